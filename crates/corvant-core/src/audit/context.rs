@@ -1,0 +1,146 @@
+//! What a rule's check looks at, and where it reports to.
+
+use super::doubts::Doubts;
+use super::lacks::{Lack, Lacks, Use};
+use super::usage::Usage;
+use crate::finding::{Finding, Severity};
+use crate::facts::Service;
+use crate::graph::{Graph, What};
+use crate::name::Name;
+use crate::resolve::Resolution;
+use crate::source::{SourceIndex, Span};
+use crate::wiring::{ServiceIndex, Wiring};
+
+/// One stage of a wiring, resolved, for rules to look at.
+#[derive(Debug)]
+pub struct Context<'a> {
+    /// The wiring.
+    pub wiring: &'a Wiring,
+    /// What every need gets.
+    pub resolution: Resolution,
+    /// Who needs whom.
+    pub graph: Graph,
+    /// What is needed and nobody has.
+    pub lacks: Lacks,
+    pub(crate) doubts: &'a Doubts,
+    usage: Option<&'a Usage>,
+}
+
+impl<'a> Context<'a> {
+    pub(super) fn new(wiring: &'a Wiring, doubts: &'a Doubts, stage: Option<Name>) -> Self {
+        let resolution = Resolution::new(wiring, stage);
+        let graph = Graph::new(wiring, &resolution);
+        let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
+        Self { wiring, resolution, graph, lacks, doubts, usage: None }
+    }
+
+    /// The same, with what is used in any stage.
+    pub(super) fn with_usage(self, usage: &'a Usage) -> Self {
+        Self { usage: Some(usage), ..self }
+    }
+
+    /// What is used in any stage; for rules that look at the whole workspace.
+    pub(crate) fn usage(&self) -> Option<&Usage> {
+        self.usage
+    }
+
+    /// The text of a name.
+    pub fn text(&self, name: Name) -> &'a str {
+        self.wiring.text(name)
+    }
+
+    /// Where a service is defined, as `id (file:line)`, for help.
+    pub fn whereabouts(&self, service: ServiceIndex) -> String {
+        let definition = self.wiring.service(service);
+        format!("{} ({})", self.wiring.id(service), self.address(definition.source, definition.id.span))
+    }
+
+    /// A place as `file:line`.
+    pub fn address(&self, source: SourceIndex, span: Span) -> String {
+        let source = &self.wiring.sources[source.index()];
+        format!("{}:{}", source.path, source.position(span.start).line)
+    }
+
+    /// The stages that a definition is limited to, in words.
+    pub fn stages_of(&self, service: &Service) -> String {
+        let stages = service.stages.of(&self.wiring.facts.named);
+        let names: Vec<&str> = stages.iter().map(|stage| self.text(stage.name)).collect();
+        format!("{} {}", if names.len() == 1 { "stage" } else { "stages" }, names.join(", "))
+    }
+
+    /// Who seeks something, in words: `3 services and 1 entry need it`.
+    pub fn seekers(&self, uses: &[Use]) -> String {
+        let mut nodes: Vec<_> = uses.iter().filter_map(|used| used.origin).map(|origin| origin.node).collect();
+        nodes.sort_unstable();
+        nodes.dedup();
+        let count = |kind: fn(What) -> bool| nodes.iter().filter(|&&node| kind(self.graph.what(node))).count();
+        let counts = [
+            counted(count(|what| matches!(what, What::Service(_))), "service", "services"),
+            counted(count(|what| matches!(what, What::Entry(_))), "entry", "entries"),
+            counted(count(|what| matches!(what, What::Provider(_))), "provider", "providers"),
+        ];
+        let counts: Vec<String> = counts.into_iter().flatten().collect();
+        match (counts.as_slice(), nodes.len()) {
+            ([], _) => "the wiring names it".to_owned(),
+            (counts, 1) => format!("{} needs it", counts.join(", ")),
+            (counts, _) => format!("{} need it", join_words(counts)),
+        }
+    }
+
+    /// Lacks that nothing unread may explain.
+    pub fn certain_lacks(&self) -> impl Iterator<Item = &Lack> {
+        self.lacks.all.iter().filter(|lack| lack.hidden_by.is_none())
+    }
+}
+
+/// A number with its word, if there are any.
+fn counted(count: usize, one: &str, many: &str) -> Option<String> {
+    (count > 0).then(|| format!("{count} {}", if count == 1 { one } else { many }))
+}
+
+/// `a, b and c`.
+pub(crate) fn join_words(words: &[impl AsRef<str>]) -> String {
+    let words: Vec<&str> = words.iter().map(AsRef::as_ref).collect();
+    match words.split_last() {
+        None => String::new(),
+        Some((last, [])) => (*last).to_owned(),
+        Some((last, before)) => format!("{} and {last}", before.join(", ")),
+    }
+}
+
+/// Where rules report to.
+#[derive(Debug, Default)]
+pub struct Sink {
+    pub(super) findings: Vec<Finding>,
+}
+
+impl Sink {
+    /// How many findings were reported.
+    pub(crate) fn len(&self) -> usize {
+        self.findings.len()
+    }
+
+    /// Gives the findings reported since there were `before` another severity.
+    pub(crate) fn soften(&mut self, before: usize, severity: Severity) {
+        for finding in &mut self.findings[before..] {
+            finding.severity = severity;
+        }
+    }
+
+    /// Reports a finding.
+    pub fn report(&mut self, finding: Finding) {
+        self.findings.push(finding);
+    }
+}
+
+impl Finding {
+    /// With a place, an origin and a role for each use.
+    #[must_use]
+    pub(crate) fn used_by(mut self, uses: &[Use]) -> Self {
+        self.origins.extend(uses.iter().filter_map(|used| used.origin));
+        for used in uses {
+            self = self.at(used.source, used.span, used.role.clone());
+        }
+        self
+    }
+}

@@ -1,0 +1,262 @@
+//! Lacks: what is needed and nobody has, gathered by name.
+
+use super::doubts::Doubts;
+use crate::facts::{Named, SuppliedKind, Target};
+use crate::graph::Graph;
+use crate::graph::reach::Origin;
+use crate::name::Name;
+use crate::near::nearest;
+use crate::resolve::{Met, Resolution};
+use crate::source::{SourceIndex, Span};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use foldhash::{HashMap, HashSet, HashSetExt};
+
+/// What is sought in vain.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Sought {
+    /// A service by id.
+    Service(Name),
+    /// A contract that nobody offers.
+    Contract(Name),
+    /// A key of a contract that is offered under others.
+    Key(Name, Name),
+    /// A setting without a value.
+    Setting(Name),
+    /// A contract, or a key of it, that several claim: the number of the question.
+    Question(u32),
+}
+
+/// One place that asks for it.
+#[derive(Clone, Debug)]
+pub struct Use {
+    /// The file.
+    pub source: SourceIndex,
+    /// The text that asks.
+    pub span: Span,
+    /// How it asks: "needed here by timetable.board".
+    pub role: String,
+    /// The key that is asked for, if any.
+    pub key: Option<Name>,
+    /// Where the effect begins, if something is built by it.
+    pub origin: Option<Origin>,
+}
+
+/// One thing that is sought in vain, with all that seek it.
+#[derive(Debug)]
+pub struct Lack {
+    /// What it is.
+    pub sought: Sought,
+    /// Who seeks it, in the order of the files.
+    pub uses: Vec<Use>,
+    /// What it was probably meant to be.
+    pub meant: Option<Name>,
+    /// The trouble (by number in the facts) behind which it may be defined.
+    pub hidden_by: Option<usize>,
+}
+
+/// All lacks of one stage, in the order of their first uses.
+#[derive(Debug, Default)]
+pub struct Lacks {
+    /// One for each thing sought.
+    pub all: Vec<Lack>,
+    by_sought: HashMap<Sought, usize>,
+}
+
+impl Lacks {
+    pub(crate) fn new(wiring: &Wiring, resolution: &Resolution, graph: &Graph, doubts: &Doubts) -> Self {
+        let mut lacks = Self::default();
+        lacks.gather_needs(wiring, resolution, graph);
+        lacks.gather_references(wiring, resolution);
+        lacks.gather_settings(wiring, resolution);
+        for lack in &mut lacks.all {
+            lack.hidden_by = match lack.sought {
+                Sought::Service(name) | Sought::Setting(name) => doubts.hides(name),
+                Sought::Contract(name) => doubts.mentions(name),
+                Sought::Key(contract, key) => doubts.mentions(contract).and(doubts.mentions(key)),
+                Sought::Question(_) => None,
+            };
+        }
+        lacks.find_meanings(wiring, resolution);
+        lacks
+    }
+
+    fn add(&mut self, sought: Sought, used: Use) {
+        let number = *self.by_sought.entry(sought).or_insert_with(|| {
+            self.all.push(Lack { sought, uses: Vec::new(), meant: None, hidden_by: None });
+            self.all.len() - 1
+        });
+        self.all[number].uses.push(used);
+    }
+
+    fn gather_needs(&mut self, wiring: &Wiring, resolution: &Resolution, graph: &Graph) {
+        let facts = &wiring.facts;
+        for (index, service) in wiring.services().filter(|&(index, _)| resolution.ids.is_built(index)) {
+            for need in service.needs.range() {
+                self.need(wiring, resolution, need, Graph::service(index), service.id.name);
+            }
+        }
+        for (number, entry) in facts.entries.iter().enumerate() {
+            for need in entry.needs.range() {
+                self.need(wiring, resolution, need, graph.entry(number), entry.id.name);
+            }
+        }
+        for (number, provider) in facts.providers.iter().enumerate() {
+            for need in provider.register.range().chain(provider.start.range()) {
+                self.need(wiring, resolution, need, graph.provider(number), provider.id.name);
+            }
+        }
+    }
+
+    fn need(&mut self, wiring: &Wiring, resolution: &Resolution, number: usize, holder: u32, id: Name) {
+        let need = &wiring.facts.needs[number];
+        let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
+            (Met::Missing, Target::Service(id), _) => Sought::Service(id),
+            (Met::Missing, Target::Contract(contract), _) => Sought::Contract(contract),
+            (Met::Missing, Target::Setting(setting), _) => Sought::Setting(setting),
+            (Met::MissingKey, Target::Contract(contract), Some(key)) => Sought::Key(contract, key.name),
+            (Met::Ambiguous(question), ..) => Sought::Question(question),
+            _ => return,
+        };
+        let span = match (sought, need.key) {
+            (Sought::Key(..), Some(key)) => key.span,
+            _ => need.span,
+        };
+        let role = format!("needed here by {}", wiring.text(id));
+        let origin = Some(Origin { node: holder, while_building: !need.lazy });
+        let key = need.key.map(|key| key.name);
+        self.add(sought, Use { source: need.source, span, role, key, origin });
+    }
+
+    /// Definitions that name others: aliases, wrappers, replacements, models, collectors.
+    fn gather_references(&mut self, wiring: &Wiring, resolution: &Resolution) {
+        let origin = |index: ServiceIndex| Origin { node: Graph::service(index), while_building: true };
+        for (index, service) in wiring.services().filter(|&(index, _)| resolution.ids.is_active(index)) {
+            let references = [
+                (service.alias_of, "aliased here by"),
+                (service.wraps, "wrapped here by"),
+                (service.replaces, "replaced here by"),
+                (service.like, "taken as model here by"),
+            ];
+            for (target, role) in references {
+                let is_known = |id: Name| {
+                    let here = resolution.ids.is_defined(id) || resolution.is_supplied(SuppliedKind::Service, id);
+                    // Only an alias hands its target out: the others may find theirs in another stage.
+                    here || (service.alias_of.is_none() && wiring.is_defined_anywhere(id))
+                };
+                let Some(target) = target.filter(|target| !is_known(target.name)) else { continue };
+                let role = format!("{role} {}", wiring.text(service.id.name));
+                let origin = Some(origin(index));
+                let used = Use { source: service.source, span: target.span, role, key: None, origin };
+                self.add(Sought::Service(target.name), used);
+            }
+        }
+        for tag in &wiring.facts.tags {
+            let Some(by) = tag.collected_by else { continue };
+            if !resolution.ids.is_defined(by.name) && !resolution.is_supplied(SuppliedKind::Service, by.name) {
+                let role = format!("named here as the collector of {}", wiring.text(tag.tag.name));
+                let used = Use { source: tag.source, span: by.span, role, key: None, origin: None };
+                self.add(Sought::Service(by.name), used);
+            }
+        }
+    }
+
+    /// Settings that other settings' values refer to, and required ones without a value.
+    fn gather_settings(&mut self, wiring: &Wiring, resolution: &Resolution) {
+        use crate::resolve::Value;
+        let facts = &wiring.facts;
+        let lacking = |name: Name| {
+            let given = matches!(resolution.setting(name), Some(Value::Given | Value::LeftToStages));
+            !given && !resolution.is_supplied(SuppliedKind::Setting, name)
+        };
+        for setting in &facts.settings {
+            let stages = setting.stages.of(&facts.stage_values).iter();
+            let in_stage = stages.filter(|value| Some(value.stage.name) == resolution.stage);
+            let references = in_stage
+                .map(|value| value.references)
+                .chain([setting.references])
+                .flat_map(|references| references.of(&facts.named));
+            for reference in references.filter(|reference| lacking(reference.name)) {
+                self.setting(wiring, setting.source, *reference, "referred to here by", setting.setting.name);
+            }
+            if setting.required && resolution.setting(setting.setting.name) == Some(Value::Absent) {
+                let role = "required here".to_owned();
+                let used = Use { source: setting.source, span: setting.setting.span, role, key: None, origin: None };
+                self.add(Sought::Setting(setting.setting.name), used);
+            }
+        }
+    }
+
+    fn setting(&mut self, wiring: &Wiring, source: SourceIndex, target: Named, role: &str, by: Name) {
+        let role = format!("{role} {}", wiring.text(by));
+        self.add(Sought::Setting(target.name), Use { source, span: target.span, role, key: None, origin: None });
+    }
+
+    /// For each lack the known name of its kind that is closest.
+    fn find_meanings(&mut self, wiring: &Wiring, resolution: &Resolution) {
+        let facts = &wiring.facts;
+        let ids = || {
+            let active = wiring.services().filter(|&(index, _)| resolution.ids.is_active(index));
+            let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Service);
+            let templates = active.filter(|(_, service)| !service.template);
+            templates.map(|(_, service)| service.id.name).chain(supplied.map(|name| name.name.name)).collect()
+        };
+        let contracts = || {
+            let offered = wiring.services().filter(|&(index, _)| resolution.ids.is_built(index));
+            let offered = offered.flat_map(|(_, service)| service.offers.of(&facts.named));
+            let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Contract);
+            distinct(offered.map(|offer| offer.name).chain(supplied.map(|name| name.name.name)))
+        };
+        let settings = || distinct(facts.settings.iter().map(|setting| setting.setting.name));
+        self.find_meaning(wiring, ids, |sought| match sought {
+            Sought::Service(name) => Some(name),
+            _ => None,
+        });
+        self.find_meaning(wiring, contracts, |sought| match sought {
+            Sought::Contract(name) => Some(name),
+            _ => None,
+        });
+        self.find_meaning(wiring, settings, |sought| match sought {
+            Sought::Setting(name) => Some(name),
+            _ => None,
+        });
+        for lack in &mut self.all {
+            if let Sought::Key(contract, key) = lack.sought {
+                let keys = keys_of(wiring, resolution, contract);
+                let texts: Vec<&str> = keys.iter().map(|&key| wiring.text(key)).collect();
+                lack.meant = nearest(&[wiring.text(key)], &texts)[0].map(|position| keys[position]);
+            }
+        }
+    }
+
+    fn find_meaning(
+        &mut self,
+        wiring: &Wiring,
+        known: impl Fn() -> Vec<Name>,
+        name: impl Fn(Sought) -> Option<Name>,
+    ) {
+        let is_open = |lack: &&mut Lack| name(lack.sought).is_some() && lack.hidden_by.is_none();
+        let mut lacks: Vec<&mut Lack> = self.all.iter_mut().filter(is_open).collect();
+        if lacks.is_empty() {
+            return;
+        }
+        let known = known();
+        let texts: Vec<&str> = known.iter().map(|&name| wiring.text(name)).collect();
+        let wanted: Vec<&str> =
+            lacks.iter().filter_map(|lack| name(lack.sought)).map(|name| wiring.text(name)).collect();
+        for (lack, found) in lacks.iter_mut().zip(nearest(&wanted, &texts)) {
+            // A name may be declared and still lack its value: it is not a misspelling of itself.
+            lack.meant = found.map(|at| known[at]).filter(|&meant| Some(meant) != name(lack.sought));
+        }
+    }
+}
+
+fn distinct(names: impl Iterator<Item = Name>) -> Vec<Name> {
+    let mut seen = HashSet::new();
+    names.filter(|&name| seen.insert(name)).collect()
+}
+
+/// The keys under which a contract is offered, in the order of the definitions.
+pub(crate) fn keys_of(wiring: &Wiring, resolution: &Resolution, contract: Name) -> Vec<Name> {
+    let candidates = resolution.candidates(wiring, contract);
+    distinct(candidates.iter().filter_map(|&service| wiring.service(service).key).map(|key| key.name))
+}

@@ -1,0 +1,63 @@
+//! The findings of all stages, merged: one finding for one fault, with the stages in which it holds.
+
+use crate::finding::Finding;
+use crate::name::Name;
+use crate::rules::{RULES, Scope};
+use crate::wiring::Wiring;
+use foldhash::HashMap;
+
+#[derive(Default)]
+pub(super) struct Merged {
+    findings: Vec<(Finding, Vec<Option<Name>>)>,
+    by_subject: HashMap<(&'static str, String), usize>,
+}
+
+impl Merged {
+    /// Adds the findings of one stage.
+    pub(super) fn add(&mut self, findings: Vec<Finding>, view: Option<Name>) {
+        for finding in findings {
+            if finding.rule.scope != Scope::Stage {
+                self.findings.push((finding, Vec::new()));
+                continue;
+            }
+            let known = self.by_subject.entry((finding.rule.name, finding.subject.clone()));
+            match known {
+                std::collections::hash_map::Entry::Occupied(known) => self.findings[*known.get()].1.push(view),
+                std::collections::hash_map::Entry::Vacant(new) => {
+                    new.insert(self.findings.len());
+                    self.findings.push((finding, vec![view]));
+                }
+            }
+        }
+    }
+
+    /// All findings: errors first, the widest reach first, then by rule, subject and place.
+    pub(super) fn into_sorted(self, wiring: &Wiring, views: usize) -> Vec<Finding> {
+        let mut findings: Vec<Finding> = self
+            .findings
+            .into_iter()
+            .map(|(mut finding, stages)| {
+                if finding.rule.scope == Scope::Stage && stages.len() < views {
+                    finding.stages = Some(stages.into_iter().flatten().collect());
+                }
+                finding
+            })
+            .collect();
+        let order: HashMap<&str, usize> =
+            RULES.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
+        findings.sort_by(|one, other| {
+            let key = |finding: &Finding| {
+                let reach = &finding.reach;
+                let wide = (u64::from(reach.entries), u64::from(reach.services));
+                (finding.severity, std::cmp::Reverse(wide), order[finding.rule.name])
+            };
+            let place = |finding: &Finding| finding.places.first().map(|place| (place.source, place.span));
+            key(one)
+                .cmp(&key(other))
+                .then_with(|| one.subject.cmp(&other.subject))
+                .then_with(|| place(one).cmp(&place(other)))
+        });
+        debug_assert!(findings.iter().all(|finding| wiring.sources.is_empty() || !finding.places.is_empty()));
+        findings
+    }
+}

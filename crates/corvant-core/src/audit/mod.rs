@@ -1,0 +1,100 @@
+//! The audit: all rules over all stages, to one report.
+
+mod context;
+mod doubts;
+mod lacks;
+mod merge;
+mod report;
+mod troubles;
+mod usage;
+
+pub use context::{Context, Sink};
+pub(crate) use context::join_words;
+pub(crate) use lacks::keys_of;
+pub use lacks::{Lack, Lacks, Sought, Use};
+pub use report::{Report, Summary};
+
+use crate::facts::TroubleKind;
+use crate::finding::{BlindSpot, BlindSpotKind, Finding};
+use crate::graph::reach::Search;
+use crate::name::Name;
+use crate::rules::{RULES, Scope};
+use crate::source::Place;
+use crate::wiring::Wiring;
+use doubts::Doubts;
+pub(crate) use troubles::report_troubles;
+use usage::Usage;
+
+/// Audits a wiring in the given stage, or in every stage and in none.
+///
+/// The same wiring always gives the same report, whatever the order of its files and the number of threads.
+pub fn audit(wiring: &Wiring, stage: Option<Name>) -> Report {
+    let views: Vec<Option<Name>> = match stage {
+        Some(stage) => vec![Some(stage)],
+        None => std::iter::once(None).chain(wiring.stages.iter().copied().map(Some)).collect(),
+    };
+    let doubts = Doubts::new(wiring);
+    let mut usage = Usage::default();
+    let mut merged = merge::Merged::default();
+    for (number, &view) in views.iter().enumerate() {
+        let context = Context::new(wiring, &doubts, view);
+        usage.add(&context);
+        let mut findings = run(&context, Scope::Stage);
+        if number == 0 {
+            findings.extend(run(&context, Scope::Files));
+        }
+        if number + 1 == views.len() {
+            let context = context.with_usage(&usage);
+            findings.extend(run(&context, Scope::Workspace));
+        }
+        merged.add(findings, view);
+    }
+    let findings = merged.into_sorted(wiring, views.len());
+    Report::new(wiring, findings, blind_spots(wiring))
+}
+
+/// Runs the rules of a scope and works out what each finding takes down.
+fn run(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
+    let mut sink = Sink::default();
+    for rule in RULES.iter().filter(|rule| rule.scope == scope) {
+        (rule.check)(context, &mut sink);
+    }
+    let mut search = Search::new(context.wiring, &context.graph);
+    let mut remaining = sink.findings.len();
+    for finding in &mut sink.findings {
+        if !finding.origins.is_empty() {
+            finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
+        }
+        remaining -= 1;
+    }
+    sink.findings
+}
+
+fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
+    let unreadable = wiring.facts.troubles.iter().filter(|trouble| trouble.kind == TroubleKind::Unreadable);
+    let mut spots: Vec<BlindSpot> = unreadable
+        .map(|trouble| BlindSpot {
+            kind: BlindSpotKind::UnreadableFile,
+            subject: trouble.subject.clone(),
+            message: if trouble.unread.opaque {
+                "nothing of it could be read: what it defines may be reported as missing, and nothing is \
+                 reported as unused"
+                    .to_owned()
+            } else {
+                "it could not be read: names that stand in it are reported neither as missing nor as unused"
+                    .to_owned()
+            },
+            places: vec![Place::new(trouble.source, trouble.at.0, trouble.at.1)],
+        })
+        .collect();
+    if wiring.facts.entries.is_empty() && !wiring.facts.services.is_empty() {
+        spots.push(BlindSpot {
+            kind: BlindSpotKind::NoEntries,
+            subject: "unused-service".to_owned(),
+            message: "no entry is defined, so used and unused cannot be told apart: the rule did not run"
+                .to_owned(),
+            places: Vec::new(),
+        });
+    }
+    spots
+}

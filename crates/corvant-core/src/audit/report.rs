@@ -1,0 +1,65 @@
+//! The report: all that an audit has to say, for renderers to write down.
+
+use crate::finding::{BlindSpot, Finding, Severity};
+use crate::wiring::Wiring;
+
+/// What an audit found, and what it could not see.
+#[derive(Debug)]
+pub struct Report {
+    /// What was looked at, in numbers.
+    pub summary: Summary,
+    /// What is wrong: errors first, the widest reach first.
+    pub findings: Vec<Finding>,
+    /// What could not be seen.
+    pub blind_spots: Vec<BlindSpot>,
+}
+
+/// What was looked at, in numbers.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Summary {
+    /// Modules.
+    pub modules: usize,
+    /// Manifests, those that could not be read included.
+    pub manifests: usize,
+    /// Service definitions, aliases and templates included.
+    pub services: usize,
+    /// Needs of services, entries and providers, as they are written.
+    pub needs: usize,
+    /// Entries.
+    pub entries: usize,
+    /// Findings of severity error.
+    pub errors: usize,
+    /// Findings of severity warning.
+    pub warnings: usize,
+    /// Findings of severity note.
+    pub notes: usize,
+}
+
+impl Summary {
+    /// How many findings there are of a severity.
+    pub fn count(&self, severity: Severity) -> usize {
+        match severity {
+            Severity::Error => self.errors,
+            Severity::Warning => self.warnings,
+            Severity::Note => self.notes,
+        }
+    }
+}
+
+impl Report {
+    pub(super) fn new(wiring: &Wiring, findings: Vec<Finding>, blind_spots: Vec<BlindSpot>) -> Self {
+        let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
+        let manifests = wiring.headers.iter().filter(|header| !header.is_folder);
+        let summary = Summary {
+            modules: wiring.modules.len(),
+            manifests: manifests.count(),
+            services: wiring.facts.services.len(),
+            needs: wiring.written_needs,
+            entries: wiring.facts.entries.len(),
+            errors: count(Severity::Error),
+            warnings: count(Severity::Warning),
+            notes: count(Severity::Note),
+        };
+        Self { summary, findings, blind_spots }
+    }
+}

@@ -1,0 +1,50 @@
+//! Reading troubles as findings.
+
+use super::{Context, Sink};
+use crate::audit::Sought;
+use crate::facts::TroubleKind;
+use crate::finding::Finding;
+use crate::rules::Rule;
+
+/// How many names a message lists.
+const LISTED: usize = 5;
+
+/// Reports the troubles of a kind under a rule, each with what is missing because of it.
+pub(crate) fn report_troubles(rule: &'static Rule, kind: TroubleKind, context: &Context<'_>, sink: &mut Sink) {
+    let hidden = hidden_names(context);
+    for (number, trouble) in context.wiring.facts.troubles.iter().enumerate() {
+        if trouble.kind != kind {
+            continue;
+        }
+        let mut message = trouble.message.clone();
+        if let Some(names) = hidden.get(number).filter(|names| !names.is_empty()) {
+            let more = names.len().saturating_sub(LISTED);
+            let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
+            let listed = names[..names.len().min(LISTED)].join(", ");
+            message = format!("{message}; found nowhere else, and perhaps in what was not read: {listed}{rest}");
+        }
+        let mut finding = Finding::new(rule, trouble.subject.clone(), message);
+        finding = finding.at(trouble.source, trouble.at.0, trouble.at.1);
+        if let Some((span, role)) = trouble.other {
+            finding = finding.at(trouble.source, span, role);
+        }
+        finding.help.extend(trouble.help.iter().cloned());
+        sink.report(finding);
+    }
+}
+
+/// By trouble: names that are needed, defined nowhere else, and stand in the text it hides.
+fn hidden_names<'a>(context: &Context<'a>) -> Vec<Vec<&'a str>> {
+    let mut hidden = vec![Vec::new(); context.wiring.facts.troubles.len()];
+    for lack in &context.lacks.all {
+        let name = match lack.sought {
+            Sought::Service(name) | Sought::Contract(name) | Sought::Setting(name) => name,
+            Sought::Key(_, key) => key,
+            Sought::Question(_) => continue,
+        };
+        if let Some(number) = lack.hidden_by {
+            hidden[number].push(context.text(name));
+        }
+    }
+    hidden
+}

@@ -1,0 +1,370 @@
+//! The things a manifest can say, one struct each.
+
+use super::{Many, Named};
+use crate::name::Name;
+use crate::source::{SourceIndex, Span};
+
+/// A service definition.
+#[derive(Clone, Copy, Debug)]
+pub struct Service {
+    /// Where it is defined.
+    pub source: SourceIndex,
+    /// Its id.
+    pub id: Named,
+    /// The class, struct or object it is built from.
+    pub type_name: Option<Named>,
+    /// The contracts it offers.
+    pub offers: Many<Named>,
+    /// The key it offers them under.
+    pub key: Option<Named>,
+    /// Whether it wins over other candidates of its contracts.
+    pub is_default: bool,
+    /// How long an instance lives.
+    pub lifetime: Option<Named>,
+    /// Whether only its own module may need it.
+    pub internal: bool,
+    /// What it needs; a factory it is built by is one of the needs.
+    pub needs: Many<Need>,
+    /// The tags it carries.
+    pub taggings: Many<Tagging>,
+    /// The stages it is limited to; empty: every stage.
+    pub stages: Many<Named>,
+    /// Never built, only inherited.
+    pub template: bool,
+    /// The definition it inherits what it does not say itself.
+    pub like: Option<Named>,
+    /// Another name for this service.
+    pub alias_of: Option<Named>,
+    /// The id in whose place it stands, with the old one inside.
+    pub wraps: Option<Named>,
+    /// The id whose definition it overrides.
+    pub replaces: Option<Named>,
+}
+
+impl Service {
+    /// A definition that says nothing but its id.
+    pub fn new(id: Named) -> Self {
+        Self {
+            source: SourceIndex::default(),
+            id,
+            type_name: None,
+            offers: Many::default(),
+            key: None,
+            is_default: false,
+            lifetime: None,
+            internal: false,
+            needs: Many::default(),
+            taggings: Many::default(),
+            stages: Many::default(),
+            template: false,
+            like: None,
+            alias_of: None,
+            wraps: None,
+            replaces: None,
+        }
+    }
+}
+
+/// How a need is met by the code that has it.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Via {
+    /// An argument of the constructor.
+    #[default]
+    Constructor,
+    /// A call after construction.
+    Setter,
+    /// An assignment after construction.
+    Property,
+    /// An argument of the factory, or the factory itself.
+    Factory,
+    /// A look-up by name at run time.
+    LookUp,
+}
+
+/// What a need is aimed at.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Target {
+    /// A service by id.
+    Service(Name),
+    /// A contract; the need may have a key.
+    Contract(Name),
+    /// All services that carry a tag.
+    Tag(Name),
+    /// A setting.
+    Setting(Name),
+    /// The service that a wrapper wraps.
+    Wrapped,
+}
+
+/// One dependency.
+#[derive(Clone, Copy, Debug)]
+pub struct Need {
+    /// Where it is written (a template's needs stay the template's).
+    pub source: SourceIndex,
+    /// The slot it fills.
+    pub slot: Named,
+    /// What it is aimed at.
+    pub target: Target,
+    /// Where the target is written.
+    pub span: Span,
+    /// The key, for a contract.
+    pub key: Option<Named>,
+    /// How it is met.
+    pub via: Via,
+    /// The setter or factory method.
+    pub method: Option<Name>,
+    /// Whether it may be absent.
+    pub optional: bool,
+    /// Whether it is resolved on first use, not while building.
+    pub lazy: bool,
+}
+
+impl Need {
+    /// Whether the target must be there before the holder is built: neither lazy nor set afterwards.
+    pub fn is_for_building(&self) -> bool {
+        !self.lazy && matches!(self.via, Via::Constructor | Via::Factory)
+    }
+}
+
+/// A tag on a service.
+#[derive(Clone, Copy, Debug)]
+pub struct Tagging {
+    /// Where it is written.
+    pub source: SourceIndex,
+    /// The tag.
+    pub tag: Named,
+    /// Its attributes.
+    pub attributes: Many<Attribute>,
+}
+
+/// Kinds of plain values.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Scalar {
+    /// Text.
+    Text,
+    /// A whole number.
+    Integer,
+    /// A number with a fraction or exponent.
+    Number,
+    /// True or false.
+    Boolean,
+}
+
+impl Scalar {
+    /// All kinds with the word a manifest uses for each.
+    pub const ALL: [(&'static str, Self); 4] = [
+        ("text", Self::Text),
+        ("integer", Self::Integer),
+        ("number", Self::Number),
+        ("boolean", Self::Boolean),
+    ];
+
+    /// The word a manifest uses.
+    pub fn word(self) -> &'static str {
+        Self::ALL.iter().find(|(_, kind)| *kind == self).map_or("", |(word, _)| word)
+    }
+}
+
+/// An attribute of a tag on a service.
+#[derive(Clone, Copy, Debug)]
+pub struct Attribute {
+    /// The attribute.
+    pub attribute: Named,
+    /// The value as text.
+    pub value: Named,
+    /// The kind of value it is.
+    pub kind: Scalar,
+}
+
+/// A tag declaration.
+#[derive(Clone, Copy, Debug)]
+pub struct Tag {
+    /// Where it is declared.
+    pub source: SourceIndex,
+    /// The tag.
+    pub tag: Named,
+    /// What every carrier must offer.
+    pub contract: Option<Named>,
+    /// Whether every service that offers the contract must carry the tag.
+    pub carried_by_all: bool,
+    /// The service that collects it without a need on the tag.
+    pub collected_by: Option<Named>,
+    /// How many must carry it.
+    pub at_least: u32,
+    /// What is said of its attributes; `None`: nothing, so nothing is checked.
+    pub attributes: Option<Many<AttributeRule>>,
+}
+
+/// What a tag declaration says of one attribute.
+#[derive(Clone, Copy, Debug)]
+pub struct AttributeRule {
+    /// The attribute.
+    pub attribute: Named,
+    /// The kind its value must have.
+    pub kind: Option<Scalar>,
+    /// Whether every carrier must give it.
+    pub required: bool,
+    /// Whether no two carriers may give the same value.
+    pub unique: bool,
+    /// The values allowed; empty: any.
+    pub one_of: Many<Named>,
+}
+
+/// A contract declaration.
+#[derive(Clone, Copy, Debug)]
+pub struct Contract {
+    /// Where it is declared.
+    pub source: SourceIndex,
+    /// The contract.
+    pub contract: Named,
+    /// Contracts that whoever offers this one offers as well.
+    pub extends: Many<Named>,
+    /// How it is meant to be consumed: one, key or all.
+    pub meant_for: Option<Named>,
+    /// The closed list of keys, where there is one.
+    pub keys: Many<Named>,
+}
+
+/// A configuration value.
+#[derive(Clone, Copy, Debug)]
+pub struct Setting {
+    /// Where it is written.
+    pub source: SourceIndex,
+    /// The setting.
+    pub setting: Named,
+    /// Where its value for every stage is written, if it has one.
+    pub value: Option<Span>,
+    /// Settings that the value refers to.
+    pub references: Many<Named>,
+    /// Values in single stages.
+    pub stages: Many<StageValue>,
+    /// Whether some stage must give it.
+    pub required: bool,
+}
+
+/// A setting's value in one stage.
+#[derive(Clone, Copy, Debug)]
+pub struct StageValue {
+    /// The stage.
+    pub stage: Named,
+    /// Where the value is written.
+    pub value: Span,
+    /// Settings that the value refers to.
+    pub references: Many<Named>,
+}
+
+/// Which service a contract, or one key of it, gets.
+#[derive(Clone, Copy, Debug)]
+pub struct Choice {
+    /// Where it is recorded.
+    pub source: SourceIndex,
+    /// The contract.
+    pub contract: Named,
+    /// The key, or `None` for needs without one.
+    pub key: Option<Named>,
+    /// The service.
+    pub service: Named,
+}
+
+/// Start-up code that registers services, and may use some.
+#[derive(Clone, Copy, Debug)]
+pub struct Provider {
+    /// Where it is defined.
+    pub source: SourceIndex,
+    /// Its id.
+    pub id: Named,
+    /// Its type.
+    pub type_name: Option<Named>,
+    /// What it registers; `None`: all services of its module.
+    pub registers: Option<Many<Named>>,
+    /// What it uses while registering.
+    pub register: Many<Need>,
+    /// What it uses after all have registered.
+    pub start: Many<Need>,
+    /// Providers that must have run before.
+    pub after: Many<Named>,
+}
+
+/// The ordered list of the providers that the application really loads.
+#[derive(Clone, Copy, Debug)]
+pub struct Roster {
+    /// Where it is written.
+    pub source: SourceIndex,
+    /// The providers.
+    pub providers: Many<Named>,
+}
+
+/// Something outside the wiring that uses it.
+#[derive(Clone, Copy, Debug)]
+pub struct Entry {
+    /// Where it is defined.
+    pub source: SourceIndex,
+    /// Its id.
+    pub id: Named,
+    /// Its type.
+    pub type_name: Option<Named>,
+    /// How it is reached, in words of the team's own.
+    pub at: Option<Name>,
+    /// How long it lives.
+    pub lifetime: Option<Named>,
+    /// What it needs.
+    pub needs: Many<Need>,
+}
+
+/// Kinds of names that the host platform brings.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum SuppliedKind {
+    /// A service.
+    Service,
+    /// A contract.
+    Contract,
+    /// A setting.
+    Setting,
+    /// A tag; the platform collects it.
+    Tag,
+}
+
+/// A name that the host platform brings.
+#[derive(Clone, Copy, Debug)]
+pub struct Supplied {
+    /// Where that is said.
+    pub source: SourceIndex,
+    /// What it is.
+    pub kind: SuppliedKind,
+    /// Its name.
+    pub name: Named,
+}
+
+/// A line that states which wiring must hold.
+#[derive(Clone, Copy, Debug)]
+pub struct Expectation {
+    /// Where it is written.
+    pub source: SourceIndex,
+    /// The service it speaks of, if not a contract.
+    pub service: Option<Named>,
+    /// The contract it speaks of.
+    pub contract: Option<Named>,
+    /// The key of the contract.
+    pub key: Option<Named>,
+    /// The service that must meet the contract.
+    pub met_by: Option<Named>,
+    /// The type it must be built from.
+    pub type_name: Option<Named>,
+    /// How long it must live.
+    pub lifetime: Option<Named>,
+}
+
+/// A recorded decision to accept a finding.
+#[derive(Clone, Copy, Debug)]
+pub struct Allowance {
+    /// Where it is written.
+    pub source: SourceIndex,
+    /// The rule.
+    pub rule: Named,
+    /// The subject.
+    pub subject: Named,
+    /// Why.
+    pub reason: Option<Name>,
+    /// The last day it holds, as it is written.
+    pub until: Option<Named>,
+}

@@ -1,0 +1,131 @@
+//! What one manifest says, and — appended together — what all of them say.
+//!
+//! A reader turns one file into [`Facts`]; [`crate::wiring::link`] appends the facts of all files into one.
+//! Everything lives in flat arrays: an item that has several of something holds a [`Many`], a range in the
+//! array of those things.
+
+mod append;
+mod items;
+mod many;
+
+pub use items::{
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Need, Provider, Roster, Scalar,
+    Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
+};
+pub use many::Many;
+
+use crate::name::Name;
+use crate::source::{SourceIndex, Span};
+
+/// A name and where it is written.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Named {
+    /// The name.
+    pub name: Name,
+    /// Where it is written, quotes included.
+    pub span: Span,
+}
+
+/// What a file says of itself before it says anything else.
+#[derive(Default, Debug)]
+pub struct Header {
+    /// The module the file speaks for.
+    pub module: Option<Named>,
+    /// Whether the file says which modules it `uses`; without that, uses are not checked.
+    pub uses_given: bool,
+    /// Set for a folder or link that could not be looked into: it is no manifest.
+    pub is_folder: bool,
+}
+
+/// Facts in flat arrays; every [`Many`] in an item is a range in one of the arrays at the end.
+#[derive(Default, Debug)]
+pub struct Facts {
+    /// Modules that the file's module may depend on.
+    pub uses: Vec<(SourceIndex, Named)>,
+    /// Settings.
+    pub settings: Vec<Setting>,
+    /// Contract declarations.
+    pub contracts: Vec<Contract>,
+    /// Tag declarations.
+    pub tags: Vec<Tag>,
+    /// Service definitions.
+    pub services: Vec<Service>,
+    /// Choices, one for each contract or key.
+    pub choices: Vec<Choice>,
+    /// Providers.
+    pub providers: Vec<Provider>,
+    /// Rosters.
+    pub rosters: Vec<Roster>,
+    /// Entries.
+    pub entries: Vec<Entry>,
+    /// Names that the host platform brings.
+    pub supplied: Vec<Supplied>,
+    /// Expectations.
+    pub expectations: Vec<Expectation>,
+    /// Allowances.
+    pub allowances: Vec<Allowance>,
+    /// What was wrong with the files themselves.
+    pub troubles: Vec<Trouble>,
+
+    /// Lists of names.
+    pub named: Vec<Named>,
+    /// Needs of services, entries and providers.
+    pub needs: Vec<Need>,
+    /// Tags on services.
+    pub taggings: Vec<Tagging>,
+    /// Attributes of tags on services.
+    pub attributes: Vec<Attribute>,
+    /// Attributes that tag declarations speak of.
+    pub attribute_rules: Vec<AttributeRule>,
+    /// Settings' values in single stages.
+    pub stage_values: Vec<StageValue>,
+}
+
+/// Which reading rule a trouble belongs to.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum TroubleKind {
+    /// The file could not be read at all.
+    Unreadable,
+    /// A link leads back to a folder that is audited anyway; nothing is lost.
+    LinkRing,
+    /// A field that the format does not have.
+    UnknownField,
+    /// A value of the wrong shape.
+    WrongShape,
+    /// One key twice in one map.
+    RepeatedField,
+    /// A manifest that defines nothing.
+    Empty,
+}
+
+/// Something wrong with a file itself, found by the reader.
+#[derive(Debug)]
+pub struct Trouble {
+    /// The rule it belongs to.
+    pub kind: TroubleKind,
+    /// The file.
+    pub source: SourceIndex,
+    /// The subject of the finding: a path of fields, or the file.
+    pub subject: String,
+    /// What is wrong, as a sentence.
+    pub message: String,
+    /// Where, with the role of the place.
+    pub at: (Span, &'static str),
+    /// A second place that explains the first (the earlier of two equal keys).
+    pub other: Option<(Span, &'static str)>,
+    /// The edits that mend it.
+    pub help: Vec<String>,
+    /// What is not known because of it.
+    pub unread: Unread,
+}
+
+/// What a file, or a part of one, may hold that could not be read.
+#[derive(Default, Debug)]
+pub struct Unread {
+    /// Words that stand where a field name would stand: ids that may be defined there.
+    pub defines: Vec<Name>,
+    /// All words: names that may be used there.
+    pub mentions: Vec<Name>,
+    /// Set if not even the words are known: no text, or a folder.
+    pub opaque: bool,
+}

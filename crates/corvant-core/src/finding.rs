@@ -1,0 +1,140 @@
+//! Findings: what is wrong or suspect, and blind spots: what could not be seen.
+
+use crate::graph::reach::{Origin, Reach};
+use crate::name::Name;
+use crate::rules::Rule;
+use crate::source::{Place, SourceIndex, Span};
+
+/// How bad a finding is.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Hash)]
+pub enum Severity {
+    /// It will strike.
+    Error,
+    /// It is most likely not meant.
+    Warning,
+    /// Worth knowing.
+    Note,
+}
+
+impl Severity {
+    /// All severities, worst first.
+    pub const ALL: [Self; 3] = [Self::Error, Self::Warning, Self::Note];
+
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Error => "error",
+            Self::Warning => "warning",
+            Self::Note => "note",
+        }
+    }
+}
+
+/// One thing that is wrong or suspect.
+#[derive(Clone, Debug)]
+pub struct Finding {
+    /// The rule that found it.
+    pub rule: &'static Rule,
+    /// How bad it is; the rule's severity unless the rule says otherwise for this one.
+    pub severity: Severity,
+    /// What a person would search for; with the rule it identifies the finding.
+    pub subject: String,
+    /// What is wrong, as a sentence.
+    pub message: String,
+    /// Where; the first place is the one to go to.
+    pub places: Vec<Place>,
+    /// The edits that mend it, likeliest first.
+    pub help: Vec<String>,
+    /// The stages in which it holds; `None`: in every one.
+    pub stages: Option<Vec<Name>>,
+    /// What it takes down, and when.
+    pub reach: Reach,
+    /// Where its effects begin; empty: it has none of its own at run time.
+    pub(crate) origins: Vec<Origin>,
+}
+
+impl Finding {
+    /// A finding of a rule about a subject.
+    pub fn new(rule: &'static Rule, subject: impl Into<String>, message: impl Into<String>) -> Self {
+        Self {
+            rule,
+            severity: rule.severity,
+            subject: subject.into(),
+            message: message.into(),
+            places: Vec::new(),
+            help: Vec::new(),
+            stages: None,
+            reach: Reach::default(),
+            origins: Vec::new(),
+        }
+    }
+
+    /// With one more place.
+    #[must_use]
+    pub fn at(mut self, source: SourceIndex, span: Span, role: impl Into<String>) -> Self {
+        self.places.push(Place::new(source, span, role));
+        self
+    }
+
+    /// With one more edit that may mend it.
+    #[must_use]
+    pub fn help(mut self, help: impl Into<String>) -> Self {
+        self.help.push(help.into());
+        self
+    }
+
+    /// With the nodes at which its effects begin.
+    #[must_use]
+    pub(crate) fn striking(mut self, origins: impl IntoIterator<Item = Origin>) -> Self {
+        self.origins.extend(origins);
+        self
+    }
+
+    /// A mark that stays the same when lines move: 16 hexadecimal digits over rule and subject, and over the
+    /// file where the subject is a path inside one.
+    ///
+    /// G. Fowler, L. Noll and K.-P. Vo's FNV-1a (1991), 64 bits.
+    pub fn fingerprint(&self, file: &str) -> String {
+        let file = if self.rule.is_about_files() { file } else { "" };
+        let bytes = [self.rule.name, self.subject.as_str(), file].map(str::as_bytes).join(&0);
+        let hash = bytes.iter().fold(0xcbf2_9ce4_8422_2325_u64, |hash, &byte| {
+            (hash ^ u64::from(byte)).wrapping_mul(0x0000_0100_0000_01b3)
+        });
+        format!("{hash:016x}")
+    }
+}
+
+/// Something the audit could not see into, and says so.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct BlindSpot {
+    /// What kind it is.
+    pub kind: BlindSpotKind,
+    /// What it is about: a file, a rule.
+    pub subject: String,
+    /// What could not be seen, and what follows.
+    pub message: String,
+    /// Where, if anywhere.
+    pub places: Vec<Place>,
+}
+
+/// Kinds of blind spots.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum BlindSpotKind {
+    /// A file or folder that could not be read.
+    UnreadableFile,
+    /// Files that this program knows to be manifests and does not read.
+    UnreadFormat,
+    /// No entry is defined, so nothing can be told unused.
+    NoEntries,
+}
+
+impl BlindSpotKind {
+    /// The word for it in reports.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::UnreadableFile => "unreadable-file",
+            Self::UnreadFormat => "unread-format",
+            Self::NoEntries => "no-entries",
+        }
+    }
+}

@@ -1,0 +1,171 @@
+//! The graph of who needs whom in one stage: nodes are `u32`, edges stand in flat arrays.
+//!
+//! Nodes are services, entries and providers; and in between a node for each tag (a thousand collectors of a
+//! hundred thousand carriers are a hundred thousand edges, not a hundred million) and for each question that
+//! several candidates claim and nothing settles.
+
+mod build;
+pub mod knots;
+pub mod reach;
+mod openings;
+mod ring;
+
+pub use openings::{Openings, openings};
+pub use ring::{Ring, shortest_ring};
+
+use crate::facts::Need;
+use crate::name::Name;
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use foldhash::HashMap;
+
+const NONE: u32 = u32::MAX;
+
+/// The number of a node.
+pub type Node = u32;
+
+/// What a node stands for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum What {
+    /// A service.
+    Service(ServiceIndex),
+    /// An entry, by its number in the facts.
+    Entry(u32),
+    /// A provider, by its number in the facts.
+    Provider(u32),
+    /// All that carry a tag.
+    Tag(Name),
+    /// A question of [`crate::resolve::Resolution::ambiguous`].
+    Question(u32),
+}
+
+/// One edge, seen from one of its ends.
+#[derive(Clone, Copy, Debug)]
+pub struct Edge {
+    /// The other end.
+    pub node: Node,
+    need: u32,
+}
+
+impl Edge {
+    /// The need that makes the edge; `None` from a tag to its carriers and from a question to its candidates.
+    pub fn need(self) -> Option<NeedIndex> {
+        (self.need != NONE).then_some(NeedIndex(self.need))
+    }
+
+    /// The need itself.
+    pub fn need_in(self, wiring: &Wiring) -> Option<&Need> {
+        self.need().map(|need| &wiring.facts.needs[need.index()])
+    }
+
+    /// Whether the far end must be there before the near end is built.
+    pub fn is_for_building(self, wiring: &Wiring) -> bool {
+        self.need_in(wiring).is_none_or(Need::is_for_building)
+    }
+
+    /// Whether the far end is resolved on first use only.
+    pub fn is_lazy(self, wiring: &Wiring) -> bool {
+        self.need_in(wiring).is_some_and(|need| need.lazy)
+    }
+}
+
+/// Who needs whom in one stage.
+#[derive(Debug)]
+pub struct Graph {
+    services: u32,
+    entries: u32,
+    providers: u32,
+    tags: Vec<Name>,
+    tag_nodes: HashMap<Name, Node>,
+    questions: u32,
+    forward: Edges,
+    backward: Edges,
+}
+
+#[derive(Debug, Default)]
+struct Edges {
+    starts: Vec<u32>,
+    edges: Vec<Edge>,
+}
+
+impl Edges {
+    fn of(&self, node: Node) -> &[Edge] {
+        &self.edges[self.starts[node as usize] as usize..self.starts[node as usize + 1] as usize]
+    }
+}
+
+impl Graph {
+    /// How many nodes there are.
+    pub fn len(&self) -> usize {
+        self.forward.starts.len() - 1
+    }
+
+    /// Whether there is no node.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// How many edges there are.
+    pub fn edge_count(&self) -> usize {
+        self.forward.edges.len()
+    }
+
+    /// What a node needs.
+    pub fn needs(&self, node: Node) -> &[Edge] {
+        self.forward.of(node)
+    }
+
+    /// Who needs a node.
+    pub fn needed_by(&self, node: Node) -> &[Edge] {
+        self.backward.of(node)
+    }
+
+    /// What a node stands for.
+    pub fn what(&self, node: Node) -> What {
+        let entry = self.services;
+        let provider = entry + self.entries;
+        let tag = provider + self.providers;
+        let question = tag + self.tags.len() as u32;
+        match node {
+            _ if node < entry => What::Service(ServiceIndex(node)),
+            _ if node < provider => What::Entry(node - entry),
+            _ if node < tag => What::Provider(node - provider),
+            _ if node < question => What::Tag(self.tags[(node - tag) as usize]),
+            _ => What::Question(node - question),
+        }
+    }
+
+    /// The node of a service.
+    pub fn service(service: ServiceIndex) -> Node {
+        service.0
+    }
+
+    /// The node of an entry, by its number in the facts.
+    pub fn entry(&self, entry: usize) -> Node {
+        self.services + entry as u32
+    }
+
+    /// The node of a provider, by its number in the facts.
+    pub fn provider(&self, provider: usize) -> Node {
+        self.services + self.entries + provider as u32
+    }
+
+    /// The node of a tag that is carried, collected or declared.
+    pub fn tag(&self, tag: Name) -> Option<Node> {
+        self.tag_nodes.get(&tag).copied()
+    }
+
+    /// All tags that are declared, supplied or collected.
+    pub fn tags(&self) -> &[Name] {
+        &self.tags
+    }
+
+    /// The node of a question.
+    pub fn question(&self, question: u32) -> Node {
+        self.len() as u32 - self.questions + question
+    }
+
+    /// Whether a node is a question: its edges say who may be meant, not who is needed.
+    pub fn is_question(&self, node: Node) -> bool {
+        node >= self.len() as u32 - self.questions
+    }
+}

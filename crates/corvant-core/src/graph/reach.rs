@@ -1,0 +1,110 @@
+//! Reach: what a fault takes down with it, and when it strikes.
+
+use super::{Graph, Node, What};
+use crate::wiring::Wiring;
+
+/// What a fault takes down.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Reach {
+    /// Services that cannot be built or used, those at fault included.
+    pub services: u32,
+    /// Entries that fail, those at fault included.
+    pub entries: u32,
+    /// Providers that fail, by number in the facts, while the application starts; the first few.
+    pub start_up: Vec<u32>,
+    /// Entries that fail at first use, by number in the facts; the first few in the order of the facts.
+    pub first_entries: Vec<u32>,
+    /// Set if the search was cut short: the numbers are then the least there are.
+    pub at_least: bool,
+}
+
+/// Where a fault begins: a node that has it, and whether it strikes while that node is built (or, the other
+/// way, only when a lazy need is first used).
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Origin {
+    /// The node.
+    pub node: Node,
+    /// Whether building it fails.
+    pub while_building: bool,
+}
+
+/// How many providers and entries are kept by number.
+const KEPT: usize = 8;
+
+/// Searches backwards from faults; memory is kept from one search to the next.
+#[derive(Debug)]
+pub struct Search<'a> {
+    graph: &'a Graph,
+    wiring: &'a Wiring,
+    seen: Vec<u32>,
+    round: u32,
+    work: usize,
+}
+
+impl<'a> Search<'a> {
+    /// A search whose work over all faults is a small multiple of the size of the graph: exact for some
+    /// dozens of far-reaching faults and any number of others, a lower bound (and so marked) past that.
+    pub fn new(wiring: &'a Wiring, graph: &'a Graph) -> Self {
+        let work = 1_000_000 + 16 * (graph.len() + graph.edge_count());
+        Self { graph, wiring, seen: vec![0; graph.len()], round: 0, work }
+    }
+
+    /// What a fault takes down. `remaining` is how many faults, this one included, share the work left.
+    pub fn reach(&mut self, origins: &[Origin], remaining: usize) -> Reach {
+        let share = (self.work / remaining.max(1)).max(256);
+        let mut left = share;
+        let mut found = Reach::default();
+        let mut entries = Vec::new();
+        self.round += 1;
+        // First all that fails while being built, then all that fails later: a node that is in both fails
+        // while being built.
+        let (built, later): (Vec<Origin>, Vec<Origin>) =
+            origins.iter().partition(|origin| origin.while_building);
+        let mut waiting: Vec<Node> = built.iter().map(|origin| origin.node).collect();
+        let mut postponed: Vec<Node> = later.iter().map(|origin| origin.node).collect();
+        let mut starting = true;
+        loop {
+            let Some(node) = waiting.pop() else {
+                if !starting {
+                    break;
+                }
+                starting = false;
+                waiting = std::mem::take(&mut postponed);
+                continue;
+            };
+            if std::mem::replace(&mut self.seen[node as usize], self.round) == self.round {
+                continue;
+            }
+            match self.graph.what(node) {
+                What::Service(_) => found.services += 1,
+                What::Entry(entry) => entries.push(entry),
+                What::Provider(provider) if starting => found.start_up.push(provider),
+                What::Provider(_) | What::Tag(_) | What::Question(_) => {}
+            }
+            let users = self.graph.needed_by(node);
+            if users.len() >= left {
+                found.at_least = true;
+                break;
+            }
+            left -= users.len() + 1;
+            for edge in users {
+                if self.graph.is_question(edge.node) {
+                    continue;
+                }
+                let list = if starting && edge.is_lazy(self.wiring) { &mut postponed } else { &mut waiting };
+                list.push(edge.node);
+            }
+        }
+        self.work = self.work.saturating_sub(share - left);
+        found.entries = entries.len() as u32;
+        found.first_entries = first(entries);
+        found.start_up = first(found.start_up);
+        found
+    }
+}
+
+fn first(mut numbers: Vec<u32>) -> Vec<u32> {
+    numbers.sort_unstable();
+    numbers.truncate(KEPT);
+    numbers
+}

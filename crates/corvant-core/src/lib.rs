@@ -1,0 +1,16 @@
+//! The core of Corvant: facts in, findings out.
+//!
+//! Readers hand over one [`wiring::Manifest`] a file; [`wiring::link`] makes one [`wiring::Wiring`] of them;
+//! [`audit::audit`] resolves it stage by stage and runs the [`rules`] over it, which ends in a
+//! [`audit::Report`]. Nothing here touches files, terminals, clocks or output formats.
+
+pub mod audit;
+pub mod facts;
+pub mod finding;
+pub mod graph;
+pub mod name;
+pub mod near;
+pub mod resolve;
+pub mod rules;
+pub mod source;
+pub mod wiring;

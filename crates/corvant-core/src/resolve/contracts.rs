@@ -1,0 +1,103 @@
+//! Which services can meet a contract.
+
+use super::{Ids, Table};
+use crate::name::Name;
+use crate::wiring::{ServiceIndex, Wiring};
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+
+/// Offers by contract, and by contract and key.
+#[derive(Debug)]
+pub(super) struct Contracts {
+    offering: Table,
+    keyed: HashMap<(Name, Name), Vec<ServiceIndex>>,
+    /// For each contract those that say they extend it.
+    extended_by: HashMap<Name, Vec<Name>>,
+    /// For each contract with arguments the one whose arguments are open: `Store<Ticket>` → `Store<*>`.
+    open: HashMap<Name, Name>,
+}
+
+impl Contracts {
+    pub(super) fn new(wiring: &Wiring, ids: &Ids) -> Self {
+        let offers = || {
+            wiring.services().filter(|&(index, _)| ids.is_built(index)).flat_map(|(index, service)| {
+                let offers = service.offers.of(&wiring.facts.named);
+                offers.iter().map(move |offer| (offer.name, index))
+            })
+        };
+        let mut keyed: HashMap<_, Vec<_>> = HashMap::new();
+        for (index, service) in wiring.services().filter(|&(index, _)| ids.is_built(index)) {
+            let Some(key) = service.key else { continue };
+            for offer in service.offers.of(&wiring.facts.named) {
+                keyed.entry((offer.name, key.name)).or_default().push(index);
+            }
+        }
+        let mut extended_by: HashMap<Name, Vec<Name>> = HashMap::new();
+        for contract in &wiring.facts.contracts {
+            for base in contract.extends.of(&wiring.facts.named) {
+                extended_by.entry(base.name).or_default().push(contract.contract.name);
+            }
+        }
+        let open = open_contracts(wiring);
+        Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by, open }
+    }
+
+    pub(super) fn offering(&self, contract: Name) -> &[ServiceIndex] {
+        self.offering.get(contract)
+    }
+
+    /// The candidates for a contract, or for one key of it, in the order of their definitions. Exact offers
+    /// go before generic ones; a wrapper stands for what it wraps.
+    pub(super) fn candidates(
+        &self,
+        wiring: &Wiring,
+        ids: &Ids,
+        contract: Name,
+        key: Option<Name>,
+    ) -> Vec<ServiceIndex> {
+        let exact = self.offering_or_extending(ids, contract, key);
+        if !exact.is_empty() {
+            return exact;
+        }
+        let open = self.open.get(&contract).filter(|_| wiring.text(contract).contains('<'));
+        open.map(|&open| self.offering_or_extending(ids, open, key)).unwrap_or_default()
+    }
+
+    fn offering_or_extending(&self, ids: &Ids, contract: Name, key: Option<Name>) -> Vec<ServiceIndex> {
+        let offering = |contract: Name| match key {
+            Some(key) => self.keyed.get(&(contract, key)).map_or(&[][..], Vec::as_slice),
+            None => self.offering.get(contract),
+        };
+        let stand_ins = |contract: Name| offering(contract).iter().map(|&service| ids.stand_in(service));
+        let mut candidates: Vec<ServiceIndex> = stand_ins(contract).collect();
+        if self.extended_by.contains_key(&contract) {
+            let mut seen = HashSet::new();
+            let mut waiting = vec![contract];
+            while let Some(contract) = waiting.pop() {
+                if let Some(narrower) = self.extended_by.get(&contract) {
+                    waiting.extend(narrower.iter().filter(|&&narrower| seen.insert(narrower)));
+                }
+            }
+            seen.remove(&contract);
+            candidates.extend(seen.into_iter().flat_map(stand_ins));
+        }
+        candidates.sort_unstable();
+        candidates.dedup();
+        candidates
+    }
+}
+
+/// For each contract with arguments that is named anywhere in a need or an offer: its open form, if offered.
+fn open_contracts(wiring: &Wiring) -> HashMap<Name, Name> {
+    let mut open = HashMap::new();
+    for need in &wiring.facts.needs {
+        if let crate::facts::Target::Contract(contract) = need.target {
+            let text = wiring.text(contract);
+            if let Some(start) = text.find('<')
+                && let Some(general) = wiring.names.find(&format!("{}<*>", &text[..start]))
+            {
+                open.insert(contract, general);
+            }
+        }
+    }
+    open
+}

@@ -1,0 +1,154 @@
+//! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
+
+use crate::audit::{Context, Sink, Sought, join_words};
+use crate::finding::{Finding, Severity};
+use crate::resolve::Ambiguity;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "ambiguous-implementation",
+    family: Family::Ambiguity,
+    severity: Severity::Error,
+    summary: "a contract that several services offer, that is needed, and that nothing settles",
+    why: "Which of them is handed out is a matter of luck, or the application refuses to start.",
+    limits: "Several candidates are no fault as long as nobody needs the contract as one: needs on a key or a \
+             tag are questions of their own.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer] }
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer] }
+entries:
+  announce: { needs: { voice: { contract: Announcer } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer], default: true }
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer], key: cabin }
+entries:
+  announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Question(number) = lack.sought else { continue };
+        let question = &context.resolution.ambiguous[number as usize];
+        if question.misguided {
+            continue;
+        }
+        let contract = context.text(question.contract);
+        let key = question.key.map(|key| context.text(key));
+        let subject = key.map_or_else(|| contract.to_owned(), |key| format!("{contract}#{key}"));
+        let under = key.map_or_else(String::new, |key| format!(" under the key {key}"));
+        let message = format!(
+            "{} services offer {contract}{under} and nothing says which is meant; {}",
+            question.candidates.len(),
+            context.seekers(&lack.uses)
+        );
+        let (first, rest) = lack.uses.split_at(1);
+        let mut finding = Finding::new(&RULE, subject, message).used_by(first);
+        for &candidate in &question.candidates {
+            let service = context.wiring.service(candidate);
+            let role = format!("candidate {}", context.wiring.id(candidate));
+            finding = finding.at(service.source, service.id.span, role);
+        }
+        finding = finding.used_by(rest);
+        finding.help = help(context, question);
+        sink.report(finding);
+    }
+}
+
+fn help(context: &Context<'_>, question: &Ambiguity) -> Vec<String> {
+    let candidates = || question.candidates.iter().copied();
+    let contract = context.text(question.contract);
+    let first = question.candidates.first().map_or("", |&first| context.wiring.id(first));
+    let mut help = Vec::new();
+    let defaults: Vec<&str> = candidates()
+        .filter(|&candidate| context.wiring.service(candidate).is_default)
+        .map(|candidate| context.wiring.id(candidate))
+        .collect();
+    if defaults.len() > 1 {
+        let all = join_words(&defaults);
+        help.push(format!("take `default: true` from all but one of {all}"));
+    } else {
+        help.push("mark the one that is meant `default: true`".to_owned());
+    }
+    help.push(match question.key {
+        None => format!("or record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
+        Some(key) => {
+            let key = context.text(key);
+            format!("or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
+        }
+    });
+    let keys: Vec<&str> = candidates()
+        .filter_map(|candidate| context.wiring.service(candidate).key)
+        .map(|key| context.text(key.name))
+        .collect();
+    if question.key.is_none() && keys.len() == question.candidates.len() {
+        let most = keys.len().min(5);
+        help.push(format!("or ask for one by its key: {}", keys[..most].join(", ")));
+    }
+    help
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn defaults_choices_keys_and_single_candidates_settle() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+choices: { Chosen: { default: a.two, keys: { k: a.one } } }
+services:
+  a.one: { offers: [Chosen, Keyed, Open], key: one }
+  a.two: { offers: [Chosen, Defaulted, Keyed, Open], key: two, default: true }
+  a.three: { offers: [Defaulted, Same], key: same }
+  a.four: { offers: [Same], key: same }
+  a.unneeded: { offers: [Unneeded] }
+  ^^^^^^^^^^ unused-service a.unneeded
+  a.wrapper: { wraps: a.four, offers: [Same], needs: { inner: { wrapped: true } } }
+entries:
+  e:
+    needs:
+      a: { contract: Chosen }
+      b: { contract: Chosen, key: k }
+      c: { contract: Defaulted }
+      d: { contract: Keyed, key: one }
+      e: { contract: Same, key: same }
+                     ^^^^ ambiguous-implementation Same#same
+      f: { contract: Open }
+"#,
+        );
+    }
+
+    #[test]
+    fn every_candidate_is_named_and_what_would_settle_it() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.one: { offers: [X], key: i }\n  a.two: { offers: [X], key: j }\nentries:\n  e: { needs: { x: { contract: X }, y: { contract: X } } }\n",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        for part in [
+            "2 services offer X and nothing says which is meant; 1 entry needs it",
+            "candidate a.one",
+            "candidate a.two",
+            "mark the one that is meant `default: true`",
+            "`choices: { X: { default: a.one } }`",
+            "or ask for one by its key: i, j",
+        ] {
+            assert!(found[0].text.contains(part), "{part}: {found:#?}");
+        }
+    }
+}

@@ -1,0 +1,148 @@
+//! `choice-mismatch`: a choice that cannot be honoured.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{Choice, SuppliedKind};
+use crate::finding::{Finding, Severity};
+use crate::graph::reach::Origin;
+use crate::name::Name;
+use crate::near::nearest;
+use crate::resolve::Lead;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashMapExt, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "choice-mismatch",
+    family: Family::Ambiguity,
+    severity: Severity::Error,
+    summary: "a choice that names a missing service, or one that does not offer the contract",
+    why: "Whoever needs the contract gets nothing, or something that cannot do what it asks.",
+    limits: "A service that the host platform supplies is taken to offer what it is chosen for.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+choices: { Announcer: { default: announcements.cabin } }
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer] }
+  announcements.cabin: { type: velmora.CabinVoice }
+entries:
+  announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+choices: { Announcer: { default: announcements.cabin } }
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer] }
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer] }
+entries:
+  announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let mut candidates: HashMap<Name, HashSet<ServiceIndex>> = HashMap::new();
+    for choice in &context.wiring.facts.choices {
+        let (contract, id) = (choice.contract.name, choice.service.name);
+        if context.resolution.is_supplied(SuppliedKind::Service, id) || context.doubts.hides(id).is_some() {
+            continue;
+        }
+        let found = candidates.entry(contract).or_insert_with(|| {
+            context.resolution.candidates(context.wiring, contract).into_iter().collect()
+        });
+        match context.resolution.ids.lead(context.wiring, id) {
+            Lead::Service(service) if found.contains(&service) => {}
+            Lead::Nowhere => {}
+            Lead::Service(service) => sink.report(not_offering(context, choice, service)),
+            Lead::Undefined | Lead::Template(_) => sink.report(undefined(context, choice, found)),
+        }
+    }
+}
+
+fn finding(context: &Context<'_>, choice: &Choice, what: &str) -> Finding {
+    let contract = context.text(choice.contract.name);
+    let key = choice.key.map_or_else(String::new, |key| format!("#{}", context.text(key.name)));
+    let subject = format!("{contract}{key}");
+    let message = format!("the choice for {subject} names {}, which {what}", context.text(choice.service.name));
+    let asked = |lack: &&crate::audit::Lack| match lack.sought {
+        crate::audit::Sought::Question(number) => {
+            let question = &context.resolution.ambiguous[number as usize];
+            question.contract == choice.contract.name && question.key == choice.key.map(|key| key.name)
+        }
+        _ => false,
+    };
+    let lack = context.lacks.all.iter().find(asked);
+    let origins = lack.map(|lack| lack.uses.iter().filter_map(|used| used.origin)).into_iter().flatten();
+    Finding::new(&RULE, subject, message)
+        .at(choice.source, choice.service.span, "chosen here")
+        .striking(origins.collect::<Vec<Origin>>())
+}
+
+fn not_offering(context: &Context<'_>, choice: &Choice, service: ServiceIndex) -> Finding {
+    let contract = context.text(choice.contract.name);
+    let definition = context.wiring.service(service);
+    finding(context, choice, &format!("does not offer {contract}"))
+        .at(definition.source, definition.id.span, "defined here")
+        .help(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
+        .striking([Origin { node: service.0, while_building: true }])
+}
+
+fn undefined(context: &Context<'_>, choice: &Choice, candidates: &HashSet<ServiceIndex>) -> Finding {
+    let mut known: Vec<ServiceIndex> = candidates.iter().copied().collect();
+    known.sort_unstable();
+    let ids: Vec<&str> = known.iter().map(|&service| context.wiring.id(service)).collect();
+    let meant = nearest(&[context.text(choice.service.name)], &ids)[0];
+    let finding = finding(context, choice, "nobody defines");
+    match (meant, known.as_slice()) {
+        (Some(at), _) => finding.help(format!("write {}", context.whereabouts(known[at]))),
+        (None, [only]) => finding.help(format!("write {}, the only candidate", context.whereabouts(*only))),
+        (None, _) => finding.help("choose a service that is defined"),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn a_choice_is_checked_for_its_service_and_its_contract() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+contracts: { Wide: {}, Narrow: { extends: [Wide] } }
+supplied: { services: [host.x] }
+choices:
+  Wide: { default: a.narrow }
+  Hosted: { default: host.x }
+  Voice: { default: a.vioce, keys: { cabin: a.clock } }
+                    ^^^^^^^ choice-mismatch Voice
+                                            ^^^^^^^ choice-mismatch Voice#cabin
+services:
+  a.narrow: { offers: [Narrow] }
+  a.voice: { offers: [Voice] }
+  a.other: { offers: [Voice] }
+  a.clock: { offers: [Clock] }
+entries:
+  e:
+    needs: { w: { contract: Wide }, h: { contract: Hosted }, v: { contract: Voice }, c: { contract: Clock } }
+"#,
+        );
+    }
+
+    #[test]
+    fn the_candidate_that_was_meant_is_named() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nchoices: { Voice: { default: a.vioce } }\nservices:\n  a.voice: { offers: [Voice] }\nentries:\n  e: { needs: { v: { contract: Voice } } }\n",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(found[0].text.contains("write a.voice (a.wiring.yaml:5)"), "{found:#?}");
+        assert_eq!(found[0].entries, 1);
+    }
+}

@@ -1,0 +1,232 @@
+//! `service-cycle`: services that need one another while they are built.
+
+use crate::audit::{Context, Sink, join_words};
+use crate::finding::{Finding, Severity};
+use crate::graph::knots::knots;
+use crate::graph::reach::Origin;
+use crate::graph::{Edge, Node, Ring, What, openings, shortest_ring};
+use crate::rules::{Family, Rule, Scope};
+use crate::source::{SourceIndex, Span};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "service-cycle",
+    family: Family::Cycles,
+    severity: Severity::Error,
+    summary: "services that need one another in a ring while they are built",
+    why: "None of them can be built first: building any of them runs in a circle until the program gives up.",
+    limits: "A ring that a lazy, setter or property need already opens is a note. Needs that are looked up at \
+             run time are not part of a ring. In a knot of many thousand services the ring that is shown may \
+             not be the very shortest.",
+    faulty: r#"
+//- signals.wiring.yaml
+corvant: 1
+module: signals
+services:
+  signals.interlocking: { type: velmora.Interlocking, needs: { routes: { service: signals.routes } } }
+  signals.routes: { type: velmora.Routes, needs: { interlocking: { service: signals.interlocking } } }
+entries:
+  set-route: { needs: { routes: { service: signals.routes } } }
+"#,
+    mended: r#"
+//- signals.wiring.yaml
+corvant: 1
+module: signals
+services:
+  signals.interlocking: { type: velmora.Interlocking }
+  signals.routes: { type: velmora.Routes, needs: { interlocking: { service: signals.interlocking } } }
+entries:
+  set-route: { needs: { routes: { service: signals.routes } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let graph = &context.graph;
+    let any = |node: Node, _: Edge| !graph.is_question(node);
+    let building = |node: Node, edge: Edge| any(node, edge) && edge.is_for_building(context.wiring);
+    let hard = knots(graph, building);
+    let in_hard: HashSet<Node> = hard.iter().flatten().copied().collect();
+    for knot in &hard {
+        sink.report(finding(context, knot, building));
+    }
+    for knot in knots(graph, any) {
+        if knot.iter().all(|node| !in_hard.contains(node)) {
+            let mut finding = finding(context, &knot, any);
+            finding.severity = Severity::Note;
+            finding.message.push_str("; a need that is not met while building opens it, so it can be built");
+            finding.origins.clear();
+            finding.help.clear();
+            sink.report(finding);
+        }
+    }
+}
+
+fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
+    let mut members = knot.to_vec();
+    members.sort_by_cached_key(|&node| name(context, node));
+    let (ring, certain) = shortest_ring(&context.graph, &members, keep);
+    let ring = from_smallest_service(context, ring);
+    let services: Vec<String> = ring
+        .iter()
+        .filter(|(node, _)| matches!(context.graph.what(*node), What::Service(_)))
+        .map(|(node, _)| name(context, *node))
+        .collect();
+    let subject = services.join(" > ");
+    let all = knot.iter().filter(|&&node| matches!(context.graph.what(node), What::Service(_))).count();
+    let mut message = match services.as_slice() {
+        [one] => format!("{one} needs itself"),
+        [one, ..] => format!("{} services need one another in a ring: {subject} > {one}", services.len()),
+        [] => "a ring without services".to_owned(),
+    };
+    if all > services.len() {
+        let shortest = if certain { "the shortest ring" } else { "a short ring" };
+        message = format!("{message}; it is {shortest} in a knot of {all} services");
+    }
+    let mut finding = Finding::new(&RULE, subject, message);
+    for (position, &(node, edge)) in ring.iter().enumerate() {
+        let next = ring[(position + 1) % ring.len()].0;
+        let (source, span, role) = place(context, node, edge, next);
+        finding = finding.at(source, span, role);
+    }
+    finding.help.extend(help(context, knot, &ring, keep));
+    finding.striking(knot.iter().map(|&node| Origin { node, while_building: true }))
+}
+
+/// The ring, beginning at the service with the smallest name.
+fn from_smallest_service(context: &Context<'_>, mut ring: Ring) -> Ring {
+    let is_service = |node: Node| matches!(context.graph.what(node), What::Service(_));
+    let smallest = (0..ring.len())
+        .filter(|&position| is_service(ring[position].0))
+        .min_by_key(|&position| name(context, ring[position].0));
+    ring.rotate_left(smallest.unwrap_or(0));
+    ring
+}
+
+fn name(context: &Context<'_>, node: Node) -> String {
+    match context.graph.what(node) {
+        What::Service(service) => context.wiring.id(service).to_owned(),
+        What::Tag(tag) => format!("all that carry {}", context.text(tag)),
+        // Nothing needs these, so no ring holds them.
+        What::Entry(_) | What::Provider(_) | What::Question(_) => String::new(),
+    }
+}
+
+/// Where an edge of the ring is written, and what it says.
+fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceIndex, Span, String) {
+    let (wiring, graph) = (context.wiring, &context.graph);
+    let (from_name, to_name) = (name(context, from), name(context, to));
+    if let Some(need) = edge.need_in(wiring) {
+        let role = match need.target {
+            crate::facts::Target::Contract(contract) => {
+                format!("{from_name} needs {}, which is {to_name}", context.text(contract))
+            }
+            crate::facts::Target::Service(id) if context.text(id) != to_name => {
+                format!("{from_name} needs {}, which is {to_name}", context.text(id))
+            }
+            crate::facts::Target::Wrapped => format!("{from_name} wraps {to_name}"),
+            _ => format!("{from_name} needs {to_name}"),
+        };
+        return (need.source, need.span, role);
+    }
+    if let (What::Tag(tag), What::Service(carrier)) = (graph.what(from), graph.what(to)) {
+        let taggings = wiring.service(carrier).taggings.of(&wiring.facts.taggings);
+        if let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag) {
+            return (tagging.source, tagging.tag.span, format!("{to_name} carries {}", context.text(tag)));
+        }
+    }
+    let service = match (graph.what(from), graph.what(to)) {
+        (What::Service(service), _) | (_, What::Service(service)) => wiring.service(service),
+        _ => &wiring.facts.services[0],
+    };
+    (service.source, service.id.span, format!("{from_name} collects or wraps {to_name}"))
+}
+
+/// Which needs to make lazy.
+fn help(
+    context: &Context<'_>,
+    knot: &[Node],
+    ring: &Ring,
+    keep: impl Fn(Node, Edge) -> bool + Copy,
+) -> Option<String> {
+    let opened = openings(&context.graph, knot, ring, keep)?;
+    let needs: Vec<String> = opened
+        .edges
+        .iter()
+        .filter_map(|&(node, edge)| {
+            let need = edge.need_in(context.wiring)?;
+            let holder = name(context, node);
+            let slot = context.text(need.slot.name);
+            Some(format!("`{slot}` of {holder} ({})", context.address(need.source, need.span)))
+        })
+        .collect();
+    match (needs.as_slice(), opened.each_alone) {
+        ([], _) => None,
+        ([one], _) => Some(format!("make {one} `lazy: true`: that opens all of it")),
+        (several, true) => Some(format!("make one of these `lazy: true`: {}", several.join(", "))),
+        (several, false) => Some(format!("make these `lazy: true` together: {}", join_words(several))),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn rings_run_through_contracts_aliases_tags_and_factories() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.contract: { type: velmora.A, offers: [Answer], needs: { x: { service: a.other } } }
+                                                                          ^^^^^^^ service-cycle a.contract > a.real
+  a.other: { alias-of: a.real }
+  a.real: { type: velmora.B, needs: { x: { contract: Answer } } }
+  b.board: { type: velmora.C, needs: { rules: { tag: rule } } }
+                                                     ^^^^ service-cycle b.board > b.rule
+  b.rule: { type: velmora.D, tags: [rule], needs: { board: { service: b.board } } }
+  c.factory: { type: velmora.E, needs: { made: { service: c.made } } }
+                                                          ^^^^^^ service-cycle c.factory > c.made
+  c.made: { type: velmora.F, built-by: { service: c.factory, method: make } }
+  d.self: { type: velmora.G, needs: { me: { service: d.self } } }
+                                                     ^^^^^^ service-cycle d.self
+entries:
+  e:
+    needs: { a: { service: a.real }, b: { service: b.board }, c: { service: c.made }, d: { service: d.self } }
+"#,
+        );
+    }
+
+    #[test]
+    fn a_lazy_or_setter_need_makes_it_a_note() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.one: { needs: { x: { service: a.two, lazy: true } } }\n  a.two: { needs: { x: { service: a.one } } }\n  b.one: { needs: { x: { service: b.two, via: setter } } }\n  b.two: { needs: { x: { service: b.one } } }\nentries:\n  e: { needs: { a: { service: a.one }, b: { service: b.one } } }\n",
+        );
+        let subjects: Vec<_> = found.iter().map(|found| (found.severity, found.subject.as_str())).collect();
+        assert_eq!(subjects, [("note", "a.one > a.two"), ("note", "b.one > b.two")]);
+    }
+
+    #[test]
+    fn a_knot_is_one_finding_with_its_size_and_what_opens_it() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.a: { needs: { x: { service: a.b } } }\n  a.b: { needs: { x: { service: a.c }, y: { service: a.a } } }\n  a.c: { needs: { x: { service: a.a } } }\nentries:\n  e: { needs: { a: { service: a.a } } }\n",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert_eq!(found[0].subject, "a.a > a.b");
+        assert!(found[0].text.contains("the shortest ring in a knot of 3 services"), "{found:#?}");
+        assert!(found[0].text.contains("make `x` of a.a (a.wiring.yaml:4) `lazy: true`: that opens all of it"), "{found:#?}");
+    }
+
+    #[test]
+    fn two_rings_with_nothing_in_common_but_a_service_need_two_openings() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.a: { needs: { x: { service: a.b }, y: { service: a.c } } }\n  a.b: { needs: { x: { service: a.a } } }\n  a.c: { needs: { x: { service: a.a } } }\nentries:\n  e: { needs: { a: { service: a.a } } }\n",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(found[0].text.contains("`lazy: true` together"), "{found:#?}");
+    }
+}

@@ -1,0 +1,142 @@
+//! `missing-implementation`: a contract that nobody offers.
+
+use crate::audit::{Context, Sink, Sought};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-implementation",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a contract that is needed and that no active service offers",
+    why: "There is nothing to hand out: whoever needs the contract cannot be built.",
+    limits: "An optional need may go unmet, and contracts that the host platform supplies are taken on trust. \
+             What stands in text that could not be read is that text's finding.",
+    faulty: r#"
+//- incidents.wiring.yaml
+corvant: 1
+module: incidents
+services:
+  incidents.desk: { type: velmora.incidents.Desk, needs: { clock: { contract: Clock } } }
+entries:
+  report-incident: { needs: { desk: { service: incidents.desk } } }
+"#,
+    mended: r#"
+//- incidents.wiring.yaml
+corvant: 1
+module: incidents
+services:
+  incidents.desk: { type: velmora.incidents.Desk, needs: { clock: { contract: Clock } } }
+  incidents.clock: { type: velmora.incidents.DeskClock, offers: [Clock] }
+entries:
+  report-incident: { needs: { desk: { service: incidents.desk } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Contract(contract) = lack.sought else { continue };
+        let text = context.text(contract);
+        let key = lack.uses.first().and_then(|used| used.key).map(|key| format!("#{}", context.text(key)));
+        let message = format!("no active service offers {text}; {}", context.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        if let Some(key) = key.filter(|_| lack.uses.iter().all(|used| used.key == lack.uses[0].key)) {
+            finding.subject.push_str(&key);
+        }
+        finding.help = help(context, contract, lack.meant);
+        sink.report(finding);
+    }
+}
+
+fn help(context: &Context<'_>, contract: Name, meant: Option<Name>) -> Vec<String> {
+    let text = context.text(contract);
+    let mut help = Vec::new();
+    if let Some(meant) = meant {
+        let offering = context.resolution.offering(meant).first().map(|&first| context.whereabouts(first));
+        let by = offering.map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
+        help.push(format!("write {}, {by}", context.text(meant)));
+    }
+    help.extend(inactive(context, contract));
+    help.push(format!(
+        "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
+    ));
+    help
+}
+
+/// Definitions that offer the contract and do not count in this stage.
+fn inactive(context: &Context<'_>, contract: Name) -> Option<String> {
+    let offers = |service: &crate::facts::Service| {
+        service.offers.of(&context.wiring.facts.named).iter().any(|offer| offer.name == contract)
+    };
+    let (index, service) = context.wiring.services().find(|(_, service)| offers(service))?;
+    let place = context.whereabouts(index);
+    if service.template {
+        Some(format!("{place} offers it, but is a template: define a service that is `like` it"))
+    } else if !service.stages.is_empty() {
+        Some(format!("{place} offers it, but is limited to {}", context.stages_of(service)))
+    } else {
+        None
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn one_contract_is_one_finding_whoever_needs_it() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+supplied: { contracts: [HttpClient] }
+services:
+  a.one: { type: velmora.One, needs: { x: { contract: Missing }, h: { contract: HttpClient } } }
+                                                      ^^^^^^^ missing-implementation Missing
+  a.two: { type: velmora.Two, needs: { x: { contract: Missing }, y: { contract: Absent, optional: true } } }
+entries:
+  e: { needs: { one: { service: a.one }, two: { service: a.two } } }
+"#,
+        );
+    }
+
+    #[test]
+    fn a_narrower_contract_and_a_generic_offer_answer() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+contracts:
+  DepartureSource: { extends: [Source] }
+services:
+  a.source: { type: velmora.Source, offers: [DepartureSource] }
+  a.store: { type: velmora.Store, offers: ["Store<*>"] }
+  a.tickets: { type: velmora.Tickets, offers: ["Store<Ticket>"] }
+entries:
+  e:
+    needs:
+      source: { contract: Source }
+      lines: { contract: "Store<Line>" }
+      tickets: { contract: "Store<Ticket>" }
+      shelf: { contract: "Shelf<Ticket>" }
+                         ^^^^^^^^^^^^^^^ missing-implementation Shelf<Ticket>
+"#,
+        );
+    }
+
+    #[test]
+    fn templates_and_services_of_other_stages_are_named() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.common: { template: true, offers: [Clock] }\n  a.drill: { stages: [drill], offers: [Alarm] }\nentries:\n  e: { needs: { c: { contract: Clock }, a: { contract: Alarm } } }\n",
+        );
+        let text: String = found.iter().map(|found| found.text.as_str()).collect();
+        assert!(text.contains("a.common (a.wiring.yaml:4) offers it, but is a template"), "{text}");
+        assert!(text.contains("a.drill (a.wiring.yaml:5) offers it, but is limited to stage drill"), "{text}");
+    }
+}

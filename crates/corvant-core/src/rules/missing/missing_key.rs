@@ -1,0 +1,118 @@
+//! `missing-key`: a contract that is offered, but not under the key that is asked for.
+
+use crate::audit::{Context, Sink, Sought, join_words, keys_of};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-key",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a contract that is offered, but not under the key that is asked for",
+    why: "With a key only the services under that key can answer: there is nothing to hand out.",
+    limits: "An optional need may go unmet. Keys of contracts that the host platform supplies are not known and \
+             not checked.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer], key: platform }
+entries:
+  announce: { needs: { voice: { contract: Announcer, key: platfrom } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer], key: platform }
+entries:
+  announce: { needs: { voice: { contract: Announcer, key: platform } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+/// How many keys a message lists.
+const LISTED: usize = 8;
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Key(contract, key) = lack.sought else { continue };
+        let (contract_text, key_text) = (context.text(contract), context.text(key));
+        let keys = keys_of(context.wiring, &context.resolution, contract);
+        let message = format!(
+            "{contract_text} is not offered under the key {key_text}, {}; {}",
+            known(context, &keys),
+            context.seekers(&lack.uses)
+        );
+        let mut finding =
+            Finding::new(&RULE, format!("{contract_text}#{key_text}"), message).used_by(&lack.uses);
+        if let Some(meant) = lack.meant {
+            finding = finding.help(format!("write {}", offered(context, contract, meant)));
+        }
+        let define = format!("give the service that should answer `key: {key_text}`");
+        sink.report(finding.help(define));
+    }
+}
+
+fn known(context: &Context<'_>, keys: &[Name]) -> String {
+    let mut texts: Vec<&str> = keys.iter().map(|&key| context.text(key)).collect();
+    texts.sort_unstable();
+    let more = texts.len().saturating_sub(LISTED);
+    texts.truncate(LISTED);
+    match (texts.len(), more) {
+        (0, _) => "only without one".to_owned(),
+        (_, 0) => format!("only under {}", join_words(&texts)),
+        _ => format!("only under {} and {more} more", texts.join(", ")),
+    }
+}
+
+fn offered(context: &Context<'_>, contract: Name, key: Name) -> String {
+    let candidates = context.resolution.candidates(context.wiring, contract);
+    let has_key = |name: Name| name == key;
+    let by = candidates
+        .into_iter()
+        .find(|&service| context.wiring.service(service).key.is_some_and(|key| has_key(key.name)));
+    let by = by.map_or_else(String::new, |service| format!(", as {} does", context.whereabouts(service)));
+    format!("{}{by}", context.text(key))
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn the_key_is_blamed_once_for_all_that_ask_for_it() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.cabin: { type: velmora.Cabin, offers: [Announcer], key: cabin }
+  a.one: { type: velmora.One, needs: { voice: { contract: Announcer, key: street } } }
+                                                                          ^^^^^^ missing-key Announcer#street
+entries:
+  e:
+    needs:
+      one: { service: a.one }
+      voice: { contract: Announcer, key: street }
+      cabin: { contract: Announcer, key: cabin }
+      maybe: { contract: Announcer, key: roof, optional: true }
+"#,
+        );
+    }
+
+    #[test]
+    fn the_keys_there_are_and_the_one_that_was_meant_are_named() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.cabin: { offers: [Announcer], key: cabin }\n  a.roof: { offers: [Announcer], key: roof }\nentries:\n  e: { needs: { a: { contract: Announcer, key: rooff } } }\n",
+        );
+        assert!(found[0].text.contains("only under cabin and roof"), "{found:#?}");
+        assert!(found[0].text.contains("write roof, as a.roof (a.wiring.yaml:5) does"), "{found:#?}");
+    }
+}

@@ -1,0 +1,165 @@
+//! `missing-service`: an id that nobody defines.
+
+use crate::audit::{Context, Lack, Sink, Sought};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-service",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a service that is needed by its id and that nobody defines",
+    why: "Whoever needs it cannot be built: the application fails when it starts, or when the first request \
+          reaches an entry that leads there.",
+    limits: "An optional need may go unmet. Names that the host platform supplies are taken on trust. An id \
+             that stands in a file, or a part of one, that could not be read is that file's finding.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.timetable.Board, needs: { fleet: { service: vehicles.flet } } }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+services:
+  vehicles.fleet: { type: velmora.vehicles.Fleet }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.timetable.Board, needs: { fleet: { service: vehicles.fleet } } }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+services:
+  vehicles.fleet: { type: velmora.vehicles.Fleet }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Service(id) = lack.sought else { continue };
+        let text = context.text(id);
+        let message = format!("no module defines {text}; {}", context.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        finding.help = help(context, lack, id);
+        sink.report(finding);
+    }
+}
+
+fn help(context: &Context<'_>, lack: &Lack, id: Name) -> Vec<String> {
+    let text = context.text(id);
+    let elsewhere = context.wiring.services().find(|(_, service)| service.id.name == id);
+    if let Some((index, service)) = elsewhere.filter(|_| context.wiring.is_defined_anywhere(id)) {
+        let place = context.whereabouts(index);
+        return vec![if service.template {
+            format!("{place} is a template, which is never built: define a service that is `like: {text}`")
+        } else {
+            let stages = context.stages_of(service);
+            format!("{place} is limited to {stages}: define it here too, or limit those that need it")
+        }];
+    }
+    let mut help = Vec::new();
+    if let Some(meant) = lack.meant {
+        let meant = context.resolution.ids.first(meant).map_or_else(
+            || format!("{} (supplied by the host platform)", context.text(meant)),
+            |service| context.whereabouts(service),
+        );
+        help.push(format!("write {meant}"));
+    }
+    help.push(format!("define {text}, or list it under `supplied: services` if the host platform brings it"));
+    help
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+    use rstest::rstest;
+
+    #[test]
+    fn many_needs_on_one_missing_service_are_one_finding() {
+        expect(
+            r#"
+//- web.wiring.yaml
+corvant: 1
+module: web
+services:
+  web.map: { type: velmora.web.Map, needs: { tiles: { service: web.tiles } } }
+                                                               ^^^^^^^^^ missing-service web.tiles
+  web.plan: { type: velmora.web.Plan, needs: { tiles: { service: web.tiles, lazy: true } } }
+entries:
+  map: { needs: { map: { service: web.map }, plan: { service: web.plan }, tiles: { service: web.tiles } } }
+"#,
+        );
+    }
+
+    #[test]
+    fn optional_supplied_and_looped_needs_are_silent() {
+        expect(
+            r#"
+//- web.wiring.yaml
+corvant: 1
+module: web
+supplied: { services: [host.log] }
+services:
+  web.log: { alias-of: host.log }
+entries:
+  map:
+    needs:
+      log: { service: host.log }
+      other: { service: web.log }
+      none: { service: web.none, optional: true }
+"#,
+        );
+    }
+
+    #[test]
+    fn aliases_wrappers_replacements_models_and_collectors_need_their_targets() {
+        expect(
+            r#"
+//- web.wiring.yaml
+corvant: 1
+module: web
+tags:
+  layer: { collected-by: web.painter }
+                         ^^^^^^^^^^^ missing-service web.painter
+services:
+  web.map: { alias-of: web.old-map }
+                       ^^^^^^^^^^^ missing-service web.old-map
+  web.cached: { type: velmora.web.Cached, wraps: web.gone }
+                                                 ^^^^^^^^ missing-service web.gone
+  web.tiles: { type: velmora.web.Tiles, replaces: host.tiles }
+                                                  ^^^^^^^^^^ missing-service host.tiles
+  web.plan: { type: velmora.web.Plan, like: web.common }
+                                            ^^^^^^^^^^ missing-service web.common
+entries:
+  map: { needs: { a: { service: web.cached }, b: { service: web.tiles }, c: { service: web.plan } } }
+"#,
+        );
+    }
+
+    #[rstest]
+    #[case::meant("{ service: web.tlies }", "write web.tiles (a.wiring.yaml:4)")]
+    #[case::supplied("{ service: host.lgo }", "write host.log (supplied by the host platform)")]
+    #[case::template("{ service: web.common }", "web.common (a.wiring.yaml:5) is a template")]
+    #[case::stage("{ service: web.drill }", "web.drill (a.wiring.yaml:6) is limited to stage drill")]
+    #[case::nothing_like_it("{ service: depot.gate }", "define depot.gate, or list it under `supplied: services`")]
+    fn help_says_what_to_do(#[case] need: &str, #[case] help: &str) {
+        let text = format!(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  web.tiles: {{}}\n  web.common: {{ template: true }}\n  web.drill: {{ stages: [drill] }}\nsupplied: {{ services: [host.log] }}\nentries:\n  map: {{ needs: {{ x: {need} }} }}\n"
+        );
+        let found = messages(&text);
+        assert!(found.iter().any(|found| found.rule == "missing-service" && found.text.contains(help)), "{found:#?}");
+    }
+}

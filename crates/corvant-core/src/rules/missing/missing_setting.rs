@@ -1,0 +1,108 @@
+//! `missing-setting`: a setting without a value.
+
+use crate::audit::{Context, Sink, Sought};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-setting",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a setting that is needed, or required, and has no value",
+    why: "Whoever needs the value cannot be built, or is built with nothing in its place.",
+    limits: "Where stages give the value, the audit without a stage leaves the question to them. Settings that \
+             the host platform supplies are taken on trust. Only the presence of a value is checked, not what \
+             it is.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings:
+  timetable.horizon_minutes: 90
+entries:
+  stop-display: { needs: { horizon: { setting: timetable.horizon_minute } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings:
+  timetable.horizon_minutes: 90
+entries:
+  stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Setting(setting) = lack.sought else { continue };
+        let text = context.text(setting);
+        let declared = context.resolution.setting(setting).is_some();
+        let what = if declared { "is declared and has no value" } else { "is not defined anywhere" };
+        let place = context.resolution.stage.filter(|_| declared);
+        let stage = place.map_or_else(String::new, |stage| format!(" in stage {}", context.text(stage)));
+        let message = format!("the setting {text} {what}{stage}; {}", context.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        if let Some(meant) = lack.meant {
+            finding = finding.help(format!("write {}", whereabouts(context, meant)));
+        }
+        let give = match (declared, context.resolution.stage) {
+            (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", context.text(stage)),
+            (true, None) => "give it a value".to_owned(),
+            (false, _) => format!("add `{text}: VALUE` to the `settings` of its module"),
+        };
+        sink.report(finding.help(give));
+    }
+}
+
+fn whereabouts(context: &Context<'_>, setting: Name) -> String {
+    let settings = &context.wiring.facts.settings;
+    let place = settings.iter().find(|known| known.setting.name == setting).map_or_else(String::new, |known| {
+        format!(" ({})", context.address(known.source, known.setting.span))
+    });
+    format!("{}{place}", context.text(setting))
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn values_come_from_anywhere_and_references_are_needs() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+supplied: { settings: [host.zone] }
+settings:
+  a.feed: "file:${a.name}/${a.nmae}/${host.zone}"
+                            ^^^^^^ missing-setting a.nmae
+  a.name: { about: "the value is given by the other file" }
+  a.key: { required: true }
+  ^^^^^ missing-setting a.key
+//- b.wiring.yaml
+corvant: 1
+module: a
+settings:
+  a.name: departures
+entries:
+  e: { needs: { feed: { setting: a.feed }, zone: { setting: host.zone }, x: { setting: b.x, optional: true } } }
+"#,
+        );
+    }
+
+    #[test]
+    fn each_stage_is_asked_for_its_value() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nsettings:\n  a.feed: { stages: { drill: x } }\n  a.zone: { value: 1, stages: { rehearsal: 2 } }\nentries:\n  e: { needs: { f: { setting: a.feed }, z: { setting: a.zone } } }\n",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(found[0].text.contains("the setting a.feed is declared and has no value in stage rehearsal"));
+        assert_eq!(found[0].stages.as_deref(), Some(&["rehearsal".to_owned()][..]));
+    }
+}

@@ -1,0 +1,117 @@
+//! The rules: one file each, below the folder of its family.
+//!
+//! A rule is a [`Rule`] value with its texts, its two examples and its check. Naming it in `registry!` below
+//! is all it takes to make it known: to the audit, to the whole-registry tests, and to all that is made from
+//! the rules' texts.
+
+use crate::audit::{Context, Sink};
+use crate::finding::Severity;
+
+/// What is checked, and why.
+#[derive(Debug)]
+pub struct Rule {
+    /// Its name, which says the fault.
+    pub name: &'static str,
+    /// Its family.
+    pub family: Family,
+    /// How bad its findings are, unless the workspace says otherwise.
+    pub severity: Severity,
+    /// What it finds, on one line.
+    pub summary: &'static str,
+    /// Why that matters.
+    pub why: &'static str,
+    /// What it does not report, and why.
+    pub limits: &'static str,
+    /// A small wiring that shows the fault: files under `//- path` headers.
+    pub faulty: &'static str,
+    /// The same wiring put right.
+    pub mended: &'static str,
+    /// What part of an audit it looks at.
+    pub scope: Scope,
+    /// Reports what it finds.
+    pub check: fn(&Context<'_>, &mut Sink),
+}
+
+impl Rule {
+    /// Whether its subjects are files or paths inside them.
+    pub fn is_about_files(&self) -> bool {
+        self.scope == Scope::Files
+    }
+}
+
+impl PartialEq for Rule {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl Eq for Rule {}
+
+/// What part of an audit a rule looks at.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Scope {
+    /// The files themselves: once.
+    Files,
+    /// The wiring of one stage: once for each.
+    Stage,
+    /// What holds in all stages together: once, after them.
+    Workspace,
+}
+
+/// Families of rules.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum Family {
+    /// What is wrong with files.
+    Reading,
+    /// What is needed and nobody has.
+    Missing,
+    /// What runs in a circle.
+    Cycles,
+    /// What nobody needs.
+    Unused,
+    /// What is wrong with tags.
+    Tags,
+    /// What several claim.
+    Ambiguity,
+}
+
+impl Family {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Reading => "reading",
+            Self::Missing => "missing",
+            Self::Cycles => "cycles",
+            Self::Unused => "unused",
+            Self::Tags => "tags",
+            Self::Ambiguity => "ambiguity",
+        }
+    }
+}
+
+macro_rules! registry {
+    ($($family:ident { $($rule:ident)* })*) => {
+        $(#[doc = concat!("The rules of the family `", stringify!($family), "`.")]
+        pub mod $family {
+            $(pub mod $rule;)*
+        })*
+
+        /// All rules, family by family.
+        pub static RULES: &[&Rule] = &[$($(&$family::$rule::RULE,)*)*];
+
+        #[cfg(test)]
+        const FILES: &[(&str, &str)] = &[$($((stringify!($family), stringify!($rule)),)*)*];
+    };
+}
+
+registry! {
+    reading { unreadable_file unknown_field wrong_shape repeated_field empty_file }
+    missing { missing_service missing_implementation missing_key missing_setting }
+    cycles { service_cycle }
+    unused { unused_service }
+    tags { unknown_tag tag_attribute }
+    ambiguity { ambiguous_implementation duplicate_service choice_mismatch }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,78 @@
+//! `wrong-shape`: a value that is not of the shape its field takes.
+
+use crate::audit::{Context, Sink, report_troubles};
+use crate::facts::TroubleKind;
+use crate::finding::Severity;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "wrong-shape",
+    family: Family::Reading,
+    severity: Severity::Error,
+    summary: "a list where a map belongs, text for a number, a tag that is not one name",
+    why: "A value of the wrong shape is passed over, and what it should have said is missing from the wiring.",
+    limits: "Nothing at all (an empty value) stands for an empty list or map and is accepted there. Names in a \
+             value that is passed over are reported neither as missing nor as unused.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board:
+    type: velmora.timetable.Board
+    offers: DepartureSource
+entries:
+  stop-display:
+    needs: { board: { contract: DepartureSource } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board:
+    type: velmora.timetable.Board
+    offers: [DepartureSource]
+entries:
+  stop-display:
+    needs: { board: { contract: DepartureSource } }
+"#,
+    scope: Scope::Files,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    report_troubles(&RULE, TroubleKind::WrongShape, context, sink);
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::module_as_a_number("corvant: 1\nmodule: 7\n        ^ wrong-shape module\n")]
+    #[case::other_version("corvant: 2\n         ^ wrong-shape corvant\nmodule: a\nabout: x\n")]
+    #[case::no_module("corvant: 1\n wrong-shape module\nabout: x\n")]
+    #[case::a_list_of_everything("- corvant\n^^^^^^^^^ wrong-shape \n")]
+    #[case::list_for_a_map("corvant: 1\nmodule: a\nservices: [a.b]\n          ^^^^^ wrong-shape services\n")]
+    #[case::bare_need(
+        "corvant: 1\nmodule: a\nentries: { e: { needs: { x: Clock } } }\n                            ^^^^^ wrong-shape entries.e.needs.x\n"
+    )]
+    #[case::two_targets(
+        "corvant: 1\nmodule: a\nentries: { e: { needs: { x: { tag: b, setting: c } } } }\n                            ^^^^^^^^^^^^^^^^^^^^^^ wrong-shape entries.e.needs.x\n"
+    )]
+    #[case::unknown_way(
+        "corvant: 1\nmodule: a\nsettings: { b: 1 }\nentries: { e: { needs: { x: { setting: b, via: setters } } } }\n                                                ^^^^^^^ wrong-shape entries.e.needs.x.via\n"
+    )]
+    #[case::tag_of_two_names(
+        "corvant: 1\nmodule: a\nservices:\n  b.c: { tags: [{ d: {}, e: {} }] }\n                ^^^^^^^^^^^^^^^^ wrong-shape services.b.c.tags.1\n"
+    )]
+    #[case::yes_for_true(
+        "corvant: 1\nmodule: a\nservices:\n  b.c: { internal: yes }\n                   ^^^ wrong-shape services.b.c.internal\n"
+    )]
+    fn each_shape_has_its_place(#[case] text: &str) {
+        expect(&format!("//- a.wiring.yaml\n{text}"));
+    }
+}

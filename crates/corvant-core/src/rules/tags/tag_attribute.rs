@@ -1,0 +1,265 @@
+//! `tag-attribute`: attributes of a tag that are not as the tag's declaration says.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{Attribute, AttributeRule, Scalar, Tagging};
+use crate::finding::{Finding, Severity};
+use crate::graph::reach::Origin;
+use crate::name::Name;
+use crate::near::nearest;
+use crate::rules::{Family, Rule, Scope};
+use crate::source::{Place, SourceIndex, Span};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashMapExt};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "tag-attribute",
+    family: Family::Tags,
+    severity: Severity::Error,
+    summary: "an attribute of a tag is missing, unknown, of the wrong kind, outside its set, or not unique",
+    why: "The one that collects the tag reads the attributes: it fails on them, or silently does something else \
+          than was meant.",
+    limits: "Only tags whose declaration lists its `attributes` are checked. Where two carriers share a value \
+             that must be unique, the later definition is blamed.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags:
+  departure-rule:
+    attributes: { priority: { kind: integer, required: true } }
+services:
+  timetable.board: { type: velmora.Board, needs: { rules: { tag: departure-rule } } }
+  timetable.night: { type: velmora.NightRule, tags: [{ departure-rule: { priority: high } }] }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags:
+  departure-rule:
+    attributes: { priority: { kind: integer, required: true } }
+services:
+  timetable.board: { type: velmora.Board, needs: { rules: { tag: departure-rule } } }
+  timetable.night: { type: velmora.NightRule, tags: [{ departure-rule: { priority: 10 } }] }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+/// One thing wrong with one attribute.
+struct Fault {
+    what: String,
+    places: Vec<(SourceIndex, Span, String)>,
+    help: String,
+    tag: Name,
+}
+
+/// Who was first to give a unique attribute a value.
+type FirstWith = HashMap<(Name, Name, Name), (ServiceIndex, SourceIndex, Span)>;
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let mut rules: HashMap<Name, &[AttributeRule]> = HashMap::new();
+    for tag in &facts.tags {
+        if let Some(attributes) = tag.attributes {
+            rules.entry(tag.tag.name).or_insert_with(|| attributes.of(&facts.attribute_rules));
+        }
+    }
+    if rules.is_empty() {
+        return;
+    }
+    let mut first_with = FirstWith::new();
+    for (index, service) in context.wiring.services() {
+        if !context.resolution.ids.is_built(index) {
+            continue;
+        }
+        let mut faults = Vec::new();
+        for tagging in service.taggings.of(&facts.taggings) {
+            if let Some(rules) = rules.get(&tagging.tag.name) {
+                look_at(context, index, tagging, rules, &mut first_with, &mut faults);
+            }
+        }
+        if !faults.is_empty() {
+            sink.report(finding(context, index, faults));
+        }
+    }
+}
+
+fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<Fault>) -> Finding {
+    let id = context.wiring.id(carrier);
+    let what: Vec<&str> = faults.iter().map(|fault| fault.what.as_str()).collect();
+    let mut finding = Finding::new(&RULE, id, format!("in the tags of {id}, {}", what.join("; ")));
+    for fault in faults {
+        let places = fault.places.into_iter().map(|(source, span, role)| Place::new(source, span, role));
+        finding.places.extend(places);
+        finding.help.push(fault.help);
+        // The fault strikes whoever collects the tag.
+        let collector = context.graph.tag(fault.tag);
+        finding = finding.striking(collector.map(|node| Origin { node, while_building: true }));
+    }
+    finding
+}
+
+fn look_at(
+    context: &Context<'_>,
+    carrier: ServiceIndex,
+    tagging: &Tagging,
+    rules: &[AttributeRule],
+    first_with: &mut FirstWith,
+    faults: &mut Vec<Fault>,
+) {
+    let given = tagging.attributes.of(&context.wiring.facts.attributes);
+    let tag = tagging.tag.name;
+    for rule in rules {
+        match given.iter().find(|attribute| attribute.attribute.name == rule.attribute.name) {
+            None if rule.required => faults.push(missing(context, tagging, rule)),
+            None => {}
+            Some(attribute) => {
+                if let Some(fault) = misfit(context, tagging, rule, attribute) {
+                    faults.push(fault);
+                } else if rule.unique {
+                    let place = (carrier, tagging.source, attribute.value.span);
+                    let first = *first_with
+                        .entry((tag, attribute.attribute.name, attribute.value.name))
+                        .or_insert(place);
+                    if first != place {
+                        faults.push(taken(context, tagging, attribute, first));
+                    }
+                }
+            }
+        }
+    }
+    let known = |attribute: &&Attribute| !rules.iter().any(|rule| rule.attribute.name == attribute.attribute.name);
+    for attribute in given.iter().filter(known) {
+        faults.push(unknown(context, tagging, rules, attribute));
+    }
+}
+
+fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> Fault {
+    let (tag, name) = (context.text(tagging.tag.name), context.text(rule.attribute.name));
+    let kind = rule.kind.map_or("VALUE", Scalar::word);
+    Fault {
+        what: format!("{tag} lacks its attribute `{name}`"),
+        places: vec![(tagging.source, tagging.tag.span, format!("without `{name}`"))],
+        help: format!("write `{tag}: {{ {name}: {kind} }}`"),
+        tag: tagging.tag.name,
+    }
+}
+
+fn misfit(
+    context: &Context<'_>,
+    tagging: &Tagging,
+    rule: &AttributeRule,
+    attribute: &Attribute,
+) -> Option<Fault> {
+    let fits = match rule.kind {
+        Some(Scalar::Number) => matches!(attribute.kind, Scalar::Number | Scalar::Integer),
+        Some(kind) => attribute.kind == kind,
+        None => true,
+    };
+    let name = context.text(attribute.attribute.name);
+    let value = context.text(attribute.value.name);
+    let allowed = rule.one_of.of(&context.wiring.facts.named);
+    let allowed: Vec<&str> = allowed.iter().map(|value| context.text(value.name)).collect();
+    let (what, help) = if !fits {
+        let kind = rule.kind.map_or("", Scalar::word);
+        let found = attribute.kind.word();
+        (format!("`{name}` is {found} ({value}), not {kind}"), format!("give `{name}` a value of kind {kind}"))
+    } else if !allowed.is_empty() && !allowed.contains(&value) {
+        let meant = nearest(&[value], &allowed)[0].map(|at| format!("write {}", allowed[at]));
+        let list = allowed.join(", ");
+        (format!("`{name}` is {value}, not one of {list}"), meant.unwrap_or(format!("write one of {list}")))
+    } else {
+        return None;
+    };
+    let places = vec![(tagging.source, attribute.value.span, "this value".to_owned())];
+    Some(Fault { what, places, help, tag: tagging.tag.name })
+}
+
+fn taken(
+    context: &Context<'_>,
+    tagging: &Tagging,
+    attribute: &Attribute,
+    (first, source, span): (ServiceIndex, SourceIndex, Span),
+) -> Fault {
+    let (name, value) = (context.text(attribute.attribute.name), context.text(attribute.value.name));
+    let id = context.wiring.id(first);
+    Fault {
+        what: format!("`{name}: {value}` is taken by {id}, and no two may share it"),
+        places: vec![
+            (tagging.source, attribute.value.span, "taken".to_owned()),
+            (source, span, format!("taken here by {id}")),
+        ],
+        help: format!("give one of the two another `{name}`"),
+        tag: tagging.tag.name,
+    }
+}
+
+fn unknown(context: &Context<'_>, tagging: &Tagging, rules: &[AttributeRule], attribute: &Attribute) -> Fault {
+    let (tag, name) = (context.text(tagging.tag.name), context.text(attribute.attribute.name));
+    let known: Vec<&str> = rules.iter().map(|rule| context.text(rule.attribute.name)).collect();
+    let meant = nearest(&[name], &known)[0].map(|at| format!("write `{}`", known[at]));
+    Fault {
+        what: format!("{tag} has no attribute `{name}`"),
+        places: vec![(tagging.source, attribute.attribute.span, "no such attribute".to_owned())],
+        help: meant.unwrap_or_else(|| format!("take `{name}` out, or declare it with the tag")),
+        tag: tagging.tag.name,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    const DECLARATION: &str = r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+tags:
+  rule:
+    attributes:
+      priority: { kind: integer, required: true, unique: true }
+      line: { kind: text, one-of: [red, blue] }
+      weight: { kind: number }
+      strict: { kind: boolean }
+  free: {}
+entries:
+  e: { needs: { r: { tag: rule }, f: { tag: free } } }
+services:
+"#;
+
+    #[test]
+    fn each_fault_is_found_and_one_service_is_one_finding() {
+        expect(&format!(
+            "{DECLARATION}{}",
+            r#"
+  a.good: { tags: [{ rule: { priority: 1, line: red, weight: 2, strict: true } }, { free: { any: 1 } }] }
+  a.missing: { tags: [rule] }
+                      ^^^^ tag-attribute a.missing
+  a.kind: { tags: [{ rule: { priority: high } }] }
+                                       ^^^^ tag-attribute a.kind
+  a.set: { tags: [{ rule: { priority: 2, line: green } }] }
+                                               ^^^^^ tag-attribute a.set
+  a.taken: { tags: [{ rule: { priority: 1 } }] }
+                                        ^ tag-attribute a.taken
+  a.unknown: { tags: [{ rule: { priority: 3, lines: red } }] }
+                                             ^^^^^ tag-attribute a.unknown
+  a.many: { tags: [{ rule: { priority: 4.5, weight: heavy } }] }
+                                       ^^^ tag-attribute a.many
+"#
+            .trim_start_matches('\n')
+        ));
+    }
+
+    #[test]
+    fn help_names_what_was_meant_and_it_strikes_the_collector() {
+        let found = messages(&format!("{DECLARATION}  a.x: {{ tags: [{{ rule: {{ prioritiy: 1 }} }}] }}\n"));
+        assert!(found[0].text.contains("write `priority`"), "{found:#?}");
+        assert_eq!(found[0].entries, 1, "{found:#?}");
+    }
+}

@@ -1,0 +1,148 @@
+//! `unknown-tag`: a tag that nobody declares or collects.
+
+use crate::audit::{Context, Sink};
+use crate::facts::SuppliedKind;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::near::nearest;
+use crate::rules::{Family, Rule, Scope};
+use crate::source::{SourceIndex, Span};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashMapExt};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unknown-tag",
+    family: Family::Tags,
+    severity: Severity::Error,
+    summary: "a tag that services carry and that nobody declares, collects or supplies",
+    why: "Nothing picks up a service by a tag that nobody looks for: it is silently never called.",
+    limits: "Tags that the host platform supplies are known. A tag that stands in text that could not be read \
+             is taken to be declared there.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.Board, needs: { rules: { tag: departure-rule } } }
+  timetable.night: { type: velmora.NightRule, tags: [departure-rules] }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.Board, needs: { rules: { tag: departure-rule } } }
+  timetable.night: { type: velmora.NightRule, tags: [departure-rule] }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+/// A tag that nobody knows, with all that carry it.
+struct Unknown {
+    tag: Name,
+    carriers: Vec<(SourceIndex, Span, ServiceIndex)>,
+}
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let unknown = unknown(context);
+    if unknown.is_empty() {
+        return;
+    }
+    let known = context.graph.tags();
+    let texts: Vec<&str> = known.iter().map(|&tag| context.text(tag)).collect();
+    let wanted: Vec<&str> = unknown.iter().map(|unknown| context.text(unknown.tag)).collect();
+    for (unknown, meant) in unknown.iter().zip(nearest(&wanted, &texts)) {
+        let tag = context.text(unknown.tag);
+        let count = unknown.carriers.len();
+        let who = match unknown.carriers.as_slice() {
+            [(_, _, one)] => format!("{} carries it and is", context.wiring.id(*one)),
+            _ => format!("{count} services carry it and are"),
+        };
+        let message = format!("nobody declares or collects the tag {tag}; {who} silently never called by it");
+        let mut finding = Finding::new(&RULE, tag, message);
+        for &(source, span, carrier) in &unknown.carriers {
+            finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));
+        }
+        if let Some(meant) = meant {
+            finding = finding.help(format!("write {}{}", texts[meant], whereabouts(context, known[meant])));
+        }
+        let declare = format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
+        sink.report(finding.help(declare));
+    }
+}
+
+fn unknown(context: &Context<'_>) -> Vec<Unknown> {
+    let facts = &context.wiring.facts;
+    let mut by_tag: HashMap<Name, usize> = HashMap::new();
+    let mut unknown: Vec<Unknown> = Vec::new();
+    for (index, service) in context.wiring.services() {
+        if !context.resolution.ids.is_built(index) {
+            continue;
+        }
+        for tagging in service.taggings.of(&facts.taggings) {
+            let tag = tagging.tag.name;
+            if context.graph.tag(tag).is_some() || context.doubts.mentions(tag).is_some() {
+                continue;
+            }
+            let number = *by_tag.entry(tag).or_insert_with(|| {
+                unknown.push(Unknown { tag, carriers: Vec::new() });
+                unknown.len() - 1
+            });
+            unknown[number].carriers.push((tagging.source, tagging.tag.span, index));
+        }
+    }
+    unknown
+}
+
+fn whereabouts(context: &Context<'_>, tag: Name) -> String {
+    let facts = &context.wiring.facts;
+    if let Some(declared) = facts.tags.iter().find(|declared| declared.tag.name == tag) {
+        format!(", declared at {}", context.address(declared.source, declared.tag.span))
+    } else if context.resolution.is_supplied(SuppliedKind::Tag, tag) {
+        ", supplied by the host platform".to_owned()
+    } else {
+        let collects = |need: &&crate::facts::Need| need.target == crate::facts::Target::Tag(tag);
+        let need = facts.needs.iter().find(collects);
+        need.map_or_else(String::new, |need| {
+            format!(", collected at {}", context.address(need.source, need.span))
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn a_tag_is_known_by_being_declared_supplied_or_collected() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+tags: { declared: { collected-by: a.one } }
+supplied: { tags: [supplied] }
+services:
+  a.one: { tags: [declared, supplied, collected, nowhere] }
+                                                 ^^^^^^^ unknown-tag nowhere
+  a.two: { tags: [nowhere] }
+entries:
+  e: { needs: { x: { tag: collected } } }
+"#,
+        );
+    }
+
+    #[test]
+    fn the_tag_that_was_meant_is_named_with_its_place() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\ntags: { departure-rule: { collected-by: a.one } }\nservices:\n  a.one: {}\n  a.two: { tags: [departure_rule] }\nentries:\n  e: { needs: { x: { service: a.one } } }\n",
+        );
+        assert!(found[0].text.contains("write departure-rule, declared at a.wiring.yaml:3"), "{found:#?}");
+    }
+}

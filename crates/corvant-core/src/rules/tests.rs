@@ -1,0 +1,44 @@
+//! Tests that hold for every rule alike.
+
+use super::{FILES, RULES};
+use corvant_testing::messages;
+use std::collections::BTreeSet;
+
+#[test]
+fn names_are_unique_and_match_their_files() {
+    let names: BTreeSet<&str> = RULES.iter().map(|rule| rule.name).collect();
+    assert_eq!(names.len(), RULES.len());
+    for (rule, (family, file)) in RULES.iter().zip(FILES) {
+        assert_eq!(rule.name, file.replace('_', "-"));
+        assert_eq!(rule.family.word(), *family);
+    }
+}
+
+#[test]
+fn texts_say_something() {
+    for rule in RULES {
+        for (what, text) in [("summary", rule.summary), ("why", rule.why), ("limits", rule.limits)] {
+            assert!(text.len() > 20, "{}: {what} is too short", rule.name);
+            assert!(!text.contains("  "), "{}: {what} has runs of spaces", rule.name);
+        }
+        assert!(rule.summary.len() < 100 && !rule.summary.ends_with('.'), "{}: summary", rule.name);
+        assert!(rule.why.ends_with('.') && rule.limits.ends_with('.'), "{}: sentences", rule.name);
+    }
+}
+
+#[test]
+fn the_faulty_example_fires_its_rule_and_nothing_else() {
+    for rule in RULES {
+        let found = messages(rule.faulty);
+        let rules: Vec<&str> = found.iter().map(|found| found.rule).collect();
+        assert_eq!(rules, [rule.name], "{found:#?}");
+        assert_eq!(found[0].severity, rule.severity.word());
+    }
+}
+
+#[test]
+fn the_mended_example_fires_nothing() {
+    for rule in RULES {
+        assert_eq!(messages(rule.mended), [], "{}", rule.name);
+    }
+}

@@ -1,0 +1,180 @@
+//! `unused-service`: a service that nothing comes to use.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::graph::{Graph, What};
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-service",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "a service that no entry, provider or expectation comes to use",
+    why: "It is read, reviewed and kept up to date for nothing; or something was meant to use it and does not.",
+    limits: "Without an entry used and unused cannot be told apart, and the rule does not run; nor where a file \
+             or folder could not be read at all. Lazy and optional needs count as use, and so does being the \
+             probable meaning of a misspelt name, being mentioned in text that could not be read, and carrying \
+             a tag that the host platform collects. A service that is used in any stage is used. Aliases and \
+             templates are not services that are built.",
+    faulty: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+services:
+  depot.gate: { type: velmora.depot.Gate }
+  depot.old-gate: { type: velmora.depot.OldGate }
+entries:
+  open-gate: { needs: { gate: { service: depot.gate } } }
+"#,
+    mended: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+services:
+  depot.gate: { type: velmora.depot.Gate }
+entries:
+  open-gate: { needs: { gate: { service: depot.gate } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let Some(usage) = context.usage() else { return };
+    if context.wiring.facts.entries.is_empty() || context.doubts.is_opaque() {
+        return;
+    }
+    for (index, service) in context.wiring.services().filter(|&(index, _)| usage.is_idle(index)) {
+        let id = context.text(service.id.name);
+        let message = format!("nothing comes to use {id}{}", because(context, index));
+        let finding = Finding::new(&RULE, id, message)
+            .at(service.source, service.id.span, "defined here")
+            .help("take it out, or let something need it")
+            .help(format!(
+                "if something outside the wiring uses it, name that under `entries`, or add \
+                 `{{ rule: unused-service, subject: {id}, reason: … }}` to `allow`"
+            ));
+        sink.report(finding);
+    }
+}
+
+/// What stands between the service and those who could use it.
+fn because(context: &Context<'_>, index: ServiceIndex) -> String {
+    let graph = &context.graph;
+    let users = graph.needed_by(Graph::service(index)).iter().map(|edge| graph.what(edge.node));
+    let mut users: Vec<&str> = users
+        .filter_map(|what| match what {
+            What::Service(user) if user != index => Some(context.wiring.id(user)),
+            _ => None,
+        })
+        .collect();
+    users.sort_unstable();
+    users.dedup();
+    if let [first, rest @ ..] = users.as_slice() {
+        return match rest.len() {
+            0 => format!(": only {first} needs it, which is unused too"),
+            more => format!(": only {first} and {more} more need it, which are unused too"),
+        };
+    }
+    let offers = context.wiring.service(index).offers.of(&context.wiring.facts.named);
+    let winner = offers.iter().find_map(|offer| {
+        let wins = context.resolution.winner(offer.name)?;
+        (wins != index).then_some((offer.name, wins))
+    });
+    match winner {
+        Some((contract, wins)) => {
+            format!(": who needs {} gets {}", context.text(contract), context.wiring.id(wins))
+        }
+        None => ": no entry, provider or expectation reaches it".to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::{expect, messages};
+
+    #[test]
+    fn whatever_reaches_it_is_use() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+supplied: { tags: [metric] }
+tags: { rule: { collected-by: a.collector } }
+choices: { Clock: { default: a.chosen } }
+services:
+  a.lazy: {}
+  a.optional: { key: k, offers: [Voice] }
+  a.rule: { tags: [rule] }
+  a.collector: {}
+  a.chosen: { offers: [Clock] }
+  a.passed-over: { offers: [Clock] }
+  ^^^^^^^^^^^^^ unused-service a.passed-over
+  a.metric: { tags: [metric] }
+  a.started: {}
+  a.expected: {}
+  a.registered: {}
+  a.never-started: {}
+  ^^^^^^^^^^^^^^^ unused-service a.never-started
+  a.alone: { needs: { x: { service: a.behind } } }
+  ^^^^^^^ unused-service a.alone
+  a.behind: {}
+  ^^^^^^^^ unused-service a.behind
+  a.wrapped: {}
+  a.wrapper: { wraps: a.wrapped }
+providers:
+  a.provider: { start: { needs: { x: { service: a.started } } } }
+  a.unlisted: { start: { needs: { x: { service: a.never-started } } } }
+roster: [a.provider]
+expect:
+  - { service: a.expected }
+entries:
+  e:
+    needs:
+      l: { service: a.lazy, lazy: true }
+      o: { contract: Voice, key: k, optional: true }
+      c: { contract: Clock }
+      t: { service: a.collector }
+      r: { service: a.registered }
+      w: { service: a.wrapped }
+"#,
+        );
+    }
+
+    #[test]
+    fn nothing_is_unused_where_there_is_no_entry() {
+        expect("//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.b: {}\n");
+    }
+
+    #[test]
+    fn used_in_one_stage_is_used() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.drill: { stages: [drill], offers: [Feed] }
+  a.live: { stages: [production], offers: [Feed] }
+  a.never: { stages: [drill], offers: [Nothing] }
+  ^^^^^^^ unused-service a.never
+  a.feed: { offers: [Zone], needs: { f: { contract: Feed, optional: true } } }
+entries:
+  e: { needs: { z: { contract: Zone } } }
+"#,
+        );
+    }
+
+    #[test]
+    fn the_message_says_what_stands_between() {
+        let found = messages(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.one: { needs: { x: { service: a.two } } }\n  a.two: {}\n  a.first: { offers: [Clock], default: true }\n  a.second: { offers: [Clock] }\nentries:\n  e: { needs: { c: { contract: Clock } } }\n",
+        );
+        let text: String = found.iter().map(|found| found.text.as_str()).collect();
+        assert!(text.contains("nothing comes to use a.two: only a.one needs it, which is unused too"), "{text}");
+        assert!(text.contains("nothing comes to use a.second: who needs Clock gets a.first"), "{text}");
+    }
+}

@@ -1,0 +1,145 @@
+//! Source files and places in them.
+//!
+//! Facts carry byte spans only (eight bytes each); lines and columns are worked out when a finding is
+//! written down, for the few places that need them.
+
+use std::sync::OnceLock;
+
+/// The number of a source in [`crate::wiring::Wiring::sources`]; sources are sorted by path.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
+pub struct SourceIndex(pub u32);
+
+impl SourceIndex {
+    /// The position in an array of sources.
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+/// A range of bytes in a source's text, end exclusive. Files of 4 GiB and more are refused when read.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
+pub struct Span {
+    /// First byte.
+    pub start: u32,
+    /// One past the last byte.
+    pub end: u32,
+}
+
+impl Span {
+    /// The span from `start` to `end`, in bytes.
+    pub fn new(start: usize, end: usize) -> Self {
+        Self { start: start as u32, end: end as u32 }
+    }
+
+    /// An empty span at `offset`.
+    pub fn at(offset: usize) -> Self {
+        Self::new(offset, offset)
+    }
+}
+
+/// A line and a column, both from 1; columns count characters (Unicode scalar values).
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub struct Position {
+    /// Line, from 1.
+    pub line: u32,
+    /// Column in characters, from 1.
+    pub column: u32,
+}
+
+/// One file (or folder) that facts or reading troubles came from.
+#[derive(Debug, Default)]
+pub struct Source {
+    /// Path relative to the workspace root, with `/`; `.` is the root itself.
+    pub path: String,
+    /// What was read, without a byte-order mark; empty if nothing could be.
+    pub text: String,
+    line_starts: OnceLock<Vec<u32>>,
+}
+
+impl Source {
+    /// A source of the given path and text.
+    pub fn new(path: String, text: String) -> Self {
+        Self { path, text, line_starts: OnceLock::new() }
+    }
+
+    /// Line and column of a byte offset. An offset inside a character counts as that character's.
+    pub fn position(&self, offset: u32) -> Position {
+        let starts = self.line_starts();
+        let line = starts.partition_point(|&start| start <= offset);
+        let begin = starts[line - 1] as usize;
+        let end = (offset as usize).min(self.text.len());
+        let before = &self.text.as_bytes()[begin.min(end)..end];
+        // Every byte that does not continue a character starts one.
+        let column = before.iter().filter(|&&byte| byte & 0xC0 != 0x80).count() + 1;
+        Position { line: line as u32, column: column as u32 }
+    }
+
+    /// The text of a line (from 1) without its line break, and the byte offset where it starts.
+    pub fn line(&self, line: u32) -> (&str, u32) {
+        let starts = self.line_starts();
+        let index = (line as usize).saturating_sub(1).min(starts.len() - 1);
+        let begin = starts[index] as usize;
+        let end = starts.get(index + 1).map_or(self.text.len(), |&next| next as usize);
+        (self.text[begin..end].trim_end_matches(['\n', '\r']), begin as u32)
+    }
+
+    /// Byte offsets at which lines start. `\n`, `\r\n` and a lone `\r` end a line, as YAML 1.2 says.
+    fn line_starts(&self) -> &[u32] {
+        self.line_starts.get_or_init(|| {
+            let bytes = self.text.as_bytes();
+            let ends = memchr::memchr2_iter(b'\n', b'\r', bytes)
+                .filter(|&at| bytes[at] == b'\n' || bytes.get(at + 1) != Some(&b'\n'));
+            std::iter::once(0).chain(ends.map(|at| at as u32 + 1)).collect()
+        })
+    }
+}
+
+/// A span in a source, and the part it plays in a finding.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Place {
+    /// The source.
+    pub source: SourceIndex,
+    /// The text in it.
+    pub span: Span,
+    /// Its role in the finding, as read by a person: "needed here", "first definition".
+    pub role: String,
+}
+
+impl Place {
+    /// A place with its role.
+    pub fn new(source: SourceIndex, span: Span, role: impl Into<String>) -> Self {
+        Self { source, span, role: role.into() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::start("ab\ncd", 0, 1, 1)]
+    #[case::second_line("ab\ncd", 4, 2, 2)]
+    #[case::carriage_return_and_line_feed("ab\r\ncd", 4, 2, 1)]
+    #[case::lone_carriage_return("ab\rcd", 3, 2, 1)]
+    #[case::characters_not_bytes("žluť: x", 8, 1, 7)]
+    #[case::end_of_text("ab\n", 3, 2, 1)]
+    #[case::past_the_end("ab", 9, 1, 3)]
+    fn offsets_become_lines_and_columns(
+        #[case] text: &str,
+        #[case] offset: u32,
+        #[case] line: u32,
+        #[case] column: u32,
+    ) {
+        let source = Source::new("a".into(), text.into());
+        assert_eq!(source.position(offset), Position { line, column });
+    }
+
+    #[test]
+    fn a_line_comes_without_its_break() {
+        let source = Source::new("a".into(), "ab\r\ncd\n".into());
+        assert_eq!(source.line(1), ("ab", 0));
+        assert_eq!(source.line(2), ("cd", 4));
+        assert_eq!(source.line(9), ("", 7));
+    }
+}

@@ -1,0 +1,248 @@
+//! The tree with places: one flat array of nodes in the order they are written.
+//!
+//! A list or map is followed by its children; `next` of a node is the first node after all that is in it.
+//! Children of a map are keys and values in turn. Texts are slices of the source wherever they can be.
+
+use corvant_core::source::Span;
+use foldhash::{HashSet, HashSetExt};
+use std::ops::Range;
+
+/// What a node is. Plain values are told apart as the carrier's standard says.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Kind {
+    /// Nothing at all, or a written null.
+    Null,
+    /// `true` or `false`.
+    Boolean,
+    /// A whole number.
+    Integer,
+    /// A number with a fraction or an exponent.
+    Number,
+    /// Text.
+    Text,
+    /// A list.
+    List,
+    /// A map.
+    Map,
+}
+
+impl Kind {
+    /// The kind with its article, for messages.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Null => "nothing",
+            Self::Boolean => "true or false",
+            Self::Integer => "a whole number",
+            Self::Number => "a number",
+            Self::Text => "text",
+            Self::List => "a list",
+            Self::Map => "a map",
+        }
+    }
+}
+
+/// The position of a node in its tree.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+pub struct NodeId(u32);
+
+const SPILLED: u32 = 1 << 31;
+
+#[derive(Clone, Copy, Debug)]
+struct Node {
+    kind: Kind,
+    merging: bool,
+    span: Span,
+    next: u32,
+    text_start: u32,
+    /// Length of the text; the top bit says that it stands in `spill`, not in the source.
+    text_len: u32,
+}
+
+/// A file as a tree. Made by a carrier, read by a reader, then dropped.
+#[derive(Debug)]
+pub struct Tree<'text> {
+    source: &'text str,
+    spill: String,
+    nodes: Vec<Node>,
+    open: Vec<u32>,
+}
+
+impl<'text> Tree<'text> {
+    /// An empty tree over `source`.
+    pub(super) fn new(source: &'text str) -> Self {
+        Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 12), open: Vec::new() }
+    }
+
+    /// The outermost node, if the text holds any.
+    pub fn root(&self) -> Option<NodeId> {
+        (!self.nodes.is_empty()).then_some(NodeId(0))
+    }
+
+    /// How many nodes there are.
+    pub fn len(&self) -> usize {
+        self.nodes.len()
+    }
+
+    /// Whether there is no node.
+    pub fn is_empty(&self) -> bool {
+        self.nodes.is_empty()
+    }
+
+    /// What a node is.
+    pub fn kind(&self, id: NodeId) -> Kind {
+        self.node(id).kind
+    }
+
+    /// Where a node is written. What came in through an alias has the place of its anchor's text.
+    pub fn span(&self, id: NodeId) -> Span {
+        self.node(id).span
+    }
+
+    /// The text of a plain value, without quotes and with escapes resolved; empty for lists and maps.
+    pub fn text(&self, id: NodeId) -> &str {
+        let node = self.node(id);
+        let start = node.text_start as usize;
+        let end = start + (node.text_len & !SPILLED) as usize;
+        if node.text_len & SPILLED == 0 { &self.source[start..end] } else { &self.spill[start..end] }
+    }
+
+    /// The source text of a node, as it is written.
+    pub fn source_of(&self, id: NodeId) -> &'text str {
+        let span = self.node(id).span;
+        &self.source[span.start as usize..span.end as usize]
+    }
+
+    /// The place of a part of a plain value's text, given in bytes of the text; the whole value's place if
+    /// the text is not written as it is (escapes, folded lines).
+    pub fn part(&self, id: NodeId, part: Range<usize>) -> Span {
+        let node = self.node(id);
+        if node.text_len & SPILLED != 0 {
+            return node.span;
+        }
+        let start = node.text_start as usize;
+        Span::new(start + part.start, start + part.end)
+    }
+
+    /// The elements of a list; for a map keys and values in turn; nothing for a plain value.
+    pub fn children(&self, id: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+        let end = self.node(id).next;
+        let mut at = id.0 + 1;
+        std::iter::from_fn(move || {
+            (at < end).then(|| {
+                let child = NodeId(at);
+                at = self.node(child).next;
+                child
+            })
+        })
+    }
+
+    /// Keys and values of a map, in the order they are written; then what merge keys bring, own keys first
+    /// and earlier maps before later ones.
+    pub fn fields(&self, id: NodeId) -> impl Iterator<Item = (NodeId, NodeId)> + '_ {
+        let merging = self.node(id).merging;
+        let merged = if merging { self.merged_fields(id) } else { Vec::new() };
+        let mut children = (!merging).then(|| self.children(id)).into_iter().flatten();
+        std::iter::from_fn(move || Some((children.next()?, children.next()?))).chain(merged)
+    }
+
+    fn merged_fields(&self, id: NodeId) -> Vec<(NodeId, NodeId)> {
+        let mut known = HashSet::new();
+        let mut fields = Vec::new();
+        let mut waiting = vec![id];
+        while let Some(map) = waiting.pop() {
+            let mut brought = Vec::new();
+            let mut children = self.children(map);
+            while let (Some(key), Some(value)) = (children.next(), children.next()) {
+                if self.node(map).merging && self.is_merge_key(key) {
+                    match self.kind(value) {
+                        Kind::List => brought.extend(self.children(value)),
+                        _ => brought.push(value),
+                    }
+                } else if known.insert(self.text(key)) || map == id {
+                    // A key that the map itself repeats stays visible: that is a finding.
+                    fields.push((key, value));
+                }
+            }
+            waiting.extend(brought.into_iter().rev());
+        }
+        fields
+    }
+
+    /// Whether a key is `<<`, written without quotes.
+    pub(super) fn is_merge_key(&self, key: NodeId) -> bool {
+        let node = self.node(key);
+        node.kind == Kind::Text && node.span.end - node.span.start == 2 && self.text(key) == "<<"
+    }
+
+    fn node(&self, id: NodeId) -> &Node {
+        &self.nodes[id.0 as usize]
+    }
+
+    /// Begins a list or map.
+    pub(super) fn open(&mut self, kind: Kind, span: Span) -> NodeId {
+        let id = self.push(kind, span, 0, 0);
+        self.open.push(id.0);
+        id
+    }
+
+    /// Ends the innermost open list or map at byte `end`, and says which it was.
+    pub(super) fn close(&mut self, end: u32) -> Option<NodeId> {
+        let id = self.open.pop()?;
+        let next = self.nodes.len() as u32;
+        let node = &mut self.nodes[id as usize];
+        node.next = next;
+        node.span.end = node.span.end.max(end);
+        Some(NodeId(id))
+    }
+
+    /// Adds a plain value. `text` is kept as a slice of the source if it stands there as it is.
+    pub(super) fn scalar(&mut self, kind: Kind, span: Span, text: &str) -> NodeId {
+        let written = &self.source[span.start as usize..span.end as usize];
+        let at = if text.len() > written.len() {
+            None
+        } else if written.starts_with(text) {
+            Some(0)
+        } else {
+            // A quoted text without escapes begins after its quote.
+            written.get(1..).filter(|rest| rest.starts_with(text)).map(|_| 1)
+        };
+        if let Some(offset) = at {
+            return self.push(kind, span, span.start + offset, text.len() as u32);
+        }
+        let start = self.spill.len() as u32;
+        self.spill.push_str(text);
+        self.push(kind, span, start, text.len() as u32 | SPILLED)
+    }
+
+    fn push(&mut self, kind: Kind, span: Span, text_start: u32, text_len: u32) -> NodeId {
+        let id = self.nodes.len() as u32;
+        self.nodes.push(Node { kind, merging: false, span, next: id + 1, text_start, text_len });
+        NodeId(id)
+    }
+
+    /// How many nodes a node and all that is in it are.
+    pub(super) fn size(&self, id: NodeId) -> usize {
+        (self.node(id).next - id.0) as usize
+    }
+
+    /// Whether a list or map has begun and not ended.
+    pub(super) fn is_open(&self, id: NodeId) -> bool {
+        self.open.contains(&id.0)
+    }
+
+    /// Adds a copy of a finished node and all that is in it, with the places of the original.
+    pub(super) fn copy(&mut self, id: NodeId) -> NodeId {
+        let from = id.0 as usize..self.node(id).next as usize;
+        let to = self.nodes.len() as u32;
+        self.nodes.extend_from_within(from);
+        for node in &mut self.nodes[to as usize..] {
+            node.next = node.next - id.0 + to;
+        }
+        NodeId(to)
+    }
+
+    /// Says that a map has merge keys, which [`Tree::fields`] then follows.
+    pub(super) fn set_merging(&mut self, id: NodeId) {
+        self.nodes[id.0 as usize].merging = true;
+    }
+}

@@ -1,0 +1,311 @@
+//! YAML 1.2 text to a tree. The only module that knows the YAML crate.
+//!
+//! The crate reports events with byte places; what it leaves to its caller is done here: the kinds of plain
+//! values (YAML 1.2 core schema), aliases and merge keys within a bounded size, and what a second document means.
+
+use super::{CarrierError, Kind, NodeId, Tree};
+use corvant_core::source::Span;
+use foldhash::{HashMap, HashMapExt};
+use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
+
+/// How many nodes aliases and merge keys may add to one file. A file of a few hundred bytes can ask for
+/// billions; a million is far beyond what a manifest has and takes some ten milliseconds.
+pub const ALIAS_LIMIT: usize = 1_000_000;
+
+/// How deep lists and maps may stand in one another.
+pub const DEPTH_LIMIT: usize = 250;
+
+/// The tree of a text without byte-order mark. What follows a first document is refused.
+pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+    let options = options! {
+        flow_nesting_limit: DEPTH_LIMIT,
+        block_nesting_limit: DEPTH_LIMIT,
+        emit_unresolved_aliases: true,
+    };
+    let mut builder =
+        Builder { tree: Tree::new(text), anchors: HashMap::new(), merging: Vec::new(), added: 0, documents: 0 };
+    for event in Parser::new_from_str_with_options(text, options) {
+        let (event, span) = event.map_err(|error| scan_error(text, &error))?;
+        let bytes = span.byte_range().unwrap_or(0..0);
+        builder.event(event, Span::new(bytes.start, bytes.end.max(bytes.start)))?;
+    }
+    Ok(builder.tree)
+}
+
+fn scan_error(text: &str, error: &ScanError) -> CarrierError {
+    let offset = error.marker().byte_offset().unwrap_or(0).min(text.len());
+    let message = match error.kind() {
+        ErrorKind::RecursionLimitExceeded => {
+            format!("lists and maps are nested more than {DEPTH_LIMIT} deep")
+        }
+        _ => format!("not well-formed YAML: {}", error.info()),
+    };
+    let length = text[offset..].chars().next().filter(|next| !next.is_control()).map_or(0, char::len_utf8);
+    CarrierError::new(message, Span::new(offset, offset + length))
+}
+
+struct Builder<'text> {
+    tree: Tree<'text>,
+    anchors: HashMap<usize, NodeId>,
+    /// For every open map: whether it has a merge key.
+    merging: Vec<bool>,
+    added: usize,
+    documents: usize,
+}
+
+impl Builder<'_> {
+    fn event(&mut self, event: Event<'_>, span: Span) -> Result<(), CarrierError> {
+        match event {
+            Event::DocumentStart(..) => {
+                self.documents += 1;
+                if self.documents > 1 {
+                    let message = "a second document begins here; a manifest is one document";
+                    return Err(CarrierError::new(message, span));
+                }
+            }
+            Event::Scalar(text, style, anchor, tag) => {
+                let empty = style == ScalarStyle::Plain && span.start == span.end;
+                let (text, kind) = if empty { ("", Kind::Null) } else { (&*text, kind_of(&text, style)) };
+                let kind = tag.and_then(|tag| tag.core_suffix().and_then(kind_of_tag)).unwrap_or(kind);
+                let id = self.tree.scalar(kind, span, text);
+                if text == "<<" && style == ScalarStyle::Plain && self.merging.last() == Some(&false) {
+                    *self.merging.last_mut().expect("looked at above") = true;
+                }
+                self.remember(anchor, id);
+            }
+            Event::SequenceStart(_, anchor, _) => {
+                let id = self.tree.open(Kind::List, span);
+                self.remember(anchor, id);
+            }
+            Event::MappingStart(_, anchor, _) => {
+                let id = self.tree.open(Kind::Map, span);
+                self.remember(anchor, id);
+                self.merging.push(false);
+            }
+            Event::SequenceEnd => {
+                self.tree.close(span.end);
+            }
+            Event::MappingEnd => {
+                let id = self.tree.close(span.end);
+                if let (Some(true), Some(id)) = (self.merging.pop(), id) {
+                    self.merge(id)?;
+                }
+            }
+            Event::Alias(anchor) => self.alias(anchor, span)?,
+            Event::UnresolvedAlias(name) => {
+                let message = format!("the alias *{name} has no anchor &{name} before it");
+                return Err(CarrierError::new(message, span));
+            }
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn remember(&mut self, anchor: usize, id: NodeId) {
+        if anchor > 0 {
+            self.anchors.insert(anchor, id);
+        }
+    }
+
+    fn alias(&mut self, anchor: usize, span: Span) -> Result<(), CarrierError> {
+        let Some(&id) = self.anchors.get(&anchor) else {
+            return Err(CarrierError::new("an alias has no anchor before it", span));
+        };
+        if self.tree.is_open(id) {
+            return Err(CarrierError::new("an alias stands inside its own anchor, without end", span));
+        }
+        self.count(self.tree.size(id), span)?;
+        self.tree.copy(id);
+        Ok(())
+    }
+
+    fn count(&mut self, nodes: usize, span: Span) -> Result<(), CarrierError> {
+        self.added += nodes;
+        if self.added > ALIAS_LIMIT {
+            let message = format!("its aliases repeat more than {ALIAS_LIMIT} values");
+            return Err(CarrierError::new(message, span));
+        }
+        Ok(())
+    }
+
+    /// Sees to it that every merge key of a map has maps to merge.
+    fn merge(&mut self, map: NodeId) -> Result<(), CarrierError> {
+        let tree = &self.tree;
+        let mut children = tree.children(map);
+        while let (Some(key), Some(value)) = (children.next(), children.next()) {
+            let wrong = match tree.kind(value) {
+                _ if !tree.is_merge_key(key) => None,
+                Kind::List => tree.children(value).find(|&item| tree.kind(item) != Kind::Map),
+                Kind::Map => None,
+                _ => Some(value),
+            };
+            if let Some(wrong) = wrong {
+                let message = "a merge key takes a map or a list of maps";
+                return Err(CarrierError::new(message, tree.span(wrong)));
+            }
+        }
+        drop(children);
+        self.tree.set_merging(map);
+        Ok(())
+    }
+}
+
+/// The kind of a plain value: YAML 1.2.2, section 10.3.2 (core schema). Anything quoted is text.
+fn kind_of(text: &str, style: ScalarStyle) -> Kind {
+    if style != ScalarStyle::Plain {
+        return Kind::Text;
+    }
+    match text.as_bytes().first() {
+        Some(b'0'..=b'9' | b'-' | b'+' | b'.') => number_kind(text),
+        _ => match text {
+            "" | "~" | "null" | "Null" | "NULL" => Kind::Null,
+            "true" | "True" | "TRUE" | "false" | "False" | "FALSE" => Kind::Boolean,
+            _ => Kind::Text,
+        },
+    }
+}
+
+fn number_kind(text: &str) -> Kind {
+    let is = |digits: &str, test: fn(&u8) -> bool| !digits.is_empty() && digits.as_bytes().iter().all(test);
+    if let Some(digits) = text.strip_prefix("0o") {
+        return if is(digits, |digit| (b'0'..=b'7').contains(digit)) { Kind::Integer } else { Kind::Text };
+    }
+    if let Some(digits) = text.strip_prefix("0x") {
+        return if is(digits, u8::is_ascii_hexdigit) { Kind::Integer } else { Kind::Text };
+    }
+    let unsigned = text.strip_prefix(['-', '+']).unwrap_or(text);
+    if is(unsigned, u8::is_ascii_digit) {
+        return Kind::Integer;
+    }
+    if matches!(unsigned, ".inf" | ".Inf" | ".INF") || matches!(text, ".nan" | ".NaN" | ".NAN") {
+        return Kind::Number;
+    }
+    let (mantissa, exponent) =
+        unsigned.split_once(['e', 'E']).map_or((unsigned, None), |(mantissa, rest)| (mantissa, Some(rest)));
+    let (whole, fraction) = mantissa.split_once('.').unwrap_or((mantissa, ""));
+    let digits = |part: &str| part.bytes().all(|byte| byte.is_ascii_digit());
+    let mantissa_fits = digits(whole) && digits(fraction) && !(whole.is_empty() && fraction.is_empty());
+    let exponent_fits =
+        exponent.is_none_or(|rest| is(rest.strip_prefix(['-', '+']).unwrap_or(rest), u8::is_ascii_digit));
+    if mantissa_fits && exponent_fits { Kind::Number } else { Kind::Text }
+}
+
+fn kind_of_tag(suffix: &str) -> Option<Kind> {
+    match suffix {
+        "str" => Some(Kind::Text),
+        "int" => Some(Kind::Integer),
+        "float" => Some(Kind::Number),
+        "bool" => Some(Kind::Boolean),
+        "null" => Some(Kind::Null),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+    use std::fmt::Write;
+
+    /// The tree on one line: kinds are visible by how values are written.
+    fn drawn(text: &str) -> String {
+        fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
+            match tree.kind(id) {
+                Kind::Map => {
+                    out.push('{');
+                    for (key, value) in tree.fields(id) {
+                        write!(out, "{}=", tree.text(key)).unwrap();
+                        draw(tree, value, out);
+                        out.push(' ');
+                    }
+                    out.push('}');
+                }
+                Kind::List => {
+                    out.push('[');
+                    for item in tree.children(id) {
+                        draw(tree, item, out);
+                        out.push(' ');
+                    }
+                    out.push(']');
+                }
+                Kind::Text => write!(out, "'{}'", tree.text(id)).unwrap(),
+                Kind::Null => out.push('-'),
+                Kind::Boolean => write!(out, "b:{}", tree.text(id)).unwrap(),
+                Kind::Integer => write!(out, "i:{}", tree.text(id)).unwrap(),
+                Kind::Number => write!(out, "n:{}", tree.text(id)).unwrap(),
+            }
+        }
+        match parse(text) {
+            Ok(tree) => {
+                let mut out = String::new();
+                if let Some(root) = tree.root() {
+                    draw(&tree, root, &mut out);
+                }
+                out.replace(" }", "}").replace(" ]", "]")
+            }
+            Err(error) => format!("error at {}: {}", error.span.start, error.message),
+        }
+    }
+
+    #[rstest]
+    #[case::kinds("a: 1\nb: 1.5\nc: yes\nd: true\ne:\nf: ~\ng: '1'", "{a=i:1 b=n:1.5 c='yes' d=b:true e=- f=- g='1'}")]
+    #[case::odd_numbers("[0o17, 0o9, 0xFf, -1, +2, .5, 1e3, 1., ., .inf, 1_0]",
+        "[i:0o17 '0o9' i:0xFf i:-1 i:+2 n:.5 n:1e3 n:1. '.' n:.inf '1_0']")]
+    #[case::block_and_flow("a:\n  - b\n  - {c: [d, e]}", "{a=['b' {c=['d' 'e']}]}")]
+    #[case::escapes("a: \"x\\u0041\\n\"\nb: 'it''s'", "{a='xA\n' b='it's'}")]
+    #[case::folded("a: >-\n  one\n  two\nb: |\n  x\n", "{a='one two' b='x\n'}")]
+    #[case::tags("a: !!str 12\nb: !velmora text", "{a='12' b='text'}")]
+    #[case::alias("a: &x {b: 1}\nc: *x", "{a={b=i:1} c={b=i:1}}")]
+    #[case::alias_of_a_key("&k a: 1\nb: *k", "{a=i:1 b='a'}")]
+    #[case::merge_own_wins("a: &x {b: 1, c: 2}\nd: {c: 3, <<: *x}", "{a={b=i:1 c=i:2} d={c=i:3 b=i:1}}")]
+    #[case::merge_earlier_wins("- &x {b: 1}\n- &y {b: 2, c: 3}\n- <<: [*x, *y]", "[{b=i:1} {b=i:2 c=i:3} {b=i:1 c=i:3}]")]
+    #[case::merge_of_merge("- &x {b: 1}\n- &y {<<: *x, c: 2}\n- {<<: *y, d: 3}", "[{b=i:1} {c=i:2 b=i:1} {d=i:3 c=i:2 b=i:1}]")]
+    #[case::anchor_inside_a_merged_map("- &x {b: &i 1}\n- {<<: &y {c: &j 2}, d: &k 3}\n- [*i, *j, *k, *y]",
+        "[{b=i:1} {d=i:3 c=i:2} [i:1 i:2 i:3 {c=i:2}]]")]
+    #[case::quoted_is_no_merge("a: {'<<': 1}", "{a={<<=i:1}}")]
+    #[case::repeated_keys_stay_visible("a: 1\na: 2", "{a=i:1 a=i:2}")]
+    #[case::empty("", "")]
+    #[case::only_comments("# nothing\n", "")]
+    #[case::merge_of_text("a: {<<: b}", "error at 8: a merge key takes a map or a list of maps")]
+    #[case::alias_in_itself("a: &x [*x]", "error at 7: an alias stands inside its own anchor, without end")]
+    #[case::unknown_alias("a: *x", "error at 3: the alias *x has no anchor &x before it")]
+    #[case::two_documents("a: 1\n---\nb: 2", "error at 5: a second document begins here; a manifest is one document")]
+    fn a_text_becomes_a_tree(#[case] text: &str, #[case] expected: &str) {
+        assert_eq!(drawn(text), expected);
+    }
+
+    #[rstest]
+    #[case::plain("k: vehicles.fleet # x", "vehicles.fleet")]
+    #[case::single_quoted("k: 'a b' # x", "'a b'")]
+    #[case::double_quoted("k: \"a\\tb\"", "\"a\\tb\"")]
+    #[case::after_other_scripts("ž: 'ů'\nk: 停車", "停車")]
+    #[case::list("k: [a, b] # x", "[a, b]")]
+    #[case::map("k: {a: b}", "{a: b}")]
+    fn a_value_keeps_its_place(#[case] text: &str, #[case] expected: &str) {
+        let tree = parse(text).unwrap();
+        let (_, value) = tree.fields(tree.root().unwrap()).last().unwrap();
+        let span = tree.span(value);
+        assert_eq!(&text[span.start as usize..span.end as usize], expected);
+    }
+
+    #[rstest]
+    #[case::flow_lists("[", 100_000)]
+    #[case::flow_maps("{a: ", 100_000)]
+    #[case::block_lists("- ", 100_000)]
+    fn deep_nesting_is_an_error_with_a_place(#[case] opening: &str, #[case] depth: usize) {
+        let error = parse(&opening.repeat(depth)).unwrap_err();
+        assert!(error.message.contains("nested more than 250 deep"), "{}", error.message);
+        assert!((error.span.start as usize) < 300 * opening.len());
+    }
+
+    #[test]
+    fn an_alias_bomb_is_an_error_with_a_place() {
+        let mut text = "a0: &a0 [x, x, x, x, x, x, x, x, x]\n".to_owned();
+        for level in 1..12 {
+            let item = format!("*a{},", level - 1).repeat(9);
+            writeln!(text, "a{level}: &a{level} [{item}]").unwrap();
+        }
+        let error = parse(&text).unwrap_err();
+        assert!(error.message.contains("aliases repeat more than 1000000 values"), "{}", error.message);
+    }
+}

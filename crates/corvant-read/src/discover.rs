@@ -1,0 +1,208 @@
+//! Finding manifests below a folder.
+//!
+//! Ignore files (`.gitignore`, `.ignore`) and hidden folders are respected as most tools do, wherever the
+//! folder lies. Links are followed; what two paths lead to is read once, and a ring of links is noted.
+
+use ignore::{DirEntry, Error, WalkBuilder, WalkState};
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::sync::mpsc;
+
+/// Endings of manifests in Corvant's own format that this program reads.
+pub const ENDINGS: [&str; 2] = [".wiring.yaml", ".wiring.yml"];
+/// Endings of manifests in carriers that it does not read.
+pub const UNREAD_ENDINGS: [&str; 2] = [".wiring.json", ".wiring.toml"];
+
+/// What was found below a folder, in the order of paths.
+#[derive(Debug, Default)]
+pub struct Discovery {
+    /// Manifests: the path to open, by the path relative to the root, with `/`.
+    pub manifests: BTreeMap<String, PathBuf>,
+    /// Folders and links that could not be looked into, with the reason.
+    pub unreadable: BTreeMap<String, String>,
+    /// Links that lead back to a folder above them, with that folder.
+    pub rings: BTreeMap<String, String>,
+    /// Manifests in carriers that are not read.
+    pub unread: Vec<String>,
+}
+
+enum Seen {
+    File(PathBuf),
+    Link,
+    Trouble(Error),
+}
+
+/// Looks through a folder on `threads` threads. The result does not depend on them.
+pub fn discover(root: &Path, threads: usize) -> Discovery {
+    let (sender, seen) = mpsc::channel();
+    let walker = WalkBuilder::new(root)
+        .follow_links(true)
+        .require_git(false)
+        .git_global(false)
+        .threads(threads)
+        .build_parallel();
+    walker.run(|| {
+        let sender = sender.clone();
+        Box::new(move |entry| {
+            for seen in look_at(entry) {
+                // The receiver lives until the walk is over.
+                let _ = sender.send(seen);
+            }
+            WalkState::Continue
+        })
+    });
+    drop(sender);
+    let mut found = Discovery::default();
+    let mut has_links = false;
+    for seen in seen {
+        match seen {
+            Seen::Link => has_links = true,
+            Seen::Trouble(error) => found.note_trouble(root, error),
+            Seen::File(path) => {
+                let relative = relative(root, &path);
+                if is_manifest(&relative) {
+                    found.manifests.insert(relative, path);
+                } else {
+                    found.unread.push(relative);
+                }
+            }
+        }
+    }
+    found.unread.sort_unstable();
+    if has_links {
+        found.drop_second_paths(root);
+    }
+    found
+}
+
+fn look_at(entry: Result<DirEntry, Error>) -> impl Iterator<Item = Seen> {
+    let (entry, error) = match entry {
+        Ok(entry) => (Some(entry), None),
+        Err(error) => (None, Some(Seen::Trouble(error))),
+    };
+    let link = entry.as_ref().filter(|entry| entry.path_is_symlink()).map(|_| Seen::Link);
+    let file = entry.filter(|entry| {
+        let name = entry.file_name().to_string_lossy();
+        let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
+        !is_folder && (is_manifest(&name) || UNREAD_ENDINGS.iter().any(|ending| name.ends_with(ending)))
+    });
+    [link, file.map(|entry| Seen::File(entry.into_path())), error].into_iter().flatten()
+}
+
+fn is_manifest(name: &str) -> bool {
+    ENDINGS.iter().any(|ending| name.ends_with(ending))
+}
+
+/// A path as findings name it: relative to the root, with `/`.
+fn relative(root: &Path, path: &Path) -> String {
+    let path = path.strip_prefix(root).unwrap_or(path);
+    let parts: Vec<_> = path.components().map(|part| part.as_os_str().to_string_lossy()).collect();
+    if parts.is_empty() { ".".to_owned() } else { parts.join("/") }
+}
+
+impl Discovery {
+    fn note_trouble(&mut self, root: &Path, error: Error) {
+        match error {
+            Error::Loop { ancestor, child } => {
+                self.rings.insert(relative(root, &child), relative(root, &ancestor));
+            }
+            Error::WithPath { path, err } => {
+                let relative = relative(root, &path);
+                match *err {
+                    Error::Loop { .. } => self.note_trouble(root, *err),
+                    // A dead link is nobody's manifest, unless its name says that it should be one.
+                    err if path.is_symlink() && !path.exists() => {
+                        if is_manifest(&relative) {
+                            self.unreadable.insert(relative, format!("the link leads nowhere ({})", reason(&err)));
+                        }
+                    }
+                    err => {
+                        self.unreadable.insert(relative, reason(&err));
+                    }
+                }
+            }
+            Error::WithDepth { err, .. } | Error::WithLineNumber { err, .. } => self.note_trouble(root, *err),
+            // Faults of ignore files are not the audit's.
+            _ => {}
+        }
+    }
+
+    /// Where several paths lead to one file, keeps the one without links, or the first by name.
+    fn drop_second_paths(&mut self, root: &Path) {
+        let real_root = root.canonicalize().unwrap_or_else(|_| root.to_owned());
+        let mut kept: BTreeMap<PathBuf, (bool, String)> = BTreeMap::new();
+        for (relative, path) in &self.manifests {
+            let Ok(real) = path.canonicalize() else { continue };
+            let key = (real != real_root.join(relative), relative.clone());
+            let best = kept.entry(real).or_insert_with(|| key.clone());
+            if key < *best {
+                *best = key;
+            }
+        }
+        self.manifests.retain(|relative, path| {
+            path.canonicalize().is_ok_and(|real| kept.get(&real).is_none_or(|(_, kept)| kept == relative))
+        });
+    }
+}
+
+fn reason(error: &Error) -> String {
+    error.io_error().map_or_else(|| error.to_string(), plain_reason)
+}
+
+/// What went wrong, without the number that the system has for it.
+pub(crate) fn plain_reason(error: &std::io::Error) -> String {
+    let text = error.to_string();
+    text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::fs;
+    use std::os::unix::fs::symlink;
+
+    fn folder(files: &[&str]) -> tempfile::TempDir {
+        let folder = tempfile::tempdir().unwrap();
+        for file in files {
+            let path = folder.path().join(file);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, "corvant: 1\n").unwrap();
+        }
+        folder
+    }
+
+    fn names(found: &Discovery) -> Vec<&str> {
+        found.manifests.keys().map(String::as_str).collect()
+    }
+
+    #[test]
+    fn manifests_are_found_in_order_and_ignore_files_respected() {
+        let folder = folder(&[
+            "b/b.wiring.yaml", "a/a.wiring.yml", "a/a.yaml", "a/z.wiring.json", "out/o.wiring.yaml",
+            ".hidden/h.wiring.yaml", "c.wiring.yaml", "kept/out.wiring.yaml",
+        ]);
+        fs::write(folder.path().join(".gitignore"), "/out/\n").unwrap();
+        for threads in [1, 4] {
+            let found = discover(folder.path(), threads);
+            let expected = ["a/a.wiring.yml", "b/b.wiring.yaml", "c.wiring.yaml", "kept/out.wiring.yaml"];
+            assert_eq!(names(&found), expected);
+            assert_eq!(found.unread, ["a/z.wiring.json"]);
+        }
+    }
+
+    #[test]
+    fn links_are_followed_rings_noted_and_files_read_once() {
+        let folder = folder(&["real/a.wiring.yaml"]);
+        let root = folder.path();
+        let outside = self::folder(&["o.wiring.yaml"]);
+        symlink(outside.path(), root.join("linked")).unwrap();
+        symlink(root.join("real"), root.join("again")).unwrap();
+        symlink(root, root.join("real/up")).unwrap();
+        symlink(root.join("nowhere"), root.join("dead")).unwrap();
+        symlink(root.join("self.wiring.yaml"), root.join("self.wiring.yaml")).unwrap();
+        let found = discover(root, 2);
+        assert_eq!(names(&found), ["linked/o.wiring.yaml", "real/a.wiring.yaml"]);
+        assert_eq!(found.unreadable.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
+        assert!(found.rings.contains_key("real/up"), "{:?}", found.rings);
+    }
+}

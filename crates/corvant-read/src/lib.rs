@@ -1,0 +1,12 @@
+//! Reading: files to facts.
+//!
+//! [`discover`] finds manifests below a folder, [`carrier`] turns their text into trees with places, and
+//! [`native`] turns trees into facts. [`workspace::read`] does all of it for a folder, on all threads.
+//! A file that cannot be read is a finding like any other, and the rest goes on.
+
+pub mod carrier;
+pub mod discover;
+pub mod manifest;
+pub mod native;
+mod words;
+pub mod workspace;

@@ -1,0 +1,100 @@
+//! One manifest: bytes to text, text to a tree, a tree to facts.
+
+use crate::carrier::{Kind, Tree, yaml};
+use crate::{native, words};
+use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
+use corvant_core::name::Interner;
+use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::wiring::Manifest;
+
+/// Texts of this size and more have no places: spans are 32 bits wide.
+const TOO_LARGE: usize = u32::MAX as usize;
+
+/// Reads the bytes of one manifest. `path` is relative to the root of the workspace.
+pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest {
+    if bytes.len() >= TOO_LARGE {
+        return unreadable(path, "it is larger than 4 GiB", TroubleKind::Unreadable);
+    }
+    match String::from_utf8(bytes) {
+        Ok(text) => from_text(path, text, interner),
+        Err(error) => {
+            let at = error.utf8_error().valid_up_to();
+            let text = String::from_utf8_lossy(error.as_bytes()).into_owned();
+            let message = format!("not UTF-8 text: byte {at} begins no character");
+            let mut unread = words::unread(&text, interner);
+            // A file in another encoding has no words that could be trusted.
+            unread.opaque = text.contains('\0');
+            let span = Span::new(at, at + char::REPLACEMENT_CHARACTER.len_utf8());
+            broken(Source::new(path, text), message, (span, "reading stopped here"), unread)
+        }
+    }
+}
+
+/// Reads the text of one manifest.
+pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifest {
+    if text.starts_with('\u{feff}') {
+        text.remove(0);
+    }
+    let parsed = yaml::parse(&text).map(|tree| {
+        let (header, mut facts) = native::read(&tree, interner);
+        if is_empty(&tree, &header, &facts) {
+            facts.troubles = vec![empty(&path)];
+        }
+        (header, facts)
+    });
+    match parsed {
+        Ok((header, facts)) => Manifest { source: Source::new(path, text), header, facts },
+        Err(error) => {
+            let unread = words::unread(&text, interner);
+            let place = (error.span, "reading stopped here");
+            broken(Source::new(path, text), error.message, place, unread)
+        }
+    }
+}
+
+/// A file or folder that could not even be opened.
+pub fn unreadable(path: String, why: &str, kind: TroubleKind) -> Manifest {
+    let unread = Unread { opaque: true, ..Unread::default() };
+    let mut manifest =
+        broken(Source::new(path, String::new()), why.to_owned(), (Span::at(0), "here"), unread);
+    manifest.facts.troubles[0].kind = kind;
+    manifest
+}
+
+fn broken(source: Source, message: String, at: (Span, &'static str), unread: Unread) -> Manifest {
+    let trouble = Trouble {
+        kind: TroubleKind::Unreadable,
+        source: SourceIndex::default(),
+        subject: source.path.clone(),
+        message: format!("{} could not be read: {message}", source.path),
+        at,
+        other: None,
+        help: Vec::new(),
+        unread,
+    };
+    let facts = Facts { troubles: vec![trouble], ..Facts::default() };
+    Manifest { source, header: Header::default(), facts }
+}
+
+/// Whether a well-formed manifest says nothing about the wiring.
+fn is_empty(tree: &Tree<'_>, header: &Header, facts: &Facts) -> bool {
+    let says_something = |root| tree.kind(root) == Kind::Map && tree.fields(root).count() > 2;
+    let nothing_there = tree.root().is_none_or(|root| tree.kind(root) == Kind::Null);
+    let only_a_header = facts.troubles.is_empty()
+        && !header.uses_given
+        && tree.root().is_some_and(|root| tree.kind(root) == Kind::Map && !says_something(root));
+    nothing_there || only_a_header
+}
+
+fn empty(path: &str) -> Trouble {
+    Trouble {
+        kind: TroubleKind::Empty,
+        source: SourceIndex::default(),
+        subject: path.to_owned(),
+        message: format!("{path} defines nothing"),
+        at: (Span::at(0), "this file"),
+        other: None,
+        help: vec!["restore what it held, or remove it".to_owned()],
+        unread: Unread::default(),
+    }
+}

@@ -1,0 +1,63 @@
+//! Corvant's own manifest format, version 1: a tree to facts.
+//!
+//! One function for each section of a manifest. What has the wrong shape is noted and passed over; the rest
+//! of the file still counts.
+
+mod format;
+mod reader;
+mod sections;
+mod service;
+
+use crate::carrier::{Kind, Tree};
+use corvant_core::facts::{Facts, Header};
+use corvant_core::name::Interner;
+use reader::Reader;
+
+/// The facts of one manifest; what is wrong with its shape is among them, as troubles.
+pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
+    let mut reader = Reader::new(tree, interner);
+    let mut header = Header::default();
+    let mut has_version = false;
+    let Some(root) = tree.root() else { return (header, reader.facts) };
+    reader.fields(root, format::MANIFEST, |reader, field, value| {
+        match field {
+            "corvant" => {
+                has_version = true;
+                reader.version(value);
+            }
+            "module" => header.module = reader.name(value),
+            "about" => reader.about(value),
+            "uses" => {
+                header.uses_given = true;
+                reader.uses(value);
+            }
+            "settings" => reader.settings(value),
+            "contracts" => reader.contracts(value),
+            "tags" => reader.tags(value),
+            "services" => reader.services(value),
+            "choices" => reader.choices(value),
+            "providers" => reader.providers(value),
+            "roster" => reader.roster(value),
+            "entries" => reader.entries_section(value),
+            "supplied" => reader.supplied(value),
+            "expect" => reader.expectations(value),
+            "allow" => reader.allowances(value),
+            _ => return false,
+        }
+        true
+    });
+    if tree.kind(root) == Kind::Map {
+        if !has_version {
+            let message = "the file does not say which version of the format it is written in";
+            reader.missing_field("corvant", message, "begin the file with `corvant: 1`");
+        }
+        if header.module.is_none() && !reader.facts.troubles.iter().any(|trouble| trouble.subject == "module") {
+            let message = "the file does not say which module it speaks for";
+            reader.missing_field("module", message, "add `module: NAME` below `corvant: 1`");
+        }
+    }
+    (header, reader.facts)
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,349 @@
+//! Walking a tree while keeping account of where one is and of what is wrong with its shape.
+
+use crate::carrier::{Kind, NodeId, Tree};
+use crate::words;
+use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
+use corvant_core::name::Interner;
+use corvant_core::source::{SourceIndex, Span};
+use foldhash::{HashMap, HashMapExt};
+use std::fmt::Write;
+
+/// Reads values out of one tree into facts. A wrong shape is noted and the value passed over; nothing stops.
+pub(crate) struct Reader<'tree> {
+    pub(crate) tree: &'tree Tree<'tree>,
+    pub(crate) interner: &'tree Interner,
+    pub(crate) facts: Facts,
+    path: Vec<Step<'tree>>,
+}
+
+/// One step from the root of the file to a value.
+#[derive(Clone, Copy)]
+enum Step<'tree> {
+    Field(&'tree str),
+    Item(usize),
+}
+
+impl<'tree> Reader<'tree> {
+    pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner) -> Self {
+        Self { tree, interner, facts: Facts::default(), path: Vec::new() }
+    }
+
+    /// The fields of a map that has a fixed set of them. `each` says of every field whether it knows it.
+    pub(crate) fn fields(
+        &mut self,
+        map: NodeId,
+        known: &[&str],
+        mut each: impl FnMut(&mut Self, &'tree str, NodeId) -> bool,
+    ) {
+        self.each_field(map, |reader, key, value| {
+            let tree = reader.tree;
+            if !each(reader, tree.text(key), value) {
+                reader.unknown_field(key, value, known);
+            }
+        });
+    }
+
+    /// The entries of a map whose keys are names: ids, contracts, slots.
+    pub(crate) fn entries(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, Named, NodeId)) {
+        self.each_field(map, |reader, key, value| {
+            let tree = reader.tree;
+            if tree.text(key).is_empty() {
+                let help = "give it a name, or take the line out";
+                reader.wrong_shape(key, "a name is empty".to_owned(), Some(help.to_owned()));
+                return;
+            }
+            let named = reader.named(key);
+            each(reader, named, value);
+        });
+    }
+
+    /// The items of a list, each with its number (from 1) on the path.
+    pub(crate) fn items(&mut self, list: NodeId, mut each: impl FnMut(&mut Self, NodeId)) {
+        if !self.is(list, Kind::List) {
+            return;
+        }
+        let tree = self.tree;
+        for (index, item) in tree.children(list).enumerate() {
+            self.path.push(Step::Item(index + 1));
+            each(self, item);
+            self.path.pop();
+        }
+    }
+
+    fn each_field(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, NodeId, NodeId)) {
+        if !self.is(map, Kind::Map) {
+            return;
+        }
+        let tree = self.tree;
+        let mut seen = Seen::default();
+        for (key, value) in tree.fields(map) {
+            if matches!(tree.kind(key), Kind::List | Kind::Map) {
+                let message = format!("a field's name is {}, not text", tree.kind(key).words());
+                self.wrong_shape(key, message, None);
+                continue;
+            }
+            let text = tree.text(key);
+            self.path.push(Step::Field(text));
+            match seen.first(tree, key) {
+                Some(first) => self.repeated_field(key, value, first),
+                None => each(self, key, value),
+            }
+            self.path.pop();
+        }
+    }
+
+    /// Whether a value is of a kind; notes it if not. Nothing at all stands for an empty list or map.
+    fn is(&mut self, value: NodeId, kind: Kind) -> bool {
+        let found = self.tree.kind(value);
+        if found != kind && found != Kind::Null {
+            self.expected(value, kind.words());
+        }
+        found == kind
+    }
+
+    /// The name in a text value.
+    pub(crate) fn name(&mut self, value: NodeId) -> Option<Named> {
+        match self.tree.kind(value) {
+            Kind::Text if !self.tree.text(value).is_empty() => Some(self.named(value)),
+            Kind::Integer | Kind::Number | Kind::Boolean => {
+                let help = format!("put it in quotes: \"{}\"", self.tree.text(value));
+                let message = self.expectation(value, "text");
+                self.wrong_shape(value, message, Some(help));
+                None
+            }
+            Kind::Text => {
+                let message = format!("{} is empty", self.field());
+                self.wrong_shape(value, message, None);
+                None
+            }
+            _ => {
+                self.expected(value, "text");
+                None
+            }
+        }
+    }
+
+    /// The names in a list of texts. A single text is taken as a list of one, and noted.
+    pub(crate) fn names(&mut self, value: NodeId) -> Many<Named> {
+        let start = self.facts.named.len();
+        if self.tree.kind(value) == Kind::Text {
+            let message = self.expectation(value, "a list");
+            let help = format!("write [{}]", self.tree.text(value));
+            self.wrong_shape(value, message, Some(help));
+            self.facts.named.extend(Some(self.named(value)));
+        } else {
+            self.items(value, |reader, item| {
+                let name = reader.name(item);
+                reader.facts.named.extend(name);
+            });
+        }
+        Many::since(start, &self.facts.named)
+    }
+
+    /// A name out of a closed set of words.
+    pub(crate) fn word(&mut self, value: NodeId, words: &[&str]) -> Option<Named> {
+        let named = self.name(value)?;
+        let text = self.tree.text(value);
+        if words.contains(&text) {
+            return Some(named);
+        }
+        let message = format!("{} takes one of {}, not {text}", self.field(), words.join(", "));
+        let help = nearest(text, words).map(|word| format!("write {word}"));
+        self.wrong_shape(value, message, help);
+        None
+    }
+
+    /// True or false; false where it is neither, and noted.
+    pub(crate) fn flag(&mut self, value: NodeId) -> bool {
+        if self.tree.kind(value) == Kind::Boolean {
+            return self.tree.text(value).eq_ignore_ascii_case("true");
+        }
+        let meant = match self.tree.text(value).to_ascii_lowercase().as_str() {
+            "yes" | "on" | "y" => Some("write true"),
+            "no" | "off" | "n" => Some("write false"),
+            _ => None,
+        };
+        let message = self.expectation(value, "true or false");
+        self.wrong_shape(value, message, meant.map(str::to_owned));
+        false
+    }
+
+    /// A number of things.
+    pub(crate) fn count(&mut self, value: NodeId) -> Option<u32> {
+        let count = self.tree.text(value).parse().ok().filter(|_| self.tree.kind(value) == Kind::Integer);
+        if count.is_none() {
+            self.expected(value, "a whole number from 0");
+        }
+        count
+    }
+
+    /// The text of a plain value, of whatever kind, as a name.
+    pub(crate) fn named(&self, value: NodeId) -> Named {
+        Named { name: self.interner.intern(self.tree.text(value)), span: self.tree.span(value) }
+    }
+
+    /// Notes that a value is not of the shape its field takes.
+    pub(crate) fn expected(&mut self, value: NodeId, shape: &str) {
+        let message = self.expectation(value, shape);
+        self.wrong_shape(value, message, None);
+    }
+
+    fn expectation(&self, value: NodeId, shape: &str) -> String {
+        let found = match self.tree.kind(value) {
+            Kind::List | Kind::Map | Kind::Null => self.tree.kind(value).words().to_owned(),
+            kind => format!("{} ({})", kind.words(), shortened(self.tree.text(value))),
+        };
+        format!("{} takes {shape}, not {found}", self.field())
+    }
+
+    /// What the value being read is called in messages.
+    fn field(&self) -> String {
+        match self.path.last() {
+            None => "a manifest".to_owned(),
+            Some(Step::Field(field)) => format!("`{field}`"),
+            Some(Step::Item(number)) => format!("item {number} of {}", self.parent()),
+        }
+    }
+
+    fn parent(&self) -> String {
+        let fields = self.path.iter().rev().find_map(|step| match step {
+            Step::Field(field) => Some(format!("`{field}`")),
+            Step::Item(_) => None,
+        });
+        fields.unwrap_or_else(|| "the file".to_owned())
+    }
+
+    /// Notes that a value has the wrong shape.
+    pub(crate) fn wrong_shape(&mut self, value: NodeId, message: String, help: Option<String>) {
+        let at = (self.tree.span(value), "this value");
+        self.trouble(TroubleKind::WrongShape, message, at, Some(value), help);
+    }
+
+    /// Notes that a field every manifest must have is missing; the place is the start of the file.
+    pub(crate) fn missing_field(&mut self, field: &'tree str, message: &str, help: &str) {
+        self.path.push(Step::Field(field));
+        let at = (Span::at(0), "in this file");
+        self.trouble(TroubleKind::WrongShape, message.to_owned(), at, None, Some(help.to_owned()));
+        self.path.pop();
+    }
+
+    fn unknown_field(&mut self, key: NodeId, value: NodeId, known: &[&str]) {
+        let text = self.tree.text(key);
+        let owner = match self.path.len() {
+            1 => "A manifest".to_owned(),
+            length => match self.path[length - 2] {
+                Step::Field(field) => format!("`{field}`"),
+                Step::Item(number) => format!("Item {number}"),
+            },
+        };
+        let message = format!("{owner} has no field `{}`; what it holds is not read", shortened(text));
+        let help = match nearest(text, known) {
+            Some(field) => format!("write `{field}`"),
+            None => format!("take it out, or use one of {}", known.join(", ")),
+        };
+        let at = (self.tree.span(key), "no such field");
+        self.trouble(TroubleKind::UnknownField, message, at, Some(value), Some(help));
+    }
+
+    fn repeated_field(&mut self, key: NodeId, value: NodeId, first: NodeId) {
+        let message = format!("{} stands twice in one map; the second is not read", self.field());
+        let help = "keep one of the two, or give one another name".to_owned();
+        let at = (self.tree.span(key), "again here");
+        self.trouble(TroubleKind::RepeatedField, message, at, Some(value), Some(help));
+        let trouble = self.facts.troubles.last_mut().expect("just pushed");
+        trouble.other = Some((self.tree.span(first), "first here"));
+    }
+
+    /// Notes a trouble; `unread` is the value that is passed over because of it.
+    fn trouble(
+        &mut self,
+        kind: TroubleKind,
+        message: String,
+        at: (Span, &'static str),
+        unread: Option<NodeId>,
+        help: Option<String>,
+    ) {
+        let unread = unread.map(|value| words::unread(self.tree.source_of(value), self.interner));
+        self.facts.troubles.push(Trouble {
+            kind,
+            source: SourceIndex::default(),
+            subject: self.path(),
+            message,
+            at,
+            other: None,
+            help: help.into_iter().collect(),
+            unread: unread.unwrap_or_default(),
+        });
+    }
+
+    /// The path of the value being read, dots between.
+    fn path(&self) -> String {
+        let mut path = String::new();
+        for step in &self.path {
+            if !path.is_empty() {
+                path.push('.');
+            }
+            match step {
+                Step::Field(field) => path.push_str(field),
+                Step::Item(number) => write!(path, "{number}").expect("writing to a String"),
+            }
+        }
+        path
+    }
+}
+
+/// The keys of one map so far: compared one by one while they are few, by hash when they are many.
+#[derive(Default)]
+struct Seen<'tree> {
+    few: Vec<NodeId>,
+    many: HashMap<&'tree str, NodeId>,
+}
+
+impl<'tree> Seen<'tree> {
+    const FEW: usize = 12;
+
+    /// The earlier key of the same text, if there is one; otherwise remembers this one.
+    fn first(&mut self, tree: &'tree Tree<'tree>, key: NodeId) -> Option<NodeId> {
+        let text = tree.text(key);
+        if self.few.len() < Self::FEW {
+            let first = self.few.iter().copied().find(|&other| tree.text(other) == text);
+            if first.is_none() {
+                self.few.push(key);
+            }
+            return first;
+        }
+        if self.many.is_empty() {
+            self.many = HashMap::with_capacity(64);
+            self.many.extend(self.few.iter().map(|&other| (tree.text(other), other)));
+        }
+        let known = self.many.get(text).copied();
+        if known.is_none() {
+            self.many.insert(text, key);
+        }
+        known
+    }
+}
+
+/// The word of a short list that a misspelt one was probably meant to be.
+fn nearest<'word>(text: &str, words: &[&'word str]) -> Option<&'word str> {
+    let folded = text.to_lowercase().replace(['_', ' '], "-");
+    if folded.len() > 40 {
+        return None;
+    }
+    let allowed = (folded.chars().count() / 3).max(1);
+    words
+        .iter()
+        .map(|word| (strsim::osa_distance(&folded, word), *word))
+        .filter(|(distance, _)| *distance <= allowed)
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, word)| word)
+}
+
+/// A text that fits into a message.
+fn shortened(text: &str) -> String {
+    const LONGEST: usize = 60;
+    match text.char_indices().nth(LONGEST) {
+        Some((end, _)) => format!("{}…", &text[..end]),
+        None => text.to_owned(),
+    }
+}

@@ -1,0 +1,366 @@
+//! The sections of a manifest other than its services.
+
+use super::format;
+use super::reader::Reader;
+use crate::carrier::{Kind, NodeId};
+use corvant_core::facts::{
+    Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Scalar,
+    Setting, StageValue, Supplied, SuppliedKind, Tag,
+};
+use corvant_core::source::SourceIndex;
+
+/// Facts are given their file when they are appended to those of all files.
+const HERE: SourceIndex = SourceIndex(0);
+
+impl Reader<'_> {
+    pub(super) fn version(&mut self, value: NodeId) {
+        if self.tree.kind(value) != Kind::Integer {
+            self.expected(value, "a version number");
+        } else if self.tree.text(value) != format::VERSION {
+            let found = self.tree.text(value);
+            let message = format!("format version {found} is not known; this program reads version 1");
+            self.wrong_shape(value, message, Some("write `corvant: 1`, or use a newer program".to_owned()));
+        }
+    }
+
+    /// A free text for people; only its shape is looked at.
+    pub(super) fn about(&mut self, value: NodeId) {
+        if matches!(self.tree.kind(value), Kind::List | Kind::Map) {
+            self.expected(value, "text");
+        }
+    }
+
+    pub(super) fn uses(&mut self, value: NodeId) {
+        let names = self.names(value);
+        let uses: Vec<_> = names.of(&self.facts.named).iter().map(|&module| (HERE, module)).collect();
+        self.facts.uses.extend(uses);
+    }
+
+    pub(super) fn settings(&mut self, value: NodeId) {
+        self.entries(value, |reader, setting, value| {
+            let mut read = Setting {
+                source: HERE,
+                setting,
+                value: None,
+                references: Many::default(),
+                stages: Many::default(),
+                required: false,
+            };
+            if reader.tree.kind(value) == Kind::Map {
+                reader.fields(value, format::SETTING, |reader, field, value| {
+                    match field {
+                        "value" => {
+                            read.value = Some(reader.tree.span(value));
+                            read.references = reader.references(value);
+                        }
+                        "stages" => read.stages = reader.stage_values(value),
+                        "required" => read.required = reader.flag(value),
+                        "about" => reader.about(value),
+                        _ => return false,
+                    }
+                    true
+                });
+            } else {
+                read.value = Some(reader.tree.span(value));
+                read.references = reader.references(value);
+            }
+            reader.facts.settings.push(read);
+        });
+    }
+
+    fn stage_values(&mut self, value: NodeId) -> Many<StageValue> {
+        let start = self.facts.stage_values.len();
+        self.entries(value, |reader, stage, value| {
+            let references = reader.references(value);
+            let value = reader.tree.span(value);
+            reader.facts.stage_values.push(StageValue { stage, value, references });
+        });
+        Many::since(start, &self.facts.stage_values)
+    }
+
+    /// The settings that a value refers to as `${name}`; in a list, those of its texts.
+    fn references(&mut self, value: NodeId) -> Many<Named> {
+        let start = self.facts.named.len();
+        let tree = self.tree;
+        let values: Vec<NodeId> = match tree.kind(value) {
+            Kind::Text => vec![value],
+            Kind::List => tree.children(value).filter(|&item| tree.kind(item) == Kind::Text).collect(),
+            Kind::Map => {
+                self.expected(value, "a plain value or a list");
+                Vec::new()
+            }
+            _ => Vec::new(),
+        };
+        for value in values {
+            let text = tree.text(value);
+            let mut from = 0;
+            while let Some(open) = text[from..].find("${") {
+                let name_start = from + open + 2;
+                let Some(length) = text[name_start..].find('}') else { break };
+                let name_end = name_start + length;
+                from = name_end + 1;
+                if length > 0 {
+                    let name = self.interner.intern(&text[name_start..name_end]);
+                    let span = tree.part(value, name_start..name_end);
+                    self.facts.named.push(Named { name, span });
+                }
+            }
+        }
+        Many::since(start, &self.facts.named)
+    }
+
+    pub(super) fn contracts(&mut self, value: NodeId) {
+        self.entries(value, |reader, contract, value| {
+            let mut read = Contract {
+                source: HERE,
+                contract,
+                extends: Many::default(),
+                meant_for: None,
+                keys: Many::default(),
+            };
+            reader.fields(value, format::CONTRACT, |reader, field, value| {
+                match field {
+                    "about" => reader.about(value),
+                    "extends" => read.extends = reader.names(value),
+                    "meant-for" => read.meant_for = reader.word(value, format::MEANT_FOR),
+                    "keys" => read.keys = reader.names(value),
+                    _ => return false,
+                }
+                true
+            });
+            reader.facts.contracts.push(read);
+        });
+    }
+
+    pub(super) fn tags(&mut self, value: NodeId) {
+        self.entries(value, |reader, tag, value| {
+            let mut read = Tag {
+                source: HERE,
+                tag,
+                contract: None,
+                carried_by_all: false,
+                collected_by: None,
+                at_least: 0,
+                attributes: None,
+            };
+            reader.fields(value, format::TAG, |reader, field, value| {
+                match field {
+                    "about" => reader.about(value),
+                    "contract" => read.contract = reader.name(value),
+                    "carried-by-all" => read.carried_by_all = reader.flag(value),
+                    "collected-by" => read.collected_by = reader.name(value),
+                    "at-least" => read.at_least = reader.count(value).unwrap_or(0),
+                    "attributes" => read.attributes = Some(reader.attribute_rules(value)),
+                    _ => return false,
+                }
+                true
+            });
+            reader.facts.tags.push(read);
+        });
+    }
+
+    fn attribute_rules(&mut self, value: NodeId) -> Many<AttributeRule> {
+        let start = self.facts.attribute_rules.len();
+        self.entries(value, |reader, attribute, value| {
+            let mut read = AttributeRule {
+                attribute,
+                kind: None,
+                required: false,
+                unique: false,
+                one_of: Many::default(),
+            };
+            reader.fields(value, format::ATTRIBUTE, |reader, field, value| {
+                match field {
+                    "about" => reader.about(value),
+                    "kind" => read.kind = reader.scalar_kind(value),
+                    "required" => read.required = reader.flag(value),
+                    "unique" => read.unique = reader.flag(value),
+                    "one-of" => read.one_of = reader.plain_values(value),
+                    _ => return false,
+                }
+                true
+            });
+            reader.facts.attribute_rules.push(read);
+        });
+        Many::since(start, &self.facts.attribute_rules)
+    }
+
+    fn scalar_kind(&mut self, value: NodeId) -> Option<Scalar> {
+        let words = Scalar::ALL.map(|(word, _)| word);
+        self.word(value, &words)?;
+        Scalar::ALL.iter().find(|(word, _)| *word == self.tree.text(value)).map(|(_, kind)| *kind)
+    }
+
+    /// A list of plain values of any kind.
+    fn plain_values(&mut self, value: NodeId) -> Many<Named> {
+        let start = self.facts.named.len();
+        self.items(value, |reader, item| {
+            if matches!(reader.tree.kind(item), Kind::List | Kind::Map) {
+                reader.expected(item, "a plain value");
+            } else {
+                let named = reader.named(item);
+                reader.facts.named.push(named);
+            }
+        });
+        Many::since(start, &self.facts.named)
+    }
+
+    pub(super) fn choices(&mut self, value: NodeId) {
+        self.entries(value, |reader, contract, value| {
+            reader.fields(value, format::CHOICE, |reader, field, value| {
+                match field {
+                    "default" => {
+                        if let Some(service) = reader.name(value) {
+                            reader.facts.choices.push(Choice { source: HERE, contract, key: None, service });
+                        }
+                    }
+                    "keys" => reader.entries(value, |reader, key, value| {
+                        if let Some(service) = reader.name(value) {
+                            let key = Some(key);
+                            reader.facts.choices.push(Choice { source: HERE, contract, key, service });
+                        }
+                    }),
+                    _ => return false,
+                }
+                true
+            });
+        });
+    }
+
+    pub(super) fn providers(&mut self, value: NodeId) {
+        self.entries(value, |reader, id, value| {
+            let mut read = Provider {
+                source: HERE,
+                id,
+                type_name: None,
+                registers: None,
+                register: Many::default(),
+                start: Many::default(),
+                after: Many::default(),
+            };
+            reader.fields(value, format::PROVIDER, |reader, field, value| {
+                match field {
+                    "about" => reader.about(value),
+                    "type" => read.type_name = reader.name(value),
+                    "registers" => read.registers = Some(reader.names(value)),
+                    "register" => read.register = reader.phase(value),
+                    "start" => read.start = reader.phase(value),
+                    "after" => read.after = reader.names(value),
+                    _ => return false,
+                }
+                true
+            });
+            reader.facts.providers.push(read);
+        });
+    }
+
+    fn phase(&mut self, value: NodeId) -> Many<Need> {
+        let mut needs = Many::default();
+        self.fields(value, format::PHASE, |reader, field, value| {
+            if field == "needs" {
+                needs = reader.needs(value);
+            }
+            field == "needs"
+        });
+        needs
+    }
+
+    pub(super) fn roster(&mut self, value: NodeId) {
+        let providers = self.names(value);
+        self.facts.rosters.push(Roster { source: HERE, providers });
+    }
+
+    pub(super) fn entries_section(&mut self, value: NodeId) {
+        self.entries(value, |reader, id, value| {
+            let mut read =
+                Entry { source: HERE, id, type_name: None, at: None, lifetime: None, needs: Many::default() };
+            reader.fields(value, format::ENTRY, |reader, field, value| {
+                match field {
+                    "about" => reader.about(value),
+                    "type" => read.type_name = reader.name(value),
+                    "at" => read.at = reader.name(value).map(|at| at.name),
+                    "lifetime" => read.lifetime = reader.name(value),
+                    "needs" => read.needs = reader.needs(value),
+                    _ => return false,
+                }
+                true
+            });
+            reader.facts.entries.push(read);
+        });
+    }
+
+    pub(super) fn supplied(&mut self, value: NodeId) {
+        self.fields(value, format::SUPPLIED, |reader, field, value| {
+            let kind = match field {
+                "services" => SuppliedKind::Service,
+                "contracts" => SuppliedKind::Contract,
+                "settings" => SuppliedKind::Setting,
+                "tags" => SuppliedKind::Tag,
+                _ => return false,
+            };
+            let names = reader.names(value);
+            let names = names.of(&reader.facts.named).iter().map(|&name| Supplied { source: HERE, kind, name });
+            reader.facts.supplied.extend(names);
+            true
+        });
+    }
+
+    pub(super) fn expectations(&mut self, value: NodeId) {
+        self.items(value, |reader, item| {
+            let mut read = Expectation {
+                source: HERE,
+                service: None,
+                contract: None,
+                key: None,
+                met_by: None,
+                type_name: None,
+                lifetime: None,
+            };
+            reader.fields(item, format::EXPECTATION, |reader, field, value| {
+                let place = match field {
+                    "service" => &mut read.service,
+                    "contract" => &mut read.contract,
+                    "key" => &mut read.key,
+                    "met-by" => &mut read.met_by,
+                    "type" => &mut read.type_name,
+                    "lifetime" => &mut read.lifetime,
+                    _ => return false,
+                };
+                *place = reader.name(value);
+                true
+            });
+            if read.service.is_some() == read.contract.is_some() {
+                let message = "an expectation names a contract or a service, and one only".to_owned();
+                reader.wrong_shape(item, message, None);
+            } else {
+                reader.facts.expectations.push(read);
+            }
+        });
+    }
+
+    pub(super) fn allowances(&mut self, value: NodeId) {
+        self.items(value, |reader, item| {
+            let (mut rule, mut subject, mut reason, mut until) = (None, None, None, None);
+            reader.fields(item, format::ALLOWANCE, |reader, field, value| {
+                match field {
+                    "rule" => rule = reader.name(value),
+                    "subject" => subject = reader.name(value),
+                    "reason" => reason = reader.name(value).map(|reason| reason.name),
+                    "until" => until = reader.name(value),
+                    _ => return false,
+                }
+                true
+            });
+            match (rule, subject) {
+                (Some(rule), Some(subject)) => {
+                    let allowance = Allowance { source: HERE, rule, subject, reason, until };
+                    reader.facts.allowances.push(allowance);
+                }
+                _ => {
+                    let message = "an allowance names the rule and the subject it accepts".to_owned();
+                    reader.wrong_shape(item, message, None);
+                }
+            }
+        });
+    }
+}

@@ -1,0 +1,210 @@
+//! Services, their needs and their tags.
+
+use super::format;
+use super::reader::Reader;
+use crate::carrier::{Kind, NodeId};
+use corvant_core::facts::{Attribute, Many, Named, Need, Scalar, Service, Tagging, Target, Via};
+use corvant_core::source::SourceIndex;
+
+impl Reader<'_> {
+    pub(super) fn services(&mut self, value: NodeId) {
+        self.entries(value, |reader, id, value| {
+            let service = reader.service(id, value);
+            reader.facts.services.push(service);
+        });
+    }
+
+    fn service(&mut self, id: Named, value: NodeId) -> Service {
+        let mut service = Service::new(id);
+        let mut factory = None;
+        let first_need = self.facts.needs.len();
+        self.fields(value, format::SERVICE, |reader, field, value| {
+            match field {
+                "about" => reader.about(value),
+                "type" => service.type_name = reader.name(value),
+                "offers" => service.offers = reader.names(value),
+                "key" => service.key = reader.name(value),
+                "default" => service.is_default = reader.flag(value),
+                "lifetime" => service.lifetime = reader.name(value),
+                "internal" => service.internal = reader.flag(value),
+                "needs" => {
+                    reader.needs(value);
+                }
+                "tags" => service.taggings = reader.taggings(value),
+                "stages" => service.stages = reader.names(value),
+                "template" => service.template = reader.flag(value),
+                "alias-of" => service.alias_of = reader.name(value),
+                "like" => service.like = reader.name(value),
+                "wraps" => service.wraps = reader.name(value),
+                "replaces" => service.replaces = reader.name(value),
+                "built-by" => factory = reader.built_by(value),
+                _ => return false,
+            }
+            true
+        });
+        self.facts.needs.extend(factory);
+        service.needs = Many::since(first_need, &self.facts.needs);
+        service
+    }
+
+    /// A factory is a need of the service it builds.
+    fn built_by(&mut self, value: NodeId) -> Option<Need> {
+        let (mut service, mut method) = (None, None);
+        self.fields(value, format::BUILT_BY, |reader, field, value| {
+            match field {
+                "service" => service = reader.name(value),
+                "method" => method = reader.name(value).map(|method| method.name),
+                _ => return false,
+            }
+            true
+        });
+        if self.tree.kind(value) == Kind::Map && service.is_none() {
+            self.wrong_shape(value, "`built-by` names no `service` that builds".to_owned(), None);
+        }
+        let factory = service?;
+        Some(Need {
+            source: SourceIndex::default(),
+            slot: Named { name: self.interner.intern("built-by"), span: self.tree.span(value) },
+            target: Target::Service(factory.name),
+            span: factory.span,
+            key: None,
+            via: Via::Factory,
+            method,
+            optional: false,
+            lazy: false,
+        })
+    }
+
+    /// The needs of a service, an entry or a phase: slot to target.
+    pub(super) fn needs(&mut self, value: NodeId) -> Many<Need> {
+        let start = self.facts.needs.len();
+        self.entries(value, |reader, slot, value| {
+            let need = reader.need(slot, value);
+            reader.facts.needs.extend(need);
+        });
+        Many::since(start, &self.facts.needs)
+    }
+
+    fn need(&mut self, slot: Named, value: NodeId) -> Option<Need> {
+        if self.tree.kind(value) != Kind::Map {
+            return self.bare_need(value);
+        }
+        let mut targets: Vec<(Target, NodeId)> = Vec::new();
+        let (mut key, mut via, mut method, mut optional, mut lazy) = (None, Via::default(), None, false, false);
+        self.fields(value, format::NEED, |reader, field, value| {
+            match field {
+                "service" => targets.extend(reader.target(value, Target::Service)),
+                "contract" => targets.extend(reader.target(value, Target::Contract)),
+                "tag" => targets.extend(reader.target(value, Target::Tag)),
+                "setting" => targets.extend(reader.target(value, Target::Setting)),
+                "wrapped" => targets.extend(reader.flag(value).then_some((Target::Wrapped, value))),
+                "key" => key = reader.name(value),
+                "optional" => optional = reader.flag(value),
+                "lazy" => lazy = reader.flag(value),
+                "via" => via = reader.via(value),
+                "method" => method = reader.name(value).map(|method| method.name),
+                "about" => reader.about(value),
+                _ => return false,
+            }
+            true
+        });
+        let &[(target, at)] = targets.as_slice() else {
+            self.aimless_need(value, targets.len());
+            return None;
+        };
+        if key.is_some() && !matches!(target, Target::Contract(_)) {
+            let help = "take the key out, or aim the need at a contract".to_owned();
+            self.wrong_shape(value, "a key goes with a contract only".to_owned(), Some(help));
+        }
+        let source = SourceIndex::default();
+        Some(Need { source, slot, target, span: self.tree.span(at), key, via, method, optional, lazy })
+    }
+
+    fn bare_need(&mut self, value: NodeId) -> Option<Need> {
+        if self.tree.kind(value) == Kind::Text {
+            let text = self.tree.text(value);
+            let message = format!("a need says what {text} is: a service, a contract, a tag or a setting");
+            let help = format!("write {{ service: {text} }} or {{ contract: {text} }}");
+            self.wrong_shape(value, message, Some(help));
+        } else {
+            self.expected(value, "a map such as { service: clock.main }");
+        }
+        None
+    }
+
+    fn aimless_need(&mut self, value: NodeId, targets: usize) {
+        // With an unusable target, that is the finding; with none written, this is.
+        let written = self.tree.fields(value).map(|(key, _)| self.tree.text(key));
+        let aims = written.filter(|key| matches!(*key, "service" | "contract" | "tag" | "setting" | "wrapped"));
+        if targets > 1 || aims.count() == 0 {
+            let found = if targets > 1 { "several" } else { "none" };
+            let message = format!("a need names one of service, contract, tag, setting, wrapped; here {found}");
+            let help = (targets > 1).then(|| "give each target a slot of its own".to_owned());
+            self.wrong_shape(value, message, help);
+        }
+    }
+
+    fn target(
+        &mut self,
+        value: NodeId,
+        make: fn(corvant_core::name::Name) -> Target,
+    ) -> Option<(Target, NodeId)> {
+        self.name(value).map(|named| (make(named.name), value))
+    }
+
+    fn via(&mut self, value: NodeId) -> Via {
+        if self.word(value, format::VIA).is_none() {
+            return Via::default();
+        }
+        match self.tree.text(value) {
+            "setter" => Via::Setter,
+            "property" => Via::Property,
+            "factory" => Via::Factory,
+            "look-up" => Via::LookUp,
+            _ => Via::Constructor,
+        }
+    }
+
+    /// Tags: a list of names, or of maps from one name to its attributes.
+    fn taggings(&mut self, value: NodeId) -> Many<Tagging> {
+        let start = self.facts.taggings.len();
+        self.items(value, |reader, item| match reader.tree.kind(item) {
+            Kind::Map => {
+                if reader.tree.fields(item).count() != 1 {
+                    let message = "a tag is one name, or one name with its attributes".to_owned();
+                    let help = "begin a new item with `-` for each tag, attributes in { }".to_owned();
+                    reader.wrong_shape(item, message, Some(help));
+                    return;
+                }
+                reader.entries(item, |reader, tag, value| {
+                    let attributes = reader.attributes(value);
+                    let source = SourceIndex::default();
+                    reader.facts.taggings.push(Tagging { source, tag, attributes });
+                });
+            }
+            _ => {
+                if let Some(tag) = reader.name(item) {
+                    let source = SourceIndex::default();
+                    reader.facts.taggings.push(Tagging { source, tag, attributes: Many::default() });
+                }
+            }
+        });
+        Many::since(start, &self.facts.taggings)
+    }
+
+    fn attributes(&mut self, value: NodeId) -> Many<Attribute> {
+        let start = self.facts.attributes.len();
+        self.entries(value, |reader, attribute, value| {
+            let kind = match reader.tree.kind(value) {
+                Kind::Text => Scalar::Text,
+                Kind::Integer => Scalar::Integer,
+                Kind::Number => Scalar::Number,
+                Kind::Boolean => Scalar::Boolean,
+                Kind::Null | Kind::List | Kind::Map => return reader.expected(value, "a plain value"),
+            };
+            let value = reader.named(value);
+            reader.facts.attributes.push(Attribute { attribute, value, kind });
+        });
+        Many::since(start, &self.facts.attributes)
+    }
+}

@@ -1,0 +1,155 @@
+//! Test support: small workspaces written inline, with marks under the text that must be blamed.
+//!
+//! ```text
+//! //- clock.wiring.yaml
+//! corvant: 1
+//! module: clock
+//! services:
+//!   clock.system: { needs: { x: { service: clock.nowhere } } }
+//!                                          ^^^^^^^^^^^^^ missing-service clock.nowhere
+//! ```
+//!
+//! A mark stands under the first place of a finding and says its rule and subject. Without carets it blames
+//! the line above as a whole. Files begin with `//- path`.
+
+use corvant_core::audit::{Report, audit};
+use corvant_core::rules::RULES;
+use corvant_core::wiring::{Wiring, link};
+use corvant_read::workspace;
+use std::collections::BTreeSet;
+
+/// A finding as tests look at it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Found {
+    /// The rule.
+    pub rule: &'static str,
+    /// The severity.
+    pub severity: &'static str,
+    /// The subject.
+    pub subject: String,
+    /// Message, roles of places and help, on a line each.
+    pub text: String,
+    /// Stages in which it holds; `None`: all.
+    pub stages: Option<Vec<String>>,
+    /// How many services it takes down.
+    pub services: u32,
+    /// How many entries it takes down.
+    pub entries: u32,
+}
+
+/// A mark: where a finding is expected.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+struct Mark {
+    file: String,
+    line: u32,
+    /// Column and length in characters, if the mark has carets.
+    columns: Option<(u32, u32)>,
+    rule: String,
+    subject: String,
+}
+
+/// Audits the files in `text` and compares all findings with the marks.
+///
+/// # Panics
+///
+/// If a marked finding is missing, or there is one that no mark expects.
+pub fn expect(text: &str) {
+    let (files, marks) = parse(text);
+    let (wiring, report) = run(&files);
+    let mut missing: BTreeSet<Mark> = marks.into_iter().collect();
+    let mut unexpected = Vec::new();
+    for mark in report.findings.iter().map(|finding| found_mark(&wiring, finding)) {
+        let whole_line = Mark { columns: None, ..mark.clone() };
+        if !missing.remove(&mark) && !missing.remove(&whole_line) {
+            unexpected.push(mark);
+        }
+    }
+    assert!(
+        missing.is_empty() && unexpected.is_empty(),
+        "expected and not found: {missing:#?}\nfound and not expected: {unexpected:#?}"
+    );
+}
+
+/// Audits the files in `text`, whose marks are left out, and gives the findings in the report's order.
+pub fn messages(text: &str) -> Vec<Found> {
+    let (wiring, report) = run(&parse(text).0);
+    let found = report.findings.iter().map(|finding| {
+        let roles = finding.places.iter().map(|place| place.role.clone());
+        let lines = std::iter::once(finding.message.clone()).chain(roles).chain(finding.help.clone());
+        let text = |stage: &corvant_core::name::Name| wiring.text(*stage).to_owned();
+        Found {
+            rule: finding.rule.name,
+            severity: finding.severity.word(),
+            subject: finding.subject.clone(),
+            text: lines.collect::<Vec<_>>().join("\n"),
+            stages: finding.stages.as_ref().map(|stages| stages.iter().map(text).collect()),
+            services: finding.reach.services,
+            entries: finding.reach.entries,
+        }
+    });
+    found.collect()
+}
+
+/// Files out of a text with `//- path` headers.
+pub fn files(text: &str) -> Vec<(String, String)> {
+    parse(text).0
+}
+
+fn run(files: &[(String, String)]) -> (Wiring, Report) {
+    let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let workspace = workspace::from_texts(texts);
+    let wiring = link(workspace.manifests, workspace.names);
+    let report = audit(&wiring, None);
+    (wiring, report)
+}
+
+fn found_mark(wiring: &Wiring, finding: &corvant_core::finding::Finding) -> Mark {
+    let place = &finding.places[0];
+    let source = &wiring.sources[place.source.index()];
+    let (start, end) = (source.position(place.span.start), source.position(place.span.end));
+    let length = if start.line == end.line { (end.column - start.column).max(1) } else { 1 };
+    Mark {
+        file: source.path.clone(),
+        line: start.line,
+        columns: Some((start.column, length)),
+        rule: finding.rule.name.to_owned(),
+        subject: finding.subject.clone(),
+    }
+}
+
+fn parse(text: &str) -> (Vec<(String, String)>, Vec<Mark>) {
+    let mut files: Vec<(String, String)> = Vec::new();
+    let mut marks = Vec::new();
+    let mut line_number = 0;
+    for line in text.strip_prefix('\n').unwrap_or(text).lines() {
+        if let Some(path) = line.strip_prefix("//- ") {
+            files.push((path.to_owned(), String::new()));
+            line_number = 0;
+            continue;
+        }
+        let (file, content) = files.last_mut().expect("the text begins with a `//- path` line");
+        if let Some(mark) = mark(file, line_number, line) {
+            marks.push(mark);
+            continue;
+        }
+        content.push_str(line);
+        content.push('\n');
+        line_number += 1;
+    }
+    (files, marks)
+}
+
+fn mark(file: &str, line: u32, text: &str) -> Option<Mark> {
+    let words = text.trim_start();
+    let indent = (text.chars().count() - words.chars().count()) as u32;
+    let carets = words.chars().take_while(|&letter| letter == '^').count() as u32;
+    let (rule, subject) = words.trim_start_matches('^').trim_start().split_once(' ').unwrap_or((words, ""));
+    let is_mark = (carets > 0 || indent > 0) && RULES.iter().any(|known| known.name == rule);
+    is_mark.then(|| Mark {
+        file: file.to_owned(),
+        line,
+        columns: (carets > 0).then_some((indent + 1, carets)),
+        rule: rule.to_owned(),
+        subject: subject.to_owned(),
+    })
+}
