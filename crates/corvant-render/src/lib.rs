@@ -1,1 +1,7 @@
-//! x
+//! Rendering: a report to bytes, one module an output format.
+//!
+//! Each format is a function from a report and the wiring it speaks of to a writer. None computes findings,
+//! and none knows where its bytes go.
+
+pub mod json;
+pub mod text;

@@ -1,1 +1,18 @@
-fn main(){}
+//! The program: arguments in, an exit status out.
+
+mod cli;
+mod commands;
+mod demo;
+mod exit;
+mod output;
+
+use clap::Parser;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    exit::fail_with_status_3_on_panic();
+    match commands::run(cli::Arguments::parse()) {
+        Ok(status) => status.into(),
+        Err(error) => exit::complain(&error),
+    }
+}

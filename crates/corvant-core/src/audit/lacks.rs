@@ -139,9 +139,12 @@ impl Lacks {
             ];
             for (target, role) in references {
                 let is_known = |id: Name| {
-                    let here = resolution.ids.is_defined(id) || resolution.is_supplied(SuppliedKind::Service, id);
                     // Only an alias hands its target out: the others may find theirs in another stage.
-                    here || (service.alias_of.is_none() && wiring.is_defined_anywhere(id))
+                    let is_defined = match service.alias_of {
+                        Some(_) => resolution.ids.is_defined(id),
+                        None => wiring.is_defined_anywhere(id),
+                    };
+                    is_defined || resolution.is_supplied(SuppliedKind::Service, id)
                 };
                 let Some(target) = target.filter(|target| !is_known(target.name)) else { continue };
                 let role = format!("{role} {}", wiring.text(service.id.name));

@@ -276,8 +276,11 @@ impl<'tree> Reader<'tree> {
         });
     }
 
-    /// The path of the value being read, dots between.
+    /// The path of the value being read, dots between; a dot alone is the whole file.
     fn path(&self) -> String {
+        if self.path.is_empty() {
+            return ".".to_owned();
+        }
         let mut path = String::new();
         for step in &self.path {
             if !path.is_empty() {

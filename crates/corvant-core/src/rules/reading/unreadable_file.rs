@@ -57,7 +57,7 @@ corvant: 1
 module: clock
 services:
   clock.system: { type: velmora.clock.SystemClock, offers: [Clock }
-                                                                  ^ unreadable-file clock.wiring.yaml
+                                                           ^ unreadable-file clock.wiring.yaml
 //- web.wiring.yaml
 corvant: 1
 module: web

@@ -126,7 +126,7 @@ mod tests {
 //- a.wiring.yaml
 corvant: 1
 module: a
-tags: { declared: { collected-by: a.one } }
+tags: { declared: { collected-by: a.two } }
 supplied: { tags: [supplied] }
 services:
   a.one: { tags: [declared, supplied, collected, nowhere] }

@@ -1,0 +1,114 @@
+//! The report as text for a terminal or a pipe.
+
+mod excerpt;
+mod summary;
+mod words;
+
+use anstyle::{AnsiColor, Style};
+use corvant_core::audit::Report;
+use corvant_core::finding::{Finding, Severity};
+use corvant_core::wiring::Wiring;
+use std::io::{self, Write};
+
+/// How text is laid out. Decided once, by the program.
+#[derive(Clone, Copy, Debug)]
+pub struct Layout {
+    /// Columns to fit into; `None`: lines are never broken.
+    pub width: Option<usize>,
+    /// Whether to use colour.
+    pub color: bool,
+}
+
+/// How many places of a finding are shown; the JSON report has all.
+const PLACES: usize = 8;
+/// Where the text of a labelled line begins.
+const LABEL: usize = 9;
+
+/// Writes a report as text.
+pub fn write(report: &Report, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let page = Page { wiring, layout };
+    let total = report.findings.len();
+    for (number, finding) in report.findings.iter().enumerate() {
+        page.finding(finding, number + 1, total, out)?;
+        writeln!(out)?;
+    }
+    page.summary(report, out)
+}
+
+struct Page<'a> {
+    wiring: &'a Wiring,
+    layout: Layout,
+}
+
+impl Page<'_> {
+    fn finding(&self, finding: &Finding, number: usize, total: usize, out: &mut impl Write) -> io::Result<()> {
+        let severity = self.paint(severity_style(finding.severity), finding.severity.word());
+        let count = self.paint(DIM, &format!("{number} of {total}"));
+        let rule = self.paint(BOLD, finding.rule.name);
+        let subject = self.paint(BOLD, &words::safe(&finding.subject));
+        writeln!(out, "{severity} {count}  {rule}: {subject}")?;
+        self.wrapped(out, "  ", "  ", &words::safe(&finding.message))?;
+        for place in finding.places.iter().take(PLACES) {
+            self.excerpt(place, finding.severity, out)?;
+        }
+        if finding.places.len() > PLACES {
+            let more = finding.places.len() - PLACES;
+            writeln!(out, "    … and {more} more {}", if more == 1 { "place" } else { "places" })?;
+        }
+        if let Some(stages) = &finding.stages {
+            let stages: Vec<&str> = stages.iter().map(|&stage| self.wiring.text(stage)).collect();
+            let text = if stages.is_empty() { "none chosen".to_owned() } else { stages.join(", ") };
+            self.labelled(out, "stages", &text)?;
+        }
+        if let Some(strikes) = words::strikes(self.wiring, &finding.reach) {
+            self.labelled(out, "strikes", &strikes)?;
+        }
+        for (position, help) in finding.help.iter().enumerate() {
+            self.labelled(out, if position == 0 { "mend" } else { "" }, help)?;
+        }
+        Ok(())
+    }
+
+    /// A line with a label before it.
+    fn labelled(&self, out: &mut impl Write, label: &str, text: &str) -> io::Result<()> {
+        let first = format!("  {}", self.paint(LABELS, &format!("{label:LABEL$}")));
+        let rest = " ".repeat(LABEL + 2);
+        let text = words::safe(text);
+        let Some(width) = self.layout.width else { return writeln!(out, "{first}{text}") };
+        let lines = textwrap::wrap(&text, width.saturating_sub(rest.len()).max(20));
+        for (number, line) in lines.iter().enumerate() {
+            writeln!(out, "{}{line}", if number == 0 { &first } else { &rest })?;
+        }
+        Ok(())
+    }
+
+    fn wrapped(&self, out: &mut impl Write, first: &str, rest: &str, text: &str) -> io::Result<()> {
+        let Some(width) = self.layout.width else { return writeln!(out, "{first}{text}") };
+        let options = textwrap::Options::new(width).initial_indent(first).subsequent_indent(rest);
+        for line in textwrap::wrap(text, options) {
+            writeln!(out, "{line}")?;
+        }
+        Ok(())
+    }
+
+    fn paint(&self, style: Style, text: &str) -> String {
+        if self.layout.color && !text.trim().is_empty() {
+            format!("{style}{text}{style:#}")
+        } else {
+            text.to_owned()
+        }
+    }
+}
+
+const BOLD: Style = Style::new().bold();
+const DIM: Style = Style::new().dimmed();
+const LABELS: Style = AnsiColor::Cyan.on_default();
+
+fn severity_style(severity: Severity) -> Style {
+    let color = match severity {
+        Severity::Error => AnsiColor::Red,
+        Severity::Warning => AnsiColor::Yellow,
+        Severity::Note => AnsiColor::Blue,
+    };
+    color.on_default().bold()
+}

@@ -1,0 +1,87 @@
+//! The last lines: what to make of all findings, what was looked at and what was not.
+
+use super::words::{counted, safe};
+use super::{BOLD, Page, severity_style};
+use corvant_core::audit::Report;
+use corvant_core::finding::Severity;
+use std::io::{self, Write};
+
+/// How many blind spots are named.
+const NAMED: usize = 10;
+
+impl Page<'_> {
+    pub(super) fn summary(&self, report: &Report, out: &mut impl Write) -> io::Result<()> {
+        let summary = &report.summary;
+        let words = [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
+        let counts: Vec<String> = Severity::ALL
+            .iter()
+            .zip(words)
+            .filter(|(severity, _)| summary.count(**severity) > 0)
+            .map(|(&severity, (one, many))| {
+                self.paint(severity_style(severity), &counted(summary.count(severity), one, many))
+            })
+            .collect();
+        if counts.is_empty() {
+            writeln!(out, "{}", self.paint(BOLD, "nothing is wrong"))?;
+        } else {
+            writeln!(out, "{}{}", counts.join(", "), when(report))?;
+            if let Some(first) = first_to_mend(report) {
+                self.wrapped(out, "", "  ", &first)?;
+            }
+        }
+        let looked = format!(
+            "looked at {} in {} of {}: {} and {}",
+            counted(summary.services, "service", "services"),
+            counted(summary.manifests, "manifest", "manifests"),
+            counted(summary.modules, "module", "modules"),
+            counted(summary.needs, "need", "needs"),
+            counted(summary.entries, "entry", "entries"),
+        );
+        self.wrapped(out, "", "  ", &looked)?;
+        if report.blind_spots.is_empty() {
+            return writeln!(out, "not looked at: nothing; every manifest below the root was read");
+        }
+        writeln!(out, "not looked at:")?;
+        for spot in report.blind_spots.iter().take(NAMED) {
+            self.wrapped(out, "  ", "    ", &format!("{}: {}", safe(&spot.subject), safe(&spot.message)))?;
+        }
+        let more = report.blind_spots.len().saturating_sub(NAMED);
+        if more > 0 {
+            writeln!(out, "  … and {more} more")?;
+        }
+        Ok(())
+    }
+}
+
+/// How many errors strike at start-up, and how many wait for their first use.
+fn when(report: &Report) -> String {
+    let errors = || report.findings.iter().filter(|finding| finding.severity == Severity::Error);
+    let starting = errors().filter(|finding| !finding.reach.start_up.is_empty()).count();
+    let waiting =
+        errors().filter(|finding| finding.reach.start_up.is_empty() && finding.reach.entries > 0).count();
+    let verb = |count: usize, one: &'static str, many: &'static str| if count == 1 { one } else { many };
+    match (starting, waiting) {
+        (0, 0) => String::new(),
+        (0, waiting) => format!("; {waiting} {} for a first request", verb(waiting, "error waits", "errors wait")),
+        (starting, 0) => format!("; {starting} {} at start-up", verb(starting, "error strikes", "errors strike")),
+        (starting, waiting) => format!(
+            "; {starting} {} at start-up, {waiting} {} for a first request",
+            verb(starting, "error strikes", "errors strike"),
+            verb(waiting, "waits", "wait")
+        ),
+    }
+}
+
+/// Which finding to mend first: the first that takes something down.
+fn first_to_mend(report: &Report) -> Option<String> {
+    let first = report.findings.first().filter(|finding| finding.reach.services + finding.reach.entries > 1)?;
+    let reach = &first.reach;
+    let least = if reach.at_least { "at least " } else { "" };
+    Some(format!(
+        "begin with {}: {} {least}{} and {}",
+        safe(&first.subject),
+        "it takes down the most,",
+        counted(reach.services as usize, "service", "services"),
+        counted(reach.entries as usize, "entry", "entries"),
+    ))
+}

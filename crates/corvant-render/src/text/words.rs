@@ -1,0 +1,82 @@
+//! Sentences about findings, and text made safe for terminals.
+
+use corvant_core::graph::reach::Reach;
+use corvant_core::wiring::Wiring;
+use std::borrow::Cow;
+
+/// How many entries a sentence names.
+const NAMED: usize = 3;
+
+/// When a fault strikes and what it takes down; `None` if it has no effect of its own at run time.
+pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
+    if reach.services == 0 && reach.entries == 0 && reach.start_up.is_empty() {
+        return None;
+    }
+    let takes = takes_down(reach);
+    let facts = &wiring.facts;
+    let provider = reach.start_up.first().map(|&provider| {
+        let id = facts.providers[provider as usize].id.name;
+        let more = reach.start_up.len() - 1;
+        let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
+        format!("at start-up, in {}{rest}", wiring.text(id))
+    });
+    let entries: Vec<String> = reach
+        .first_entries
+        .iter()
+        .take(NAMED)
+        .map(|&entry| {
+            let entry = &facts.entries[entry as usize];
+            let at = entry.at.map_or_else(String::new, |at| format!(" ({})", wiring.text(at)));
+            format!("{}{at}", wiring.text(entry.id.name))
+        })
+        .collect();
+    let more = (reach.entries as usize).saturating_sub(entries.len());
+    let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
+    let first_use =
+        (!entries.is_empty()).then(|| format!("at the first use of {}{rest}", entries.join(", ")));
+    let when = match (provider, first_use) {
+        (Some(provider), Some(first_use)) => format!("{provider}; else {first_use}"),
+        (Some(when), None) | (None, Some(when)) => when,
+        (None, None) => return Some(format!("as soon as something uses it, which nothing does yet{takes}")),
+    };
+    Some(format!("{when}{takes}"))
+}
+
+fn takes_down(reach: &Reach) -> String {
+    let least = if reach.at_least { "at least " } else { "" };
+    let services = counted(reach.services as usize, "service", "services");
+    let entries = counted(reach.entries as usize, "entry", "entries");
+    match (reach.services, reach.entries) {
+        (0, _) => String::new(),
+        (_, 0) => format!(" (takes {least}{services} down)"),
+        _ => format!(" (takes {least}{services} and {entries} down)"),
+    }
+}
+
+/// A number with its word.
+pub(super) fn counted(count: usize, one: &str, many: &str) -> String {
+    format!("{count} {}", if count == 1 { one } else { many })
+}
+
+/// Whether a terminal would act on a character instead of showing it: control characters, and those that
+/// turn the direction of writing.
+pub(super) fn is_unsafe(character: char) -> bool {
+    character.is_control()
+        || matches!(character, '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
+}
+
+/// Text that came from audited files, with what a terminal would act on written as escapes.
+pub(super) fn safe(text: &str) -> Cow<'_, str> {
+    if !text.chars().any(is_unsafe) {
+        return Cow::Borrowed(text);
+    }
+    let mut safe = String::with_capacity(text.len() + 8);
+    for character in text.chars() {
+        if is_unsafe(character) {
+            safe.extend(character.escape_unicode());
+        } else {
+            safe.push(character);
+        }
+    }
+    Cow::Owned(safe)
+}

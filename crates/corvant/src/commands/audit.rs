@@ -1,0 +1,41 @@
+//! `corvant audit`
+
+use crate::cli::{AuditOptions, FailOn};
+use crate::exit::{self, CommandError};
+use crate::output;
+use corvant_core::audit::audit;
+use corvant_core::name::Name;
+use corvant_core::wiring::{Wiring, link};
+use corvant_read::workspace::{self, Workspace};
+use std::path::Path;
+
+pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
+    let workspace = workspace::read(root)?;
+    let status = report(workspace, &root.display().to_string(), options)?;
+    Ok(status)
+}
+
+/// Audits what was read, writes the report, and gives the exit status.
+pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -> Result<u8, CommandError> {
+    let wiring = link(workspace.manifests, workspace.names);
+    let stage = options.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
+    let mut report = audit(&wiring, stage);
+    report.blind_spots.extend(workspace.blind_spots);
+    output::write(&report, &wiring, root, options)?;
+    let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());
+    // Taking a million services apart piece by piece takes longer than letting them go with the program.
+    std::mem::forget((wiring, report));
+    Ok(status)
+}
+
+fn find_stage(wiring: &Wiring, stage: &str) -> Result<Name, CommandError> {
+    let known = wiring.stages.iter().copied().find(|&known| wiring.text(known) == stage);
+    known.ok_or_else(|| {
+        let names: Vec<&str> = wiring.stages.iter().map(|&stage| wiring.text(stage)).collect();
+        CommandError::Usage(if names.is_empty() {
+            format!("there is no stage {stage}: no definition here is limited to a stage")
+        } else {
+            format!("there is no stage {stage}; the stages here are {}", names.join(", "))
+        })
+    })
+}

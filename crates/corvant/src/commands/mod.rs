@@ -1,0 +1,18 @@
+//! One module a command.
+
+mod audit;
+mod demo;
+
+use crate::cli::{Arguments, Command};
+use crate::exit::CommandError;
+use std::process::ExitCode;
+
+/// Runs a command, and gives the program's exit status.
+pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
+    let status = match arguments.command {
+        Command::Audit { root, options } => audit::run(&root, &options)?,
+        Command::Demo { write: Some(folder), mended, .. } => demo::write(&folder, mended)?,
+        Command::Demo { write: None, mended, options } => demo::run(mended, &options)?,
+    };
+    Ok(ExitCode::from(status))
+}

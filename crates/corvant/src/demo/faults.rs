@@ -1,0 +1,109 @@
+//! The faults of the demo workspace.
+
+/// One fault: the edit that makes it, and what must be found for it.
+#[derive(Debug)]
+pub(crate) struct Fault {
+    /// The end of the path of the file it is in.
+    pub(crate) file: &'static str,
+    /// The text without the fault; it stands once in its file.
+    pub(crate) mended: &'static str,
+    /// The text with it.
+    pub(crate) faulty: &'static str,
+    /// The rule and the subject of its finding.
+    #[cfg_attr(not(test), expect(dead_code, reason = "what tests compare the audit with"))]
+    pub(crate) found: (&'static str, &'static str),
+}
+
+/// All faults. No two touch the same text.
+pub(crate) const FAULTS: &[Fault] = &[
+    Fault {
+        file: "timetable/timetable.wiring.yaml",
+        mended: "fleet: { service: vehicles.fleet }",
+        faulty: "fleet: { service: vehicles.flet }",
+        found: ("missing-service", "vehicles.flet"),
+    },
+    Fault {
+        file: "signals/signals.wiring.yaml",
+        mended: "    type: velmora.signals.Points\n    needs: { track: { service: signals.track-plan } }",
+        faulty: "    type: velmora.signals.Points\n    needs:\n      track: { service: signals.track-plan }\n      routes: { service: signals.routes }",
+        found: ("service-cycle", "signals.interlocking > signals.points > signals.routes"),
+    },
+    Fault {
+        file: "incidents/incidents.wiring.yaml",
+        mended: "announcer: { contract: Announcer }",
+        faulty: "announcer: { contract: Anouncer }",
+        found: ("missing-implementation", "Anouncer"),
+    },
+    Fault {
+        file: "passenger/announcements.wiring.yaml",
+        mended: "departures: { contract: DepartureSource, key: onboard }",
+        faulty: "departures: { contract: DepartureSource, key: on-board-display }",
+        found: ("missing-key", "DepartureSource#on-board-display"),
+    },
+    Fault {
+        file: "depot/depot.wiring.yaml",
+        mended: "open: { setting: depot.gate_seconds }",
+        faulty: "open: { setting: depot.gate_second }",
+        found: ("missing-setting", "depot.gate_second"),
+    },
+    Fault {
+        file: "passenger/channels.wiring.yaml",
+        mended: "    offers: [PassengerChannel]\n    default: true\n",
+        faulty: "    offers: [PassengerChannel]\n",
+        found: ("ambiguous-implementation", "PassengerChannel"),
+    },
+    Fault {
+        file: "passenger/announcements.wiring.yaml",
+        mended: "Announcer: { default: passenger.announcer.platform }",
+        faulty: "Announcer: { default: passenger.announcer.plattform }",
+        found: ("choice-mismatch", "Announcer"),
+    },
+    Fault {
+        file: "traction/traction.wiring.yaml",
+        mended: "  traction.forecast:\n",
+        faulty: "  depot.tracks:\n    type: velmora.traction.FedTracks\n    needs: { substations: { service: traction.substations } }\n  traction.forecast:\n",
+        found: ("duplicate-service", "depot.tracks"),
+    },
+    Fault {
+        file: "timetable/timetable.wiring.yaml",
+        mended: "- departure-rule: { priority: 20 }",
+        faulty: "- departure-rule: { priority: 10, line: purple }",
+        found: ("tag-attribute", "timetable.rule.replacement-bus"),
+    },
+    Fault {
+        file: "incidents/incidents.wiring.yaml",
+        mended: "- escalation-step: { after_minutes: 5 }",
+        faulty: "- escalation-steps: { after_minutes: 5 }",
+        found: ("unknown-tag", "escalation-steps"),
+    },
+    Fault {
+        file: "depot/depot.wiring.yaml",
+        mended: "  depot.washing:\n",
+        faulty: "  depot.turntable:\n    type: velmora.depot.Turntable\n    needs: { tracks: { service: depot.tracks } }\n  depot.washing:\n",
+        found: ("unused-service", "depot.turntable"),
+    },
+    Fault {
+        file: "crew/crew.wiring.yaml",
+        mended: "    type: velmora.crew.SwapBoard\n    needs:\n",
+        faulty: "    type: velmora.crew.SwapBoard\n    need:\n",
+        found: ("unknown-field", "services.crew.swap-board.need"),
+    },
+    Fault {
+        file: "traction/traction.wiring.yaml",
+        mended: "    offers: [Alarm]\n    key: power\n",
+        faulty: "    offers: Alarm\n    key: power\n",
+        found: ("wrong-shape", "services.traction.alarm.offers"),
+    },
+    Fault {
+        file: "vehicles/vehicles.wiring.yaml",
+        mended: "  vehicles.history_days: 30\n",
+        faulty: "  vehicles.history_days: 30\n  vehicles.position_seconds: 10\n",
+        found: ("repeated-field", "settings.vehicles.position_seconds"),
+    },
+    Fault {
+        file: "crew/import.wiring.yaml",
+        mended: "licences: { service: crew.licences, optional: true }",
+        faulty: "licences: { service: crew.licences, optional: true",
+        found: ("unreadable-file", "modules/crew/import.wiring.yaml"),
+    },
+];

@@ -1,0 +1,42 @@
+//! The demo workspace: the tram network of the made-up city of Velmora.
+//!
+//! The files in `demo/` are the mended network. [`faults::FAULTS`] says which edit makes each fault, so that
+//! both versions are one text and every fault is known by what it changes.
+
+pub(crate) mod faults;
+
+use faults::FAULTS;
+
+macro_rules! files {
+    ($($path:literal)*) => {
+        &[$((concat!("modules/", $path), include_str!(concat!("../../demo/", $path)))),*]
+    };
+}
+
+/// Path and text of every file of the mended network.
+const FILES: &[(&str, &str)] = files![
+    "crew/crew.wiring.yaml"
+    "crew/import.wiring.yaml"
+    "depot/depot.wiring.yaml"
+    "incidents/incidents.wiring.yaml"
+    "passenger/announcements.wiring.yaml"
+    "passenger/channels.wiring.yaml"
+    "signals/signals.wiring.yaml"
+    "timetable/start-up.wiring.yaml"
+    "timetable/timetable.wiring.yaml"
+    "traction/traction.wiring.yaml"
+    "vehicles/vehicles.wiring.yaml"
+];
+
+/// Path and text of every file, as they are or mended.
+pub(crate) fn files(mended: bool) -> Vec<(&'static str, String)> {
+    let faults = if mended { &[] } else { FAULTS };
+    let file = |&(path, text): &(&'static str, &str)| {
+        let here = faults.iter().filter(|fault| path.ends_with(fault.file));
+        (path, here.fold(text.to_owned(), |text, fault| text.replacen(fault.mended, fault.faulty, 1)))
+    };
+    FILES.iter().map(file).collect()
+}
+
+#[cfg(test)]
+mod tests;
