@@ -4,6 +4,7 @@
 //! [`native`] turns trees into facts. [`workspace::read`] does all of it for a folder, on all threads.
 //! A file that cannot be read is a finding like any other, and the rest goes on.
 
+mod brackets;
 pub mod carrier;
 pub mod discover;
 pub mod manifest;

@@ -1,7 +1,7 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
 use crate::carrier::{Kind, Tree, yaml};
-use crate::{native, words};
+use crate::{brackets, native, words};
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
@@ -47,7 +47,11 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
         Err(error) => {
             let unread = words::unread(&text, interner);
             let place = (error.span, "reading stopped here");
-            broken(Source::new(path, text), error.message, place, unread)
+            let open = brackets::innermost_open(&text, error.span.start as usize);
+            let mut manifest = broken(Source::new(path, text), error.message, place, unread);
+            manifest.facts.troubles[0].other =
+                open.map(|at| (Span::new(at, at + 1), "this is still open there"));
+            manifest
         }
     }
 }
@@ -69,7 +73,7 @@ fn broken(source: Source, message: String, at: (Span, &'static str), unread: Unr
         message: format!("{} could not be read: {message}", source.path),
         at,
         other: None,
-        help: Vec::new(),
+        help: vec!["mend it and audit again: what else is wrong in it shows then".to_owned()],
         unread,
     };
     let facts = Facts { troubles: vec![trouble], ..Facts::default() };

@@ -12,6 +12,8 @@
 //! A mark stands under the first place of a finding and says its rule and subject. Without carets it blames
 //! the line above as a whole. Files begin with `//- path`.
 
+pub mod corpus;
+
 use corvant_core::audit::{Report, audit};
 use corvant_core::rules::RULES;
 use corvant_core::wiring::{Wiring, link};

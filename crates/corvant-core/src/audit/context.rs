@@ -99,7 +99,7 @@ fn counted(count: usize, one: &str, many: &str) -> Option<String> {
 }
 
 /// `a, b and c`.
-pub(crate) fn join_words(words: &[impl AsRef<str>]) -> String {
+pub fn join_words(words: &[impl AsRef<str>]) -> String {
     let words: Vec<&str> = words.iter().map(AsRef::as_ref).collect();
     match words.split_last() {
         None => String::new(),

@@ -8,8 +8,7 @@ mod report;
 mod troubles;
 mod usage;
 
-pub use context::{Context, Sink};
-pub(crate) use context::join_words;
+pub use context::{Context, Sink, join_words};
 pub(crate) use lacks::keys_of;
 pub use lacks::{Lack, Lacks, Sought, Use};
 pub use report::{Report, Summary};

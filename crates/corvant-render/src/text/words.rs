@@ -1,5 +1,6 @@
 //! Sentences about findings, and text made safe for terminals.
 
+use corvant_core::audit::join_words;
 use corvant_core::graph::reach::Reach;
 use corvant_core::wiring::Wiring;
 use std::borrow::Cow;
@@ -31,9 +32,8 @@ pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
         })
         .collect();
     let more = (reach.entries as usize).saturating_sub(entries.len());
-    let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
-    let first_use =
-        (!entries.is_empty()).then(|| format!("at the first use of {}{rest}", entries.join(", ")));
+    let entries = if more > 0 { format!("{} and {more} more", entries.join(", ")) } else { join_words(&entries) };
+    let first_use = (!entries.is_empty()).then(|| format!("at the first use of {entries}"));
     let when = match (provider, first_use) {
         (Some(provider), Some(first_use)) => format!("{provider}; else {first_use}"),
         (Some(when), None) | (None, Some(when)) => when,
