@@ -1,1 +1,55 @@
-fn main(){}
+//! Made corpora, benchmarks and pictures: `cargo xtask --help`.
+
+mod bench;
+mod corpus;
+mod screenshots;
+
+use clap::Parser;
+use std::path::PathBuf;
+
+/// Chores of Corvant's maintainers.
+#[derive(Debug, Parser)]
+#[command(name = "cargo xtask")]
+enum Chore {
+    /// Write a made workspace to a folder.
+    Corpus {
+        /// Where to.
+        folder: PathBuf,
+        /// About how many services.
+        #[arg(long, default_value_t = 10_000)]
+        services: usize,
+        /// With faults, one file in eight.
+        #[arg(long)]
+        faulty: bool,
+        /// The same seed makes the same text.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+    },
+    /// Measure whole audits beside the bare walk, read and parse of the same files.
+    Bench {
+        /// Sizes, in services.
+        #[arg(long, value_delimiter = ',', default_values_t = [1_000, 10_000, 100_000])]
+        sizes: Vec<usize>,
+        /// Runs of each, in turn.
+        #[arg(long, default_value_t = 7)]
+        runs: usize,
+        /// Write the table into docs/performance.md.
+        #[arg(long)]
+        write: bool,
+    },
+    /// Read and parse every manifest below a folder and do nothing with it: what an audit cannot do without.
+    #[command(hide = true)]
+    Bare { folder: PathBuf },
+    /// Make docs/screenshots anew, from the demo in a real terminal window.
+    Screenshots,
+}
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    match Chore::parse() {
+        Chore::Corpus { folder, services, faulty, seed } => corpus::write(&folder, services, faulty, seed)?,
+        Chore::Bench { sizes, runs, write } => bench::run(&sizes, runs, write)?,
+        Chore::Bare { folder } => bench::bare(&folder),
+        Chore::Screenshots => screenshots::make()?,
+    }
+    Ok(())
+}

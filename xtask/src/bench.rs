@@ -1,0 +1,166 @@
+//! Whole audits beside the bare walk, read and parse of the same files, in the same run and in turn.
+
+use crate::corpus;
+use corvant_core::audit::audit;
+use corvant_core::wiring::link;
+use corvant_read::carrier::yaml;
+use corvant_read::{discover, workspace};
+use corvant_render::text;
+use rayon::prelude::*;
+use std::fmt::Write;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+use std::{env, fs, io, thread};
+
+const DOCUMENT: &str = "docs/performance.md";
+const BEGIN: &str = "<!-- table: made by cargo xtask bench --write -->";
+const END: &str = "<!-- end of table -->";
+
+/// One process that ran to its end.
+struct Run {
+    time: Duration,
+    peak: u64,
+}
+
+/// Times of the parts of one audit in this process.
+#[derive(Default)]
+struct Phases {
+    read: Duration,
+    link: Duration,
+    audit: Duration,
+    render: Duration,
+}
+
+/// Measures all sizes, prints the table, and writes it into the docs if asked to.
+pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
+    build()?;
+    let mut table = String::from(
+        "| services | faults | files | text | bare | audit | ratio | a service | peak memory | read · link · audit · render |\n\
+         | ---: | :---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | :---: |\n",
+    );
+    for &services in sizes {
+        for faulty in [false, true] {
+            let row = measure(services, faulty, runs)?;
+            println!("{row}");
+            writeln!(table, "{row}").expect("writing to a String");
+        }
+    }
+    if write {
+        let text = fs::read_to_string(DOCUMENT)?;
+        let (before, rest) = text.split_once(BEGIN).ok_or_else(|| io::Error::other("no table in the docs"))?;
+        let (_, after) = rest.split_once(END).ok_or_else(|| io::Error::other("no end of table in the docs"))?;
+        fs::write(DOCUMENT, format!("{before}{BEGIN}\n{table}{END}{after}"))?;
+    }
+    Ok(())
+}
+
+fn build() -> io::Result<()> {
+    let status =
+        Command::new(env!("CARGO")).args(["build", "--release", "--quiet", "--package", "corvant"]).status()?;
+    if status.success() { Ok(()) } else { Err(io::Error::other("the program does not build")) }
+}
+
+fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
+    let folder = PathBuf::from(format!("target/corpora/{services}-{}", if faulty { "faulty" } else { "clean" }));
+    if !folder.join("expected.txt").exists() {
+        corpus::write(&folder, services, faulty, 1)?;
+    }
+    let program = Path::new("target/release/corvant");
+    let folder_text = folder.display().to_string();
+    let (mut bare, mut whole) = (Vec::new(), Vec::new());
+    for number in 0..=runs {
+        let one = process(Command::new(env::current_exe()?).args(["bare", &folder_text]))?;
+        let other = process(Command::new(program).args(["audit", &folder_text, "--fail-on", "never"]))?;
+        // The first run of each warms the cache.
+        if number > 0 {
+            bare.push(one);
+            whole.push(other);
+        }
+    }
+    let found = discover::discover(&folder, 2);
+    let bytes: u64 = found.manifests.values().map(|path| path.metadata().map_or(0, |data| data.len())).sum();
+    let ratios: Vec<f64> =
+        bare.iter().zip(&whole).map(|(bare, whole)| whole.time.as_secs_f64() / bare.time.as_secs_f64()).collect();
+    let milliseconds = |runs: &[Run]| median(runs.iter().map(|run| run.time.as_secs_f64() * 1e3));
+    let peak = median(whole.iter().map(|run| run.peak as f64 / 1024.0));
+    Ok(format!(
+        "| {services} | {} | {} | {:.1} MB | {:.1} ms | {:.1} ms | {:.2} | {:.1} µs | {peak:.0} MB | {} |",
+        if faulty { "yes" } else { "no" },
+        found.manifests.len(),
+        bytes as f64 / 1e6,
+        milliseconds(&bare),
+        milliseconds(&whole),
+        median(ratios.into_iter()),
+        milliseconds(&whole) * 1e3 / services as f64,
+        phases(&folder)
+    ))
+}
+
+fn median(values: impl Iterator<Item = f64>) -> f64 {
+    let mut values: Vec<f64> = values.collect();
+    values.sort_by(f64::total_cmp);
+    values[values.len() / 2]
+}
+
+/// Runs a process and watches how much memory it has at most, as far as the system tells.
+fn process(command: &mut Command) -> io::Result<Run> {
+    let start = Instant::now();
+    let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn()?;
+    let status_file = format!("/proc/{}/status", child.id());
+    let watcher = thread::spawn(move || {
+        let mut peak = 0;
+        while let Ok(status) = fs::read_to_string(&status_file) {
+            let Some(line) = status.lines().find_map(|line| line.strip_prefix("VmHWM:")) else { break };
+            let kilobytes = line.split_whitespace().next().and_then(|number| number.parse().ok());
+            peak = peak.max(kilobytes.unwrap_or(0));
+            thread::sleep(Duration::from_millis(2));
+        }
+        peak
+    });
+    child.wait()?;
+    let time = start.elapsed();
+    let peak = watcher.join().map_err(|_| io::Error::other("the watcher failed"))?;
+    Ok(Run { time, peak })
+}
+
+/// The shares of the parts of an audit, the median of some runs in this process.
+fn phases(folder: &Path) -> String {
+    let runs: Vec<Phases> = (0..5).map(|_| one_audit(folder)).collect();
+    let part = |part: fn(&Phases) -> Duration| median(runs.iter().map(|run| part(run).as_secs_f64() * 1e3));
+    let parts = [part(|run| run.read), part(|run| run.link), part(|run| run.audit), part(|run| run.render)];
+    let sum: f64 = parts.iter().sum();
+    let share = |part: f64| format!("{:.0} %", part * 100.0 / sum);
+    parts.map(share).join(" · ")
+}
+
+fn one_audit(folder: &Path) -> Phases {
+    let mut phases = Phases::default();
+    let mut last = Instant::now();
+    let mut since = move || std::mem::replace(&mut last, Instant::now()).elapsed();
+    let Ok(workspace) = workspace::read(folder) else { return phases };
+    phases.read = since();
+    let wiring = link(workspace.manifests, workspace.names);
+    phases.link = since();
+    let report = audit(&wiring, None);
+    phases.audit = since();
+    let layout = text::Layout { width: None, color: false };
+    // Writing to nowhere cannot fail.
+    let _ = text::write(&report, &wiring, layout, &mut io::sink());
+    phases.render = since();
+    phases
+}
+
+/// Walks, reads and parses, with the same crates and as many threads as an audit.
+pub(crate) fn bare(folder: &Path) {
+    let found = discover::discover(folder, rayon::current_num_threads());
+    let files: Vec<&PathBuf> = found.manifests.values().collect();
+    let nodes: usize = files
+        .par_iter()
+        .map(|path| {
+            let text = fs::read_to_string(path).unwrap_or_default();
+            yaml::parse(&text).map_or(0, |tree| tree.len())
+        })
+        .sum();
+    println!("{nodes} nodes");
+}

@@ -1,0 +1,2 @@
+//! Pictures.
+pub(crate) fn make() -> std::io::Result<()> { Ok(()) }
