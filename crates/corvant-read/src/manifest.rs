@@ -25,7 +25,12 @@ pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest
             // A file in another encoding has no words that could be trusted.
             unread.opaque = text.contains('\0');
             let span = Span::new(at, at + char::REPLACEMENT_CHARACTER.len_utf8());
-            broken(Source::new(path, text), message, (span, "reading stopped here"), unread)
+            let place = (span, "reading stopped here");
+            let mut manifest = broken(Source::new(path, text), message, place, unread);
+            if error.as_bytes().starts_with(&[0xff, 0xfe]) || error.as_bytes().starts_with(&[0xfe, 0xff]) {
+                manifest.facts.troubles[0].help = vec!["it looks like UTF-16: save it as UTF-8".to_owned()];
+            }
+            manifest
         }
     }
 }

@@ -80,6 +80,11 @@ impl Lacks {
         lacks
     }
 
+    /// Who asks a question that nothing settles.
+    pub fn question(&self, number: u32) -> Option<&Lack> {
+        self.by_sought.get(&Sought::Question(number)).map(|&lack| &self.all[lack])
+    }
+
     fn add(&mut self, sought: Sought, used: Use) {
         let number = *self.by_sought.entry(sought).or_insert_with(|| {
             self.all.push(Lack { sought, uses: Vec::new(), meant: None, hidden_by: None });

@@ -70,6 +70,7 @@ pub struct Resolution {
     contracts: Contracts,
     met: Vec<Met>,
     winners: HashMap<Name, ServiceIndex>,
+    questions: HashMap<(Name, Option<Name>), u32>,
     supplied: Vec<HashSet<Name>>,
     settings: HashMap<Name, Value>,
 }
@@ -99,6 +100,7 @@ impl Resolution {
             ambiguous: Vec::new(),
             met: Vec::new(),
             winners: HashMap::default(),
+            questions: HashMap::default(),
             supplied: supplied(wiring),
             settings: needs::settings(wiring, stage),
         };
@@ -109,6 +111,11 @@ impl Resolution {
     /// The service that a need on a contract without key gets, if any need asks for it.
     pub fn winner(&self, contract: Name) -> Option<ServiceIndex> {
         self.winners.get(&contract).copied()
+    }
+
+    /// The number of a question that nothing settles, by contract and key.
+    pub fn question(&self, question: (Name, Option<Name>)) -> Option<u32> {
+        self.questions.get(&question).copied()
     }
 
     /// What a need gets.

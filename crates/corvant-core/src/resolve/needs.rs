@@ -96,8 +96,10 @@ impl Resolution {
     }
 
     fn unsettled(&mut self, ambiguity: Ambiguity) -> Met {
+        let number = self.ambiguous.len() as u32;
+        self.questions.insert((ambiguity.contract, ambiguity.key), number);
         self.ambiguous.push(ambiguity);
-        Met::Ambiguous(self.ambiguous.len() as u32 - 1)
+        Met::Ambiguous(number)
     }
 
     /// The only candidate marked as default; a wrapper stands for what it wraps here too.

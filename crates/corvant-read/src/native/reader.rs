@@ -171,8 +171,11 @@ impl<'tree> Reader<'tree> {
     /// A number of things.
     pub(crate) fn count(&mut self, value: NodeId) -> Option<u32> {
         let count = self.tree.text(value).parse().ok().filter(|_| self.tree.kind(value) == Kind::Integer);
-        if count.is_none() {
-            self.expected(value, "a whole number from 0");
+        if count.is_none() && self.tree.kind(value) == Kind::Integer {
+            let message = format!("{} counts from 0; it cannot be {}", self.field(), self.tree.text(value));
+            self.wrong_shape(value, message, None);
+        } else if count.is_none() {
+            self.expected(value, "a whole number");
         }
         count
     }
@@ -230,10 +233,10 @@ impl<'tree> Reader<'tree> {
     fn unknown_field(&mut self, key: NodeId, value: NodeId, known: &[&str]) {
         let text = self.tree.text(key);
         let owner = match self.path.len() {
-            1 => "A manifest".to_owned(),
+            1 => "a manifest".to_owned(),
             length => match self.path[length - 2] {
                 Step::Field(field) => format!("`{field}`"),
-                Step::Item(number) => format!("Item {number}"),
+                Step::Item(number) => format!("item {number}"),
             },
         };
         let message = format!("{owner} has no field `{}`; what it holds is not read", shortened(text));

@@ -69,14 +69,8 @@ fn finding(context: &Context<'_>, choice: &Choice, what: &str) -> Finding {
     let key = choice.key.map_or_else(String::new, |key| format!("#{}", context.text(key.name)));
     let subject = format!("{contract}{key}");
     let message = format!("the choice for {subject} names {}, which {what}", context.text(choice.service.name));
-    let asked = |lack: &&crate::audit::Lack| match lack.sought {
-        crate::audit::Sought::Question(number) => {
-            let question = &context.resolution.ambiguous[number as usize];
-            question.contract == choice.contract.name && question.key == choice.key.map(|key| key.name)
-        }
-        _ => false,
-    };
-    let lack = context.lacks.all.iter().find(asked);
+    let question = (choice.contract.name, choice.key.map(|key| key.name));
+    let lack = context.resolution.question(question).and_then(|number| context.lacks.question(number));
     let origins = lack.map(|lack| lack.uses.iter().filter_map(|used| used.origin)).into_iter().flatten();
     Finding::new(&RULE, subject, message)
         .at(choice.source, choice.service.span, "chosen here")

@@ -4,6 +4,8 @@ use crate::audit::{Context, Sink, Sought};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -38,6 +40,7 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    let inactive = inactive(context);
     for lack in context.certain_lacks() {
         let Sought::Contract(contract) = lack.sought else { continue };
         let text = context.text(contract);
@@ -47,39 +50,51 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if let Some(key) = key.filter(|_| lack.uses.iter().all(|used| used.key == lack.uses[0].key)) {
             finding.subject.push_str(&key);
         }
-        finding.help = help(context, contract, lack.meant);
+        finding.help = help(context, contract, lack.meant, inactive.get(&contract).copied());
         sink.report(finding);
     }
 }
 
-fn help(context: &Context<'_>, contract: Name, meant: Option<Name>) -> Vec<String> {
+fn help(
+    context: &Context<'_>,
+    contract: Name,
+    meant: Option<Name>,
+    inactive: Option<ServiceIndex>,
+) -> Vec<String> {
     let text = context.text(contract);
     let mut help = Vec::new();
     if let Some(meant) = meant {
         let offering = context.resolution.offering(meant).first().map(|&first| context.whereabouts(first));
-        let by = offering.map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
+        let by = offering
+            .map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
         help.push(format!("write {}, {by}", context.text(meant)));
     }
-    help.extend(inactive(context, contract));
+    help.extend(inactive.map(|service| why_not(context, service)));
     help.push(format!(
         "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
     ));
     help
 }
 
-/// Definitions that offer the contract and do not count in this stage.
-fn inactive(context: &Context<'_>, contract: Name) -> Option<String> {
-    let offers = |service: &crate::facts::Service| {
-        service.offers.of(&context.wiring.facts.named).iter().any(|offer| offer.name == contract)
-    };
-    let (index, service) = context.wiring.services().find(|(_, service)| offers(service))?;
-    let place = context.whereabouts(index);
+/// By contract the first definition that offers it and does not count in this stage.
+fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
+    let mut inactive = HashMap::new();
+    for (index, service) in context.wiring.services() {
+        if service.template || !(context.resolution.ids.is_active(index) || service.stages.is_empty()) {
+            for offer in service.offers.of(&context.wiring.facts.named) {
+                inactive.entry(offer.name).or_insert(index);
+            }
+        }
+    }
+    inactive
+}
+
+fn why_not(context: &Context<'_>, index: ServiceIndex) -> String {
+    let (place, service) = (context.whereabouts(index), context.wiring.service(index));
     if service.template {
-        Some(format!("{place} offers it, but is a template: define a service that is `like` it"))
-    } else if !service.stages.is_empty() {
-        Some(format!("{place} offers it, but is limited to {}", context.stages_of(service)))
+        format!("{place} offers it, but is a template: define a service that is `like` it")
     } else {
-        None
+        format!("{place} offers it, but is limited to {}", context.stages_of(service))
     }
 }
 

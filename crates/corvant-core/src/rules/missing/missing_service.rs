@@ -4,6 +4,8 @@ use crate::audit::{Context, Lack, Sink, Sought};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -48,20 +50,41 @@ services:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    let inactive = inactive(context);
     for lack in context.certain_lacks() {
         let Sought::Service(id) = lack.sought else { continue };
         let text = context.text(id);
         let message = format!("no module defines {text}; {}", context.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
-        finding.help = help(context, lack, id);
+        finding.help = help(context, lack, id, &inactive);
         sink.report(finding);
     }
 }
 
-fn help(context: &Context<'_>, lack: &Lack, id: Name) -> Vec<String> {
+/// The first definition of every id that has one, but none that counts in this stage.
+fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
+    let is_missing = |id: Name| !context.resolution.ids.is_defined(id);
+    let templates_and_others = context
+        .wiring
+        .services()
+        .filter(|(index, service)| service.template || !context.resolution.ids.is_active(*index))
+        .filter(|(_, service)| service.template || is_missing(service.id.name));
+    let mut first = HashMap::new();
+    for (index, service) in templates_and_others {
+        first.entry(service.id.name).or_insert(index);
+    }
+    first
+}
+
+fn help(
+    context: &Context<'_>,
+    lack: &Lack,
+    id: Name,
+    inactive: &HashMap<Name, ServiceIndex>,
+) -> Vec<String> {
     let text = context.text(id);
-    let elsewhere = context.wiring.services().find(|(_, service)| service.id.name == id);
-    if let Some((index, service)) = elsewhere.filter(|_| context.wiring.is_defined_anywhere(id)) {
+    if let Some(&index) = inactive.get(&id) {
+        let service = context.wiring.service(index);
         let place = context.whereabouts(index);
         return vec![if service.template {
             format!("{place} is a template, which is never built: define a service that is `like: {text}`")

@@ -1,9 +1,11 @@
 //! `missing-setting`: a setting without a value.
 
 use crate::audit::{Context, Sink, Sought};
+use crate::facts::Setting;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -38,6 +40,7 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    let declared_at = declarations(context);
     for lack in context.certain_lacks() {
         let Sought::Setting(setting) = lack.sought else { continue };
         let text = context.text(setting);
@@ -48,7 +51,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let message = format!("the setting {text} {what}{stage}; {}", context.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
         if let Some(meant) = lack.meant {
-            finding = finding.help(format!("write {}", whereabouts(context, meant)));
+            finding = finding.help(format!("write {}", whereabouts(context, meant, &declared_at)));
         }
         let give = match (declared, context.resolution.stage) {
             (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", context.text(stage)),
@@ -59,9 +62,18 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn whereabouts(context: &Context<'_>, setting: Name) -> String {
-    let settings = &context.wiring.facts.settings;
-    let place = settings.iter().find(|known| known.setting.name == setting).map_or_else(String::new, |known| {
+/// By setting its first declaration; empty if nothing has to be named.
+fn declarations<'a>(context: &Context<'a>) -> HashMap<Name, &'a Setting> {
+    let is_wanted = context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Setting(_)));
+    let mut declarations = HashMap::new();
+    for setting in context.wiring.facts.settings.iter().filter(|_| is_wanted) {
+        declarations.entry(setting.setting.name).or_insert(setting);
+    }
+    declarations
+}
+
+fn whereabouts(context: &Context<'_>, setting: Name, declarations: &HashMap<Name, &Setting>) -> String {
+    let place = declarations.get(&setting).map_or_else(String::new, |known| {
         format!(" ({})", context.address(known.source, known.setting.span))
     });
     format!("{}{place}", context.text(setting))

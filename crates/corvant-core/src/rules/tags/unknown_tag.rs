@@ -1,7 +1,7 @@
 //! `unknown-tag`: a tag that nobody declares or collects.
 
 use crate::audit::{Context, Sink};
-use crate::facts::SuppliedKind;
+use crate::facts::{SuppliedKind, Target};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::near::nearest;
@@ -55,6 +55,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let known = context.graph.tags();
+    let places = known_at(context);
     let texts: Vec<&str> = known.iter().map(|&tag| context.text(tag)).collect();
     let wanted: Vec<&str> = unknown.iter().map(|unknown| context.text(unknown.tag)).collect();
     for (unknown, meant) in unknown.iter().zip(nearest(&wanted, &texts)) {
@@ -70,7 +71,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));
         }
         if let Some(meant) = meant {
-            finding = finding.help(format!("write {}{}", texts[meant], whereabouts(context, known[meant])));
+            finding = finding.help(format!("write {}{}", texts[meant], places.get(&known[meant]).map_or("", String::as_str)));
         }
         let declare = format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
         sink.report(finding.help(declare));
@@ -100,19 +101,24 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
     unknown
 }
 
-fn whereabouts(context: &Context<'_>, tag: Name) -> String {
+/// How each known tag comes to be known, with the place.
+fn known_at(context: &Context<'_>) -> HashMap<Name, String> {
     let facts = &context.wiring.facts;
-    if let Some(declared) = facts.tags.iter().find(|declared| declared.tag.name == tag) {
-        format!(", declared at {}", context.address(declared.source, declared.tag.span))
-    } else if context.resolution.is_supplied(SuppliedKind::Tag, tag) {
-        ", supplied by the host platform".to_owned()
-    } else {
-        let collects = |need: &&crate::facts::Need| need.target == crate::facts::Target::Tag(tag);
-        let need = facts.needs.iter().find(collects);
-        need.map_or_else(String::new, |need| {
-            format!(", collected at {}", context.address(need.source, need.span))
-        })
+    let mut places = HashMap::new();
+    for tag in &facts.tags {
+        let place = || format!(", declared at {}", context.address(tag.source, tag.tag.span));
+        places.entry(tag.tag.name).or_insert_with(place);
     }
+    for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag) {
+        places.entry(supplied.name.name).or_insert_with(|| ", supplied by the host platform".to_owned());
+    }
+    for need in &facts.needs {
+        if let Target::Tag(tag) = need.target {
+            let place = || format!(", collected at {}", context.address(need.source, need.span));
+            places.entry(tag).or_insert_with(place);
+        }
+    }
+    places
 }
 
 #[cfg(test)]

@@ -1,0 +1,116 @@
+//! Files that are broken in all the ways that files are: each gives one clear finding with a place, and the
+//! rest of the audit goes on.
+
+mod support;
+
+use rstest::rstest;
+use std::fmt::Write;
+use std::path::Path;
+use std::time::{Duration, Instant};
+use std::{env, fs};
+use support::{folder, run, write};
+
+/// A file with a fault of its own, and without an entry: nothing of the bad files can be called unused.
+const GOOD: &str = "corvant: 1\nmodule: web\nproviders:\n  web.start: { start: { needs: { tiles: { service: web.tiles } } } }\n";
+const FILES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/bad_files");
+
+/// One line for every finding of the file: name, rule, place and message.
+fn findings_of(file: &str, content: &[u8]) -> String {
+    let folder = folder(&[("good.wiring.yaml", GOOD)]);
+    write(folder.path(), file, content).unwrap();
+    let outcome = run(&["audit", "--format", "json"], folder.path());
+    assert_eq!(outcome.status, 1, "{file}: {outcome:#?}");
+    let report = outcome.json();
+    let mut lines = String::new();
+    let mut others = 0;
+    for finding in report["findings"].as_array().unwrap() {
+        let place = &finding["places"][0];
+        if place["file"] != file {
+            others += 1;
+            continue;
+        }
+        let name = file.trim_end_matches(".wiring.yaml");
+        let [rule, message] = ["rule", "message"].map(|field| finding[field].as_str().unwrap());
+        writeln!(lines, "{name}: {rule} at {}:{}: {message}", place["line"], place["column"]).unwrap();
+    }
+    assert_eq!(others, 1, "{file}: the fault of the good file is found all the same: {report:#}");
+    lines
+}
+
+#[test]
+fn every_bad_file_gives_a_clear_finding_and_the_rest_goes_on() {
+    let mut files: Vec<_> = fs::read_dir(FILES).unwrap().map(|entry| entry.unwrap().path()).collect();
+    files.sort();
+    assert!(files.len() >= 50);
+    let mut all = String::new();
+    for path in files {
+        let file = path.file_name().unwrap().to_str().unwrap();
+        let lines = findings_of(file, &fs::read(&path).unwrap());
+        assert_eq!(lines.lines().count(), 1, "{file}: {lines}");
+        all.push_str(&lines);
+    }
+    snapbox::assert_data_eq!(all, snapbox::file!["expected/bad_files.txt"]);
+}
+
+/// An alias bomb: nine aliases of nine aliases of nine …
+fn bomb() -> String {
+    let mut text = "corvant: 1\nmodule: m\nabout: &a0 x\n".to_owned();
+    for level in 1..14 {
+        writeln!(text, "a{level}: &a{level} [{}]", format!("*a{},", level - 1).repeat(9)).unwrap();
+    }
+    text
+}
+
+#[rstest]
+#[case::brackets("[".repeat(100_000), "nested more than 250 deep")]
+#[case::braces("{a: ".repeat(100_000), "nested more than 250 deep")]
+#[case::dashes("- ".repeat(100_000), "nested more than 250 deep")]
+#[case::indents((0..2_000).map(|depth| format!("{}a:\n", " ".repeat(depth))).collect(), "nested more than 250 deep")]
+#[case::alias_bomb(bomb(), "aliases repeat more than 1000000 values")]
+#[case::one_long_word("x".repeat(5_000_000), "a manifest takes a map, not text")]
+#[case::one_long_key(format!("corvant: 1\nmodule: m\n{}: 1\n", "x".repeat(500)), "has no field")]
+#[case::many_unknown_fields((0..20_000).map(|number| format!("f{number}: 1\n")).collect(), "has no field `f0`")]
+fn hostile_sizes_end_in_a_finding_and_in_time(#[case] text: String, #[case] message: &str) {
+    let folder = folder(&[("hostile.wiring.yaml", &text), ("good.wiring.yaml", GOOD)]);
+    let start = Instant::now();
+    let outcome = run(&["audit", "--format", "json"], folder.path());
+    assert!(start.elapsed() < Duration::from_secs(60), "{:?}", start.elapsed());
+    assert_eq!(outcome.status, 1);
+    let report = outcome.json();
+    let findings = report["findings"].as_array().unwrap();
+    let is_meant = |finding: &&serde_json::Value| finding["message"].as_str().unwrap().contains(message);
+    assert!(findings.iter().any(|finding| is_meant(&finding)), "{:.2000}", outcome.stdout);
+    assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
+}
+
+#[test]
+fn a_long_line_is_cut_around_what_is_blamed() {
+    let padding = (0..20_000).map(|number| format!("m.s{number}: {{}}, ")).collect::<String>();
+    let text = format!("corvant: 1\nmodule: m\nservices: {{ {padding}m.last: {{ tpye: x }} }}\n");
+    let folder = folder(&[("long.wiring.yaml", &text)]);
+    let outcome = run(&["audit"], folder.path());
+    let lines: Vec<&str> = outcome.stdout.lines().collect();
+    assert!(lines.iter().all(|line| line.chars().count() < 200), "a line is too long");
+    let excerpt = lines.iter().position(|line| line.contains("tpye: x")).unwrap();
+    let column = |line: &str, text: &str| line[..line.find(text).unwrap()].chars().count();
+    assert_eq!(column(lines[excerpt], "tpye"), column(lines[excerpt + 1], "▔"));
+}
+
+#[test]
+fn what_a_terminal_would_act_on_is_never_written() {
+    let text = "corvant: 1\nmodule: m\nservices:\n  \"m.\\e[31mred\\u202e\": { tpye: x, needs: { x: { service: \"no\\u0007ne\" } } }\n";
+    let folder = folder(&[("evil.wiring.yaml", text)]);
+    let outcome = run(&["audit"], folder.path());
+    let is_bad = |letter: char| (letter.is_control() && letter != '\n') || letter == '\u{202e}';
+    assert!(!outcome.stdout.chars().any(is_bad), "{:?}", outcome.stdout);
+    assert!(outcome.stdout.contains("no\\u{7}ne"), "{}", outcome.stdout);
+}
+
+#[test]
+fn expected_findings_are_of_files_that_exist() {
+    let expected = fs::read_to_string(Path::new(FILES).with_file_name("expected/bad_files.txt")).unwrap();
+    for line in expected.lines() {
+        let name = line.split(':').next().unwrap();
+        assert!(Path::new(FILES).join(format!("{name}.wiring.yaml")).exists(), "{name}");
+    }
+}
