@@ -48,21 +48,25 @@ pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
     }
     if write {
         let text = fs::read_to_string(DOCUMENT)?;
-        let (before, rest) = text.split_once(BEGIN).ok_or_else(|| io::Error::other("no table in the docs"))?;
-        let (_, after) = rest.split_once(END).ok_or_else(|| io::Error::other("no end of table in the docs"))?;
+        let (before, rest) =
+            text.split_once(BEGIN).ok_or_else(|| io::Error::other("no table in the docs"))?;
+        let (_, after) =
+            rest.split_once(END).ok_or_else(|| io::Error::other("no end of table in the docs"))?;
         fs::write(DOCUMENT, format!("{before}{BEGIN}\n{table}{END}{after}"))?;
     }
     Ok(())
 }
 
 fn build() -> io::Result<()> {
-    let status =
-        Command::new(env!("CARGO")).args(["build", "--release", "--quiet", "--package", "corvant"]).status()?;
+    let status = Command::new(env!("CARGO"))
+        .args(["build", "--release", "--quiet", "--package", "corvant"])
+        .status()?;
     if status.success() { Ok(()) } else { Err(io::Error::other("the program does not build")) }
 }
 
 fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
-    let folder = PathBuf::from(format!("target/corpora/{services}-{}", if faulty { "faulty" } else { "clean" }));
+    let folder =
+        PathBuf::from(format!("target/corpora/{services}-{}", if faulty { "faulty" } else { "clean" }));
     if !folder.join("expected.txt").exists() {
         corpus::write(&folder, services, faulty, 1)?;
     }
@@ -80,8 +84,11 @@ fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
     }
     let found = discover::discover(&folder, 2);
     let bytes: u64 = found.manifests.values().map(|path| path.metadata().map_or(0, |data| data.len())).sum();
-    let ratios: Vec<f64> =
-        bare.iter().zip(&whole).map(|(bare, whole)| whole.time.as_secs_f64() / bare.time.as_secs_f64()).collect();
+    let ratios: Vec<f64> = bare
+        .iter()
+        .zip(&whole)
+        .map(|(bare, whole)| whole.time.as_secs_f64() / bare.time.as_secs_f64())
+        .collect();
     let milliseconds = |runs: &[Run]| median(runs.iter().map(|run| run.time.as_secs_f64() * 1e3));
     let peak = median(whole.iter().map(|run| run.peak as f64 / 1024.0));
     Ok(format!(

@@ -1,2 +1,71 @@
-//! Pictures.
-pub(crate) fn make() -> std::io::Result<()> { Ok(()) }
+//! Pictures of the program in a real terminal window, made from the demo.
+//!
+//! Needs Xvfb, xterm and ImageMagick (Debian: `apt-get install xvfb xterm imagemagick fonts-dejavu-core`).
+
+use std::path::Path;
+use std::process::{Child, Command};
+use std::time::{Duration, Instant};
+use std::{fs, io, thread};
+
+const FOLDER: &str = "docs/screenshots";
+const DISPLAY: &str = ":77";
+const SOCKET: &str = "/tmp/.X11-unix/X77";
+
+/// Name of the picture, and the shell line whose output it shows.
+const PICTURES: &[(&str, &str)] = &[
+    ("audit", "corvant demo --color always 2>&1 | head -n 44"),
+    ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
+    ("audit-mended", "corvant demo --mended --color always"),
+    ("help", "corvant audit -h"),
+];
+
+/// Makes all pictures anew.
+pub(crate) fn make() -> io::Result<()> {
+    fs::create_dir_all(FOLDER)?;
+    let program = Path::new("target/release").canonicalize()?;
+    // What an earlier screen left behind would look like one that is ready.
+    let _ = fs::remove_file(SOCKET);
+    let screen = Ended(Command::new("Xvfb").args([DISPLAY, "-screen", "0", "1280x800x24"]).spawn()?);
+    wait_for(|| Path::new(SOCKET).exists());
+    for (name, line) in PICTURES {
+        let ready = format!("{FOLDER}/.{name}.ready");
+        let shown = format!("printf '$ {}\\n'; ", line.split(" --color").next().unwrap_or(line));
+        let script = format!(
+            "export COLUMNS=120 PATH={}:$PATH; {shown}{line}; touch {ready}; sleep 60",
+            program.display()
+        );
+        let window = Command::new("xterm")
+            .args(["-display", DISPLAY, "-geometry", "157x46+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10"])
+            .args(["-bg", "#14181d", "-fg", "#d8dee6", "+sb", "-b", "10", "-e", "sh", "-c", &script])
+            .spawn()?;
+        let window = Ended(window);
+        wait_for(|| Path::new(&ready).exists());
+        // The terminal draws a moment after its program has written.
+        thread::sleep(Duration::from_millis(700));
+        let picture = format!("{FOLDER}/{name}.png");
+        Command::new("import").args(["-display", DISPLAY, "-window", "root", &picture]).status()?;
+        fs::remove_file(ready)?;
+        drop(window);
+        println!("{picture}");
+    }
+    drop(screen);
+    Ok(())
+}
+
+fn wait_for(done: impl Fn() -> bool) {
+    let start = Instant::now();
+    while !done() && start.elapsed() < Duration::from_secs(20) {
+        thread::sleep(Duration::from_millis(50));
+    }
+}
+
+/// A process that is ended when it is no longer needed.
+struct Ended(Child);
+
+impl Drop for Ended {
+    fn drop(&mut self) {
+        // It may have ended by itself.
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}

@@ -192,7 +192,7 @@ fn signatures(name: &str, mut each: impl FnMut(u64)) {
         count += 1;
     }
     each(whole);
-    if count > LONGEST || count < 3 {
+    if !(3..=LONGEST).contains(&count) {
         return;
     }
     // Hash of everything but one letter: what stands before, moved up, and what stands after.
@@ -213,9 +213,11 @@ fn signatures(name: &str, mut each: impl FnMut(u64)) {
 /// The hash of the last part of a dotted name, if it says something.
 fn last_part(name: &str) -> Option<u64> {
     let (_, part) = name.rsplit_once('.')?;
-    (part.len() > 3).then(|| part.bytes().fold(1, |hash: u64, byte| {
-        hash.wrapping_mul(BASE).wrapping_add(u64::from(byte.to_ascii_lowercase()))
-    }))
+    (part.len() > 3).then(|| {
+        part.bytes().fold(1, |hash: u64, byte| {
+            hash.wrapping_mul(BASE).wrapping_add(u64::from(byte.to_ascii_lowercase()))
+        })
+    })
 }
 
 #[cfg(test)]
@@ -224,8 +226,15 @@ mod tests {
     use rstest::rstest;
 
     const KNOWN: [&str; 9] = [
-        "vehicles.fleet", "vehicles.locator", "clock.system", "timetable.board", "timetable.store",
-        "Announcer", "DepartureSource", "depot.roster-store", "id",
+        "vehicles.fleet",
+        "vehicles.locator",
+        "clock.system",
+        "timetable.board",
+        "timetable.store",
+        "Announcer",
+        "DepartureSource",
+        "depot.roster-store",
+        "id",
     ];
 
     #[rstest]

@@ -11,7 +11,8 @@ fn found(files: &[File]) -> Vec<(&'static str, String)> {
     let workspace = workspace::from_texts(files.iter().map(|file| (file.path.as_str(), file.text.as_str())));
     let wiring = link(workspace.manifests, workspace.names);
     let findings = audit(&wiring, None).findings;
-    let mut found: Vec<_> = findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();
+    let mut found: Vec<_> =
+        findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();
     found.sort();
     found
 }

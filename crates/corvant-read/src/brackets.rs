@@ -16,7 +16,6 @@ pub(crate) fn innermost_open(text: &str, end: usize) -> Option<usize> {
         match (quote, byte) {
             (Some(b'"'), b'\\') => at += 1,
             (Some(mark), _) if byte == mark => quote = None,
-            (Some(_), _) => {}
             (None, b'"' | b'\'') if begins_a_value => quote = Some(byte),
             (None, b'#') if before.is_ascii_whitespace() => {
                 at += bytes[at..].iter().position(|&byte| byte == b'\n').unwrap_or(bytes.len());

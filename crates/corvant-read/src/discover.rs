@@ -113,7 +113,8 @@ impl Discovery {
                     // A dead link is nobody's manifest, unless its name says that it should be one.
                     err if path.is_symlink() && !path.exists() => {
                         if is_manifest(&relative) {
-                            self.unreadable.insert(relative, format!("the link leads nowhere ({})", reason(&err)));
+                            self.unreadable
+                                .insert(relative, format!("the link leads nowhere ({})", reason(&err)));
                         }
                     }
                     err => {
@@ -178,8 +179,14 @@ mod tests {
     #[test]
     fn manifests_are_found_in_order_and_ignore_files_respected() {
         let folder = folder(&[
-            "b/b.wiring.yaml", "a/a.wiring.yml", "a/a.yaml", "a/z.wiring.json", "out/o.wiring.yaml",
-            ".hidden/h.wiring.yaml", "c.wiring.yaml", "kept/out.wiring.yaml",
+            "b/b.wiring.yaml",
+            "a/a.wiring.yml",
+            "a/a.yaml",
+            "a/z.wiring.json",
+            "out/o.wiring.yaml",
+            ".hidden/h.wiring.yaml",
+            "c.wiring.yaml",
+            "kept/out.wiring.yaml",
         ]);
         fs::write(folder.path().join(".gitignore"), "/out/\n").unwrap();
         for threads in [1, 4] {

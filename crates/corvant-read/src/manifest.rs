@@ -26,7 +26,7 @@ pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest
             unread.opaque = text.contains('\0');
             let span = Span::new(at, at + char::REPLACEMENT_CHARACTER.len_utf8());
             let place = (span, "reading stopped here");
-            let mut manifest = broken(Source::new(path, text), message, place, unread);
+            let mut manifest = broken(Source::new(path, text), &message, place, unread);
             if error.as_bytes().starts_with(&[0xff, 0xfe]) || error.as_bytes().starts_with(&[0xfe, 0xff]) {
                 manifest.facts.troubles[0].help = vec!["it looks like UTF-16: save it as UTF-8".to_owned()];
             }
@@ -53,7 +53,7 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
             let unread = words::unread(&text, interner);
             let place = (error.span, "reading stopped here");
             let open = brackets::innermost_open(&text, error.span.start as usize);
-            let mut manifest = broken(Source::new(path, text), error.message, place, unread);
+            let mut manifest = broken(Source::new(path, text), &error.message, place, unread);
             manifest.facts.troubles[0].other =
                 open.map(|at| (Span::new(at, at + 1), "this is still open there"));
             manifest
@@ -64,13 +64,12 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
 /// A file or folder that could not even be opened.
 pub fn unreadable(path: String, why: &str, kind: TroubleKind) -> Manifest {
     let unread = Unread { opaque: true, ..Unread::default() };
-    let mut manifest =
-        broken(Source::new(path, String::new()), why.to_owned(), (Span::at(0), "here"), unread);
+    let mut manifest = broken(Source::new(path, String::new()), why, (Span::at(0), "here"), unread);
     manifest.facts.troubles[0].kind = kind;
     manifest
 }
 
-fn broken(source: Source, message: String, at: (Span, &'static str), unread: Unread) -> Manifest {
+fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unread) -> Manifest {
     let trouble = Trouble {
         kind: TroubleKind::Unreadable,
         source: SourceIndex::default(),

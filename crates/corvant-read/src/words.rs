@@ -6,7 +6,8 @@ use corvant_core::name::Interner;
 /// The words of a text, and which of them stand where a field name would: before `:` or `=`, in quotes or not.
 pub(crate) fn unread(text: &str, interner: &Interner) -> Unread {
     let ends = |character: char| {
-        character.is_whitespace() || matches!(character, ',' | ':' | '{' | '}' | '[' | ']' | '"' | '\'' | '#' | '=')
+        character.is_whitespace()
+            || matches!(character, ',' | ':' | '{' | '}' | '[' | ']' | '"' | '\'' | '#' | '=')
     };
     let mut unread = Unread::default();
     let mut from = 0;

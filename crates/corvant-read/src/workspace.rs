@@ -58,8 +58,9 @@ pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
 /// A workspace out of texts in memory: pairs of path and text.
 pub fn from_texts<'text>(texts: impl IntoIterator<Item = (&'text str, &'text str)>) -> Workspace {
     let interner = Interner::default();
-    let manifests =
-        texts.into_iter().map(|(path, text)| manifest::from_text(path.to_owned(), text.to_owned(), &interner));
+    let manifests = texts
+        .into_iter()
+        .map(|(path, text)| manifest::from_text(path.to_owned(), text.to_owned(), &interner));
     let manifests = manifests.collect();
     Workspace { manifests, names: interner.freeze(), blind_spots: Vec::new() }
 }

@@ -15,8 +15,8 @@ const FILES: usize = 5;
 const FAULT_EVERY: usize = 8;
 
 const WORDS: [&str; SERVICES] = [
-    "archive", "board", "clock", "depot", "engine", "feed", "gate", "horizon", "incident", "journal", "kiosk",
-    "line", "monitor", "notice", "operator", "platform", "queue", "roster", "signal", "track",
+    "archive", "board", "clock", "depot", "engine", "feed", "gate", "horizon", "incident", "journal",
+    "kiosk", "line", "monitor", "notice", "operator", "platform", "queue", "roster", "signal", "track",
 ];
 
 /// Random numbers that are the same everywhere: G. Steele, D. Lea and C. Flood's SplitMix64 (2014).
@@ -119,7 +119,9 @@ impl Writer {
         self.extra_services(files);
         let (prefix, last) = (prefix(self.file), id(self.file, SERVICES - 1));
         self.line("entries:");
-        self.line(&format!("  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ main: {{ service: {last} }} }}"));
+        self.line(&format!(
+            "  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ main: {{ service: {last} }} }}"
+        ));
         let module = self.file / FILES;
         self.uses.remove(&module);
         let uses: Vec<String> = self.uses.iter().map(|module| module_name(*module)).collect();
@@ -147,13 +149,20 @@ impl Writer {
             String::new()
         };
         let body = &mut self.body;
-        writeln!(body, "settings:\n  {prefix}.limit: {}\n  {prefix}.address: \"file:${{{prefix}.limit}}\"", files % 97)
-            .and_then(|()| write!(body, "{repeated}"))
-            .and_then(|()| writeln!(body, "tags:\n  {prefix}.rule:"))
-            .and_then(|()| {
-                writeln!(body, "    attributes: {{ priority: {{ kind: integer, required: true, unique: true }} }}")
-            })
-            .expect("writing to a String");
+        writeln!(
+            body,
+            "settings:\n  {prefix}.limit: {}\n  {prefix}.address: \"file:${{{prefix}.limit}}\"",
+            files % 97
+        )
+        .and_then(|()| write!(body, "{repeated}"))
+        .and_then(|()| writeln!(body, "tags:\n  {prefix}.rule:"))
+        .and_then(|()| {
+            writeln!(
+                body,
+                "    attributes: {{ priority: {{ kind: integer, required: true, unique: true }} }}"
+            )
+        })
+        .expect("writing to a String");
         if self.fault == Some(Fault::ChoiceMismatch) {
             let port = port(self.file);
             self.expect("choice-mismatch", port.clone());
@@ -194,7 +203,8 @@ impl Writer {
         }
         self.spoil(number, &mut fields, &mut needs);
         let body = &mut self.body;
-        writeln!(body, "  {}:\n    {}", id(file, number), fields.join("\n    ")).expect("writing to a String");
+        writeln!(body, "  {}:\n    {}", id(file, number), fields.join("\n    "))
+            .expect("writing to a String");
         if !needs.is_empty() {
             writeln!(body, "    needs:\n      {}", needs.join("\n      ")).expect("writing to a String");
         }

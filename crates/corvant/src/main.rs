@@ -12,7 +12,7 @@ use std::process::ExitCode;
 fn main() -> ExitCode {
     exit::fail_with_status_3_on_panic();
     match commands::run(cli::Arguments::parse()) {
-        Ok(status) => status.into(),
+        Ok(status) => status,
         Err(error) => exit::complain(&error),
     }
 }

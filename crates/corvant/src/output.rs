@@ -8,6 +8,8 @@ use corvant_render::{json, text};
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 
+/// Narrowest text that excerpts fit into.
+const NARROWEST: u16 = 40;
 /// Widest text that is comfortable to read.
 const WIDEST: u16 = 120;
 
@@ -22,8 +24,7 @@ pub(crate) fn write(
         let layout = text::Layout { width: None, color: options.color == Color::Always };
         let written = File::create(path)
             .and_then(|file| render(report, wiring, root, options.format, layout, BufWriter::new(file)));
-        return written
-            .map_err(|reason| CommandError::Output { path: path.display().to_string(), reason });
+        return written.map_err(|reason| CommandError::Output { path: path.display().to_string(), reason });
     }
     if options.quiet {
         return Ok(());
@@ -53,11 +54,12 @@ fn render(
     out.flush()
 }
 
-/// Columns to fit into; none in a pipe, where lines are never broken.
+/// Columns to fit into: what COLUMNS says, else the terminal; none in a pipe, where lines are never broken.
 fn width() -> Option<usize> {
+    let said = std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
     let is_terminal = io::stdout().is_terminal();
-    let size = terminal_size::terminal_size().filter(|_| is_terminal);
-    size.map(|(width, _)| width.0.min(WIDEST).into())
+    let size = || terminal_size::terminal_size().filter(|_| is_terminal).map(|(width, _)| width.0);
+    said.or_else(size).map(|width: u16| width.clamp(NARROWEST, WIDEST).into())
 }
 
 fn use_color(color: Color) -> bool {

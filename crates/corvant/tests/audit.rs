@@ -56,10 +56,24 @@ fn the_json_report_is_whole() {
 #[test]
 fn colour_is_for_terminals_unless_asked_for() {
     let folder = folder(&[("web.wiring.yaml", FAULTY)]);
-    let has_color = |options: &[&str]| run(&[&["audit"], options].concat(), folder.path()).stdout.contains('\u{1b}');
+    let has_color =
+        |options: &[&str]| run(&[&["audit"], options].concat(), folder.path()).stdout.contains('\u{1b}');
     assert!(!has_color(&[]));
     assert!(has_color(&["--color", "always"]));
     assert!(!has_color(&["--color", "never"]));
+}
+
+#[test]
+fn lines_fit_into_the_columns_that_are_asked_for() {
+    let manifest = "corvant: 1\nmodule: web\nservices:\n  web.map: { needs: { me: { service: web.plan } } }\n  web.plan: { needs: { me: { service: web.map } } }\nentries:\n  map: { needs: { map: { service: web.map } } }\n";
+    let folder = folder(&[("modules/web/maps/web.wiring.yaml", manifest)]);
+    let mut command = program();
+    let outcome = outcome(command.env("COLUMNS", "60").arg("audit").current_dir(folder.path()));
+    // An address stays on one line with its role, so that it can be jumped to.
+    let lines = outcome.stdout.lines().filter(|line| !line.starts_with("    modules/"));
+    let longest = lines.map(|line| line.chars().count()).max();
+    assert!(longest <= Some(62), "{}", outcome.stdout);
+    assert!(run(&["audit"], folder.path()).stdout.lines().any(|line| line.chars().count() > 100));
 }
 
 #[test]
@@ -122,14 +136,18 @@ fn links_in_a_ring_are_a_note_and_nothing_is_read_twice() {
     let report = outcome.json();
     assert_eq!(report["summary"]["manifests"], 1);
     for finding in report["findings"].as_array().unwrap() {
-        assert_eq!((finding["rule"].as_str(), finding["severity"].as_str()), (Some("unreadable-file"), Some("note")));
+        assert_eq!(
+            (finding["rule"].as_str(), finding["severity"].as_str()),
+            (Some("unreadable-file"), Some("note"))
+        );
     }
     assert!(report["summary"]["notes"].as_u64() > Some(0));
 }
 
 #[test]
 fn folders_and_files_that_cannot_be_opened_are_findings() {
-    let folder = folder(&[("web.wiring.yaml", FAULTY), ("locked/a.wiring.yaml", CLEAN), ("b.wiring.yaml", CLEAN)]);
+    let folder =
+        folder(&[("web.wiring.yaml", FAULTY), ("locked/a.wiring.yaml", CLEAN), ("b.wiring.yaml", CLEAN)]);
     let deny = |path: &str| {
         fs::set_permissions(folder.path().join(path), fs::Permissions::from_mode(0o000)).unwrap();
     };
@@ -150,7 +168,11 @@ fn folders_and_files_that_cannot_be_opened_are_findings() {
     fs::set_permissions(folder.path().join("locked"), fs::Permissions::from_mode(0o755)).unwrap();
     let mut subjects = outcome.subjects();
     subjects.sort();
-    let expected = [("missing-service", "web.tiles"), ("unreadable-file", "b.wiring.yaml"), ("unreadable-file", "locked")];
+    let expected = [
+        ("missing-service", "web.tiles"),
+        ("unreadable-file", "b.wiring.yaml"),
+        ("unreadable-file", "locked"),
+    ];
     assert_eq!(subjects, expected.map(|(rule, subject)| (rule.to_owned(), subject.to_owned())));
     assert!(outcome.stdout.contains("locked could not be read: permission denied"), "{}", outcome.stdout);
 }
@@ -161,7 +183,10 @@ fn a_pipe_with_the_name_of_a_manifest_is_not_waited_for() {
     let made = Command::new("mkfifo").arg(folder.path().join("pipe.wiring.yaml")).status().unwrap();
     assert!(made.success());
     let outcome = run(&["audit", "--format", "json"], folder.path());
-    assert!(outcome.subjects().contains(&("unreadable-file".into(), "pipe.wiring.yaml".into())), "{outcome:#?}");
+    assert!(
+        outcome.subjects().contains(&("unreadable-file".into(), "pipe.wiring.yaml".into())),
+        "{outcome:#?}"
+    );
 }
 
 #[test]

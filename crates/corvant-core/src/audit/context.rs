@@ -3,8 +3,8 @@
 use super::doubts::Doubts;
 use super::lacks::{Lack, Lacks, Use};
 use super::usage::Usage;
-use crate::finding::{Finding, Severity};
 use crate::facts::Service;
+use crate::finding::{Finding, Severity};
 use crate::graph::{Graph, What};
 use crate::name::Name;
 use crate::resolve::Resolution;
@@ -70,10 +70,12 @@ impl<'a> Context<'a> {
 
     /// Who seeks something, in words: `3 services and 1 entry need it`.
     pub fn seekers(&self, uses: &[Use]) -> String {
-        let mut nodes: Vec<_> = uses.iter().filter_map(|used| used.origin).map(|origin| origin.node).collect();
+        let mut nodes: Vec<_> =
+            uses.iter().filter_map(|used| used.origin).map(|origin| origin.node).collect();
         nodes.sort_unstable();
         nodes.dedup();
-        let count = |kind: fn(What) -> bool| nodes.iter().filter(|&&node| kind(self.graph.what(node))).count();
+        let count =
+            |kind: fn(What) -> bool| nodes.iter().filter(|&&node| kind(self.graph.what(node))).count();
         let counts = [
             counted(count(|what| matches!(what, What::Service(_))), "service", "services"),
             counted(count(|what| matches!(what, What::Entry(_))), "entry", "entries"),

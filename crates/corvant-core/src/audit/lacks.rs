@@ -160,7 +160,8 @@ impl Lacks {
         }
         for tag in &wiring.facts.tags {
             let Some(by) = tag.collected_by else { continue };
-            if !resolution.ids.is_defined(by.name) && !resolution.is_supplied(SuppliedKind::Service, by.name) {
+            if !resolution.ids.is_defined(by.name) && !resolution.is_supplied(SuppliedKind::Service, by.name)
+            {
                 let role = format!("named here as the collector of {}", wiring.text(tag.tag.name));
                 let used = Use { source: tag.source, span: by.span, role, key: None, origin: None };
                 self.add(Sought::Service(by.name), used);
@@ -188,7 +189,8 @@ impl Lacks {
             }
             if setting.required && resolution.setting(setting.setting.name) == Some(Value::Absent) {
                 let role = "required here".to_owned();
-                let used = Use { source: setting.source, span: setting.setting.span, role, key: None, origin: None };
+                let used =
+                    Use { source: setting.source, span: setting.setting.span, role, key: None, origin: None };
                 self.add(Sought::Setting(setting.setting.name), used);
             }
         }
@@ -196,7 +198,10 @@ impl Lacks {
 
     fn setting(&mut self, wiring: &Wiring, source: SourceIndex, target: Named, role: &str, by: Name) {
         let role = format!("{role} {}", wiring.text(by));
-        self.add(Sought::Setting(target.name), Use { source, span: target.span, role, key: None, origin: None });
+        self.add(
+            Sought::Setting(target.name),
+            Use { source, span: target.span, role, key: None, origin: None },
+        );
     }
 
     /// For each lack the known name of its kind that is closest.

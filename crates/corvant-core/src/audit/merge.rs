@@ -22,7 +22,9 @@ impl Merged {
             }
             let known = self.by_subject.entry((finding.rule.name, finding.subject.clone()));
             match known {
-                std::collections::hash_map::Entry::Occupied(known) => self.findings[*known.get()].1.push(view),
+                std::collections::hash_map::Entry::Occupied(known) => {
+                    self.findings[*known.get()].1.push(view);
+                }
                 std::collections::hash_map::Entry::Vacant(new) => {
                     new.insert(self.findings.len());
                     self.findings.push((finding, vec![view]));

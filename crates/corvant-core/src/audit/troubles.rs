@@ -10,7 +10,12 @@ use crate::rules::Rule;
 const LISTED: usize = 5;
 
 /// Reports the troubles of a kind under a rule, each with what is missing because of it.
-pub(crate) fn report_troubles(rule: &'static Rule, kind: TroubleKind, context: &Context<'_>, sink: &mut Sink) {
+pub(crate) fn report_troubles(
+    rule: &'static Rule,
+    kind: TroubleKind,
+    context: &Context<'_>,
+    sink: &mut Sink,
+) {
     let hidden = hidden_names(context);
     for (number, trouble) in context.wiring.facts.troubles.iter().enumerate() {
         if trouble.kind != kind {
@@ -21,7 +26,8 @@ pub(crate) fn report_troubles(rule: &'static Rule, kind: TroubleKind, context: &
             let more = names.len().saturating_sub(LISTED);
             let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
             let listed = names[..names.len().min(LISTED)].join(", ");
-            message = format!("{message}; found nowhere else, and perhaps in what was not read: {listed}{rest}");
+            message =
+                format!("{message}; found nowhere else, and perhaps in what was not read: {listed}{rest}");
         }
         let mut finding = Finding::new(rule, trouble.subject.clone(), message);
         finding = finding.at(trouble.source, trouble.at.0, trouble.at.1);

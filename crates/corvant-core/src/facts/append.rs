@@ -19,7 +19,8 @@ trait Item {
 
 macro_rules! items {
     ($($item:ident { $($field:ident in $table:ident),* $(; $maybe:ident in $maybe_table:ident)* })*) => {
-        $(impl Item for super::$item {
+        $(#[allow(clippy::needless_update, reason = "a roster is nothing but its ranges")]
+        impl Item for super::$item {
             fn moved(self, source: SourceIndex, _shift: &Shift) -> Self {
                 Self {
                     source,
@@ -59,6 +60,15 @@ fn append<T: Item>(to: &mut Vec<T>, from: Vec<T>, source: SourceIndex, shift: &S
 }
 
 impl Facts {
+    /// Makes room for the facts of many files at once in the arrays that grow with the number of services.
+    pub fn reserve_for<'a>(&mut self, others: impl Iterator<Item = &'a Self> + Clone) {
+        self.services.reserve(others.clone().map(|facts| facts.services.len()).sum());
+        self.needs.reserve(others.clone().map(|facts| facts.needs.len()).sum());
+        self.named.reserve(others.clone().map(|facts| facts.named.len()).sum());
+        self.taggings.reserve(others.clone().map(|facts| facts.taggings.len()).sum());
+        self.settings.reserve(others.map(|facts| facts.settings.len()).sum());
+    }
+
     /// Appends the facts of the file `source`; ranges are moved to where their elements now are.
     pub fn append(&mut self, other: Self, source: SourceIndex) {
         let shift = Shift {

@@ -9,8 +9,8 @@ mod items;
 mod many;
 
 pub use items::{
-    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Need, Provider, Roster, Scalar,
-    Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Need, Provider, Roster,
+    Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
 };
 pub use many::Many;
 

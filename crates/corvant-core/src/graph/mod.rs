@@ -6,8 +6,8 @@
 
 mod build;
 pub mod knots;
-pub mod reach;
 mod openings;
+pub mod reach;
 mod ring;
 
 pub use openings::{Openings, openings};

@@ -57,9 +57,8 @@ impl Ids {
         ids.replace(wiring);
         ids.wrap(wiring);
         ids.follow(wiring);
-        let is_built = |(service, active): (&Service, &bool)| {
-            *active && service.alias_of.is_none() && !service.template
-        };
+        let is_built =
+            |(service, active): (&Service, &bool)| *active && service.alias_of.is_none() && !service.template;
         ids.built = services.iter().zip(&ids.active).map(is_built).collect();
         ids
     }

@@ -39,13 +39,12 @@ impl Resolution {
             Target::Service(id) => self.meet_id(wiring, id),
             Target::Contract(contract) => {
                 let question = (contract, need.key.map(|key| key.name));
-                match known.contracts.get(&question) {
-                    Some(&met) => met,
-                    None => {
-                        let met = self.meet_contract(wiring, question, &known.choices);
-                        known.contracts.insert(question, met);
-                        met
-                    }
+                if let Some(&met) = known.contracts.get(&question) {
+                    met
+                } else {
+                    let met = self.meet_contract(wiring, question, &known.choices);
+                    known.contracts.insert(question, met);
+                    met
                 }
             }
             Target::Tag(tag) => Met::Carriers(tag),

@@ -10,8 +10,7 @@ use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 pub fn link(mut manifests: Vec<Manifest>, names: Names) -> Wiring {
     manifests.sort_unstable_by(|one, other| one.source.path.cmp(&other.source.path));
     let mut facts = Facts::default();
-    facts.services.reserve(manifests.iter().map(|manifest| manifest.facts.services.len()).sum());
-    facts.needs.reserve(manifests.iter().map(|manifest| manifest.facts.needs.len()).sum());
+    facts.reserve_for(manifests.iter().map(|manifest| &manifest.facts));
     let mut sources = Vec::with_capacity(manifests.len());
     let mut headers = Vec::with_capacity(manifests.len());
     for (index, manifest) in manifests.into_iter().enumerate() {

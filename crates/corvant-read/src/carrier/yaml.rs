@@ -22,8 +22,13 @@ pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
         block_nesting_limit: DEPTH_LIMIT,
         emit_unresolved_aliases: true,
     };
-    let mut builder =
-        Builder { tree: Tree::new(text), anchors: HashMap::new(), merging: Vec::new(), added: 0, documents: 0 };
+    let mut builder = Builder {
+        tree: Tree::new(text),
+        anchors: HashMap::new(),
+        merging: Vec::new(),
+        added: 0,
+        documents: 0,
+    };
     for event in Parser::new_from_str_with_options(text, options) {
         let (event, span) = event.map_err(|error| scan_error(text, &error))?;
         let bytes = span.byte_range().unwrap_or(0..0);
@@ -248,9 +253,14 @@ mod tests {
     }
 
     #[rstest]
-    #[case::kinds("a: 1\nb: 1.5\nc: yes\nd: true\ne:\nf: ~\ng: '1'", "{a=i:1 b=n:1.5 c='yes' d=b:true e=- f=- g='1'}")]
-    #[case::odd_numbers("[0o17, 0o9, 0xFf, -1, +2, .5, 1e3, 1., ., .inf, 1_0]",
-        "[i:0o17 '0o9' i:0xFf i:-1 i:+2 n:.5 n:1e3 n:1. '.' n:.inf '1_0']")]
+    #[case::kinds(
+        "a: 1\nb: 1.5\nc: yes\nd: true\ne:\nf: ~\ng: '1'",
+        "{a=i:1 b=n:1.5 c='yes' d=b:true e=- f=- g='1'}"
+    )]
+    #[case::odd_numbers(
+        "[0o17, 0o9, 0xFf, -1, +2, .5, 1e3, 1., ., .inf, 1_0]",
+        "[i:0o17 '0o9' i:0xFf i:-1 i:+2 n:.5 n:1e3 n:1. '.' n:.inf '1_0']"
+    )]
     #[case::block_and_flow("a:\n  - b\n  - {c: [d, e]}", "{a=['b' {c=['d' 'e']}]}")]
     #[case::escapes("a: \"x\\u0041\\n\"\nb: 'it''s'", "{a='xA\n' b='it's'}")]
     #[case::folded("a: >-\n  one\n  two\nb: |\n  x\n", "{a='one two' b='x\n'}")]
@@ -258,10 +268,18 @@ mod tests {
     #[case::alias("a: &x {b: 1}\nc: *x", "{a={b=i:1} c={b=i:1}}")]
     #[case::alias_of_a_key("&k a: 1\nb: *k", "{a=i:1 b='a'}")]
     #[case::merge_own_wins("a: &x {b: 1, c: 2}\nd: {c: 3, <<: *x}", "{a={b=i:1 c=i:2} d={c=i:3 b=i:1}}")]
-    #[case::merge_earlier_wins("- &x {b: 1}\n- &y {b: 2, c: 3}\n- <<: [*x, *y]", "[{b=i:1} {b=i:2 c=i:3} {b=i:1 c=i:3}]")]
-    #[case::merge_of_merge("- &x {b: 1}\n- &y {<<: *x, c: 2}\n- {<<: *y, d: 3}", "[{b=i:1} {c=i:2 b=i:1} {d=i:3 c=i:2 b=i:1}]")]
-    #[case::anchor_inside_a_merged_map("- &x {b: &i 1}\n- {<<: &y {c: &j 2}, d: &k 3}\n- [*i, *j, *k, *y]",
-        "[{b=i:1} {d=i:3 c=i:2} [i:1 i:2 i:3 {c=i:2}]]")]
+    #[case::merge_earlier_wins(
+        "- &x {b: 1}\n- &y {b: 2, c: 3}\n- <<: [*x, *y]",
+        "[{b=i:1} {b=i:2 c=i:3} {b=i:1 c=i:3}]"
+    )]
+    #[case::merge_of_merge(
+        "- &x {b: 1}\n- &y {<<: *x, c: 2}\n- {<<: *y, d: 3}",
+        "[{b=i:1} {c=i:2 b=i:1} {d=i:3 c=i:2 b=i:1}]"
+    )]
+    #[case::anchor_inside_a_merged_map(
+        "- &x {b: &i 1}\n- {<<: &y {c: &j 2}, d: &k 3}\n- [*i, *j, *k, *y]",
+        "[{b=i:1} {d=i:3 c=i:2} [i:1 i:2 i:3 {c=i:2}]]"
+    )]
     #[case::quoted_is_no_merge("a: {'<<': 1}", "{a={<<=i:1}}")]
     #[case::repeated_keys_stay_visible("a: 1\na: 2", "{a=i:1 a=i:2}")]
     #[case::empty("", "")]
@@ -269,7 +287,10 @@ mod tests {
     #[case::merge_of_text("a: {<<: b}", "error at 8: a merge key takes a map or a list of maps")]
     #[case::alias_in_itself("a: &x [*x]", "error at 7: an alias stands inside its own anchor, without end")]
     #[case::unknown_alias("a: *x", "error at 3: the alias *x has no anchor &x before it")]
-    #[case::two_documents("a: 1\n---\nb: 2", "error at 5: a second document begins here; a manifest is one document")]
+    #[case::two_documents(
+        "a: 1\n---\nb: 2",
+        "error at 5: a second document begins here; a manifest is one document"
+    )]
     fn a_text_becomes_a_tree(#[case] text: &str, #[case] expected: &str) {
         assert_eq!(drawn(text), expected);
     }

@@ -5,8 +5,21 @@ pub(crate) const VERSION: &str = "1";
 
 /// A whole manifest.
 pub(crate) const MANIFEST: &[&str] = &[
-    "corvant", "module", "about", "uses", "settings", "contracts", "tags", "services", "choices", "providers",
-    "roster", "entries", "supplied", "expect", "allow",
+    "corvant",
+    "module",
+    "about",
+    "uses",
+    "settings",
+    "contracts",
+    "tags",
+    "services",
+    "choices",
+    "providers",
+    "roster",
+    "entries",
+    "supplied",
+    "expect",
+    "allow",
 ];
 /// A setting in its long form.
 pub(crate) const SETTING: &[&str] = &["value", "stages", "required", "about"];
@@ -21,12 +34,13 @@ pub(crate) const TAG: &[&str] =
 pub(crate) const ATTRIBUTE: &[&str] = &["about", "kind", "required", "unique", "one-of"];
 /// A service.
 pub(crate) const SERVICE: &[&str] = &[
-    "about", "type", "offers", "key", "default", "lifetime", "internal", "needs", "tags", "stages", "alias-of",
-    "template", "like", "wraps", "built-by", "replaces",
+    "about", "type", "offers", "key", "default", "lifetime", "internal", "needs", "tags", "stages",
+    "alias-of", "template", "like", "wraps", "built-by", "replaces",
 ];
 /// A need.
-pub(crate) const NEED: &[&str] =
-    &["service", "contract", "key", "tag", "setting", "wrapped", "optional", "lazy", "via", "method", "about"];
+pub(crate) const NEED: &[&str] = &[
+    "service", "contract", "key", "tag", "setting", "wrapped", "optional", "lazy", "via", "method", "about",
+];
 /// How a need is met.
 pub(crate) const VIA: &[&str] = &["constructor", "setter", "property", "factory", "look-up"];
 /// A factory.

@@ -51,7 +51,8 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
             let message = "the file does not say which version of the format it is written in";
             reader.missing_field("corvant", message, "begin the file with `corvant: 1`");
         }
-        if header.module.is_none() && !reader.facts.troubles.iter().any(|trouble| trouble.subject == "module") {
+        if header.module.is_none() && !reader.facts.troubles.iter().any(|trouble| trouble.subject == "module")
+        {
             let message = "the file does not say which module it speaks for";
             reader.missing_field("module", message, "add `module: NAME` below `corvant: 1`");
         }

@@ -4,8 +4,8 @@ use super::format;
 use super::reader::Reader;
 use crate::carrier::{Kind, NodeId};
 use corvant_core::facts::{
-    Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Scalar,
-    Setting, StageValue, Supplied, SuppliedKind, Tag,
+    Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster,
+    Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
 };
 use corvant_core::source::SourceIndex;
 
@@ -299,7 +299,8 @@ impl Reader<'_> {
                 _ => return false,
             };
             let names = reader.names(value);
-            let names = names.of(&reader.facts.named).iter().map(|&name| Supplied { source: HERE, kind, name });
+            let names =
+                names.of(&reader.facts.named).iter().map(|&name| Supplied { source: HERE, kind, name });
             reader.facts.supplied.extend(names);
             true
         });
@@ -351,15 +352,12 @@ impl Reader<'_> {
                 }
                 true
             });
-            match (rule, subject) {
-                (Some(rule), Some(subject)) => {
-                    let allowance = Allowance { source: HERE, rule, subject, reason, until };
-                    reader.facts.allowances.push(allowance);
-                }
-                _ => {
-                    let message = "an allowance names the rule and the subject it accepts".to_owned();
-                    reader.wrong_shape(item, message, None);
-                }
+            if let (Some(rule), Some(subject)) = (rule, subject) {
+                let allowance = Allowance { source: HERE, rule, subject, reason, until };
+                reader.facts.allowances.push(allowance);
+            } else {
+                let message = "an allowance names the rule and the subject it accepts".to_owned();
+                reader.wrong_shape(item, message, None);
             }
         });
     }

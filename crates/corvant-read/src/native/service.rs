@@ -90,7 +90,8 @@ impl Reader<'_> {
             return self.bare_need(value);
         }
         let mut targets: Vec<(Target, NodeId)> = Vec::new();
-        let (mut key, mut via, mut method, mut optional, mut lazy) = (None, Via::default(), None, false, false);
+        let (mut key, mut via, mut method, mut optional, mut lazy) =
+            (None, Via::default(), None, false, false);
         self.fields(value, format::NEED, |reader, field, value| {
             match field {
                 "service" => targets.extend(reader.target(value, Target::Service)),
@@ -135,10 +136,12 @@ impl Reader<'_> {
     fn aimless_need(&mut self, value: NodeId, targets: usize) {
         // With an unusable target, that is the finding; with none written, this is.
         let written = self.tree.fields(value).map(|(key, _)| self.tree.text(key));
-        let aims = written.filter(|key| matches!(*key, "service" | "contract" | "tag" | "setting" | "wrapped"));
+        let aims =
+            written.filter(|key| matches!(*key, "service" | "contract" | "tag" | "setting" | "wrapped"));
         if targets > 1 || aims.count() == 0 {
             let found = if targets > 1 { "several" } else { "none" };
-            let message = format!("a need names one of service, contract, tag, setting, wrapped; here {found}");
+            let message =
+                format!("a need names one of service, contract, tag, setting, wrapped; here {found}");
             let help = (targets > 1).then(|| "give each target a slot of its own".to_owned());
             self.wrong_shape(value, message, help);
         }

@@ -19,8 +19,9 @@ impl Page<'_> {
         let start = source.position(place.span.start);
         let address = format!("{}:{}:{}", words::safe(&source.path), start.line, start.column);
         let role = words::safe(&place.role);
+        writeln!(out, "    {}  {role}", self.paint(DIM, &address))?;
         if source.text.is_empty() {
-            return writeln!(out, "    {address} {role}");
+            return Ok(());
         }
         let width = self.layout.width.map_or(WIDEST, |width| width.saturating_sub(MARGIN).max(30));
         let shown = Shown::new(source, place, start.line, width);
@@ -28,9 +29,8 @@ impl Page<'_> {
         let gutter = self.paint(DIM, &format!("{number:>6} ┊"));
         let below = self.paint(DIM, &format!("{:>6} ┊", ""));
         let mark = self.paint(severity_style(severity), &"▔".repeat(shown.length));
-        writeln!(out, "    {}", self.paint(DIM, &address))?;
         writeln!(out, "    {gutter} {}", shown.text)?;
-        writeln!(out, "    {below} {}{mark} {role}", " ".repeat(shown.before))
+        writeln!(out, "    {below} {}{mark}", " ".repeat(shown.before))
     }
 }
 

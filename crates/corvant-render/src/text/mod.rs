@@ -41,7 +41,13 @@ struct Page<'a> {
 }
 
 impl Page<'_> {
-    fn finding(&self, finding: &Finding, number: usize, total: usize, out: &mut impl Write) -> io::Result<()> {
+    fn finding(
+        &self,
+        finding: &Finding,
+        number: usize,
+        total: usize,
+        out: &mut impl Write,
+    ) -> io::Result<()> {
         let severity = self.paint(severity_style(finding.severity), finding.severity.word());
         let count = self.paint(DIM, &format!("{number} of {total}"));
         let rule = self.paint(BOLD, finding.rule.name);

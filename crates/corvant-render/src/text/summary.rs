@@ -62,8 +62,12 @@ fn when(report: &Report) -> String {
     let verb = |count: usize, one: &'static str, many: &'static str| if count == 1 { one } else { many };
     match (starting, waiting) {
         (0, 0) => String::new(),
-        (0, waiting) => format!("; {waiting} {} for a first request", verb(waiting, "error waits", "errors wait")),
-        (starting, 0) => format!("; {starting} {} at start-up", verb(starting, "error strikes", "errors strike")),
+        (0, waiting) => {
+            format!("; {waiting} {} for a first request", verb(waiting, "error waits", "errors wait"))
+        }
+        (starting, 0) => {
+            format!("; {starting} {} at start-up", verb(starting, "error strikes", "errors strike"))
+        }
         (starting, waiting) => format!(
             "; {starting} {} at start-up, {waiting} {} for a first request",
             verb(starting, "error strikes", "errors strike"),
@@ -74,7 +78,8 @@ fn when(report: &Report) -> String {
 
 /// Which finding to mend first: the first that takes something down.
 fn first_to_mend(report: &Report) -> Option<String> {
-    let first = report.findings.first().filter(|finding| finding.reach.services + finding.reach.entries > 1)?;
+    let first =
+        report.findings.first().filter(|finding| finding.reach.services + finding.reach.entries > 1)?;
     let reach = &first.reach;
     let least = if reach.at_least { "at least " } else { "" };
     Some(format!(

@@ -32,7 +32,8 @@ pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
         })
         .collect();
     let more = (reach.entries as usize).saturating_sub(entries.len());
-    let entries = if more > 0 { format!("{} and {more} more", entries.join(", ")) } else { join_words(&entries) };
+    let entries =
+        if more > 0 { format!("{} and {more} more", entries.join(", ")) } else { join_words(&entries) };
     let first_use = (!entries.is_empty()).then(|| format!("at the first use of {entries}"));
     let when = match (provider, first_use) {
         (Some(provider), Some(first_use)) => format!("{provider}; else {first_use}"),

@@ -32,7 +32,7 @@ impl Outcome {
 /// A command that runs the program, with nothing of the environment that changes what it writes.
 pub(crate) fn program() -> Command {
     let mut command = Command::cargo_bin("corvant").unwrap();
-    for name in ["NO_COLOR", "CLICOLOR", "CLICOLOR_FORCE", "COLORTERM"] {
+    for name in ["NO_COLOR", "CLICOLOR", "CLICOLOR_FORCE", "COLORTERM", "COLUMNS"] {
         command.env_remove(name);
     }
     command

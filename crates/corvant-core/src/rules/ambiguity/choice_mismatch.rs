@@ -52,9 +52,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if context.resolution.is_supplied(SuppliedKind::Service, id) || context.doubts.hides(id).is_some() {
             continue;
         }
-        let found = candidates.entry(contract).or_insert_with(|| {
-            context.resolution.candidates(context.wiring, contract).into_iter().collect()
-        });
+        let found = candidates
+            .entry(contract)
+            .or_insert_with(|| context.resolution.candidates(context.wiring, contract).into_iter().collect());
         match context.resolution.ids.lead(context.wiring, id) {
             Lead::Service(service) if found.contains(&service) => {}
             Lead::Nowhere => {}
@@ -68,7 +68,8 @@ fn finding(context: &Context<'_>, choice: &Choice, what: &str) -> Finding {
     let contract = context.text(choice.contract.name);
     let key = choice.key.map_or_else(String::new, |key| format!("#{}", context.text(key.name)));
     let subject = format!("{contract}{key}");
-    let message = format!("the choice for {subject} names {}, which {what}", context.text(choice.service.name));
+    let message =
+        format!("the choice for {subject} names {}, which {what}", context.text(choice.service.name));
     let question = (choice.contract.name, choice.key.map(|key| key.name));
     let lack = context.resolution.question(question).and_then(|number| context.lacks.question(number));
     let origins = lack.map(|lack| lack.uses.iter().filter_map(|used| used.origin)).into_iter().flatten();

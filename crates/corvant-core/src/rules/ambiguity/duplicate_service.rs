@@ -83,7 +83,9 @@ fn finding(context: &Context<'_>, first: ServiceIndex, later: &[ServiceIndex]) -
     let node = context.resolution.ids.stand_in(first);
     finding
         .at(definition.source, definition.id.span, "first definition")
-        .help(format!("give one of them an id of its own, or say `replaces: {id}` if it is meant to override"))
+        .help(format!(
+            "give one of them an id of its own, or say `replaces: {id}` if it is meant to override"
+        ))
         .striking([Origin { node: Graph::service(node), while_building: true }])
 }
 

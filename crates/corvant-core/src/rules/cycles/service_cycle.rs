@@ -218,7 +218,10 @@ entries:
         assert_eq!(found.len(), 1, "{found:#?}");
         assert_eq!(found[0].subject, "a.a > a.b");
         assert!(found[0].text.contains("the shortest ring in a knot of 3 services"), "{found:#?}");
-        assert!(found[0].text.contains("make `x` of a.a (a.wiring.yaml:4) `lazy: true`: that opens all of it"), "{found:#?}");
+        assert!(
+            found[0].text.contains("make `x` of a.a (a.wiring.yaml:4) `lazy: true`: that opens all of it"),
+            "{found:#?}"
+        );
     }
 
     #[test]

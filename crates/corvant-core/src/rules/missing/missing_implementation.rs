@@ -152,6 +152,9 @@ entries:
         );
         let text: String = found.iter().map(|found| found.text.as_str()).collect();
         assert!(text.contains("a.common (a.wiring.yaml:4) offers it, but is a template"), "{text}");
-        assert!(text.contains("a.drill (a.wiring.yaml:5) offers it, but is limited to stage drill"), "{text}");
+        assert!(
+            text.contains("a.drill (a.wiring.yaml:5) offers it, but is limited to stage drill"),
+            "{text}"
+        );
     }
 }

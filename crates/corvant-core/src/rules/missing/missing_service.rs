@@ -76,12 +76,7 @@ fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
     first
 }
 
-fn help(
-    context: &Context<'_>,
-    lack: &Lack,
-    id: Name,
-    inactive: &HashMap<Name, ServiceIndex>,
-) -> Vec<String> {
+fn help(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<String> {
     let text = context.text(id);
     if let Some(&index) = inactive.get(&id) {
         let service = context.wiring.service(index);
@@ -177,12 +172,18 @@ entries:
     #[case::supplied("{ service: host.lgo }", "write host.log (supplied by the host platform)")]
     #[case::template("{ service: web.common }", "web.common (a.wiring.yaml:5) is a template")]
     #[case::stage("{ service: web.drill }", "web.drill (a.wiring.yaml:6) is limited to stage drill")]
-    #[case::nothing_like_it("{ service: depot.gate }", "define depot.gate, or list it under `supplied: services`")]
+    #[case::nothing_like_it(
+        "{ service: depot.gate }",
+        "define depot.gate, or list it under `supplied: services`"
+    )]
     fn help_says_what_to_do(#[case] need: &str, #[case] help: &str) {
         let text = format!(
             "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  web.tiles: {{}}\n  web.common: {{ template: true }}\n  web.drill: {{ stages: [drill] }}\nsupplied: {{ services: [host.log] }}\nentries:\n  map: {{ needs: {{ x: {need} }} }}\n"
         );
         let found = messages(&text);
-        assert!(found.iter().any(|found| found.rule == "missing-service" && found.text.contains(help)), "{found:#?}");
+        assert!(
+            found.iter().any(|found| found.rule == "missing-service" && found.text.contains(help)),
+            "{found:#?}"
+        );
     }
 }

@@ -49,7 +49,8 @@ mod tests {
 
     #[test]
     fn a_second_definition_in_one_map_is_a_repeated_field_and_nothing_else() {
-        expect(r#"
+        expect(
+            r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock

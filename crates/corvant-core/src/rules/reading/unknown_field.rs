@@ -53,7 +53,8 @@ mod tests {
 
     #[test]
     fn what_a_misspelt_section_holds_is_neither_missing_nor_unused() {
-        expect(r#"
+        expect(
+            r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -76,7 +77,8 @@ entries:
     fn the_field_that_was_meant_is_named(#[case] line: &str, #[case] help: &str) {
         let text = format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\n{line}\n");
         let found = messages(&text);
-        let mended = found.iter().any(|finding| finding.rule == "unknown-field" && finding.text.contains(help));
+        let mended =
+            found.iter().any(|finding| finding.rule == "unknown-field" && finding.text.contains(help));
         assert!(mended, "{found:#?}");
     }
 }

@@ -51,7 +51,8 @@ mod tests {
 
     #[test]
     fn what_the_unread_text_may_define_is_not_missing() {
-        expect(r#"
+        expect(
+            r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -72,7 +73,8 @@ entries:
 
     #[test]
     fn what_the_unread_text_uses_is_not_unused() {
-        expect(r#"
+        expect(
+            r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock

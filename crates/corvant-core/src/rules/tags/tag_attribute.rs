@@ -134,7 +134,8 @@ fn look_at(
             }
         }
     }
-    let known = |attribute: &&Attribute| !rules.iter().any(|rule| rule.attribute.name == attribute.attribute.name);
+    let known =
+        |attribute: &&Attribute| !rules.iter().any(|rule| rule.attribute.name == attribute.attribute.name);
     for attribute in given.iter().filter(known) {
         faults.push(unknown(context, tagging, rules, attribute));
     }
@@ -169,7 +170,10 @@ fn misfit(
     let (what, help) = if !fits {
         let kind = rule.kind.map_or("", Scalar::word);
         let found = attribute.kind.word();
-        (format!("`{name}` is {found} ({value}), not {kind}"), format!("give `{name}` a value of kind {kind}"))
+        (
+            format!("`{name}` is {found} ({value}), not {kind}"),
+            format!("give `{name}` a value of kind {kind}"),
+        )
     } else if !allowed.is_empty() && !allowed.contains(&value) {
         let meant = nearest(&[value], &allowed)[0].map(|at| format!("write {}", allowed[at]));
         let list = allowed.join(", ");
@@ -200,7 +204,12 @@ fn taken(
     }
 }
 
-fn unknown(context: &Context<'_>, tagging: &Tagging, rules: &[AttributeRule], attribute: &Attribute) -> Fault {
+fn unknown(
+    context: &Context<'_>,
+    tagging: &Tagging,
+    rules: &[AttributeRule],
+    attribute: &Attribute,
+) -> Fault {
     let (tag, name) = (context.text(tagging.tag.name), context.text(attribute.attribute.name));
     let known: Vec<&str> = rules.iter().map(|rule| context.text(rule.attribute.name)).collect();
     let meant = nearest(&[name], &known)[0].map(|at| format!("write `{}`", known[at]));

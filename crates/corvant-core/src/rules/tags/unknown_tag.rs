@@ -71,9 +71,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));
         }
         if let Some(meant) = meant {
-            finding = finding.help(format!("write {}{}", texts[meant], places.get(&known[meant]).map_or("", String::as_str)));
+            finding = finding.help(format!(
+                "write {}{}",
+                texts[meant],
+                places.get(&known[meant]).map_or("", String::as_str)
+            ));
         }
-        let declare = format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
+        let declare =
+            format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
         sink.report(finding.help(declare));
     }
 }

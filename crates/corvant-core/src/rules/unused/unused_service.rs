@@ -174,7 +174,10 @@ entries:
             "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.one: { needs: { x: { service: a.two } } }\n  a.two: {}\n  a.first: { offers: [Clock], default: true }\n  a.second: { offers: [Clock] }\nentries:\n  e: { needs: { c: { contract: Clock } } }\n",
         );
         let text: String = found.iter().map(|found| found.text.as_str()).collect();
-        assert!(text.contains("nothing comes to use a.two: only a.one needs it, which is unused too"), "{text}");
+        assert!(
+            text.contains("nothing comes to use a.two: only a.one needs it, which is unused too"),
+            "{text}"
+        );
         assert!(text.contains("nothing comes to use a.second: who needs Clock gets a.first"), "{text}");
     }
 }
