@@ -77,7 +77,7 @@ fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unrea
         message: format!("{} could not be read: {message}", source.path),
         at,
         other: None,
-        help: vec!["mend it and audit again: what else is wrong in it shows then".to_owned()],
+        help: vec!["put it right and audit again: what else is wrong in it shows then".to_owned()],
         unread,
     };
     let facts = Facts { troubles: vec![trouble], ..Facts::default() };

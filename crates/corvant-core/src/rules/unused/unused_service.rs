@@ -52,10 +52,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let finding = Finding::new(&RULE, id, message)
             .at(service.source, service.id.span, "defined here")
             .help("take it out, or let something need it")
-            .help(format!(
-                "if something outside the wiring uses it, name that under `entries`, or add \
-                 `{{ rule: unused-service, subject: {id}, reason: … }}` to `allow`"
-            ));
+            .help("if something outside the wiring uses it, name that under `entries`");
         sink.report(finding);
     }
 }
