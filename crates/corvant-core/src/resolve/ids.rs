@@ -111,19 +111,16 @@ impl Ids {
         let mut line = Vec::new();
         for start in 0..self.active.len() as u32 {
             let mut at = start;
-            while at != NONE && self.last[at as usize] == UNSEEN {
+            let end = loop {
+                if at == NONE || self.last[at as usize] != UNSEEN {
+                    break if at == NONE { NONE } else { self.last[at as usize] };
+                }
                 self.last[at as usize] = NONE; // In a ring, this is what it stays.
                 line.push(at);
-                let next = self.next(wiring, at);
-                if next == at {
-                    break;
+                match self.next(wiring, at) {
+                    Some(next) => at = next,
+                    None => break at,
                 }
-                at = next;
-            }
-            let end = match line.last() {
-                Some(&end) if end == at => end,
-                _ if at == NONE => NONE,
-                _ => self.last[at as usize],
             };
             for member in line.drain(..) {
                 self.last[member as usize] = end;
@@ -131,12 +128,11 @@ impl Ids {
         }
     }
 
-    /// The definition one step nearer to what is built; the definition itself at the end.
-    fn next(&self, wiring: &Wiring, at: u32) -> u32 {
+    /// The definition one step nearer to what is built, or `NONE` behind an alias of nothing; `None` at the end.
+    fn next(&self, wiring: &Wiring, at: u32) -> Option<u32> {
         match wiring.facts.services[at as usize].alias_of {
-            Some(target) => self.first[target.name.index()],
-            None if self.wrapper[at as usize] != NONE => self.wrapper[at as usize],
-            None => at,
+            Some(target) => Some(self.first[target.name.index()]),
+            None => Some(self.wrapper[at as usize]).filter(|&wrapper| wrapper != NONE),
         }
     }
 

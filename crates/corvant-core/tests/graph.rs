@@ -1,0 +1,187 @@
+//! The searches on graphs, compared with slow and plain ones.
+
+use corvant_core::audit::audit;
+use corvant_core::graph::knots::knots;
+use corvant_core::graph::reach::{Origin, Search};
+use corvant_core::graph::{Graph, Node, openings, shortest_ring};
+use corvant_core::resolve::Resolution;
+use corvant_core::wiring::{Wiring, link};
+use corvant_read::workspace;
+use proptest::prelude::*;
+use std::collections::BTreeSet;
+use std::fmt::Write;
+
+/// A wiring of `count` services whose needs are the given pairs; `lazy` says which of them are.
+fn wired(count: usize, edges: &[(usize, usize)], lazy: &[bool]) -> Wiring {
+    let mut text = "corvant: 1\nmodule: m\nservices:\n".to_owned();
+    for from in 0..count {
+        writeln!(text, "  s{from:03}:\n    needs:").unwrap();
+        for (number, (_, to)) in edges.iter().enumerate().filter(|(_, (start, _))| *start == from) {
+            let lazy = lazy.get(number).copied().unwrap_or(false);
+            writeln!(text, "      n{number}: {{ service: s{to:03}, lazy: {lazy} }}").unwrap();
+        }
+    }
+    text.push_str("entries:\n  e: { needs: { x: { service: s000 } } }\n");
+    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
+    link(workspace.manifests, workspace.names)
+}
+
+fn graph_of(wiring: &Wiring) -> Graph {
+    Graph::new(wiring, &Resolution::new(wiring, None))
+}
+
+/// Which node reaches which over at least one edge, by closing over and over.
+fn closure(count: usize, edges: &[(usize, usize)]) -> Vec<Vec<bool>> {
+    let mut reaches = vec![vec![false; count]; count];
+    for &(from, to) in edges {
+        reaches[from][to] = true;
+    }
+    for middle in 0..count {
+        for from in 0..count {
+            for to in 0..count {
+                reaches[from][to] |= reaches[from][middle] && reaches[middle][to];
+            }
+        }
+    }
+    reaches
+}
+
+/// The length of a shortest ring through a node, by steps.
+fn ring_length(count: usize, edges: &[(usize, usize)], start: usize) -> Option<usize> {
+    let mut at = BTreeSet::from([start]);
+    for length in 1..=count {
+        at = edges.iter().filter(|(from, _)| at.contains(from)).map(|&(_, to)| to).collect();
+        if at.contains(&start) {
+            return Some(length);
+        }
+    }
+    None
+}
+
+fn graphs() -> impl Strategy<Value = (usize, Vec<(usize, usize)>)> {
+    (2_usize..12)
+        .prop_flat_map(|count| (Just(count), proptest::collection::vec((0..count, 0..count), 0..count * 3)))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn knots_are_what_reaches_itself((count, edges) in graphs()) {
+        let wiring = wired(count, &edges, &[]);
+        let found = knots(&graph_of(&wiring), |_, _| true);
+        let reaches = closure(count, &edges);
+        let mut expected: BTreeSet<Vec<Node>> = BTreeSet::new();
+        for node in (0..count).filter(|&node| reaches[node][node]) {
+            let together = (0..count).filter(|&other| reaches[node][other] && reaches[other][node]);
+            expected.insert(together.map(|other| other as Node).collect());
+        }
+        prop_assert_eq!(found.into_iter().collect::<BTreeSet<_>>(), expected);
+    }
+
+    #[test]
+    fn the_shortest_ring_is_one_and_shortest((count, edges) in graphs()) {
+        let wiring = wired(count, &edges, &[]);
+        let graph = graph_of(&wiring);
+        for knot in knots(&graph, |_, _| true) {
+            let (ring, certain) = shortest_ring(&graph, &knot, |_, _| true);
+            prop_assert!(certain);
+            for (position, (_, edge)) in ring.iter().enumerate() {
+                prop_assert_eq!(edge.node, ring[(position + 1) % ring.len()].0);
+            }
+            let shortest = knot.iter().filter_map(|&node| ring_length(count, &edges, node as usize)).min();
+            prop_assert_eq!(Some(ring.len()), shortest);
+        }
+    }
+
+    #[test]
+    fn openings_leave_no_ring((count, edges) in graphs()) {
+        let wiring = wired(count, &edges, &[]);
+        let graph = graph_of(&wiring);
+        for knot in knots(&graph, |_, _| true) {
+            let (ring, _) = shortest_ring(&graph, &knot, |_, _| true);
+            let Some(opened) = openings(&graph, &knot, &ring, |_, _| true) else { continue };
+            let sets: Vec<Vec<_>> = if opened.each_alone {
+                opened.edges.iter().map(|edge| vec![*edge]).collect()
+            } else {
+                vec![opened.edges.clone()]
+            };
+            for set in sets {
+                let removed: BTreeSet<u32> = set.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
+                let left = knots(&graph, |from, edge| {
+                    knot.contains(&from) && edge.need().is_none_or(|need| !removed.contains(&need.0))
+                });
+                prop_assert!(left.is_empty(), "{:?} are left", left);
+            }
+        }
+    }
+
+    #[test]
+    fn reach_counts_what_depends_on_a_fault(
+        (count, edges) in graphs(),
+        lazy in proptest::collection::vec(any::<bool>(), 40),
+        fault in 0_usize..12,
+    ) {
+        let fault = fault % count;
+        let wiring = wired(count, &edges, &lazy);
+        let graph = graph_of(&wiring);
+        let origin = Origin { node: fault as Node, while_building: true };
+        let reach = Search::new(&wiring, &graph).reach(&[origin], 1);
+        let reaches = closure(count, &edges);
+        let services = (0..count).filter(|&node| node == fault || reaches[node][fault]).count();
+        let entry = fault == 0 || reaches[0][fault];
+        prop_assert_eq!((reach.services as usize, reach.entries == 1), (services, entry));
+        prop_assert!(!reach.at_least);
+    }
+}
+
+#[test]
+fn a_chain_of_a_hundred_thousand_is_no_matter_of_depth() {
+    let count = 100_000;
+    let edges: Vec<(usize, usize)> = (1..count).map(|from| (from - 1, from)).collect();
+    let wiring = wired_fast(count, &edges);
+    let report = audit(&wiring, None);
+    assert_eq!(report.findings.len(), 0);
+}
+
+#[test]
+fn a_ring_of_a_hundred_thousand_is_one_finding() {
+    let count = 100_000;
+    let edges: Vec<(usize, usize)> = (0..count).map(|from| (from, (from + 1) % count)).collect();
+    let wiring = wired_fast(count, &edges);
+    let report = audit(&wiring, None);
+    assert_eq!(report.findings.len(), 1);
+    assert!(report.findings[0].message.starts_with("100000 services need one another in a ring"));
+}
+
+/// As `wired`, for edges that leave each service at most once and in order.
+fn wired_fast(count: usize, edges: &[(usize, usize)]) -> Wiring {
+    let mut text = "corvant: 1\nmodule: m\nservices:\n".to_owned();
+    let mut edges = edges.iter().peekable();
+    for from in 0..count {
+        match edges.next_if(|(start, _)| *start == from) {
+            Some((_, to)) => {
+                writeln!(text, "  s{from:03}: {{ needs: {{ n: {{ service: s{to:03} }} }} }}").unwrap();
+            }
+            None => writeln!(text, "  s{from:03}: {{}}").unwrap(),
+        }
+    }
+    text.push_str("entries:\n  e: { needs: { x: { service: s000 } } }\n");
+    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
+    link(workspace.manifests, workspace.names)
+}
+
+#[test]
+fn lazy_needs_part_start_up_from_first_use() {
+    let text = "corvant: 1\nmodule: m\nservices:\n  now: { needs: { x: { service: gone } } }\n  later: { needs: { x: { service: gone-too, lazy: true } } }\n\
+                providers:\n  p: { start: { needs: { a: { service: now }, b: { service: later } } } }\n";
+    let workspace = workspace::from_texts([("m.wiring.yaml", text)]);
+    let wiring = link(workspace.manifests, workspace.names);
+    let report = audit(&wiring, None);
+    let starts: Vec<(&str, bool)> = report
+        .findings
+        .iter()
+        .map(|finding| (finding.subject.as_str(), !finding.reach.start_up.is_empty()))
+        .collect();
+    assert_eq!(starts, [("gone", true), ("gone-too", false)]);
+}
