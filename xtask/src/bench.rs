@@ -1,7 +1,7 @@
 //! Whole audits beside the bare walk, read and parse of the same files, in the same run and in turn.
 
 use crate::corpus;
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::carrier::yaml;
 use corvant_read::{discover, workspace};
@@ -149,7 +149,7 @@ fn one_audit(folder: &Path) -> Phases {
     phases.read = since();
     let wiring = link(workspace.manifests, workspace.names);
     phases.link = since();
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options::default());
     phases.audit = since();
     let layout = text::Layout { width: None, color: false };
     // Writing to nowhere cannot fail.

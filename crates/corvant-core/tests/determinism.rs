@@ -1,6 +1,6 @@
 //! The same facts in any order, read on any number of threads, give the same report to the byte.
 
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::name::Interner;
 use corvant_core::wiring::{Manifest, link};
 use corvant_read::manifest;
@@ -18,7 +18,7 @@ fn report(files: &[(String, String)], threads: usize) -> String {
             |(path, text): &(String, String)| manifest::from_text(path.clone(), text.clone(), &interner);
         let manifests: Vec<Manifest> = files.par_iter().map(read).collect();
         let wiring = link(manifests, interner.freeze());
-        let report = audit(&wiring, None);
+        let report = audit(&wiring, &Options::default());
         let mut text = format!("{:?}\n", report.summary);
         for finding in &report.findings {
             writeln!(text, "{} {} {:?}", finding.rule.name, finding.subject, finding.reach).unwrap();

@@ -1,6 +1,6 @@
 //! The searches on graphs, compared with slow and plain ones.
 
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::graph::knots::knots;
 use corvant_core::graph::reach::{Origin, Search};
 use corvant_core::graph::{Graph, Node, openings, shortest_ring};
@@ -140,7 +140,7 @@ fn a_chain_of_a_hundred_thousand_is_no_matter_of_depth() {
     let count = 100_000;
     let edges: Vec<(usize, usize)> = (1..count).map(|from| (from - 1, from)).collect();
     let wiring = wired_fast(count, &edges);
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options::default());
     assert_eq!(report.findings.len(), 0);
 }
 
@@ -149,7 +149,7 @@ fn a_ring_of_a_hundred_thousand_is_one_finding() {
     let count = 100_000;
     let edges: Vec<(usize, usize)> = (0..count).map(|from| (from, (from + 1) % count)).collect();
     let wiring = wired_fast(count, &edges);
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options::default());
     assert_eq!(report.findings.len(), 1);
     assert!(report.findings[0].message.starts_with("100000 services need one another in a ring"));
 }
@@ -177,7 +177,7 @@ fn lazy_needs_part_start_up_from_first_use() {
                 providers:\n  p: { start: { needs: { a: { service: now }, b: { service: later } } } }\n";
     let workspace = workspace::from_texts([("m.wiring.yaml", text)]);
     let wiring = link(workspace.manifests, workspace.names);
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options::default());
     let starts: Vec<(&str, bool)> = report
         .findings
         .iter()

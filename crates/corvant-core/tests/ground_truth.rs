@@ -1,7 +1,7 @@
 //! Made workspaces as ground truth: a clean one is silent, and of a faulty one each fault is found and
 //! nothing else.
 
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::workspace;
 use corvant_testing::corpus::{File, corpus};
@@ -10,7 +10,7 @@ use rstest::rstest;
 fn found(files: &[File]) -> Vec<(&'static str, String)> {
     let workspace = workspace::from_texts(files.iter().map(|file| (file.path.as_str(), file.text.as_str())));
     let wiring = link(workspace.manifests, workspace.names);
-    let findings = audit(&wiring, None).findings;
+    let findings = audit(&wiring, &Options::default()).findings;
     let mut found: Vec<_> =
         findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();
     found.sort();

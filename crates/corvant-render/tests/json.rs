@@ -1,6 +1,6 @@
 //! The JSON report has the fields that are promised, and streams.
 
-use corvant_core::audit::{Report, audit};
+use corvant_core::audit::{Options, Report, audit};
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
 use corvant_render::json;
@@ -10,7 +10,7 @@ use std::io::{self, Write};
 fn audited(text: &str) -> (Wiring, Report) {
     let workspace = workspace::from_texts([("web.wiring.yaml", text)]);
     let wiring = link(workspace.manifests, workspace.names);
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options::default());
     (wiring, report)
 }
 

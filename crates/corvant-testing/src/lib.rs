@@ -14,7 +14,7 @@
 
 pub mod corpus;
 
-use corvant_core::audit::{Report, audit};
+use corvant_core::audit::{Options, Report, audit};
 use corvant_core::rules::RULES;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
@@ -57,7 +57,7 @@ struct Mark {
 /// If a marked finding is missing, or there is one that no mark expects.
 pub fn expect(text: &str) {
     let (files, marks) = parse(text);
-    let (wiring, report) = run(&files);
+    let (wiring, report) = run(&files, None);
     let mut missing: BTreeSet<Mark> = marks.into_iter().collect();
     let mut unexpected = Vec::new();
     for mark in report.findings.iter().map(|finding| found_mark(&wiring, finding)) {
@@ -74,7 +74,16 @@ pub fn expect(text: &str) {
 
 /// Audits the files in `text`, whose marks are left out, and gives the findings in the report's order.
 pub fn messages(text: &str) -> Vec<Found> {
-    let (wiring, report) = run(&parse(text).0);
+    found(text, None)
+}
+
+/// The same, on a given day (`YYYY-MM-DD`).
+pub fn messages_on(text: &str, today: &str) -> Vec<Found> {
+    found(text, Some(today))
+}
+
+fn found(text: &str, today: Option<&str>) -> Vec<Found> {
+    let (wiring, report) = run(&parse(text).0, today);
     let found = report.findings.iter().map(|finding| {
         let roles = finding.places.iter().map(|place| place.role.clone());
         let lines = std::iter::once(finding.message.clone()).chain(roles).chain(finding.help.clone());
@@ -97,11 +106,11 @@ pub fn files(text: &str) -> Vec<(String, String)> {
     parse(text).0
 }
 
-fn run(files: &[(String, String)]) -> (Wiring, Report) {
+fn run(files: &[(String, String)], today: Option<&str>) -> (Wiring, Report) {
     let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
     let workspace = workspace::from_texts(texts);
     let wiring = link(workspace.manifests, workspace.names);
-    let report = audit(&wiring, None);
+    let report = audit(&wiring, &Options { stage: None, today: today.map(str::to_owned) });
     (wiring, report)
 }
 

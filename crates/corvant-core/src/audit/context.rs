@@ -1,5 +1,6 @@
 //! What a rule's check looks at, and where it reports to.
 
+use super::allow::Allowed;
 use super::doubts::Doubts;
 use super::lacks::{Lack, Lacks, Use};
 use super::usage::Usage;
@@ -24,6 +25,7 @@ pub struct Context<'a> {
     pub lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
     usage: Option<&'a Usage>,
+    allowed: Option<&'a Allowed>,
 }
 
 impl<'a> Context<'a> {
@@ -31,7 +33,7 @@ impl<'a> Context<'a> {
         let resolution = Resolution::new(wiring, stage);
         let graph = Graph::new(wiring, &resolution);
         let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
-        Self { wiring, resolution, graph, lacks, doubts, usage: None }
+        Self { wiring, resolution, graph, lacks, doubts, usage: None, allowed: None }
     }
 
     /// The same, with what is used in any stage.
@@ -39,9 +41,24 @@ impl<'a> Context<'a> {
         Self { usage: Some(usage), ..self }
     }
 
+    /// The same, with what allowances accepted.
+    pub(super) fn with_allowed(self, allowed: &'a Allowed) -> Self {
+        Self { allowed: Some(allowed), ..self }
+    }
+
+    /// What allowances accepted; for the rule on allowances.
+    pub(crate) fn allowed(&self) -> Option<&Allowed> {
+        self.allowed
+    }
+
     /// What is used in any stage; for rules that look at the whole workspace.
     pub(crate) fn usage(&self) -> Option<&Usage> {
         self.usage
+    }
+
+    /// The first definition of an id, whatever stands in for it.
+    pub(crate) fn defined_at(&self, id: Name) -> Option<ServiceIndex> {
+        self.wiring.first_definition(id)
     }
 
     /// The text of a name.

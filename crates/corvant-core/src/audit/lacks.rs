@@ -1,7 +1,7 @@
 //! Lacks: what is needed and nobody has, gathered by name.
 
 use super::doubts::Doubts;
-use crate::facts::{Named, SuppliedKind, Target};
+use crate::facts::{Named, SuppliedKind, Target, Via};
 use crate::graph::Graph;
 use crate::graph::reach::Origin;
 use crate::name::Name;
@@ -37,6 +37,8 @@ pub struct Use {
     pub role: String,
     /// The key that is asked for, if any.
     pub key: Option<Name>,
+    /// Whether it is found by look-up at run time.
+    pub look_up: bool,
     /// Where the effect begins, if something is built by it.
     pub origin: Option<Origin>,
 }
@@ -129,7 +131,10 @@ impl Lacks {
         let role = format!("needed here by {}", wiring.text(id));
         let origin = Some(Origin { node: holder, while_building: !need.lazy });
         let key = need.key.map(|key| key.name);
-        self.add(sought, Use { source: need.source, span, role, key, origin });
+        self.add(
+            sought,
+            Use { source: need.source, span, role, key, look_up: need.via == Via::LookUp, origin },
+        );
     }
 
     /// Definitions that name others: aliases, wrappers, replacements, models, collectors.
@@ -154,7 +159,14 @@ impl Lacks {
                 let Some(target) = target.filter(|target| !is_known(target.name)) else { continue };
                 let role = format!("{role} {}", wiring.text(service.id.name));
                 let origin = Some(origin(index));
-                let used = Use { source: service.source, span: target.span, role, key: None, origin };
+                let used = Use {
+                    source: service.source,
+                    span: target.span,
+                    role,
+                    key: None,
+                    look_up: false,
+                    origin,
+                };
                 self.add(Sought::Service(target.name), used);
             }
         }
@@ -163,7 +175,8 @@ impl Lacks {
             if !resolution.ids.is_defined(by.name) && !resolution.is_supplied(SuppliedKind::Service, by.name)
             {
                 let role = format!("named here as the collector of {}", wiring.text(tag.tag.name));
-                let used = Use { source: tag.source, span: by.span, role, key: None, origin: None };
+                let used =
+                    Use { source: tag.source, span: by.span, role, key: None, look_up: false, origin: None };
                 self.add(Sought::Service(by.name), used);
             }
         }
@@ -189,8 +202,14 @@ impl Lacks {
             }
             if setting.required && resolution.setting(setting.setting.name) == Some(Value::Absent) {
                 let role = "required here".to_owned();
-                let used =
-                    Use { source: setting.source, span: setting.setting.span, role, key: None, origin: None };
+                let used = Use {
+                    source: setting.source,
+                    span: setting.setting.span,
+                    role,
+                    key: None,
+                    look_up: false,
+                    origin: None,
+                };
                 self.add(Sought::Setting(setting.setting.name), used);
             }
         }
@@ -200,7 +219,7 @@ impl Lacks {
         let role = format!("{role} {}", wiring.text(by));
         self.add(
             Sought::Setting(target.name),
-            Use { source, span: target.span, role, key: None, origin: None },
+            Use { source, span: target.span, role, key: None, look_up: false, origin: None },
         );
     }
 

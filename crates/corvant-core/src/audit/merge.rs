@@ -3,8 +3,8 @@
 use crate::finding::Finding;
 use crate::name::Name;
 use crate::rules::{RULES, Scope};
-use crate::wiring::Wiring;
 use foldhash::HashMap;
+use std::cmp::Reverse;
 
 #[derive(Default)]
 pub(super) struct Merged {
@@ -33,33 +33,31 @@ impl Merged {
         }
     }
 
-    /// All findings: errors first, the widest reach first, then by rule, subject and place.
-    pub(super) fn into_sorted(self, wiring: &Wiring, views: usize) -> Vec<Finding> {
-        let mut findings: Vec<Finding> = self
-            .findings
-            .into_iter()
-            .map(|(mut finding, stages)| {
-                if finding.rule.scope == Scope::Stage && stages.len() < views {
-                    finding.stages = Some(stages.into_iter().flatten().collect());
-                }
-                finding
-            })
-            .collect();
-        let order: HashMap<&str, usize> =
-            RULES.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
-        findings.sort_by(|one, other| {
-            let key = |finding: &Finding| {
-                let reach = &finding.reach;
-                let wide = (u64::from(reach.entries), u64::from(reach.services));
-                (finding.severity, std::cmp::Reverse(wide), order[finding.rule.name])
-            };
-            let place = |finding: &Finding| finding.places.first().map(|place| (place.source, place.span));
-            key(one)
-                .cmp(&key(other))
-                .then_with(|| one.subject.cmp(&other.subject))
-                .then_with(|| place(one).cmp(&place(other)))
-        });
-        debug_assert!(findings.iter().all(|finding| wiring.sources.is_empty() || !finding.places.is_empty()));
-        findings
+    /// All findings, each with the stages in which it holds if those are not all.
+    pub(super) fn into_findings(self, views: usize) -> Vec<Finding> {
+        let stages_of = |(mut finding, stages): (Finding, Vec<Option<Name>>)| {
+            if finding.rule.scope == Scope::Stage && stages.len() < views {
+                finding.stages = Some(stages.into_iter().flatten().collect());
+            }
+            finding
+        };
+        self.findings.into_iter().map(stages_of).collect()
     }
+}
+
+/// Errors first, the widest reach first, then by rule, subject and place.
+pub(super) fn sort(findings: &mut [Finding]) {
+    let order: HashMap<&str, usize> =
+        RULES.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
+    let key = |finding: &Finding| {
+        let reach = &finding.reach;
+        (finding.severity, Reverse((reach.entries, reach.services)), order[finding.rule.name])
+    };
+    let place = |finding: &Finding| finding.places.first().map(|place| (place.source, place.span));
+    findings.sort_by(|one, other| {
+        key(one)
+            .cmp(&key(other))
+            .then_with(|| one.subject.cmp(&other.subject))
+            .then_with(|| place(one).cmp(&place(other)))
+    });
 }

@@ -12,6 +12,8 @@ pub struct Report {
     pub findings: Vec<Finding>,
     /// What could not be seen.
     pub blind_spots: Vec<BlindSpot>,
+    /// How many findings allowances accepted; they are not among the findings.
+    pub accepted: usize,
 }
 
 /// What was looked at, in numbers.
@@ -47,7 +49,12 @@ impl Summary {
 }
 
 impl Report {
-    pub(super) fn new(wiring: &Wiring, findings: Vec<Finding>, blind_spots: Vec<BlindSpot>) -> Self {
+    pub(super) fn new(
+        wiring: &Wiring,
+        findings: Vec<Finding>,
+        blind_spots: Vec<BlindSpot>,
+        accepted: usize,
+    ) -> Self {
         let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
         let manifests = wiring.headers.iter().filter(|header| !header.is_folder);
         let summary = Summary {
@@ -60,6 +67,6 @@ impl Report {
             warnings: count(Severity::Warning),
             notes: count(Severity::Note),
         };
-        Self { summary, findings, blind_spots }
+        Self { summary, findings, blind_spots, accepted }
     }
 }

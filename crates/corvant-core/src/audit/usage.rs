@@ -2,7 +2,7 @@
 
 use super::context::Context;
 use super::lacks::Sought;
-use crate::facts::SuppliedKind;
+use crate::facts::{Many, Need, SuppliedKind};
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::Met;
@@ -48,7 +48,6 @@ impl Usage {
 fn roots(context: &Context<'_>) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut roots: Vec<Node> = (0..facts.entries.len()).map(|entry| graph.entry(entry)).collect();
-    roots.extend((0..facts.providers.len()).map(|provider| graph.provider(provider)));
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
     let contract = |contract: Name| {
         let candidates = resolution.candidates(context.wiring, contract);
@@ -71,26 +70,48 @@ fn roots(context: &Context<'_>) -> Vec<Node> {
             _ => {}
         }
     }
-    for (index, service) in context.wiring.services() {
-        // A tag that nobody knows is a finding; its carriers are meant for some collector.
-        let taggings = service.taggings.of(&facts.taggings);
-        if resolution.ids.is_built(index) && taggings.iter().any(|tag| graph.tag(tag.tag.name).is_none()) {
-            roots.push(Graph::service(index));
-        }
-    }
-    for &(_, second) in resolution.ids.duplicates() {
-        roots.extend(targets(context, second));
-    }
+    roots.extend(misplaced(context));
     for name in context.doubts.mentioned() {
         roots.extend(id(name).into_iter().chain(contract(name)).chain(graph.tag(name)));
     }
     roots
 }
 
-/// What a definition needs that does not count.
-fn targets(context: &Context<'_>, service: ServiceIndex) -> Vec<Node> {
-    let needs = context.wiring.service(service).needs.range();
-    let met = needs.map(|need| context.resolution.met(NeedIndex(need as u32)));
+/// What would be used but for a fault that is a finding of its own.
+fn misplaced(context: &Context<'_>) -> Vec<Node> {
+    let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
+    let mut nodes = Vec::new();
+    for (index, service) in context.wiring.services() {
+        // A tag that nobody knows: its carriers are meant for some collector.
+        let taggings = service.taggings.of(&facts.taggings);
+        if resolution.ids.is_built(index) && taggings.iter().any(|tag| graph.tag(tag.tag.name).is_none()) {
+            nodes.push(Graph::service(index));
+        }
+    }
+    for tag in &facts.tags {
+        let node = graph.tag(tag.tag.name);
+        // A tag that nothing collects, and services that should carry it and do not.
+        let is_collected = node.is_some_and(|node| !graph.needed_by(node).is_empty());
+        nodes.extend(node.filter(|_| !is_collected));
+        if let Some(contract) = tag.contract.filter(|_| tag.carried_by_all) {
+            let offering = resolution.candidates(context.wiring, contract.name);
+            nodes.extend(offering.into_iter().map(Graph::service));
+        }
+    }
+    for &(_, second) in resolution.ids.duplicates() {
+        nodes.extend(targets(context, context.wiring.service(second).needs));
+    }
+    for provider in &facts.providers {
+        // One that no roster lists has no edges.
+        nodes.extend(targets(context, provider.register));
+        nodes.extend(targets(context, provider.start));
+    }
+    nodes
+}
+
+/// What needs that may not count would get.
+fn targets(context: &Context<'_>, needs: Many<Need>) -> Vec<Node> {
+    let met = needs.range().map(|need| context.resolution.met(NeedIndex(need as u32)));
     met.filter_map(|met| match met {
         Met::Service(service) => Some(Graph::service(service)),
         Met::Carriers(tag) => context.graph.tag(tag),

@@ -7,6 +7,7 @@
 mod build;
 pub mod knots;
 mod openings;
+pub mod plain;
 pub mod reach;
 mod ring;
 

@@ -12,8 +12,6 @@ pub(super) struct Contracts {
     keyed: HashMap<(Name, Name), Vec<ServiceIndex>>,
     /// For each contract those that say they extend it.
     extended_by: HashMap<Name, Vec<Name>>,
-    /// For each contract with arguments the one whose arguments are open: `Store<Ticket>` → `Store<*>`.
-    open: HashMap<Name, Name>,
 }
 
 impl Contracts {
@@ -37,8 +35,7 @@ impl Contracts {
                 extended_by.entry(base.name).or_default().push(contract.contract.name);
             }
         }
-        let open = open_contracts(wiring);
-        Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by, open }
+        Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by }
     }
 
     pub(super) fn offering(&self, contract: Name) -> &[ServiceIndex] {
@@ -58,8 +55,8 @@ impl Contracts {
         if !exact.is_empty() {
             return exact;
         }
-        let open = self.open.get(&contract).filter(|_| wiring.text(contract).contains('<'));
-        open.map(|&open| self.offering_or_extending(ids, open, key)).unwrap_or_default()
+        let open = open_form(wiring, contract);
+        open.map(|open| self.offering_or_extending(ids, open, key)).unwrap_or_default()
     }
 
     fn offering_or_extending(&self, ids: &Ids, contract: Name, key: Option<Name>) -> Vec<ServiceIndex> {
@@ -86,18 +83,9 @@ impl Contracts {
     }
 }
 
-/// For each contract with arguments that is named anywhere in a need or an offer: its open form, if offered.
-fn open_contracts(wiring: &Wiring) -> HashMap<Name, Name> {
-    let mut open = HashMap::new();
-    for need in &wiring.facts.needs {
-        if let crate::facts::Target::Contract(contract) = need.target {
-            let text = wiring.text(contract);
-            if let Some(start) = text.find('<')
-                && let Some(general) = wiring.names.find(&format!("{}<*>", &text[..start]))
-            {
-                open.insert(contract, general);
-            }
-        }
-    }
-    open
+/// The form of a contract whose arguments are open, if anybody names it: `Store<Ticket>` → `Store<*>`.
+pub(super) fn open_form(wiring: &Wiring, contract: Name) -> Option<Name> {
+    let text = wiring.text(contract);
+    let start = text.find('<')?;
+    wiring.names.find(&format!("{}<*>", &text[..start]))
 }

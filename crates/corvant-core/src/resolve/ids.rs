@@ -57,9 +57,11 @@ impl Ids {
         ids.replace(wiring);
         ids.wrap(wiring);
         ids.follow(wiring);
-        let is_built =
-            |(service, active): (&Service, &bool)| *active && service.alias_of.is_none() && !service.template;
-        ids.built = services.iter().zip(&ids.active).map(is_built).collect();
+        // What wraps itself, over however many others, is a finding and cannot be built.
+        let is_built = |(service, (active, last)): (&Service, (&bool, &u32))| {
+            *active && *last != NONE && service.alias_of.is_none() && !service.template
+        };
+        ids.built = services.iter().zip(ids.active.iter().zip(&ids.last)).map(is_built).collect();
         ids
     }
 

@@ -70,6 +70,7 @@ pub struct Resolution {
     contracts: Contracts,
     met: Vec<Met>,
     winners: HashMap<Name, ServiceIndex>,
+    choices: HashMap<(Name, Option<Name>), Name>,
     questions: HashMap<(Name, Option<Name>), u32>,
     supplied: Vec<HashSet<Name>>,
     settings: HashMap<Name, Value>,
@@ -100,12 +101,18 @@ impl Resolution {
             ambiguous: Vec::new(),
             met: Vec::new(),
             winners: HashMap::default(),
+            choices: HashMap::default(),
             questions: HashMap::default(),
             supplied: supplied(wiring),
             settings: needs::settings(wiring, stage),
         };
         resolution.meet_all(wiring);
         resolution
+    }
+
+    /// What a need on a contract, or on one key of it, gets or would get.
+    pub fn ask(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Met {
+        self.answer(wiring, (contract, key)).0
     }
 
     /// The service that a need on a contract without key gets, if any need asks for it.

@@ -1,5 +1,6 @@
 //! What each need gets.
 
+use super::contracts::open_form;
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
 use crate::facts::{Need, SuppliedKind, Target};
@@ -8,24 +9,19 @@ use crate::wiring::{ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
 
 /// Answers that were found before: a contract that many need is looked up once.
-#[derive(Default)]
-struct Known {
-    contracts: HashMap<(Name, Option<Name>), Met>,
-    choices: HashMap<(Name, Option<Name>), Name>,
-}
+type Known = HashMap<(Name, Option<Name>), Met>;
 
 impl Resolution {
     /// Fills in what every need gets.
     pub(super) fn meet_all(&mut self, wiring: &Wiring) {
-        let mut known = Known::default();
         for choice in &wiring.facts.choices {
             let key = choice.key.map(|key| key.name);
-            known.choices.entry((choice.contract.name, key)).or_insert(choice.service.name);
+            self.choices.entry((choice.contract.name, key)).or_insert(choice.service.name);
         }
+        let mut known = Known::default();
         self.met = wiring.facts.needs.iter().map(|need| self.meet(wiring, need, &mut known)).collect();
         self.meet_wrapped(wiring);
         self.winners = known
-            .contracts
             .iter()
             .filter_map(|(&(contract, key), &met)| match met {
                 Met::Service(service) if key.is_none() => Some((contract, service)),
@@ -39,11 +35,11 @@ impl Resolution {
             Target::Service(id) => self.meet_id(wiring, id),
             Target::Contract(contract) => {
                 let question = (contract, need.key.map(|key| key.name));
-                if let Some(&met) = known.contracts.get(&question) {
+                if let Some(&met) = known.get(&question) {
                     met
                 } else {
-                    let met = self.meet_contract(wiring, question, &known.choices);
-                    known.contracts.insert(question, met);
+                    let met = self.meet_contract(wiring, question);
+                    known.insert(question, met);
                     met
                 }
             }
@@ -68,37 +64,51 @@ impl Resolution {
         }
     }
 
-    fn meet_contract(
-        &mut self,
+    fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>)) -> Met {
+        let (met, ambiguity) = self.answer(wiring, question);
+        let Some(ambiguity) = ambiguity else { return met };
+        let number = self.ambiguous.len() as u32;
+        self.questions.insert(question, number);
+        self.ambiguous.push(ambiguity);
+        Met::Ambiguous(number)
+    }
+
+    /// What a contract, or a key of it, gives; with the candidates where nothing settles between them. The
+    /// number in [`Met::Ambiguous`] is then yet to be given.
+    pub(super) fn answer(
+        &self,
         wiring: &Wiring,
         (contract, key): (Name, Option<Name>),
-        choices: &HashMap<(Name, Option<Name>), Name>,
-    ) -> Met {
-        let chosen = choices.get(&(contract, key)).map(|&chosen| self.meet_id(wiring, chosen));
+    ) -> (Met, Option<Ambiguity>) {
+        let chosen = self.choices.get(&(contract, key)).map(|&chosen| self.meet_id(wiring, chosen));
         if let Some(met) = chosen.filter(|&met| met != Met::Missing) {
-            return met;
+            return (met, None);
         }
         let candidates = self.contracts.candidates(wiring, &self.ids, contract, key);
+        let unsettled = |candidates: Vec<ServiceIndex>| {
+            let misguided = chosen.is_some();
+            (Met::Ambiguous(u32::MAX), Some(Ambiguity { contract, key, candidates, misguided }))
+        };
         if chosen.is_some() {
-            return self.unsettled(Ambiguity { contract, key, candidates, misguided: true });
+            return unsettled(candidates);
         }
-        match candidates.as_slice() {
-            [] if self.is_supplied(SuppliedKind::Contract, contract) => Met::Supplied,
+        let met = match candidates.as_slice() {
+            [] if self.is_contract_supplied(wiring, contract) => Met::Supplied,
             [] if key.is_some() && !self.candidates(wiring, contract).is_empty() => Met::MissingKey,
             [] => Met::Missing,
             [only] => Met::Service(*only),
             several => match self.the_default(wiring, several) {
                 Some(winner) => Met::Service(winner),
-                None => self.unsettled(Ambiguity { contract, key, candidates, misguided: false }),
+                None => return unsettled(candidates),
             },
-        }
+        };
+        (met, None)
     }
 
-    fn unsettled(&mut self, ambiguity: Ambiguity) -> Met {
-        let number = self.ambiguous.len() as u32;
-        self.questions.insert((ambiguity.contract, ambiguity.key), number);
-        self.ambiguous.push(ambiguity);
-        Met::Ambiguous(number)
+    /// Whether the host platform brings a contract, itself or in its open form.
+    fn is_contract_supplied(&self, wiring: &Wiring, contract: Name) -> bool {
+        let supplied = |name: Name| self.is_supplied(SuppliedKind::Contract, name);
+        supplied(contract) || open_form(wiring, contract).is_some_and(supplied)
     }
 
     /// The only candidate marked as default; a wrapper stands for what it wraps here too.

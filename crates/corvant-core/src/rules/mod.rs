@@ -56,6 +56,8 @@ pub enum Scope {
     Stage,
     /// What holds in all stages together: once, after them.
     Workspace,
+    /// What allowances accepted: once, at the end.
+    Allowances,
 }
 
 /// Families of rules.
@@ -73,6 +75,16 @@ pub enum Family {
     Tags,
     /// What several claim.
     Ambiguity,
+    /// What lives too short for who holds it.
+    Lifetimes,
+    /// What start-up code registers, and when.
+    Providers,
+    /// What modules keep to themselves.
+    Boundaries,
+    /// What is found at run time instead of declared.
+    LookUps,
+    /// What somebody said must hold.
+    Expectations,
 }
 
 impl Family {
@@ -85,6 +97,11 @@ impl Family {
             Self::Unused => "unused",
             Self::Tags => "tags",
             Self::Ambiguity => "ambiguity",
+            Self::Lifetimes => "lifetimes",
+            Self::Providers => "providers",
+            Self::Boundaries => "boundaries",
+            Self::LookUps => "look_ups",
+            Self::Expectations => "expectations",
         }
     }
 }
@@ -106,11 +123,16 @@ macro_rules! registry {
 
 registry! {
     reading { unreadable_file unknown_field wrong_shape repeated_field empty_file }
-    missing { missing_service missing_implementation missing_key missing_setting }
-    cycles { service_cycle }
-    unused { unused_service }
-    tags { unknown_tag tag_attribute }
-    ambiguity { ambiguous_implementation duplicate_service choice_mismatch }
+    missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier }
+    cycles { service_cycle module_cycle definition_cycle }
+    unused { unused_service unused_alias unused_setting unused_contract unused_tag unused_choice unlisted_provider unused_use stale_allowance }
+    tags { unknown_tag tag_attribute tag_contract untagged_service repeated_tag uncollected_tag tag_order_tie }
+    ambiguity { ambiguous_implementation duplicate_service duplicate_key duplicate_default choice_mismatch lookalike_id }
+    lifetimes { short_lived_need }
+    providers { duplicate_provider needed_too_early empty_promise }
+    boundaries { undeclared_use internal_reach }
+    look_ups { hidden_need lookup_of_missing }
+    expectations { unmet_expectation }
 }
 
 #[cfg(test)]

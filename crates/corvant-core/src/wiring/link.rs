@@ -31,9 +31,9 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names) -> Wiring {
     let written_needs = facts.needs.len();
     inherit::apply(&mut facts);
     let stages = stages(&facts, &names);
-    let mut defined = vec![false; names.bound()];
-    for service in &facts.services {
-        defined[service.id.name.index()] = true;
+    let mut defined = vec![u32::MAX; names.bound()];
+    for (index, service) in facts.services.iter().enumerate().rev() {
+        defined[service.id.name.index()] = index as u32;
     }
     Wiring { names, sources, headers, modules, facts, stages, written_needs, module_of, defined }
 }

@@ -80,7 +80,8 @@ pub struct Wiring {
     /// How many needs are written down; inherited ones are not counted again.
     pub written_needs: usize,
     module_of: Vec<Option<ModuleIndex>>,
-    defined: Vec<bool>,
+    /// By name: the first definition of the id; `u32::MAX`: none.
+    defined: Vec<u32>,
 }
 
 impl Wiring {
@@ -107,7 +108,12 @@ impl Wiring {
 
     /// Whether any definition, active or not, has an id.
     pub fn is_defined_anywhere(&self, id: Name) -> bool {
-        self.defined[id.index()]
+        self.first_definition(id).is_some()
+    }
+
+    /// The first definition of an id, active or not, that is no override of it.
+    pub fn first_definition(&self, id: Name) -> Option<ServiceIndex> {
+        Some(self.defined[id.index()]).filter(|&first| first != u32::MAX).map(ServiceIndex)
     }
 
     /// The definition of a service.

@@ -3,7 +3,7 @@
 use crate::cli::{AuditOptions, FailOn};
 use crate::exit::{self, CommandError};
 use crate::output;
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace::{self, Workspace};
@@ -19,7 +19,7 @@ pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandErro
 pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -> Result<u8, CommandError> {
     let wiring = link(workspace.manifests, workspace.names);
     let stage = options.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
-    let mut report = audit(&wiring, stage);
+    let mut report = audit(&wiring, &Options { stage, today: None });
     report.blind_spots.extend(workspace.blind_spots);
     output::write(&report, &wiring, root, options)?;
     let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());

@@ -2,14 +2,14 @@
 
 use super::faults::{FAULTS, Fault};
 use super::{FILES, files};
-use corvant_core::audit::audit;
+use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::workspace;
 
 fn found(files: &[(&str, String)]) -> Vec<(&'static str, String)> {
     let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())));
     let wiring = link(workspace.manifests, workspace.names);
-    let findings = audit(&wiring, None).findings;
+    let findings = audit(&wiring, &Options::default()).findings;
     let mut found: Vec<_> =
         findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();
     found.sort();

@@ -42,7 +42,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for lack in context.certain_lacks() {
         let Sought::Question(number) = lack.sought else { continue };
         let question = &context.resolution.ambiguous[number as usize];
-        if question.misguided {
+        // A choice that leads nowhere, two services under one key, and two defaults are faults of their own.
+        let defaults = question.candidates.iter().filter(|&&one| context.wiring.service(one).is_default);
+        if question.misguided || question.key.is_some() || defaults.count() > 1 {
             continue;
         }
         let contract = context.text(question.contract);
@@ -116,7 +118,10 @@ services:
   a.one: { offers: [Chosen, Keyed, Open], key: one }
   a.two: { offers: [Chosen, Defaulted, Keyed, Open], key: two, default: true }
   a.three: { offers: [Defaulted, Same], key: same }
+                                             ^^^^ duplicate-key Same#same
   a.four: { offers: [Same], key: same }
+  a.plain: { offers: [Plain] }
+  a.other: { offers: [Plain] }
   a.unneeded: { offers: [Unneeded] }
   ^^^^^^^^^^ unused-service a.unneeded
   a.wrapper: { wraps: a.four, offers: [Same], needs: { inner: { wrapped: true } } }
@@ -128,8 +133,9 @@ entries:
       c: { contract: Defaulted }
       d: { contract: Keyed, key: one }
       e: { contract: Same, key: same }
-                     ^^^^ ambiguous-implementation Same#same
       f: { contract: Open }
+      g: { contract: Plain }
+                     ^^^^^ ambiguous-implementation Plain
 "#,
         );
     }

@@ -126,7 +126,7 @@ services:
   a.clock: { offers: [Clock] }
 entries:
   e:
-    needs: { w: { contract: Wide }, h: { contract: Hosted }, v: { contract: Voice }, c: { contract: Clock } }
+    needs: { w: { contract: Wide }, h: { contract: Hosted }, v: { contract: Voice }, k: { contract: Voice, key: cabin }, c: { contract: Clock } }
 "#,
         );
     }

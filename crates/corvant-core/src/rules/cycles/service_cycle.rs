@@ -1,6 +1,7 @@
 //! `service-cycle`: services that need one another while they are built.
 
 use crate::audit::{Context, Sink, join_words};
+use crate::facts::Via;
 use crate::finding::{Finding, Severity};
 use crate::graph::knots::knots;
 use crate::graph::reach::Origin;
@@ -45,7 +46,8 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let graph = &context.graph;
-    let any = |node: Node, _: Edge| !graph.is_question(node);
+    let is_look_up = |edge: Edge| edge.need_in(context.wiring).is_some_and(|need| need.via == Via::LookUp);
+    let any = |node: Node, edge: Edge| !graph.is_question(node) && !is_look_up(edge);
     let building = |node: Node, edge: Edge| any(node, edge) && edge.is_for_building(context.wiring);
     let hard = knots(graph, building);
     let in_hard: HashSet<Node> = hard.iter().flatten().copied().collect();

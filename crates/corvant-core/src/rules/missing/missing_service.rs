@@ -53,6 +53,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let inactive = inactive(context);
     for lack in context.certain_lacks() {
         let Sought::Service(id) = lack.sought else { continue };
+        // What is only looked up is a finding of the look-ups.
+        if lack.uses.iter().all(|used| used.look_up) {
+            continue;
+        }
         let text = context.text(id);
         let message = format!("no module defines {text}; {}", context.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
@@ -155,6 +159,7 @@ tags:
 services:
   web.map: { alias-of: web.old-map }
                        ^^^^^^^^^^^ missing-service web.old-map
+  web.layer: { type: velmora.web.Layer, tags: [layer] }
   web.cached: { type: velmora.web.Cached, wraps: web.gone }
                                                  ^^^^^^^^ missing-service web.gone
   web.tiles: { type: velmora.web.Tiles, replaces: host.tiles }
@@ -162,7 +167,7 @@ services:
   web.plan: { type: velmora.web.Plan, like: web.common }
                                             ^^^^^^^^^^ missing-service web.common
 entries:
-  map: { needs: { a: { service: web.cached }, b: { service: web.tiles }, c: { service: web.plan } } }
+  map: { needs: { a: { service: web.cached }, b: { service: web.tiles }, c: { service: web.plan }, d: { service: web.map } } }
 "#,
         );
     }

@@ -67,9 +67,9 @@ entries:
 
     #[test]
     fn repetitions_are_seen_among_many_fields() {
-        let lines: String = (0..40).map(|number| format!("  clock.c{number}: {number}\n")).collect();
+        let lines: String = (0..40).map(|number| format!("  clock.c{number}: {{}}\n")).collect();
         let text = format!(
-            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nsettings:\n{lines}  clock.c33: 1\n  ^^^^^^^^^ repeated-field settings.clock.c33\n"
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n{lines}  clock.c33: {{}}\n  ^^^^^^^^^ repeated-field services.clock.c33\n"
         );
         expect(&text);
     }

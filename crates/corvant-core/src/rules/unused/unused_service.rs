@@ -115,7 +115,6 @@ services:
   a.expected: {}
   a.registered: {}
   a.never-started: {}
-  ^^^^^^^^^^^^^^^ unused-service a.never-started
   a.alone: { needs: { x: { service: a.behind } } }
   ^^^^^^^ unused-service a.alone
   a.behind: {}
@@ -125,6 +124,7 @@ services:
 providers:
   a.provider: { start: { needs: { x: { service: a.started } } } }
   a.unlisted: { start: { needs: { x: { service: a.never-started } } } }
+  ^^^^^^^^^^ unlisted-provider a.unlisted
 roster: [a.provider]
 expect:
   - { service: a.expected }

@@ -1,0 +1,119 @@
+//! Which ids are called by anybody, and which modules' names are spoken of by which.
+
+use super::Context;
+use super::lacks::Sought;
+use crate::facts::{Named, Target};
+use crate::name::Name;
+use crate::resolve::Met;
+use crate::source::SourceIndex;
+use crate::wiring::{ModuleIndex, NeedIndex};
+use foldhash::HashSet;
+
+/// All ids by which anything asks for a service: needs, aliases, choices, expectations, collectors, overrides.
+/// What a misspelt id was meant to be is among them.
+pub(crate) fn called_services(context: &Context<'_>) -> HashSet<Name> {
+    let facts = &context.wiring.facts;
+    let mut called: HashSet<Name> = HashSet::default();
+    called.extend(facts.needs.iter().filter_map(|need| match need.target {
+        Target::Service(id) => Some(id),
+        _ => None,
+    }));
+    for service in &facts.services {
+        let links = [service.alias_of, service.like, service.wraps, service.replaces];
+        called.extend(links.into_iter().flatten().map(|link| link.name));
+    }
+    called.extend(facts.choices.iter().map(|choice| choice.service.name));
+    called.extend(facts.tags.iter().filter_map(|tag| tag.collected_by).map(|by| by.name));
+    for line in &facts.expectations {
+        called.extend([line.service, line.met_by].into_iter().flatten().map(|id| id.name));
+    }
+    called.extend(context.lacks.all.iter().filter_map(|lack| match lack.sought {
+        Sought::Service(_) => lack.meant,
+        _ => None,
+    }));
+    called
+}
+
+/// Pairs of modules of which the first speaks of anything that the second defines, declares or offers.
+pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, ModuleIndex)> {
+    let wiring = context.wiring;
+    let owners = owners(context);
+    let mut pairs = HashSet::default();
+    let mut speak = |source: SourceIndex, name: Name| {
+        if let Some(from) = wiring.module_of(source) {
+            pairs.extend(owners.get(&name).into_iter().flatten().map(|&to| (from, to)));
+        }
+    };
+    for need in &wiring.facts.needs {
+        if let Target::Service(name) | Target::Contract(name) | Target::Tag(name) | Target::Setting(name) =
+            need.target
+        {
+            speak(need.source, name);
+        }
+    }
+    for (number, need) in wiring.facts.needs.iter().enumerate() {
+        // What a need comes to get is needed, under whatever name it is offered.
+        if let Met::Service(service) = context.resolution.met(NeedIndex(number as u32)) {
+            speak(need.source, wiring.service(service).id.name);
+        }
+    }
+    for service in &wiring.facts.services {
+        let links = [service.alias_of, service.like, service.wraps, service.replaces];
+        let offers = service.offers.of(&wiring.facts.named).iter().copied();
+        let tags = service.taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag);
+        for name in links.into_iter().flatten().chain(offers).chain(tags) {
+            speak(service.source, name.name);
+        }
+    }
+    for setting in &wiring.facts.settings {
+        for reference in setting.references.of(&wiring.facts.named) {
+            speak(setting.source, reference.name);
+        }
+    }
+    for choice in &wiring.facts.choices {
+        speak(choice.source, choice.contract.name);
+        speak(choice.source, choice.service.name);
+    }
+    for tag in &wiring.facts.tags {
+        let names = [tag.contract, tag.collected_by].into_iter().flatten();
+        names.for_each(|name| speak(tag.source, name.name));
+    }
+    for contract in &wiring.facts.contracts {
+        for base in contract.extends.of(&wiring.facts.named) {
+            speak(contract.source, base.name);
+        }
+    }
+    for provider in &wiring.facts.providers {
+        for after in provider.after.of(&wiring.facts.named) {
+            speak(provider.source, after.name);
+        }
+    }
+    for lack in &context.lacks.all {
+        if let Some(meant) = lack.meant {
+            lack.uses.iter().for_each(|used| speak(used.source, meant));
+        }
+    }
+    pairs
+}
+
+/// By name the modules that define, declare, collect or offer it.
+fn owners(context: &Context<'_>) -> foldhash::HashMap<Name, Vec<ModuleIndex>> {
+    let (wiring, facts) = (context.wiring, &context.wiring.facts);
+    let mut owners: foldhash::HashMap<Name, Vec<ModuleIndex>> = foldhash::HashMap::default();
+    let mut own = |source: SourceIndex, named: Named| {
+        let Some(module) = wiring.module_of(source) else { return };
+        let known = owners.entry(named.name).or_default();
+        if known.last() != Some(&module) {
+            known.push(module);
+        }
+    };
+    for service in &facts.services {
+        own(service.source, service.id);
+        service.offers.of(&facts.named).iter().for_each(|&offer| own(service.source, offer));
+    }
+    facts.contracts.iter().for_each(|contract| own(contract.source, contract.contract));
+    facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
+    facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
+    facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
+    owners
+}

@@ -1,0 +1,88 @@
+//! What modules need of one another.
+
+use super::Context;
+use crate::facts::{Need, Target};
+use crate::name::Name;
+use crate::resolve::Met;
+use crate::source::{SourceIndex, Span};
+use crate::wiring::{ModuleIndex, NeedIndex, Wiring};
+use foldhash::{HashMap, HashMapExt};
+
+/// A need of one module that another module answers for.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Crossing {
+    pub(crate) from: ModuleIndex,
+    pub(crate) to: ModuleIndex,
+    pub(crate) source: SourceIndex,
+    pub(crate) span: Span,
+    /// What is needed, by name.
+    pub(crate) target: Name,
+}
+
+/// All needs that cross from one module into another, in the order of the facts: on services by id, on
+/// settings, and on contracts that the other module declares. A contract that a module declares itself is its
+/// own, whoever offers it: that is how modules are kept apart.
+pub(crate) fn crossings(context: &Context<'_>) -> Vec<Crossing> {
+    let wiring = context.wiring;
+    let owners = Owners::new(wiring);
+    let needs = wiring.facts.needs.iter().enumerate();
+    let crossings = needs.take(wiring.written_needs).filter_map(|(number, need)| {
+        let from = wiring.module_of(need.source)?;
+        let (to, target) = owners.of(context, NeedIndex(number as u32), need)?;
+        (from != to).then_some(Crossing { from, to, source: need.source, span: need.span, target })
+    });
+    crossings.collect()
+}
+
+/// By name the only module that declares it; `None` where several do.
+struct Owners {
+    contracts: HashMap<Name, Option<ModuleIndex>>,
+    settings: HashMap<Name, Option<ModuleIndex>>,
+}
+
+impl Owners {
+    fn new(wiring: &Wiring) -> Self {
+        let contracts =
+            wiring.facts.contracts.iter().map(|contract| (contract.contract.name, contract.source));
+        let settings = wiring.facts.settings.iter().map(|setting| (setting.setting.name, setting.source));
+        Self { contracts: only_owner(wiring, contracts), settings: only_owner(wiring, settings) }
+    }
+
+    fn of(&self, context: &Context<'_>, number: NeedIndex, need: &Need) -> Option<(ModuleIndex, Name)> {
+        let module = match need.target {
+            Target::Service(_) => match context.resolution.met(number) {
+                // Whose id it is counts, not who stands in for it.
+                Met::Service(_) => {
+                    let Target::Service(id) = need.target else { return None };
+                    let first = context.wiring.facts.services.get(context.defined_at(id)?.index())?;
+                    context.wiring.module_of(first.source)
+                }
+                _ => None,
+            },
+            Target::Contract(contract) => *self.contracts.get(&contract)?,
+            Target::Setting(setting) => *self.settings.get(&setting)?,
+            Target::Tag(_) | Target::Wrapped => None,
+        };
+        let (Target::Service(name) | Target::Contract(name) | Target::Setting(name) | Target::Tag(name)) =
+            need.target
+        else {
+            return None;
+        };
+        Some((module?, name))
+    }
+}
+
+fn only_owner(
+    wiring: &Wiring,
+    declarations: impl Iterator<Item = (Name, SourceIndex)>,
+) -> HashMap<Name, Option<ModuleIndex>> {
+    let mut owners = HashMap::new();
+    for (name, source) in declarations {
+        let module = wiring.module_of(source);
+        let known = owners.entry(name).or_insert(module);
+        if *known != module {
+            *known = None;
+        }
+    }
+    owners
+}

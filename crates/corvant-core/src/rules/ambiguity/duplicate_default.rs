@@ -1,0 +1,153 @@
+//! `duplicate-default`: two defaults, or two choices, for one contract.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Choice;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::HashMap;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "duplicate-default",
+    family: Family::Ambiguity,
+    severity: Severity::Error,
+    summary: "two defaults, or two choices, for one contract",
+    why: "One of the decisions is silently lost, and which one depends on the order in which modules are \
+          loaded.",
+    limits: "Two choices that name the same service are one decision. Services in different stages do not \
+             clash.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer], default: true }
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer], default: true }
+entries:
+  announce: { needs: { voice: { contract: Announcer } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.platform: { type: velmora.PlatformVoice, offers: [Announcer], default: true }
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer] }
+entries:
+  announce: { needs: { voice: { contract: Announcer }, cabin: { service: announcements.cabin } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    two_choices(context, sink);
+    let facts = &context.wiring.facts;
+    let mut number: HashMap<Name, usize> = HashMap::default();
+    let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
+    let chosen = |contract: Name| {
+        facts.choices.iter().any(|choice| choice.contract.name == contract && choice.key.is_none())
+    };
+    for (index, service) in context.wiring.services() {
+        if !service.is_default || !context.resolution.ids.is_built(index) {
+            continue;
+        }
+        for offer in service.offers.of(&facts.named) {
+            let at = *number.entry(offer.name).or_insert_with(|| {
+                groups.push((offer.name, Vec::new()));
+                groups.len() - 1
+            });
+            groups[at].1.push(index);
+        }
+    }
+    for (contract, services) in groups {
+        let all_apart = services.iter().all(|&service| context.wiring.service(service).key.is_some());
+        let mut keys: Vec<_> =
+            services.iter().filter_map(|&service| context.wiring.service(service).key).collect();
+        keys.sort_unstable_by_key(|key| context.text(key.name));
+        keys.dedup_by_key(|key| key.name);
+        // A default for each key answers needs with a key; only a need without one is in doubt.
+        let settled_by_key = all_apart
+            && keys.len() == services.len()
+            && context.resolution.question((contract, None)).is_none();
+        if services.len() > 1 && !settled_by_key && !chosen(contract) {
+            sink.report(two_defaults(context, contract, &services));
+        }
+    }
+}
+
+fn two_defaults(context: &Context<'_>, contract: Name, services: &[ServiceIndex]) -> Finding {
+    let text = context.text(contract);
+    let question = context.resolution.question((contract, None));
+    let lack = question.and_then(|question| context.lacks.question(question));
+    let needed = lack.map_or_else(String::new, |lack| format!("; {}", context.seekers(&lack.uses)));
+    let message = format!("{} services are the default for {text}{needed}", services.len());
+    let mut finding = Finding::new(&RULE, text, message);
+    for &service in services {
+        let definition = context.wiring.service(service);
+        let role = format!("{} is a default", context.wiring.id(service));
+        finding = finding.at(definition.source, definition.id.span, role);
+    }
+    finding = finding.help("take `default: true` from all but one of them");
+    match lack {
+        Some(lack) => finding.used_by(&lack.uses),
+        None => finding,
+    }
+}
+
+fn two_choices(context: &Context<'_>, sink: &mut Sink) {
+    let mut first: HashMap<(Name, Option<Name>), &Choice> = HashMap::default();
+    let mut findings: HashMap<(Name, Option<Name>), usize> = HashMap::default();
+    let mut reports: Vec<Finding> = Vec::new();
+    for choice in &context.wiring.facts.choices {
+        let question = (choice.contract.name, choice.key.map(|key| key.name));
+        let earlier = *first.entry(question).or_insert(choice);
+        if earlier.service.name == choice.service.name {
+            continue;
+        }
+        let key = question.1.map_or_else(String::new, |key| format!("#{}", context.text(key)));
+        let subject = format!("{}{key}", context.text(question.0));
+        let number = *findings.entry(question).or_insert_with(|| {
+            let message = format!("two choices for {subject}: only one of them can count");
+            let finding = Finding::new(&RULE, subject.clone(), message).at(
+                earlier.source,
+                earlier.service.span,
+                "first chosen here",
+            );
+            reports.push(finding.help("keep one of the choices"));
+            reports.len() - 1
+        });
+        reports[number] = reports[number].clone().at(choice.source, choice.service.span, "chosen again here");
+    }
+    reports.into_iter().for_each(|finding| sink.report(finding));
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn choices_clash_unless_they_agree() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+choices: { Clash: { default: a.one }, Same: { default: a.one }, Keyed: { keys: { k: a.one } } }
+                             ^^^^^ duplicate-default Clash
+                                                                                    ^^^^^ duplicate-default Keyed#k
+services:
+  a.one: { offers: [Clash, Same, Keyed] }
+  a.two: { offers: [Clash, Keyed] }
+entries:
+  e: { needs: { c: { contract: Clash }, s: { contract: Same }, k: { contract: Keyed, key: k }, t: { service: a.two } } }
+//- b.wiring.yaml
+corvant: 1
+module: b
+choices: { Clash: { default: a.two }, Same: { default: a.one }, Keyed: { keys: { k: a.two } } }
+"#,
+        );
+    }
+}

@@ -1,0 +1,136 @@
+//! `duplicate-key`: two services under one key of one contract.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "duplicate-key",
+    family: Family::Ambiguity,
+    severity: Severity::Error,
+    summary: "two services under one key of one contract",
+    why: "Which of them is handed out under the key is a matter of luck, or the application refuses to \
+          start.",
+    limits: "A choice for the key, or one candidate marked as default, settles it. Definitions that never meet \
+             in one stage do not clash.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.old: { type: velmora.OldVoice, offers: [Announcer], key: cabin }
+  announcements.new: { type: velmora.NewVoice, offers: [Announcer], key: cabin }
+entries:
+  announce: { needs: { voice: { contract: Announcer, key: cabin } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+services:
+  announcements.old: { type: velmora.OldVoice, offers: [Announcer], key: street }
+  announcements.new: { type: velmora.NewVoice, offers: [Announcer], key: cabin }
+entries:
+  announce:
+    needs: { voice: { contract: Announcer, key: cabin }, old: { contract: Announcer, key: street } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let chosen: HashSet<(Name, Name)> =
+        facts.choices.iter().filter_map(|choice| Some((choice.contract.name, choice.key?.name))).collect();
+    let mut under: HashMap<(Name, Name), usize> = HashMap::default();
+    let mut groups: Vec<(Name, Name, Vec<ServiceIndex>)> = Vec::new();
+    for (index, service) in
+        context.wiring.services().filter(|&(index, _)| context.resolution.ids.is_built(index))
+    {
+        let Some(key) = service.key else { continue };
+        let stand_in = context.resolution.ids.stand_in(index);
+        for offer in service.offers.of(&facts.named) {
+            let number = *under.entry((offer.name, key.name)).or_insert_with(|| {
+                groups.push((offer.name, key.name, Vec::new()));
+                groups.len() - 1
+            });
+            if !groups[number].2.contains(&stand_in) || groups[number].2.len() > CLASH {
+                groups[number].2.push(stand_in);
+            }
+        }
+    }
+    for (contract, key, services) in groups {
+        let defaults = services.iter().filter(|&&service| context.wiring.service(service).is_default).count();
+        if services.len() > 1 && defaults != 1 && !chosen.contains(&(contract, key)) {
+            sink.report(finding(context, contract, key, &services));
+        }
+    }
+}
+
+/// Past so many services under one key, another of the same is not looked for any more.
+const CLASH: usize = 64;
+
+fn finding(context: &Context<'_>, contract: Name, key: Name, services: &[ServiceIndex]) -> Finding {
+    let (contract_text, key_text) = (context.text(contract), context.text(key));
+    let question = context.resolution.question((contract, Some(key)));
+    let lack = question.and_then(|question| context.lacks.question(question));
+    let needed = lack.map_or_else(String::new, |lack| format!("; {}", context.seekers(&lack.uses)));
+    let message =
+        format!("{} services offer {contract_text} under the key {key_text}{needed}", services.len());
+    let mut finding = Finding::new(&RULE, format!("{contract_text}#{key_text}"), message);
+    for &service in services {
+        let definition = context.wiring.service(service);
+        let span = definition.key.map_or(definition.id.span, |key| key.span);
+        let source = definition.source;
+        finding = finding.at(source, span, format!("offered by {}", context.wiring.id(service)));
+    }
+    let first = context.wiring.id(services[0]);
+    finding = finding.help("give one of them another key").help(format!(
+        "or record a choice: `choices: {{ {contract_text}: {{ keys: {{ {key_text}: {first} }} }} }}`"
+    ));
+    match lack {
+        Some(lack) => finding.used_by(&lack.uses),
+        None => finding,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn choices_defaults_wrappers_and_stages_settle() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+choices: { Chosen: { keys: { k: a.one } } }
+services:
+  a.one: { offers: [Chosen, Clash], key: k }
+                                         ^ duplicate-key Clash#k
+  a.two: { offers: [Chosen, Clash], key: k }
+  b.one: { offers: [Defaulted], key: k, default: true }
+  b.two: { offers: [Defaulted], key: k }
+  c.one: { offers: [Wrapped], key: k }
+  c.two: { offers: [Wrapped], key: k, wraps: c.one, needs: { inner: { wrapped: true } } }
+  d.one: { offers: [Staged], key: k, stages: [drill] }
+  d.two: { offers: [Staged], key: k, stages: [live] }
+entries:
+  e:
+    needs:
+      a: { contract: Chosen, key: k }
+      b: { contract: Clash, key: k }
+      c: { contract: Defaulted, key: k }
+      d: { contract: Wrapped, key: k }
+      e: { contract: Staged, key: k, optional: true }
+      f: { service: b.two }
+      g: { service: a.two }
+"#,
+        );
+    }
+}

@@ -1,0 +1,145 @@
+//! `lookalike-id`: ids apart only in letter case, separators or a pair that looks alike.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Service;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "lookalike-id",
+    family: Family::Ambiguity,
+    severity: Severity::Warning,
+    summary: "ids apart only in letter case, separators or a pair that looks alike",
+    why: "People read one and write the other, and reviews do not see it.",
+    limits: "Separators are `.`, `-` and `_`; pairs that look alike are 0 and O, 1, l and I, rn and m. Ids that \
+             never meet in one stage are reported as well: people read all files.",
+    faulty: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+services:
+  clock.main: { type: velmora.clock.Main }
+  clock-main: { type: velmora.clock.Other }
+entries:
+  station-clock: { needs: { clock: { service: clock.main }, other: { service: clock-main } } }
+"#,
+    mended: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+services:
+  clock.main: { type: velmora.clock.Main }
+  clock.spare: { type: velmora.clock.Other }
+entries:
+  station-clock: { needs: { clock: { service: clock.main }, other: { service: clock.spare } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let mut seen: HashSet<Name> = HashSet::default();
+    let services: Vec<&Service> =
+        context.wiring.facts.services.iter().filter(|service| seen.insert(service.id.name)).collect();
+    let mut told: HashSet<Vec<&str>> = HashSet::default();
+    for fold in [folded as fn(&str) -> u64, looking_alike] {
+        for mut group in groups(context, &services, fold) {
+            group.sort_unstable_by_key(|service| context.text(service.id.name));
+            let ids: Vec<&str> = group.iter().map(|service| context.text(service.id.name)).collect();
+            if !told.insert(ids.clone()) {
+                continue;
+            }
+            let message = format!("{} ids are easily taken for one another: {}", ids.len(), ids.join(", "));
+            let mut finding = Finding::new(&RULE, ids.join(" ~ "), message);
+            for (service, id) in group.iter().zip(&ids) {
+                finding = finding.at(service.source, service.id.span, format!("{id} is defined here"));
+            }
+            sink.report(finding.help("give one of them a name that cannot be mistaken"));
+        }
+    }
+}
+
+/// Services whose ids fold to the same, several at a time, in the order of the first of them.
+fn groups<'a>(
+    context: &Context<'_>,
+    services: &[&'a Service],
+    fold: fn(&str) -> u64,
+) -> Vec<Vec<&'a Service>> {
+    let folds: Vec<u64> = services.iter().map(|service| fold(context.text(service.id.name))).collect();
+    let mut counts: HashMap<u64, u32> = HashMap::with_capacity_and_hasher(folds.len(), Default::default());
+    for &fold in &folds {
+        *counts.entry(fold).or_default() += 1;
+    }
+    let mut groups: Vec<Vec<&Service>> = Vec::new();
+    let mut number: HashMap<u64, usize> = HashMap::default();
+    for (service, fold) in services.iter().zip(folds) {
+        if counts[&fold] > 1 {
+            let at = *number.entry(fold).or_insert_with(|| {
+                groups.push(Vec::new());
+                groups.len() - 1
+            });
+            groups[at].push(service);
+        }
+    }
+    groups
+}
+
+/// A hash of the id without letter case, all separators alike.
+fn folded(id: &str) -> u64 {
+    hash(id.chars().map(|letter| if matches!(letter, '-' | '_') { '.' } else { letter }))
+}
+
+/// A hash of the id with letters that look alike taken as one.
+fn looking_alike(id: &str) -> u64 {
+    let mut letters = id.chars().peekable();
+    hash(std::iter::from_fn(move || {
+        Some(match letters.next()? {
+            '0' | 'O' => 'o',
+            '1' | 'I' => 'l',
+            'r' if letters.peek() == Some(&'n') => {
+                letters.next();
+                'm'
+            }
+            letter => letter,
+        })
+    }))
+}
+
+fn hash(letters: impl Iterator<Item = char>) -> u64 {
+    letters.flat_map(char::to_lowercase).fold(0xcbf2_9ce4_8422_2325, |hash, letter| {
+        (hash ^ u64::from(letter)).wrapping_mul(0x0000_0100_0000_01b3)
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn each_way_of_looking_alike_is_seen() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.Case: {}
+  ^^^^^^ lookalike-id a.Case ~ a.case
+  a.case: {}
+  b.line1: {}
+  ^^^^^^^ lookalike-id b.line1 ~ b.linel
+  b.linel: {}
+  c.modern: {}
+  c.modem: {}
+  ^^^^^^^ lookalike-id c.modem ~ c.modern
+  d.l0: {}
+  d.l1: {}
+  e.ab: {}
+  e.a.b: {}
+"#,
+        );
+    }
+}

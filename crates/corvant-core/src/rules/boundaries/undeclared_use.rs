@@ -1,0 +1,137 @@
+//! `undeclared-use`: a need into a module that `uses` does not list.
+
+use crate::audit::{Context, Sink, crossings};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ModuleIndex;
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "undeclared-use",
+    family: Family::Boundaries,
+    severity: Severity::Error,
+    summary: "a need into a module that `uses` does not list",
+    why: "What a module may depend on was written down to keep modules apart; a need past it ties them \
+          together unseen.",
+    limits: "Modules that do not say what they use are not checked. Needs on contracts count towards the module \
+             that declares the contract, not towards the one that offers it; contracts that nobody declares, \
+             and tags, do not count.",
+    faulty: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+uses: []
+services:
+  depot.yard: { type: velmora.depot.Yard, needs: { fleet: { service: vehicles.fleet } } }
+entries:
+  open-gate: { needs: { yard: { service: depot.yard } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
+"#,
+    mended: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+uses: [vehicles]
+services:
+  depot.yard: { type: velmora.depot.Yard, needs: { fleet: { service: vehicles.fleet } } }
+entries:
+  open-gate: { needs: { yard: { service: depot.yard } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let wiring = context.wiring;
+    let name = |module: ModuleIndex| wiring.modules[module.index()].module.name;
+    // A module that says anywhere what it uses is checked; what any of its files says counts.
+    let mut says: HashSet<ModuleIndex> = HashSet::default();
+    for (number, header) in wiring.headers.iter().enumerate().filter(|(_, header)| header.uses_given) {
+        debug_assert!(header.uses_given);
+        says.extend(wiring.module_of(crate::source::SourceIndex(number as u32)));
+    }
+    let used: HashSet<(ModuleIndex, Name)> = wiring
+        .facts
+        .uses
+        .iter()
+        .filter_map(|(source, used)| Some((wiring.module_of(*source)?, used.name)))
+        .collect();
+    let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
+    let mut findings: Vec<Finding> = Vec::new();
+    for crossing in crossings(context) {
+        let (from, to) = (crossing.from, crossing.to);
+        let hidden = context.doubts.mentions(name(to)).is_some();
+        if !says.contains(&from) || used.contains(&(from, name(to))) || hidden {
+            continue;
+        }
+        let (from_text, to_text) = (context.text(name(from)), context.text(name(to)));
+        let at = *number.entry((from, to)).or_insert_with(|| {
+            let message = format!("{from_text} needs {to_text} and does not say that it uses it");
+            let finding = Finding::new(&RULE, format!("{from_text} > {to_text}"), message);
+            findings.push(
+                finding.help(format!("add {to_text} to the `uses` of {from_text}, or do without the need")),
+            );
+            findings.len() - 1
+        });
+        let role = format!("{} of {to_text} is needed here", context.text(crossing.target));
+        findings[at].places.push(crate::source::Place::new(crossing.source, crossing.span, role));
+    }
+    findings.into_iter().for_each(|finding| sink.report(finding));
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn services_settings_and_declared_contracts_of_others_are_uses() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+uses: [listed]
+services:
+  a.one:
+    needs:
+      listed: { service: listed.x }
+      setting: { setting: b.limit }
+                          ^^^^^^^ undeclared-use a > b
+      again: { service: b.x }
+      contract: { contract: Declared }
+                            ^^^^^^^^ undeclared-use a > c
+      loose: { contract: Loose }
+entries:
+  e: { needs: { x: { service: a.one } } }
+//- a2.wiring.yaml
+corvant: 1
+module: a
+settings: { a.limit: 1 }
+entries:
+  f: { needs: { x: { service: listed.x }, l: { setting: a.limit } } }
+//- b.wiring.yaml
+corvant: 1
+module: b
+settings: { b.limit: 1 }
+services: { b.x: {} }
+//- c.wiring.yaml
+corvant: 1
+module: c
+contracts: { Declared: {} }
+//- d.wiring.yaml
+corvant: 1
+module: listed
+services: { listed.x: { offers: [Declared, Loose] } }
+"#,
+        );
+    }
+}

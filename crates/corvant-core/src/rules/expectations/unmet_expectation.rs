@@ -1,0 +1,173 @@
+//! `unmet-expectation`: wiring that is not what an expectation says.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{Expectation, Named, SuppliedKind};
+use crate::finding::{Finding, Severity};
+use crate::resolve::{Lead, Met};
+use crate::rules::{Family, Rule, Scope};
+use crate::source::Span;
+use crate::wiring::ServiceIndex;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unmet-expectation",
+    family: Family::Expectations,
+    severity: Severity::Error,
+    summary: "wiring that is not what an expectation says",
+    why: "Somebody wrote down what must hold, and it does not.",
+    limits: "A type or lifetime that the service does not state cannot be compared and is not reported. \
+             Expectations about names in text that could not be read are not checked.",
+    faulty: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+services:
+  clock.system: { type: velmora.clock.SystemClock, offers: [Clock] }
+expect:
+  - { contract: Clock, met-by: clock.system, type: velmora.clock.FrozenClock }
+entries:
+  station-clock: { needs: { clock: { contract: Clock } } }
+"#,
+    mended: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+services:
+  clock.system: { type: velmora.clock.SystemClock, offers: [Clock] }
+expect:
+  - { contract: Clock, met-by: clock.system, type: velmora.clock.SystemClock }
+entries:
+  station-clock: { needs: { clock: { contract: Clock } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for line in &context.wiring.facts.expectations {
+        let names = [line.contract, line.service, line.met_by].into_iter().flatten();
+        let hidden = context.doubts.is_opaque()
+            || names.clone().any(|name| context.doubts.mentions(name.name).is_some());
+        if hidden {
+            continue;
+        }
+        if let Err((span, what)) = compare(context, line) {
+            let subject = subject(context, line);
+            let message = format!("{subject} is not what is expected: {what}");
+            let mut finding = Finding::new(&RULE, subject, message).at(line.source, span, "expected here");
+            if let Ok(service) = met(context, line) {
+                let definition = context.wiring.service(service);
+                let role = format!("{} is what it is", context.wiring.id(service));
+                finding = finding.at(definition.source, definition.id.span, role);
+            }
+            sink.report(finding.help("mend the wiring, or the expectation if the change is meant"));
+        }
+    }
+}
+
+fn subject(context: &Context<'_>, line: &Expectation) -> String {
+    let name = line.contract.or(line.service).map_or("", |named| context.text(named.name));
+    let key = line.key.map_or_else(String::new, |key| format!("#{}", context.text(key.name)));
+    format!("{name}{key}")
+}
+
+/// What differs first, and where that is expected.
+fn compare(context: &Context<'_>, line: &Expectation) -> Result<(), (Span, String)> {
+    let subject_span = line.contract.or(line.service).map_or(Span::at(0), |named| named.span);
+    let service = match met(context, line) {
+        Ok(service) => service,
+        Err(None) => return Ok(()),
+        Err(Some(what)) => return Err((subject_span, what)),
+    };
+    if let Some(expected) = line.met_by {
+        let is_expected = match context.resolution.ids.lead(context.wiring, expected.name) {
+            Lead::Service(expected) => expected == service,
+            _ => false,
+        };
+        if !is_expected {
+            let found = context.wiring.id(service);
+            return Err((expected.span, format!("it is {found}, not {}", context.text(expected.name))));
+        }
+    }
+    let definition = context.wiring.service(service);
+    differs(context, "built from", line.type_name, definition.type_name)?;
+    differs(context, "of lifetime", line.lifetime, definition.lifetime)
+}
+
+fn differs(
+    context: &Context<'_>,
+    what: &str,
+    expected: Option<Named>,
+    found: Option<Named>,
+) -> Result<(), (Span, String)> {
+    match (expected, found) {
+        (Some(expected), Some(found)) if expected.name != found.name => Err((
+            expected.span,
+            format!("it is {what} {}, not {}", context.text(found.name), context.text(expected.name)),
+        )),
+        _ => Ok(()),
+    }
+}
+
+/// The service that the line speaks of; else what is there instead, or nothing where that cannot be said.
+fn met(context: &Context<'_>, line: &Expectation) -> Result<ServiceIndex, Option<String>> {
+    if let Some(id) = line.service {
+        return match context.resolution.ids.lead(context.wiring, id.name) {
+            Lead::Service(service) => Ok(service),
+            _ if context.resolution.is_supplied(SuppliedKind::Service, id.name) => Err(None),
+            Lead::Nowhere => Err(None),
+            Lead::Template(_) => Err(Some("it is a template, which is never built".to_owned())),
+            Lead::Undefined => Err(Some("nobody defines it".to_owned())),
+        };
+    }
+    let Some(contract) = line.contract else { return Err(None) };
+    match context.resolution.ask(context.wiring, contract.name, line.key.map(|key| key.name)) {
+        Met::Service(service) => Ok(service),
+        Met::Missing => Err(Some("no active service offers it".to_owned())),
+        Met::MissingKey => Err(Some("it is not offered under this key".to_owned())),
+        Met::Ambiguous(_) => {
+            Err(Some("several services offer it and nothing says which is meant".to_owned()))
+        }
+        _ => Err(None),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn absent_other_service_type_and_lifetime_are_told_apart() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+supplied: { services: [host.s], contracts: [Host] }
+services:
+  a.x: { type: velmora.X, lifetime: process, offers: [C] }
+  a.y: { offers: [D], key: k, wraps: a.x }
+  a.z: { alias-of: a.x }
+  a.p: { offers: [Two] }
+  a.q: { offers: [Two] }
+expect:
+  - { contract: C, met-by: a.z }
+  - { contract: D, key: k, met-by: a.y, type: velmora.Other }
+  - { service: a.gone }
+               ^^^^^^ unmet-expectation a.gone
+  - { contract: D, key: other }
+                ^ unmet-expectation D#other
+  - { contract: None }
+                ^^^^ unmet-expectation None
+  - { contract: Two }
+                ^^^ unmet-expectation Two
+  - { contract: C, met-by: a.p }
+                           ^^^ unmet-expectation C
+  - { service: host.s, type: any }
+  - { contract: Host, lifetime: process }
+entries:
+  e: { needs: { x: { service: a.x }, p: { service: a.p }, q: { service: a.q } } }
+"#,
+        );
+    }
+}

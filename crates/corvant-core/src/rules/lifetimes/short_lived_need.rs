@@ -1,0 +1,228 @@
+//! `short-lived-need`: something that lives longer holds something that lives shorter.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{Named, Via};
+use crate::finding::{Finding, Severity};
+use crate::graph::reach::Origin;
+use crate::graph::{Edge, Graph, Node, What};
+use crate::rules::{Family, Rule, Scope};
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "short-lived-need",
+    family: Family::Lifetimes,
+    severity: Severity::Error,
+    summary: "something that lives longer holds something that lives shorter",
+    why: "The one that is held is kept alive past its time: data of one request is seen by the next.",
+    limits: "A service of lifetime `use` lives as long as its holder: it is not caught itself, but what it \
+             needs is caught through it. Services that do not say how long they live, and lifetimes that nobody \
+             put in an order, are not checked, nor is anything beyond them. Lazy needs, look-ups, factories \
+             that build the holder, and tags hold nothing for good as far as can be seen. Of several \
+             short-lived services that are caught through one and the same path, the nearest is reported.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board:
+    type: velmora.timetable.Board
+    lifetime: process
+    needs: { passenger: { service: timetable.passenger } }
+  timetable.passenger: { type: velmora.timetable.Passenger, lifetime: request }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board:
+    type: velmora.timetable.Board
+    lifetime: process
+    needs: { passenger: { service: timetable.passenger, lazy: true } }
+  timetable.passenger: { type: velmora.timetable.Passenger, lifetime: request }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+/// Shared lifetimes, longest first.
+const ORDER: [&str; 2] = ["process", "request"];
+/// The lifetime of what is made for every use.
+const USE: &str = "use";
+
+/// How long a node lives.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Life {
+    /// The position in the order of shared lifetimes: the smaller, the longer.
+    Shared(usize),
+    /// As long as its holder.
+    Holders,
+    /// Nobody says.
+    Unknown,
+}
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let graph = &context.graph;
+    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| life(context, node)).collect();
+    let mut told: HashSet<(Node, Node)> = HashSet::default();
+    // From the shortest-lived on: who holds one of them, directly or through services of lifetime `use`.
+    for rank in (1..ORDER.len()).rev() {
+        let mut held: Vec<Node> =
+            (0..graph.len() as u32).filter(|&node| lives[node as usize] == Life::Shared(rank)).collect();
+        // The next step on the way to what is held.
+        let mut next: HashMap<Node, (Edge, Node)> = HashMap::default();
+        let mut position = 0;
+        while let Some(&node) = held.get(position) {
+            position += 1;
+            for &edge in graph.needed_by(node) {
+                let holder = edge.node;
+                if !holds(context, edge) {
+                    continue;
+                }
+                match lives[holder as usize] {
+                    Life::Shared(longer) if longer < rank => {
+                        let caught = caught(node, &next);
+                        if told.insert((holder, caught)) {
+                            sink.report(finding(context, holder, (edge, node), &next, caught));
+                        }
+                    }
+                    Life::Holders if !next.contains_key(&holder) => {
+                        next.insert(holder, (edge, node));
+                        held.push(holder);
+                    }
+                    _ => {}
+                }
+            }
+        }
+    }
+}
+
+/// Whether whoever has the need keeps what it gets.
+fn holds(context: &Context<'_>, edge: Edge) -> bool {
+    let Some(need) = edge.need_in(context.wiring) else { return false };
+    !need.lazy && matches!(need.via, Via::Constructor | Via::Setter | Via::Property)
+}
+
+fn life(context: &Context<'_>, node: Node) -> Life {
+    let facts = &context.wiring.facts;
+    let lifetime: Option<Named> = match context.graph.what(node) {
+        What::Service(service) => context.wiring.service(service).lifetime,
+        What::Entry(entry) => facts.entries[entry as usize].lifetime,
+        What::Provider(_) | What::Tag(_) | What::Question(_) => None,
+    };
+    let Some(lifetime) = lifetime.map(|lifetime| context.text(lifetime.name)) else { return Life::Unknown };
+    match ORDER.iter().position(|known| *known == lifetime) {
+        Some(rank) => Life::Shared(rank),
+        None if lifetime == USE => Life::Holders,
+        None => Life::Unknown,
+    }
+}
+
+/// What is held at the end of the way that begins at a node.
+fn caught(node: Node, next: &HashMap<Node, (Edge, Node)>) -> Node {
+    let mut at = node;
+    while let Some(&(_, further)) = next.get(&at) {
+        at = further;
+    }
+    at
+}
+
+fn finding(
+    context: &Context<'_>,
+    holder: Node,
+    first: (Edge, Node),
+    next: &HashMap<Node, (Edge, Node)>,
+    caught: Node,
+) -> Finding {
+    let name = |node: Node| match context.graph.what(node) {
+        What::Service(service) => context.wiring.id(service),
+        What::Entry(entry) => context.text(context.wiring.facts.entries[entry as usize].id.name),
+        _ => "",
+    };
+    let word = |node: Node| match life(context, node) {
+        Life::Shared(rank) => ORDER[rank],
+        _ => USE,
+    };
+    let (holder_name, caught_name) = (name(holder), name(caught));
+    let message = format!(
+        "{holder_name} lives for the {} and holds {caught_name}, which lives for the {}",
+        word(holder),
+        word(caught)
+    );
+    let mut finding = Finding::new(&RULE, format!("{holder_name} > {caught_name}"), message);
+    let mut from = holder;
+    let mut step = Some(first);
+    let mut slot = String::new();
+    while let Some((edge, to)) = step {
+        if let Some(need) = edge.need_in(context.wiring) {
+            let role = format!("{} holds {}", name(from), name(to));
+            finding = finding.at(need.source, need.span, role);
+            slot = format!("`{}` of {}", context.text(need.slot.name), name(from));
+        }
+        from = to;
+        step = next.get(&to).copied();
+    }
+    if let What::Service(service) = context.graph.what(caught) {
+        let definition = context.wiring.service(service);
+        if let Some(lifetime) = definition.lifetime {
+            finding = finding.at(
+                definition.source,
+                lifetime.span,
+                format!("{caught_name} lives for the {}", word(caught)),
+            );
+        }
+    }
+    let while_building = !Graph::is_empty(&context.graph);
+    finding
+        .help(format!("make {slot} `lazy: true`, so that it is asked for each time"))
+        .help(format!("or let {holder_name} live no longer than {caught_name}"))
+        .striking([Origin { node: holder, while_building }])
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn what_is_caught_through_use_is_caught() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.process: { lifetime: process, needs: { x: { service: a.use } } }
+                                                         ^^^^^ short-lived-need a.process > a.request
+  a.use: { lifetime: use, needs: { x: { service: a.request } } }
+  a.request: { lifetime: request, needs: { x: { service: b.process } } }
+  b.process: { lifetime: process, needs: { x: { service: a.request, via: look-up } } }
+                                                         ^^^^^^^^^ hidden-need b.process
+  c.process: { lifetime: process, built-by: { service: a.request, method: make } }
+  d.process: { lifetime: process, needs: { x: { service: d.unknown } } }
+  d.unknown: { needs: { x: { service: a.request } } }
+  e.process: { lifetime: process, needs: { x: { service: a.request, via: property } } }
+                                                         ^^^^^^^^^ short-lived-need e.process > a.request
+entries:
+  job:
+    lifetime: process
+    needs:
+      a: { service: a.process }
+      b: { contract: Caught }
+                     ^^^^^^ short-lived-need job > f.request
+      c: { service: c.process }
+      d: { service: d.process }
+      e: { service: e.process }
+//- b.wiring.yaml
+corvant: 1
+module: b
+services:
+  f.request: { lifetime: request, offers: [Caught] }
+"#,
+        );
+    }
+}

@@ -1,0 +1,60 @@
+//! `hidden-need`: a need that is found by look-up at run time instead of declared.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Via;
+use crate::finding::{Finding, Severity};
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "hidden-need",
+    family: Family::LookUps,
+    severity: Severity::Note,
+    summary: "a need that is found by look-up at run time instead of declared",
+    why: "Whoever reads the constructor does not see it, tests do not replace it, and it strikes only when \
+          the line is reached.",
+    limits: "Only look-ups that are written down as needs are seen.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.clock: { type: velmora.timetable.Clock }
+  timetable.board:
+    type: velmora.timetable.Board
+    needs: { clock: { service: timetable.clock, via: look-up } }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.clock: { type: velmora.timetable.Clock }
+  timetable.board:
+    type: velmora.timetable.Board
+    needs: { clock: { service: timetable.clock } }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for (index, service) in context.wiring.services() {
+        let own = service.source;
+        let hidden = service.needs.of(&context.wiring.facts.needs).iter();
+        let hidden = hidden.filter(|need| need.via == Via::LookUp && need.source == own);
+        let id = context.wiring.id(index);
+        let mut finding = Finding::new(&RULE, id, format!("{id} looks up at run time what it could declare"));
+        for need in hidden {
+            let slot = context.text(need.slot.name);
+            finding = finding.at(need.source, need.span, format!("`{slot}` is looked up"));
+        }
+        if !finding.places.is_empty() {
+            sink.report(finding.help("take it through the constructor, lazily if it is needed late"));
+        }
+    }
+}

@@ -1,0 +1,51 @@
+//! `lookup-of-missing`: a look-up by a constant name that nothing defines.
+
+use crate::audit::{Context, Sink, Sought};
+use crate::finding::{Finding, Severity};
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "lookup-of-missing",
+    family: Family::LookUps,
+    severity: Severity::Error,
+    summary: "a look-up by a constant name that nothing defines",
+    why: "The line fails when it is reached, and not before.",
+    limits: "Names that the host platform supplies are taken on trust, and those in text that could not be read \
+             are taken to be defined there.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+entries:
+  stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.clok: { type: velmora.timetable.Clock }
+entries:
+  stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for lack in context.certain_lacks() {
+        let Sought::Service(id) = lack.sought else { continue };
+        // Needed in any other way as well, it is simply missing.
+        if !lack.uses.iter().all(|used| used.look_up) {
+            continue;
+        }
+        let text = context.text(id);
+        let message = format!("nothing defines {text}, which is looked up by that name");
+        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        if let Some(meant) = lack.meant.and_then(|meant| context.resolution.ids.first(meant)) {
+            finding = finding.help(format!("write {}", context.whereabouts(meant)));
+        }
+        sink.report(finding.help(format!("define {text}, or list it under `supplied: services`")));
+    }
+}

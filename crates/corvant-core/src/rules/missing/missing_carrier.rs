@@ -1,0 +1,88 @@
+//! `missing-carrier`: a tag that fewer services carry than its declaration asks for.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::graph::reach::Origin;
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-carrier",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a tag that fewer services carry than its declaration asks for",
+    why: "Whoever collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
+    limits: "Carriers that stand in a file that could not be read may be the missing ones: the tag is then not \
+             checked.",
+    faulty: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+tags: { depot-task: { at-least: 2 } }
+services:
+  depot.washing: { type: velmora.depot.Washing, tags: [depot-task] }
+entries:
+  plan-night: { needs: { tasks: { tag: depot-task } } }
+"#,
+    mended: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+tags: { depot-task: { at-least: 2 } }
+services:
+  depot.washing: { type: velmora.depot.Washing, tags: [depot-task] }
+  depot.sanding: { type: velmora.depot.Sanding, tags: [depot-task] }
+entries:
+  plan-night: { needs: { tasks: { tag: depot-task } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    for tag in &context.wiring.facts.tags {
+        let carriers = context.resolution.carriers.get(tag.tag.name);
+        let enough = carriers.len() >= tag.at_least as usize;
+        if enough || context.doubts.is_opaque() || context.doubts.mentions(tag.tag.name).is_some() {
+            continue;
+        }
+        let (name, least, found) = (context.text(tag.tag.name), tag.at_least, carriers.len());
+        let found = if found == 0 { "nobody does".to_owned() } else { format!("only {found} do") };
+        let message = format!("{least} services must carry the tag {name}, and {found}");
+        let mut finding = Finding::new(&RULE, name, message).at(tag.source, tag.tag.span, "declared here");
+        for &carrier in carriers {
+            let service = context.wiring.service(carrier);
+            let role = format!("carried by {}", context.wiring.id(carrier));
+            finding = finding.at(service.source, service.id.span, role);
+        }
+        let collectors = context.graph.tag(tag.tag.name).map(|node| Origin { node, while_building: true });
+        let help = format!("tag the services that are meant with {name}, or lower `at-least`");
+        sink.report(finding.help(help).striking(collectors));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn carriers_are_counted() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+tags:
+  none: { at-least: 1 }
+  ^^^^ missing-carrier none
+  enough: { at-least: 1 }
+  any: { at-least: 0 }
+services:
+  a.one: { tags: [enough, any] }
+  a.common: { tags: [none], template: true }
+entries:
+  e: { needs: { n: { tag: none }, o: { tag: enough }, a: { tag: any } } }
+"#,
+        );
+    }
+}

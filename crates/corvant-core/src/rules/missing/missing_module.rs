@@ -1,0 +1,98 @@
+//! `missing-module`: a module that is used and that no manifest speaks for.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::near::nearest;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-module",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a module that is used and that no manifest speaks for",
+    why: "Everything that was meant to come from it is missing, or comes from somewhere nobody meant.",
+    limits: "A module whose name stands in a file that could not be read is taken to be there.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+uses: [vehicle]
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+about: Where every tram is
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+about: When which tram leaves
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+about: Where every tram is
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let wiring = context.wiring;
+    let modules: HashSet<Name> = wiring.modules.iter().map(|module| module.module.name).collect();
+    let mut seen = HashSet::default();
+    let missing: Vec<_> = wiring
+        .facts
+        .uses
+        .iter()
+        .filter(|(_, used)| !modules.contains(&used.name) && context.doubts.mentions(used.name).is_none())
+        .filter(|&&(source, used)| seen.insert((wiring.module_of(source), used.name)))
+        .collect();
+    let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
+    let wanted: Vec<&str> = missing.iter().map(|(_, used)| context.text(used.name)).collect();
+    for (&&(source, used), meant) in missing.iter().zip(nearest(&wanted, &known)) {
+        let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
+        let message = format!("{from} uses the module {to}, and no manifest speaks for it");
+        let mut finding =
+            Finding::new(&RULE, format!("{from} > {to}"), message).at(source, used.span, "used here");
+        if let Some(meant) = meant {
+            finding = finding.help(format!("write {}", known[meant]));
+        }
+        sink.report(finding.help("take it out, or bring its manifests into the workspace"));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn a_module_is_there_if_any_file_speaks_for_it() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+uses: [b, c, c]
+          ^ missing-module a > c
+//- b.wiring.yaml
+corvant: 1
+module: b
+uses: [gone]
+       ^^^^ missing-module b > gone
+services: { b.x: {} }
+//- b2.wiring.yaml
+corvant: 1
+module: b
+uses: [gone]
+//- c2.wiring.yaml
+corvant: 1
+module: a
+entries:
+  e: { needs: { x: { service: b.x } } }
+"#,
+        );
+    }
+}

@@ -1,0 +1,84 @@
+//! `missing-provider`: a provider on the roster that nobody defines.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Provider;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::near::nearest;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "missing-provider",
+    family: Family::Missing,
+    severity: Severity::Error,
+    summary: "a provider on the roster that nobody defines",
+    why: "The application cannot load what is not there: it fails before anything else happens.",
+    limits: "A name that stands in a file that could not be read is taken to be defined there.",
+    faulty: r#"
+//- start.wiring.yaml
+corvant: 1
+module: timetable
+providers: { timetable.provider: {} }
+roster: [Timetable.Provider, timetable.provider]
+"#,
+    mended: r#"
+//- start.wiring.yaml
+corvant: 1
+module: timetable
+providers: { timetable.provider: {} }
+roster: [timetable.provider]
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let defined: HashMap<Name, &Provider> =
+        facts.providers.iter().map(|provider| (provider.id.name, provider)).collect();
+    let mut seen = HashSet::default();
+    let listed = facts.rosters.iter().flat_map(|roster| {
+        roster.providers.of(&facts.named).iter().map(|provider| (roster.source, *provider))
+    });
+    let missing: Vec<_> = listed
+        .filter(|(_, listed)| {
+            !defined.contains_key(&listed.name) && context.doubts.hides(listed.name).is_none()
+        })
+        .filter(|(_, listed)| seen.insert(listed.name))
+        .collect();
+    let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
+    let wanted: Vec<&str> = missing.iter().map(|(_, listed)| context.text(listed.name)).collect();
+    for (&(source, listed), meant) in missing.iter().zip(nearest(&wanted, &known)) {
+        let id = context.text(listed.name);
+        let message = format!("the roster lists the provider {id}, which nobody defines");
+        let mut finding = Finding::new(&RULE, id, message).at(source, listed.span, "listed here");
+        if let Some(provider) = meant.map(|meant| &facts.providers[meant]) {
+            let place = context.address(provider.source, provider.id.span);
+            finding = finding.help(format!("write {} ({place})", context.text(provider.id.name)));
+        }
+        sink.report(finding.help("take it off the roster, or define it under `providers`"));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn letter_case_counts_and_a_name_is_reported_once() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+providers: { a.first: {}, a.second: {} }
+roster: [a.first, A.second, a.second, a.third, A.second]
+                  ^^^^^^^^ missing-provider A.second
+                                      ^^^^^^^ missing-provider a.third
+                                               ^^^^^^^^ duplicate-provider A.second
+"#,
+        );
+    }
+}

@@ -1,0 +1,54 @@
+//! `duplicate-provider`: a provider that stands on the roster twice.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Named;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashMap;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "duplicate-provider",
+    family: Family::Providers,
+    severity: Severity::Warning,
+    summary: "a provider that stands on the roster twice",
+    why: "What it registers is registered twice, or the second time fails.",
+    limits: "Several rosters that list the same provider are several lists for several programs, and are not \
+             compared.",
+    faulty: r#"
+//- start.wiring.yaml
+corvant: 1
+module: timetable
+providers: { timetable.provider: {} }
+roster: [timetable.provider, timetable.provider]
+"#,
+    mended: r#"
+//- start.wiring.yaml
+corvant: 1
+module: timetable
+providers: { timetable.provider: {} }
+roster: [timetable.provider]
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    for roster in &facts.rosters {
+        let mut first: HashMap<Name, &Named> = HashMap::default();
+        for listed in roster.providers.of(&facts.named) {
+            let earlier = *first.entry(listed.name).or_insert(listed);
+            if std::ptr::eq(earlier, listed) {
+                continue;
+            }
+            let id = context.text(listed.name);
+            let finding = Finding::new(&RULE, id, format!("{id} stands on the roster twice"))
+                .at(roster.source, listed.span, "again here")
+                .at(roster.source, earlier.span, "first here")
+                .help("take one of the two away");
+            sink.report(finding);
+        }
+    }
+}

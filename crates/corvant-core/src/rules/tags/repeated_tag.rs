@@ -1,0 +1,98 @@
+//! `repeated-tag`: the same tag with the same attributes twice on one service.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Tagging;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashMap;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "repeated-tag",
+    family: Family::Tags,
+    severity: Severity::Warning,
+    summary: "the same tag with the same attributes twice on one service",
+    why: "It is called twice, or one of the two was meant to be another tag.",
+    limits: "The same tag with different attributes is taken to be meant: a service may be collected in two \
+             ways.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.night: { type: velmora.NightRule, tags: [departure-rule, departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.night: { type: velmora.NightRule, tags: [departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let alike = |tagging: &Tagging| -> Vec<(&str, Name)> {
+        let attributes = tagging.attributes.of(&facts.attributes).iter();
+        let mut attributes: Vec<_> =
+            attributes.map(|given| (context.text(given.attribute.name), given.value.name)).collect();
+        attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
+        attributes
+    };
+    for (_, service) in context.wiring.services() {
+        let taggings = service.taggings.of(&facts.taggings);
+        if taggings.len() < 2 {
+            continue;
+        }
+        let mut first: HashMap<_, &Tagging> = HashMap::default();
+        let mut finding: Option<Finding> = None;
+        for tagging in taggings {
+            let earlier = *first.entry((tagging.tag.name, alike(tagging))).or_insert(tagging);
+            if std::ptr::eq(earlier, tagging) {
+                continue;
+            }
+            let (id, tag) = (context.text(service.id.name), context.text(tagging.tag.name));
+            let known = finding.take();
+            let known = known.unwrap_or_else(|| {
+                Finding::new(&RULE, id, format!("{id} carries {tag} twice in the same way"))
+            });
+            finding = Some(
+                known
+                    .at(tagging.source, tagging.tag.span, "again here")
+                    .at(earlier.source, earlier.tag.span, "first here")
+                    .help("take one of the two away"),
+            );
+        }
+        finding.into_iter().for_each(|finding| sink.report(finding));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn attributes_in_another_order_are_the_same() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.same: { tags: [{ t: { x: 1, y: 2 } }, { t: { y: 2, x: 1 } }] }
+                                            ^ repeated-tag a.same
+  a.other: { tags: [{ t: { x: 1 } }, { t: { x: 2 } }, t] }
+entries:
+  e: { needs: { t: { tag: t } } }
+"#,
+        );
+    }
+}

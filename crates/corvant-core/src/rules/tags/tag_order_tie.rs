@@ -1,0 +1,102 @@
+//! `tag-order-tie`: two carriers of a tag that share the same place in its order.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{Scalar, Tag, Tagging};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::HashMap;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "tag-order-tie",
+    family: Family::Tags,
+    severity: Severity::Note,
+    summary: "two carriers of a tag that share the same place in its order",
+    why: "Which of them comes first is a matter of luck, and may change with the next build.",
+    limits: "Only tags that are collected, and whose declaration lists required attributes that are numbers, \
+             have an order that can be seen. Where one of those must be unique, a shared value is a fault of \
+             the attribute.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: { attributes: { priority: { kind: integer, required: true } } } }
+services:
+  timetable.night: { type: velmora.NightRule, tags: [{ departure-rule: { priority: 10 } }] }
+  timetable.day: { type: velmora.DayRule, tags: [{ departure-rule: { priority: 10 } }] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: { attributes: { priority: { kind: integer, required: true } } } }
+services:
+  timetable.night: { type: velmora.NightRule, tags: [{ departure-rule: { priority: 10 } }] }
+  timetable.day: { type: velmora.DayRule, tags: [{ departure-rule: { priority: 20 } }] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let mut findings: HashMap<ServiceIndex, Finding> = HashMap::default();
+    for tag in &facts.tags {
+        let order = order_attributes(context, tag);
+        if order.is_empty() {
+            continue;
+        }
+        let mut first: HashMap<Vec<Name>, (ServiceIndex, Tagging)> = HashMap::default();
+        for &carrier in context.resolution.carriers.get(tag.tag.name) {
+            let taggings = context.wiring.service(carrier).taggings.of(&facts.taggings);
+            let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag.tag.name) else {
+                continue;
+            };
+            let Some(place) = place(context, tagging, &order) else { continue };
+            let (other, earlier) = *first.entry(place).or_insert((carrier, *tagging));
+            if other == carrier {
+                continue;
+            }
+            let (id, other, tag) =
+                (context.wiring.id(carrier), context.wiring.id(other), context.text(tag.tag.name));
+            let message = format!("{id} and {other} share one place in the order of {tag}");
+            let finding = findings.entry(carrier).or_insert_with(|| Finding::new(&RULE, id, message));
+            *finding = finding
+                .clone()
+                .at(tagging.source, tagging.tag.span, "this place")
+                .at(earlier.source, earlier.tag.span, format!("taken here by {other}"))
+                .help("give one of the two another value, if their order matters");
+        }
+    }
+    let mut findings: Vec<_> = findings.into_iter().collect();
+    findings.sort_unstable_by_key(|(carrier, _)| *carrier);
+    findings.into_iter().for_each(|(_, finding)| sink.report(finding));
+}
+
+/// The attributes by which carriers are put in order: required numbers. None where one of them is unique.
+fn order_attributes(context: &Context<'_>, tag: &Tag) -> Vec<Name> {
+    let Some(rules) = tag.attributes else { return Vec::new() };
+    let rules = rules.of(&context.wiring.facts.attribute_rules).iter();
+    let numbers =
+        rules.filter(|rule| rule.required && matches!(rule.kind, Some(Scalar::Integer | Scalar::Number)));
+    if numbers.clone().any(|rule| rule.unique) {
+        return Vec::new();
+    }
+    numbers.map(|rule| rule.attribute.name).collect()
+}
+
+/// The values of the order attributes; `None` if one is missing or no number, which is a finding of its own.
+fn place(context: &Context<'_>, tagging: &Tagging, order: &[Name]) -> Option<Vec<Name>> {
+    let given = tagging.attributes.of(&context.wiring.facts.attributes);
+    let value = |name: &Name| {
+        let attribute = given.iter().find(|attribute| attribute.attribute.name == *name)?;
+        matches!(attribute.kind, Scalar::Integer | Scalar::Number).then_some(attribute.value.name)
+    };
+    order.iter().map(value).collect()
+}

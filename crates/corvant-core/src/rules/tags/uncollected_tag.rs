@@ -1,0 +1,79 @@
+//! `uncollected-tag`: a tag that services carry and that nothing collects.
+
+use crate::audit::{Context, Sink};
+use crate::facts::{SuppliedKind, Target};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "uncollected-tag",
+    family: Family::Tags,
+    severity: Severity::Warning,
+    summary: "a tag that services carry and that nothing collects",
+    why: "Whoever carries it is silently never called by it.",
+    limits: "Tags that nobody declares are reported as unknown. A tag that the host platform supplies is \
+             collected by it.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: {} }
+services:
+  timetable.night: { type: velmora.NightRule, tags: [departure-rule] }
+entries:
+  stop-display: { needs: { night: { service: timetable.night } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: {} }
+services:
+  timetable.night: { type: velmora.NightRule, tags: [departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+/// How many carriers are placed.
+const PLACED: usize = 20;
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let mut collected: HashSet<Name> = HashSet::default();
+    collected.extend(facts.needs.iter().filter_map(|need| match need.target {
+        Target::Tag(tag) => Some(tag),
+        _ => None,
+    }));
+    collected.extend(facts.tags.iter().filter(|tag| tag.collected_by.is_some()).map(|tag| tag.tag.name));
+    for tag in &facts.tags {
+        let name = tag.tag.name;
+        let carriers = context.resolution.carriers.get(name);
+        let supplied = context.resolution.is_supplied(SuppliedKind::Tag, name);
+        let hidden = context.doubts.is_opaque() || context.doubts.mentions(name).is_some();
+        if carriers.is_empty() || supplied || hidden || !collected.insert(name) {
+            continue;
+        }
+        let text = context.text(name);
+        let count = carriers.len();
+        let who = if count == 1 { "1 service carries".to_owned() } else { format!("{count} services carry") };
+        let message = format!("{who} the tag {text}, and nothing collects it");
+        let mut finding = Finding::new(&RULE, text, message).at(tag.source, tag.tag.span, "declared here");
+        for &carrier in carriers.iter().take(PLACED) {
+            let service = context.wiring.service(carrier);
+            let tagging =
+                service.taggings.of(&facts.taggings).iter().find(|tagging| tagging.tag.name == name);
+            if let Some(tagging) = tagging {
+                let role = format!("carried here by {}", context.wiring.id(carrier));
+                finding = finding.at(tagging.source, tagging.tag.span, role);
+            }
+        }
+        let help = format!("let the one that collects it need {{ tag: {text} }}, or say `collected-by`");
+        sink.report(finding.help(help));
+    }
+}

@@ -1,0 +1,80 @@
+//! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
+
+use crate::audit::{Context, Sink, offering};
+use crate::finding::{Finding, Severity};
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "untagged-service",
+    family: Family::Tags,
+    severity: Severity::Error,
+    summary: "a service that offers a contract whose every provider must carry a tag, and lacks the tag",
+    why: "Nothing picks it up: it will silently never be called.",
+    limits: "Aliases and templates are not services that are built. A wrapper may leave the tag to what it \
+             wraps.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: { contract: DepartureRule, carried-by-all: true } }
+services:
+  timetable.night: { type: velmora.NightRule, offers: [DepartureRule] }
+  timetable.day: { type: velmora.DayRule, offers: [DepartureRule], tags: [departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: { contract: DepartureRule, carried-by-all: true } }
+services:
+  timetable.night: { type: velmora.NightRule, offers: [DepartureRule], tags: [departure-rule] }
+  timetable.day: { type: velmora.DayRule, offers: [DepartureRule], tags: [departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    scope: Scope::Stage,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let mut untagged: Vec<(ServiceIndex, Finding)> = Vec::new();
+    for tag in facts.tags.iter().filter(|tag| tag.carried_by_all) {
+        let Some(contract) = tag.contract else { continue };
+        let carriers: HashSet<ServiceIndex> =
+            context.resolution.carriers.get(tag.tag.name).iter().copied().collect();
+        let mut lacking: Vec<ServiceIndex> = offering(context, contract.name).into_iter().collect();
+        lacking.retain(|&service| {
+            let wraps = context.resolution.ids.wrapped(service).is_some();
+            context.resolution.ids.is_built(service) && !wraps && !carriers.contains(&service)
+        });
+        lacking.sort_unstable();
+        for service in lacking {
+            let (id, tag_text, contract) =
+                (context.wiring.id(service), context.text(tag.tag.name), context.text(contract.name));
+            // A misspelt tag on the service is a finding of its own.
+            let definition = context.wiring.service(service);
+            let unknown = |tagging: &crate::facts::Tagging| context.graph.tag(tagging.tag.name).is_none();
+            if definition.taggings.of(&facts.taggings).iter().any(unknown) {
+                continue;
+            }
+            let message = format!(
+                "{id} offers {contract} and does not carry {tag_text}, as all that offer it must: it is silently never called"
+            );
+            let finding = Finding::new(&RULE, id, message)
+                .at(definition.source, definition.id.span, "defined here")
+                .at(tag.source, tag.tag.span, format!("{tag_text} is declared here"))
+                .help(format!("add {tag_text} to its `tags`"));
+            untagged.push((service, finding));
+        }
+    }
+    // One finding a service, whatever it lacks.
+    untagged.sort_by_key(|(service, _)| *service);
+    untagged.dedup_by_key(|(service, _)| *service);
+    untagged.into_iter().for_each(|(_, finding)| sink.report(finding));
+}

@@ -1,0 +1,83 @@
+//! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "stale-allowance",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "an allowance that accepts nothing any more, or whose day has passed",
+    why: "An allowance that outlives its finding hides the next one of the same name.",
+    limits: "Days are compared only where the audit is told what day it is. An allowance whose day has passed \
+             accepts nothing: the finding is there again beside this one.",
+    faulty: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+services:
+  depot.gate: { type: velmora.depot.Gate }
+allow:
+  - { rule: unused-service, subject: depot.gate, reason: rebuilt in spring }
+entries:
+  open-gate: { needs: { gate: { service: depot.gate } } }
+"#,
+    mended: r#"
+//- depot.wiring.yaml
+corvant: 1
+module: depot
+services:
+  depot.gate: { type: velmora.depot.Gate }
+allow:
+  - { rule: unused-service, subject: depot.gate, reason: rebuilt in spring }
+entries:
+  open-gate: {}
+"#,
+    scope: Scope::Allowances,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let Some(allowed) = context.allowed() else { return };
+    for (number, allowance) in context.wiring.facts.allowances.iter().enumerate() {
+        let (rule, subject) = (context.text(allowance.rule.name), context.text(allowance.subject.name));
+        let what = if allowed.expired[number] {
+            let until = allowance.until.map_or("", |until| context.text(until.name));
+            format!("was to end on {until}")
+        } else if allowed.used[number] {
+            continue;
+        } else {
+            "accepts nothing: there is no such finding".to_owned()
+        };
+        let finding = Finding::new(
+            &RULE,
+            format!("{rule} {subject}"),
+            format!("the allowance for {rule} {subject} {what}"),
+        )
+        .at(allowance.source, allowance.subject.span, "allowed here")
+        .help("take it out, or mend what it accepts");
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::messages_on;
+
+    const TEXT: &str = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: { a.x: {} }\nallow: [{ rule: unused-service, subject: a.x, until: 2027-04-30 }]\nentries: { e: {} }\n";
+
+    #[test]
+    fn the_last_day_still_counts() {
+        assert_eq!(messages_on(TEXT, "2027-04-30"), []);
+    }
+
+    #[test]
+    fn the_day_after_it_is_stale_and_the_finding_is_back() {
+        let found = messages_on(TEXT, "2027-05-01");
+        let rules: Vec<&str> = found.iter().map(|found| found.rule).collect();
+        assert_eq!(rules, ["unused-service", "stale-allowance"]);
+        assert!(found[1].text.contains("was to end on 2027-04-30"), "{found:#?}");
+    }
+}

@@ -1,0 +1,88 @@
+//! `unused-alias`: an alias that nobody calls by its name.
+
+use crate::audit::{Context, Sink, called_services};
+use crate::finding::{Finding, Severity};
+use crate::rules::{Family, Rule, Scope};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-alias",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "an alias that nobody calls by its name",
+    why: "Nobody would notice if it were gone; or somebody was meant to use it and uses another name.",
+    limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
+             could not be read are in use.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.timetable.Board }
+  timetable.main: { alias-of: timetable.board }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+services:
+  timetable.board: { type: velmora.timetable.Board }
+  timetable.main: { alias-of: timetable.board }
+entries:
+  stop-display: { needs: { board: { service: timetable.main } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    if context.doubts.is_opaque() {
+        return;
+    }
+    let called = called_services(context);
+    for service in &context.wiring.facts.services {
+        let Some(target) = service.alias_of else { continue };
+        let id = service.id.name;
+        if called.contains(&id) || context.doubts.mentions(id).is_some() {
+            continue;
+        }
+        let (id, target) = (context.text(id), context.text(target.name));
+        let message = format!("nobody calls {target} by its other name {id}");
+        let finding = Finding::new(&RULE, id, message)
+            .at(service.source, service.id.span, "defined here")
+            .help(format!("take it out, or let something need {id}"));
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn whoever_calls_it_uses_it() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+choices: { C: { default: a.chosen } }
+services:
+  a.x: { offers: [C] }
+  a.needed: { alias-of: a.x }
+  a.chosen: { alias-of: a.x }
+  a.expected: { alias-of: a.x }
+  a.middle: { alias-of: a.x }
+  a.outer: { alias-of: a.middle }
+  ^^^^^^^ unused-alias a.outer
+  a.misspelt: { alias-of: a.x }
+expect: [{ contract: C, met-by: a.expected }]
+entries:
+  e: { needs: { x: { service: a.needed }, c: { contract: C }, m: { service: a.misspel } } }
+                                                                            ^^^^^^^^^ missing-service a.misspel
+"#,
+        );
+    }
+}

@@ -1,0 +1,76 @@
+//! `unused-choice`: a choice that no need asks for.
+
+use crate::audit::{Context, Sink};
+use crate::facts::Target;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-choice",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "a choice that no need asks for",
+    why: "It settles a question that nobody puts; most likely the question has another key or another \
+          contract.",
+    limits: "Needs of services that are themselves unused count, and so do expectations.",
+    faulty: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+choices: { Announcer: { keys: { cabin: announcements.cabin } } }
+services:
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer] }
+entries:
+  announce: { needs: { voice: { contract: Announcer } } }
+"#,
+    mended: r#"
+//- announcements.wiring.yaml
+corvant: 1
+module: announcements
+choices: { Announcer: { keys: { cabin: announcements.cabin } } }
+services:
+  announcements.cabin: { type: velmora.CabinVoice, offers: [Announcer] }
+entries:
+  announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let facts = &context.wiring.facts;
+    let mut asked: HashSet<(Name, Option<Name>)> = HashSet::default();
+    asked.extend(facts.needs.iter().filter_map(|need| match need.target {
+        Target::Contract(contract) => Some((contract, need.key.map(|key| key.name))),
+        _ => None,
+    }));
+    asked.extend(
+        facts
+            .expectations
+            .iter()
+            .filter_map(|line| Some((line.contract?.name, line.key.map(|key| key.name)))),
+    );
+    for choice in &facts.choices {
+        let (contract, key) = (choice.contract.name, choice.key.map(|key| key.name));
+        if context.doubts.is_opaque()
+            || context.doubts.mentions(contract).is_some()
+            || !asked.insert((contract, key))
+        {
+            continue;
+        }
+        let under = key.map_or_else(String::new, |key| format!("#{}", context.text(key)));
+        let subject = format!("{}{under}", context.text(contract));
+        let span = choice.key.map_or(choice.contract.span, |key| key.span);
+        let finding = Finding::new(
+            &RULE,
+            subject.clone(),
+            format!("nobody needs {subject}, so choosing it settles nothing"),
+        )
+        .at(choice.source, span, "chosen here")
+        .help("take it out, or choose for the contract and key that are needed");
+        sink.report(finding);
+    }
+}

@@ -1,0 +1,105 @@
+//! `unused-contract`: a contract that is declared and that nobody needs.
+
+use crate::audit::{Context, Sink, Sought};
+use crate::facts::Target;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-contract",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "a contract that is declared and that nobody needs",
+    why: "Nobody asks for it: whoever offers it does so for nothing, or those who should ask name another.",
+    limits: "A contract that a tag asks for, that an expectation speaks of, or that a narrower contract extends \
+             is needed.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+contracts: { DepartureSource: {} }
+services:
+  timetable.board: { type: velmora.timetable.Board, offers: [DepartureSource] }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+contracts: { DepartureSource: {} }
+services:
+  timetable.board: { type: velmora.timetable.Board, offers: [DepartureSource] }
+entries:
+  stop-display: { needs: { board: { contract: DepartureSource } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    if context.doubts.is_opaque() {
+        return;
+    }
+    let facts = &context.wiring.facts;
+    let mut used: HashSet<Name> = HashSet::default();
+    used.extend(facts.needs.iter().filter_map(|need| match need.target {
+        Target::Contract(contract) => Some(contract),
+        _ => None,
+    }));
+    used.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
+    used.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
+    let bases = facts.contracts.iter().flat_map(|contract| contract.extends.of(&facts.named));
+    used.extend(bases.map(|base| base.name));
+    used.extend(context.lacks.all.iter().filter_map(|lack| match lack.sought {
+        Sought::Contract(_) => lack.meant,
+        _ => None,
+    }));
+    for contract in &facts.contracts {
+        let name = contract.contract.name;
+        let open_form = context.text(name).contains("<*>");
+        // A narrower contract answers for the wider ones it extends.
+        let answers = contract.extends.of(&facts.named).iter().any(|base| used.contains(&base.name));
+        if open_form || answers || !used.insert(name) || context.doubts.mentions(name).is_some() {
+            continue;
+        }
+        let text = context.text(name);
+        let finding = Finding::new(&RULE, text, format!("nobody needs the contract {text}"))
+            .at(contract.source, contract.contract.span, "declared here")
+            .help(format!("take it out, or let something need {{ contract: {text} }}"));
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn needs_tags_expectations_and_narrower_contracts_use_it() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+contracts:
+  Needed: {}
+  Asked: {}
+  Expected: {}
+  Wide: {}
+  Narrow: { extends: [Wide] }
+  Idle: {}
+  ^^^^ unused-contract Idle
+tags: { t: { contract: Asked } }
+services:
+  a.x: { offers: [Needed, Asked, Narrow, Expected], tags: [t] }
+expect: [{ contract: Expected, met-by: a.x }]
+entries:
+  e: { needs: { n: { contract: Needed }, w: { contract: Wide }, t: { tag: t } } }
+"#,
+        );
+    }
+}

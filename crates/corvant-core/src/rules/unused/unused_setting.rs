@@ -1,0 +1,104 @@
+//! `unused-setting`: a setting that nothing needs.
+
+use crate::audit::{Context, Sink, Sought};
+use crate::facts::Target;
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-setting",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "a setting that nothing needs",
+    why: "People change it and wonder why nothing happens; or what should read it reads another.",
+    limits: "A setting that is used inside another's value is needed. Needs of services that are themselves \
+             unused count. What reads settings outside the wiring is not seen: list such a need under an entry.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings:
+  timetable.horizon_minutes: 90
+entries:
+  stop-display: {}
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings:
+  timetable.horizon_minutes: 90
+entries:
+  stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    if context.doubts.is_opaque() {
+        return;
+    }
+    let facts = &context.wiring.facts;
+    let mut used: HashSet<Name> = HashSet::default();
+    used.extend(facts.needs.iter().filter_map(|need| match need.target {
+        Target::Setting(setting) => Some(setting),
+        _ => None,
+    }));
+    for setting in &facts.settings {
+        let stages = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
+        let references = stages.chain([setting.references]).flat_map(|names| names.of(&facts.named));
+        used.extend(references.map(|reference| reference.name));
+    }
+    // What a misspelt name was meant to be is in use; and one that lacks its value is a finding for that.
+    for lack in &context.lacks.all {
+        if let Sought::Setting(setting) = lack.sought {
+            used.extend(lack.meant);
+            used.insert(setting);
+        }
+    }
+    for setting in &facts.settings {
+        let name = setting.setting.name;
+        if !used.insert(name) || context.doubts.mentions(name).is_some() {
+            continue;
+        }
+        let text = context.text(name);
+        let finding = Finding::new(&RULE, text, format!("nothing needs the setting {text}"))
+            .at(setting.source, setting.setting.span, "defined here")
+            .help(format!("take it out, or let something need {{ setting: {text} }}"));
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn references_count_and_several_declarations_are_one() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+settings:
+  a.used: "${a.inner}"
+  a.inner: 1
+  a.staged: { stages: { drill: "${a.drill}" }, value: 1 }
+  a.drill: 1
+  a.idle: 1
+  ^^^^^^ unused-setting a.idle
+//- b.wiring.yaml
+corvant: 1
+module: a
+settings:
+  a.idle: { stages: { drill: 2 } }
+entries:
+  e: { needs: { x: { setting: a.used }, y: { setting: a.staged } } }
+"#,
+        );
+    }
+}

@@ -1,0 +1,92 @@
+//! `unused-tag`: a tag that is declared and that nobody carries.
+
+use crate::audit::{Context, Sink};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::near::nearest;
+use crate::rules::{Family, Rule, Scope};
+use foldhash::HashSet;
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-tag",
+    family: Family::Unused,
+    severity: Severity::Warning,
+    summary: "a tag that is declared and that nobody carries",
+    why: "Whoever collects it finds nothing; or those who should carry it carry another.",
+    limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: {} }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+tags: { departure-rule: {} }
+services:
+  timetable.night: { type: velmora.timetable.NightRule, tags: [departure-rule] }
+entries:
+  stop-display: { needs: { rules: { tag: departure-rule } } }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    if context.doubts.is_opaque() {
+        return;
+    }
+    let facts = &context.wiring.facts;
+    let mut carried: HashSet<Name> = facts.taggings.iter().map(|tagging| tagging.tag.name).collect();
+    // A misspelt tag on a service is a finding; the tag that was meant is carried.
+    let unknown: Vec<&str> = carried
+        .iter()
+        .filter(|&&tag| context.graph.tag(tag).is_none())
+        .map(|&tag| context.text(tag))
+        .collect();
+    let declared: Vec<&str> = facts.tags.iter().map(|tag| context.text(tag.tag.name)).collect();
+    carried
+        .extend(nearest(&unknown, &declared).into_iter().flatten().map(|meant| facts.tags[meant].tag.name));
+    for tag in &facts.tags {
+        let name = tag.tag.name;
+        if tag.at_least > 0 || !carried.insert(name) || context.doubts.mentions(name).is_some() {
+            continue;
+        }
+        let text = context.text(name);
+        let finding = Finding::new(&RULE, text, format!("no service carries the tag {text}"))
+            .at(tag.source, tag.tag.span, "declared here")
+            .help("take it out, or tag the services that are meant");
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn carriers_of_any_stage_and_misspelt_ones_count() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+tags: { carried: {}, staged: {}, idle: {}, departure-rule: {}, few: { at-least: 1 } }
+                                 ^^^^ unused-tag idle
+                                                               ^^^ missing-carrier few
+services:
+  a.one: { tags: [carried] }
+  a.two: { tags: [staged], stages: [drill] }
+  a.three: { tags: [departure-rul] }
+                    ^^^^^^^^^^^^^ unknown-tag departure-rul
+entries:
+  e: { needs: { a: { tag: carried }, b: { tag: staged }, c: { tag: idle }, d: { tag: departure-rule }, f: { tag: few } } }
+"#,
+        );
+    }
+}

@@ -1,0 +1,134 @@
+//! `unused-use`: a module that another says it uses and never needs.
+
+use crate::audit::{Context, Sink, mentioned_modules};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ModuleIndex;
+use foldhash::{HashMap, HashSet};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "unused-use",
+    family: Family::Unused,
+    severity: Severity::Note,
+    summary: "a module that another says it uses and never needs",
+    why: "The list of what a module may depend on grows beyond what it does, and no longer keeps anything \
+          apart.",
+    limits: "Any mention counts as need: services, contracts and what offers them, tags, settings, aliases, \
+             models, choices. A module whose own files, or whose files' text, could not all be read is not \
+             checked.",
+    faulty: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+uses: [vehicles]
+services:
+  timetable.board: { type: velmora.timetable.Board }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+about: Where every tram is
+"#,
+    mended: r#"
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+uses: [vehicles]
+services:
+  timetable.board: { type: velmora.timetable.Board, needs: { fleet: { service: vehicles.fleet } } }
+entries:
+  stop-display: { needs: { board: { service: timetable.board } } }
+//- vehicles.wiring.yaml
+corvant: 1
+module: vehicles
+services:
+  vehicles.fleet: { type: velmora.vehicles.Fleet }
+"#,
+    scope: Scope::Workspace,
+    check,
+};
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let wiring = context.wiring;
+    if context.doubts.is_opaque() {
+        return;
+    }
+    let mentioned = mentioned_modules(context);
+    let numbers = wiring.modules.iter().enumerate();
+    let by_name: HashMap<Name, ModuleIndex> =
+        numbers.map(|(number, module)| (module.module.name, ModuleIndex(number as u32))).collect();
+    // A trouble in any of a module's files may hide the need.
+    let troubled: HashSet<_> =
+        wiring.facts.troubles.iter().filter_map(|trouble| wiring.module_of(trouble.source)).collect();
+    let mut seen = HashSet::default();
+    for &(source, used) in &wiring.facts.uses {
+        let (Some(from), Some(&to)) = (wiring.module_of(source), by_name.get(&used.name)) else { continue };
+        let is_needed = from != to && mentioned.contains(&(from, to));
+        if is_needed || troubled.contains(&from) || troubled.contains(&to) || !seen.insert((from, to)) {
+            continue;
+        }
+        let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
+        let message = if from == to {
+            format!("{from} says that it uses itself")
+        } else {
+            format!("{from} says that it uses {to}, and needs nothing of it")
+        };
+        let finding = Finding::new(&RULE, format!("{from} > {to}"), message)
+            .at(source, used.span, "used here")
+            .help(format!("take {to} out of `uses`"));
+        sink.report(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn any_mention_is_a_need() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+uses: [by-id, by-contract, by-tag, by-setting, by-alias, a, nothing]
+                                                         ^ unused-use a > a
+                                                            ^^^^^^^ unused-use a > nothing
+services:
+  a.one: { needs: { x: { service: id.x }, c: { contract: C }, s: { setting: setting.x } } }
+  a.two: { tags: [tag] }
+  a.three: { alias-of: alias.x }
+entries:
+  e: { needs: { x: { service: a.one }, y: { service: a.two }, z: { service: a.three } } }
+//- b.wiring.yaml
+corvant: 1
+module: by-id
+services: { id.x: {} }
+//- c.wiring.yaml
+corvant: 1
+module: by-contract
+services: { contract.x: { offers: [C] } }
+//- d.wiring.yaml
+corvant: 1
+module: by-tag
+tags: { tag: {} }
+entries: { t: { needs: { t: { tag: tag } } } }
+//- e.wiring.yaml
+corvant: 1
+module: by-setting
+settings: { setting.x: 1 }
+//- f.wiring.yaml
+corvant: 1
+module: by-alias
+services: { alias.x: {} }
+//- g.wiring.yaml
+corvant: 1
+module: nothing
+about: x
+"#,
+        );
+    }
+}
