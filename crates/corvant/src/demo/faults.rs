@@ -106,4 +106,52 @@ pub(crate) const FAULTS: &[Fault] = &[
         faulty: "licences: { service: crew.licences, optional: true",
         found: ("unreadable-file", "modules/crew/import.wiring.yaml"),
     },
+    Fault {
+        file: "timetable/timetable.wiring.yaml",
+        mended: "horizon: { setting: timetable.horizon_minutes }",
+        faulty: "horizon: { setting: timetable.horizon_minutes }\n      log: { service: timetable.request-log }",
+        found: ("short-lived-need", "timetable.board > timetable.request-log"),
+    },
+    Fault {
+        file: "timetable/start-up.wiring.yaml",
+        mended: "roster: [signals.provider, vehicles.provider,",
+        faulty: "roster: [vehicles.provider, signals.provider,",
+        found: ("needed-too-early", "vehicles.provider > signals.balises"),
+    },
+    Fault {
+        file: "timetable/start-up.wiring.yaml",
+        mended: "type: velmora.signals.NetworkClock",
+        faulty: "type: velmora.signals.MasterClock",
+        found: ("unmet-expectation", "Clock"),
+    },
+    Fault {
+        file: "depot/depot.wiring.yaml",
+        mended: "uses: [vehicles, timetable, crew]",
+        faulty: "uses: [vehicles, timetable]",
+        found: ("undeclared-use", "depot > crew"),
+    },
+    Fault {
+        file: "depot/depot.wiring.yaml",
+        mended: "needs: { count: { setting: depot.tracks } }",
+        faulty: "needs: { count: { setting: depot.tracks }, antenna: { service: vehicles.antenna } }",
+        found: ("internal-reach", "vehicles.antenna"),
+    },
+    Fault {
+        file: "depot/depot.wiring.yaml",
+        mended: "    type: velmora.depot.Sanding\n    offers: [DepotTask]\n    tags:\n      - depot-task: { order: 3 }\n",
+        faulty: "    type: velmora.depot.Sanding\n    offers: [DepotTask]\n",
+        found: ("untagged-service", "depot.sanding"),
+    },
+    Fault {
+        file: "signals/signals.wiring.yaml",
+        mended: "  signals.green_seconds: 8\n",
+        faulty: "  signals.green_seconds: 8\n  signals.lamp_hours: 12\n",
+        found: ("unused-setting", "signals.lamp_hours"),
+    },
+    Fault {
+        file: "passenger/channels.wiring.yaml",
+        mended: "displays: { service: passenger.channel.displays }",
+        faulty: "displays: { service: passenger.channel.displays, via: look-up }",
+        found: ("hidden-need", "passenger.messages"),
+    },
 ];

@@ -65,11 +65,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         .iter()
         .filter_map(|(source, used)| Some((wiring.module_of(*source)?, used.name)))
         .collect();
+    let hidden = hidden_uses(context);
     let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
     for crossing in crossings(context) {
         let (from, to) = (crossing.from, crossing.to);
-        let hidden = context.doubts.mentions(name(to)).is_some();
+        let hidden = hidden.contains(&(folder(wiring.path(crossing.source)), name(to)));
         if !says.contains(&from) || used.contains(&(from, name(to))) || hidden {
             continue;
         }
@@ -86,6 +87,23 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         findings[at].places.push(crate::source::Place::new(crossing.source, crossing.span, role));
     }
     findings.into_iter().for_each(|finding| sink.report(finding));
+}
+
+/// Names of modules that stand in text that could not be read, with the folder of its file: a module's files
+/// lie together, and what it uses may be said there.
+fn hidden_uses<'a>(context: &Context<'a>) -> HashSet<(&'a str, Name)> {
+    let wiring = context.wiring;
+    let modules: HashSet<Name> = wiring.modules.iter().map(|module| module.module.name).collect();
+    let troubles = wiring.facts.troubles.iter();
+    let hidden = troubles.flat_map(|trouble| {
+        let names = trouble.unread.mentions.iter().filter(|name| modules.contains(name));
+        names.map(move |&name| (folder(wiring.path(trouble.source)), name))
+    });
+    hidden.collect()
+}
+
+fn folder(path: &str) -> &str {
+    path.rsplit_once('/').map_or("", |(folder, _)| folder)
 }
 
 #[cfg(test)]
