@@ -4,4 +4,5 @@
 //! and none knows where its bytes go.
 
 pub mod json;
+pub mod rules;
 pub mod text;

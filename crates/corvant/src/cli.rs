@@ -37,6 +37,14 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: AuditOptions,
     },
+    /// What is checked, and why.
+    #[command(after_long_help = RULES_EXAMPLES)]
+    Rules {
+        /// One rule, whole: why it matters, what it does not report, an example.
+        name: Option<String>,
+        #[command(flatten)]
+        writing: Writing,
+    },
     /// Audits a workspace that is built into the program: the tram network of Velmora.
     #[command(after_long_help = DEMO_EXAMPLES)]
     Demo {
@@ -58,24 +66,25 @@ Examples:
   corvant audit --format json | jq .summary
   corvant audit --fail-on never          look, but do not fail";
 
+const RULES_EXAMPLES: &str = "\
+Examples:
+  corvant rules                          all rules, one line each
+  corvant rules missing-service          one of them, with an example that shows it
+  corvant rules --format json            for programs";
+
 const DEMO_EXAMPLES: &str = "\
 Examples:
   corvant demo                           the audit as you would see it
   corvant demo --mended                  the same network without its faults
   corvant demo --write velmora           put it on disk, then: corvant audit velmora";
 
+/// How and where results are written.
 #[derive(Debug, Args)]
-pub(crate) struct AuditOptions {
-    /// How to write the report.
+pub(crate) struct Writing {
+    /// How to write the result.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
-    /// Audit this stage only; otherwise every stage, and none.
-    #[arg(long, value_name = "NAME")]
-    pub(crate) stage: Option<String>,
-    /// The least severity that fails the audit [default: error].
-    #[arg(long, value_enum, value_name = "SEVERITY")]
-    pub(crate) fail_on: Option<FailOn>,
-    /// Write the report to a file instead of standard output.
+    /// Write the result to a file instead of standard output.
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
     /// Write nothing to standard output: the exit status says it all.
@@ -84,6 +93,29 @@ pub(crate) struct AuditOptions {
     /// When to use colour; NO_COLOR is respected.
     #[arg(long, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
     pub(crate) color: Color,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct AuditOptions {
+    #[command(flatten)]
+    pub(crate) writing: Writing,
+    /// Audit this stage only; otherwise every stage, and none.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) stage: Option<String>,
+    /// The least severity that fails the audit [default: error].
+    #[arg(long, value_enum, value_name = "SEVERITY")]
+    pub(crate) fail_on: Option<FailOn>,
+    /// The day that the last days of allowances are held against, as YYYY-MM-DD [default: today].
+    #[arg(long, value_name = "DAY", value_parser = parse_day)]
+    pub(crate) today: Option<String>,
+}
+
+fn parse_day(text: &str) -> Result<String, String> {
+    if corvant_read::native::is_day(text) {
+        Ok(text.to_owned())
+    } else {
+        Err("write it as YYYY-MM-DD".to_owned())
+    }
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

@@ -1,10 +1,8 @@
 //! Where results go.
 
-use crate::cli::{AuditOptions, Color, Format};
+use crate::cli::{Color, Writing};
 use crate::exit::CommandError;
-use corvant_core::audit::Report;
-use corvant_core::wiring::Wiring;
-use corvant_render::{json, text};
+use corvant_render::text::Layout;
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 
@@ -13,45 +11,33 @@ const NARROWEST: u16 = 40;
 /// Widest text that is comfortable to read.
 const WIDEST: u16 = 120;
 
-/// Writes a report as the options say. A pipe that closes early is no error.
+/// Writes a result as the options say: `render` gets the layout and where to write. A pipe that closes early
+/// is no error.
 pub(crate) fn write(
-    report: &Report,
-    wiring: &Wiring,
-    root: &str,
-    options: &AuditOptions,
+    writing: &Writing,
+    render: impl FnOnce(Layout, &mut dyn Write) -> io::Result<()>,
 ) -> Result<(), CommandError> {
-    if let Some(path) = &options.output {
-        let layout = text::Layout { width: None, color: options.color == Color::Always };
-        let written = File::create(path)
-            .and_then(|file| render(report, wiring, root, options.format, layout, BufWriter::new(file)));
+    if let Some(path) = &writing.output {
+        let layout = Layout { width: None, color: writing.color == Color::Always };
+        let written = File::create(path).and_then(|file| {
+            let mut out = BufWriter::new(file);
+            render(layout, &mut out)?;
+            out.flush()
+        });
         return written.map_err(|reason| CommandError::Output { path: path.display().to_string(), reason });
     }
-    if options.quiet {
+    if writing.quiet {
         return Ok(());
     }
     let stdout = io::stdout();
-    let layout = text::Layout { width: width(), color: use_color(options.color) };
-    match render(report, wiring, root, options.format, layout, BufWriter::new(stdout.lock())) {
+    let layout = Layout { width: width(), color: use_color(writing.color) };
+    let mut out = BufWriter::new(stdout.lock());
+    match render(layout, &mut out).and_then(|()| out.flush()) {
         Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
             Err(CommandError::Output { path: "standard output".to_owned(), reason: error })
         }
         _ => Ok(()),
     }
-}
-
-fn render(
-    report: &Report,
-    wiring: &Wiring,
-    root: &str,
-    format: Format,
-    layout: text::Layout,
-    mut out: impl Write,
-) -> io::Result<()> {
-    match format {
-        Format::Text => text::write(report, wiring, layout, &mut out)?,
-        Format::Json => json::write(report, wiring, env!("CARGO_PKG_VERSION"), root, &mut out)?,
-    }
-    out.flush()
 }
 
 /// Columns to fit into: what COLUMNS says, else the terminal; none in a pipe, where lines are never broken.

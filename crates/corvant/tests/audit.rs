@@ -120,6 +120,20 @@ fn one_stage_can_be_chosen_and_must_exist() {
 }
 
 #[test]
+fn allowances_accept_until_their_last_day() {
+    let text = "corvant: 1\nmodule: web\nservices: { web.old: {} }\nallow: [{ rule: unused-service, subject: web.old, reason: going, until: 2027-04-30 }]\nentries: { e: {} }\n";
+    let folder = folder(&[("web.wiring.yaml", text)]);
+    let audit = |day: &str| run(&["audit", "--fail-on", "warning", "--today", day], folder.path());
+    let before = audit("2027-04-30");
+    assert_eq!(before.status, 0, "{before:#?}");
+    assert!(before.stdout.contains("1 finding is accepted by allowances and not shown"), "{}", before.stdout);
+    let after = audit("2027-05-01");
+    assert_eq!(after.status, 1);
+    assert!(after.stdout.contains("stale-allowance: unused-service web.old"), "{}", after.stdout);
+    assert_eq!(audit("1st of May").status, 2);
+}
+
+#[test]
 fn what_is_not_read_is_said() {
     let folder = folder(&[("web.wiring.yaml", CLEAN), ("depot.wiring.toml", "corvant = 1")]);
     let outcome = run(&["audit"], folder.path());

@@ -45,13 +45,15 @@ impl Merged {
     }
 }
 
-/// Errors first, the widest reach first, then by rule, subject and place.
+/// Errors first; what strikes at start-up before what waits; the widest reach first; then by rule, subject
+/// and place.
 pub(super) fn sort(findings: &mut [Finding]) {
     let order: HashMap<&str, usize> =
         RULES.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
     let key = |finding: &Finding| {
         let reach = &finding.reach;
-        (finding.severity, Reverse((reach.entries, reach.services)), order[finding.rule.name])
+        let starts = reach.start_up.is_empty();
+        (finding.severity, starts, Reverse((reach.entries, reach.services)), order[finding.rule.name])
     };
     let place = |finding: &Finding| finding.places.first().map(|place| (place.source, place.span));
     findings.sort_by(|one, other| {

@@ -60,5 +60,18 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
     (header, reader.facts)
 }
 
+/// Whether a text is a day as the format writes it: `YYYY-MM-DD`.
+pub fn is_day(text: &str) -> bool {
+    let parts: Vec<&str> = text.split('-').collect();
+    let [year, month, day] = parts.as_slice() else { return false };
+    let number = |part: &str, digits: usize| {
+        let is_number = part.len() == digits && part.bytes().all(|byte| byte.is_ascii_digit());
+        part.parse::<u32>().ok().filter(|_| is_number)
+    };
+    number(year, 4).is_some()
+        && number(month, 2).is_some_and(|month| (1..=12).contains(&month))
+        && number(day, 2).is_some_and(|day| (1..=31).contains(&day))
+}
+
 #[cfg(test)]
 mod tests;

@@ -339,6 +339,17 @@ impl Reader<'_> {
         });
     }
 
+    /// A day, written year first.
+    fn day(&mut self, value: NodeId) -> Option<Named> {
+        let day = self.name(value)?;
+        if super::is_day(self.tree.text(value)) {
+            return Some(day);
+        }
+        let message = format!("{} is no day", self.tree.text(value));
+        self.wrong_shape(value, message, Some("write it as YYYY-MM-DD".to_owned()));
+        None
+    }
+
     pub(super) fn allowances(&mut self, value: NodeId) {
         self.items(value, |reader, item| {
             let (mut rule, mut subject, mut reason, mut until) = (None, None, None, None);
@@ -347,7 +358,7 @@ impl Reader<'_> {
                     "rule" => rule = reader.name(value),
                     "subject" => subject = reader.name(value),
                     "reason" => reason = reader.name(value).map(|reason| reason.name),
-                    "until" => until = reader.name(value),
+                    "until" => until = reader.day(value),
                     _ => return false,
                 }
                 true

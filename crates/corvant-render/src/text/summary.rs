@@ -29,6 +29,10 @@ impl Page<'_> {
                 self.wrapped(out, "", "  ", &first)?;
             }
         }
+        if report.accepted > 0 {
+            let accepted = counted(report.accepted, "finding is", "findings are");
+            writeln!(out, "{accepted} accepted by allowances and not shown")?;
+        }
         let looked = format!(
             "looked at {} in {} of {}: {} and {}",
             counted(summary.services, "service", "services"),
@@ -76,17 +80,17 @@ fn when(report: &Report) -> String {
     }
 }
 
-/// Which finding to mend first: the first that takes something down.
+/// Which finding to mend first: the first, if it stops the start or takes more than itself down.
 fn first_to_mend(report: &Report) -> Option<String> {
-    let first =
-        report.findings.first().filter(|finding| finding.reach.services + finding.reach.entries > 1)?;
+    let first = report.findings.first()?;
     let reach = &first.reach;
+    let subject = safe(&first.subject);
+    if !reach.start_up.is_empty() {
+        return Some(format!("begin with {subject}: the application does not start"));
+    }
     let least = if reach.at_least { "at least " } else { "" };
-    Some(format!(
-        "begin with {}: {} {least}{} and {}",
-        safe(&first.subject),
-        "it takes down the most,",
-        counted(reach.services as usize, "service", "services"),
-        counted(reach.entries as usize, "entry", "entries"),
-    ))
+    let services = counted(reach.services as usize, "service", "services");
+    let entries = counted(reach.entries as usize, "entry", "entries");
+    (reach.services + reach.entries > 1)
+        .then(|| format!("begin with {subject}: it takes down the most, {least}{services} and {entries}"))
 }

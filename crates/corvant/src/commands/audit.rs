@@ -1,13 +1,15 @@
 //! `corvant audit`
 
-use crate::cli::{AuditOptions, FailOn};
+use crate::cli::{AuditOptions, FailOn, Format};
 use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::audit::{Options, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace::{self, Workspace};
+use corvant_render::{json, text};
 use std::path::Path;
+use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let workspace = workspace::read(root)?;
@@ -19,13 +21,23 @@ pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandErro
 pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -> Result<u8, CommandError> {
     let wiring = link(workspace.manifests, workspace.names);
     let stage = options.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
-    let mut report = audit(&wiring, &Options { stage, today: None });
+    let today = options.today.clone().unwrap_or_else(today);
+    let mut report = audit(&wiring, &Options { stage, today: Some(today) });
     report.blind_spots.extend(workspace.blind_spots);
-    output::write(&report, &wiring, root, options)?;
+    output::write(&options.writing, |layout, mut out| match options.writing.format {
+        Format::Text => text::write(&report, &wiring, layout, &mut out),
+        Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, &mut out),
+    })?;
     let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());
     // Taking a million services apart piece by piece takes longer than letting them go with the program.
     std::mem::forget((wiring, report));
     Ok(status)
+}
+
+/// Today's date in universal time, year first.
+fn today() -> String {
+    let date = OffsetDateTime::now_utc().date();
+    format!("{:04}-{:02}-{:02}", date.year(), u8::from(date.month()), date.day())
 }
 
 fn find_stage(wiring: &Wiring, stage: &str) -> Result<Name, CommandError> {

@@ -2,6 +2,7 @@
 
 mod audit;
 mod demo;
+mod rules;
 
 use crate::cli::{Arguments, Command};
 use crate::exit::CommandError;
@@ -11,6 +12,7 @@ use std::process::ExitCode;
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     let status = match arguments.command {
         Command::Audit { root, options } => audit::run(&root, &options)?,
+        Command::Rules { name, writing } => rules::run(name.as_deref(), &writing)?,
         Command::Demo { write: Some(folder), mended, .. } => demo::write(&folder, mended)?,
         Command::Demo { write: None, mended, options } => demo::run(mended, &options)?,
     };

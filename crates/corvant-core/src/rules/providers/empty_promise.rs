@@ -66,3 +66,33 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         sink.report(finding.help(format!("define {id_text}, or take it out of `registers`")));
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn supplied_staged_and_hidden_definitions_keep_the_promise() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+supplied: { services: [host.x] }
+providers:
+  a.provider: { registers: [a.staged, host.x, b.hidden, a.alias, a.gone] }
+                                                                 ^^^^^^ empty-promise a.provider > a.gone
+services:
+  a.staged: { stages: [drill] }
+  a.alias: { alias-of: host.x }
+entries:
+  e: { needs: { s: { service: a.staged, optional: true }, a: { service: a.alias } } }
+//- b.wiring.yaml
+corvant: 1
+module: b
+services: { b.hidden: { }
+ unreadable-file b.wiring.yaml
+"#,
+        );
+    }
+}

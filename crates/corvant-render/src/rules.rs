@@ -1,0 +1,112 @@
+//! The rules' own texts: as a list, one by one, as JSON, and as pages of the documentation.
+
+use crate::text::Layout;
+use anstyle::{AnsiColor, Style};
+use corvant_core::rules::{Family, RULES, Rule};
+use serde_json::json;
+use std::io::{self, Write};
+
+const BOLD: Style = Style::new().bold();
+const LABEL: Style = AnsiColor::Cyan.on_default();
+
+/// Writes all rules, a line each, by family.
+pub fn list(layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let longest = RULES.iter().map(|rule| rule.name.len()).max().unwrap_or(0);
+    for (number, family) in families().into_iter().enumerate() {
+        if number > 0 {
+            writeln!(out)?;
+        }
+        writeln!(out, "{}", paint(layout, BOLD, &family.word().replace('_', "-")))?;
+        for rule in RULES.iter().filter(|rule| rule.family == family) {
+            let line = format!("  {:longest$}  {:7}  {}", rule.name, rule.severity.word(), rule.summary);
+            let rest = " ".repeat(longest + 13);
+            wrapped(layout, &line, &rest, out)?;
+        }
+    }
+    Ok(())
+}
+
+/// Writes one rule whole: why it matters, what it does not report, and the example that shows it.
+pub fn one(rule: &Rule, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let family = rule.family.word().replace('_', "-");
+    writeln!(out, "{} ({family}, {})", paint(layout, BOLD, rule.name), rule.severity.word())?;
+    wrapped(layout, &format!("  {}", rule.summary), "  ", out)?;
+    for (label, text) in [("why it matters", rule.why), ("what is not reported", rule.limits)] {
+        writeln!(out, "\n{}", paint(layout, LABEL, label))?;
+        wrapped(layout, &format!("  {text}"), "  ", out)?;
+    }
+    for (label, example) in [("this shows it", rule.faulty), ("this is the same, put right", rule.mended)] {
+        writeln!(out, "\n{}", paint(layout, LABEL, label))?;
+        for line in example.trim_matches('\n').lines() {
+            match line.strip_prefix("//- ") {
+                Some(file) => writeln!(out, "  # {file}")?,
+                None => writeln!(out, "  {line}")?,
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Writes rules as a JSON list.
+pub fn json(rules: &[&Rule], out: &mut impl Write) -> io::Result<()> {
+    let rule = |rule: &&Rule| {
+        json!({
+            "name": rule.name,
+            "family": rule.family.word(),
+            "severity": rule.severity.word(),
+            "summary": rule.summary,
+            "why": rule.why,
+            "limits": rule.limits,
+            "faulty": rule.faulty.trim_matches('\n'),
+            "mended": rule.mended.trim_matches('\n'),
+        })
+    };
+    serde_json::to_writer_pretty(&mut *out, &rules.iter().map(rule).collect::<Vec<_>>())?;
+    writeln!(out)
+}
+
+/// The families that have rules, in the order of the rules.
+pub fn families() -> Vec<Family> {
+    let mut families: Vec<Family> = RULES.iter().map(|rule| rule.family).collect();
+    families.dedup();
+    families
+}
+
+/// The page of the documentation for a family, in Markdown.
+pub fn page(family: Family) -> String {
+    let title = family.word().replace('_', "-");
+    let mut page =
+        format!("# Rules: {title}\n\n<!-- made from the rules' own texts; see CONTRIBUTING.md -->\n");
+    for rule in RULES.iter().filter(|rule| rule.family == family) {
+        // One block a file: each is well-formed by itself.
+        let example = |text: &str| {
+            let files = text.trim_matches('\n').split("//- ").filter(|file| !file.is_empty());
+            let blocks: Vec<String> =
+                files.map(|file| format!("```yaml\n# {}\n```", file.trim_end())).collect();
+            blocks.join("\n\n")
+        };
+        page.push_str(&format!(
+            "\n## {}\n\n*{}*: {}.\n\n{}\n\n**Not reported.** {}\n\nThis shows it:\n\n{}\n\nThe same, put right:\n\n{}\n",
+            rule.name,
+            rule.severity.word(),
+            rule.summary,
+            rule.why,
+            rule.limits,
+            example(rule.faulty),
+            example(rule.mended)
+        ));
+    }
+    page
+}
+
+fn paint(layout: Layout, style: Style, text: &str) -> String {
+    if layout.color { format!("{style}{text}{style:#}") } else { text.to_owned() }
+}
+
+fn wrapped(layout: Layout, text: &str, rest: &str, out: &mut impl Write) -> io::Result<()> {
+    let Some(width) = layout.width else { return writeln!(out, "{text}") };
+    for line in textwrap::wrap(text, textwrap::Options::new(width).subsequent_indent(rest)) {
+        writeln!(out, "{line}")?;
+    }
+    Ok(())
+}
