@@ -85,16 +85,11 @@ pub fn page(family: Family) -> String {
                 files.map(|file| format!("```yaml\n# {}\n```", file.trim_end())).collect();
             blocks.join("\n\n")
         };
-        page.push_str(&format!(
-            "\n## {}\n\n*{}*: {}.\n\n{}\n\n**Not reported.** {}\n\nThis shows it:\n\n{}\n\nThe same, put right:\n\n{}\n",
-            rule.name,
-            rule.severity.word(),
-            rule.summary,
-            rule.why,
-            rule.limits,
-            example(rule.faulty),
-            example(rule.mended)
-        ));
+        let heading = format!("## {}\n\n*{}*: {}.", rule.name, rule.severity.word(), rule.summary);
+        let limits = format!("**Not reported.** {}", rule.limits);
+        let (faulty, mended) = (example(rule.faulty), example(rule.mended));
+        let parts = [&heading, rule.why, &limits, "This shows it:", &faulty, "The same, put right:", &mended];
+        page = format!("{page}\n{}\n", parts.join("\n\n"));
     }
     page
 }

@@ -56,11 +56,6 @@ impl<'a> Context<'a> {
         self.usage
     }
 
-    /// The first definition of an id, whatever stands in for it.
-    pub(crate) fn defined_at(&self, id: Name) -> Option<ServiceIndex> {
-        self.wiring.first_definition(id)
-    }
-
     /// The text of a name.
     pub fn text(&self, name: Name) -> &'a str {
         self.wiring.text(name)

@@ -7,7 +7,7 @@ use crate::name::Name;
 use crate::resolve::Met;
 use crate::source::SourceIndex;
 use crate::wiring::{ModuleIndex, NeedIndex};
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 
 /// All ids by which anything asks for a service: needs, aliases, choices, expectations, collectors, overrides.
 /// What a misspelt id was meant to be is among them.
@@ -37,11 +37,11 @@ pub(crate) fn called_services(context: &Context<'_>) -> HashSet<Name> {
 /// Pairs of modules of which the first speaks of anything that the second defines, declares or offers.
 pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, ModuleIndex)> {
     let wiring = context.wiring;
-    let owners = owners(context);
+    let owners = Owners::new(context);
     let mut pairs = HashSet::default();
     let mut speak = |source: SourceIndex, name: Name| {
         if let Some(from) = wiring.module_of(source) {
-            pairs.extend(owners.get(&name).into_iter().flatten().map(|&to| (from, to)));
+            pairs.extend(owners.of(name).filter(|&to| to != from).map(|to| (from, to)));
         }
     };
     for need in &wiring.facts.needs {
@@ -96,24 +96,49 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, 
     pairs
 }
 
-/// By name the modules that define, declare, collect or offer it.
-fn owners(context: &Context<'_>) -> foldhash::HashMap<Name, Vec<ModuleIndex>> {
-    let (wiring, facts) = (context.wiring, &context.wiring.facts);
-    let mut owners: foldhash::HashMap<Name, Vec<ModuleIndex>> = foldhash::HashMap::default();
-    let mut own = |source: SourceIndex, named: Named| {
-        let Some(module) = wiring.module_of(source) else { return };
-        let known = owners.entry(named.name).or_default();
-        if known.last() != Some(&module) {
-            known.push(module);
+/// By name the modules that define, declare or offer it: mostly one, which stands in a flat array.
+struct Owners {
+    first: Vec<u32>,
+    others: HashMap<Name, Vec<ModuleIndex>>,
+}
+
+const NOBODY: u32 = u32::MAX;
+
+impl Owners {
+    fn new(context: &Context<'_>) -> Self {
+        let (wiring, facts) = (context.wiring, &context.wiring.facts);
+        let mut owners = Self { first: vec![NOBODY; wiring.names.bound()], others: HashMap::default() };
+        let mut own = |source: SourceIndex, named: Named| {
+            if let Some(module) = wiring.module_of(source) {
+                owners.add(named.name, module);
+            }
+        };
+        for service in &facts.services {
+            own(service.source, service.id);
+            service.offers.of(&facts.named).iter().for_each(|&offer| own(service.source, offer));
         }
-    };
-    for service in &facts.services {
-        own(service.source, service.id);
-        service.offers.of(&facts.named).iter().for_each(|&offer| own(service.source, offer));
+        facts.contracts.iter().for_each(|contract| own(contract.source, contract.contract));
+        facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
+        facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
+        facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
+        owners
     }
-    facts.contracts.iter().for_each(|contract| own(contract.source, contract.contract));
-    facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
-    facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
-    facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
-    owners
+
+    fn add(&mut self, name: Name, module: ModuleIndex) {
+        let first = &mut self.first[name.index()];
+        if *first == NOBODY {
+            *first = module.0;
+        } else if *first != module.0 {
+            let others = self.others.entry(name).or_default();
+            if others.last() != Some(&module) {
+                others.push(module);
+            }
+        }
+    }
+
+    fn of(&self, name: Name) -> impl Iterator<Item = ModuleIndex> + '_ {
+        let first = Some(self.first[name.index()]).filter(|&first| first != NOBODY).map(ModuleIndex);
+        let others = if self.others.is_empty() { None } else { self.others.get(&name) };
+        first.into_iter().chain(others.into_iter().flatten().copied())
+    }
 }

@@ -54,8 +54,12 @@ impl Owners {
                 // Whose id it is counts, not who stands in for it.
                 Met::Service(_) => {
                     let Target::Service(id) = need.target else { return None };
-                    let first = context.wiring.facts.services.get(context.defined_at(id)?.index())?;
-                    context.wiring.module_of(first.source)
+                    // An id that several define is a finding of its own.
+                    let first = context
+                        .wiring
+                        .first_definition(id)
+                        .filter(|_| !context.wiring.is_defined_again(id))?;
+                    context.wiring.module_of(context.wiring.service(first).source)
                 }
                 _ => None,
             },

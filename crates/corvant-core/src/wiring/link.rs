@@ -31,11 +31,27 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names) -> Wiring {
     let written_needs = facts.needs.len();
     inherit::apply(&mut facts);
     let stages = stages(&facts, &names);
+    let mut defined_again = HashSet::new();
     let mut defined = vec![u32::MAX; names.bound()];
     for (index, service) in facts.services.iter().enumerate().rev() {
-        defined[service.id.name.index()] = index as u32;
+        let first = &mut defined[service.id.name.index()];
+        if *first != u32::MAX {
+            defined_again.insert(service.id.name);
+        }
+        *first = index as u32;
     }
-    Wiring { names, sources, headers, modules, facts, stages, written_needs, module_of, defined }
+    Wiring {
+        names,
+        sources,
+        headers,
+        modules,
+        facts,
+        stages,
+        written_needs,
+        module_of,
+        defined,
+        defined_again,
+    }
 }
 
 /// The stages that definitions or settings name, by their texts.

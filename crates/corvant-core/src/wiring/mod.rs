@@ -12,6 +12,7 @@ pub use link::link;
 use crate::facts::{Facts, Header, Named};
 use crate::name::{Name, Names};
 use crate::source::{Source, SourceIndex};
+use foldhash::HashSet;
 
 /// One manifest as a reader hands it over.
 #[derive(Debug)]
@@ -82,6 +83,7 @@ pub struct Wiring {
     module_of: Vec<Option<ModuleIndex>>,
     /// By name: the first definition of the id; `u32::MAX`: none.
     defined: Vec<u32>,
+    defined_again: HashSet<Name>,
 }
 
 impl Wiring {
@@ -114,6 +116,11 @@ impl Wiring {
     /// The first definition of an id, active or not, that is no override of it.
     pub fn first_definition(&self, id: Name) -> Option<ServiceIndex> {
         Some(self.defined[id.index()]).filter(|&first| first != u32::MAX).map(ServiceIndex)
+    }
+
+    /// Whether an id has more than one definition, in whatever stages.
+    pub fn is_defined_again(&self, id: Name) -> bool {
+        !self.defined_again.is_empty() && self.defined_again.contains(&id)
     }
 
     /// The definition of a service.

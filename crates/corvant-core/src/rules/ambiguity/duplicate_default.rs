@@ -121,7 +121,9 @@ fn two_choices(context: &Context<'_>, sink: &mut Sink) {
         });
         reports[number] = reports[number].clone().at(choice.source, choice.service.span, "chosen again here");
     }
-    reports.into_iter().for_each(|finding| sink.report(finding));
+    for finding in reports {
+        sink.report(finding);
+    }
 }
 
 #[cfg(test)]

@@ -3,9 +3,10 @@
 use crate::audit::{Context, Sink};
 use crate::facts::Service;
 use crate::finding::{Finding, Severity};
-use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use foldhash::{HashMap, HashSet};
+use crate::wiring::ServiceIndex;
+use foldhash::HashSet;
+use rayon::prelude::*;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -41,9 +42,11 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    let mut seen: HashSet<Name> = HashSet::default();
+    let is_first = |(index, service): &(ServiceIndex, &Service)| {
+        context.wiring.first_definition(service.id.name) == Some(*index)
+    };
     let services: Vec<&Service> =
-        context.wiring.facts.services.iter().filter(|service| seen.insert(service.id.name)).collect();
+        context.wiring.services().filter(is_first).map(|(_, service)| service).collect();
     let mut told: HashSet<Vec<&str>> = HashSet::default();
     for fold in [folded as fn(&str) -> u64, looking_alike] {
         for mut group in groups(context, &services, fold) {
@@ -68,23 +71,14 @@ fn groups<'a>(
     services: &[&'a Service],
     fold: fn(&str) -> u64,
 ) -> Vec<Vec<&'a Service>> {
-    let folds: Vec<u64> = services.iter().map(|service| fold(context.text(service.id.name))).collect();
-    let mut counts: HashMap<u64, u32> = HashMap::with_capacity_and_hasher(folds.len(), Default::default());
-    for &fold in &folds {
-        *counts.entry(fold).or_default() += 1;
-    }
-    let mut groups: Vec<Vec<&Service>> = Vec::new();
-    let mut number: HashMap<u64, usize> = HashMap::default();
-    for (service, fold) in services.iter().zip(folds) {
-        if counts[&fold] > 1 {
-            let at = *number.entry(fold).or_insert_with(|| {
-                groups.push(Vec::new());
-                groups.len() - 1
-            });
-            groups[at].push(service);
-        }
-    }
-    groups
+    let folds =
+        services.par_iter().enumerate().map(|(at, service)| (fold(context.text(service.id.name)), at as u32));
+    let mut folds: Vec<(u64, u32)> = folds.collect();
+    folds.par_sort_unstable();
+    let alike = folds.chunk_by(|one, other| one.0 == other.0).filter(|run| run.len() > 1);
+    let mut groups: Vec<&[(u64, u32)]> = alike.collect();
+    groups.sort_unstable_by_key(|run| run[0].1);
+    groups.into_iter().map(|run| run.iter().map(|&(_, at)| services[at as usize]).collect()).collect()
 }
 
 /// A hash of the id without letter case, all separators alike.

@@ -78,7 +78,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let place = Place::new(definition.source, definition.id.span, "internal here");
         findings[number].places.push(place);
     }
-    findings.into_iter().for_each(|finding| sink.report(finding));
+    for finding in findings {
+        sink.report(finding);
+    }
 }
 
 #[cfg(test)]

@@ -86,7 +86,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let role = format!("{} of {to_text} is needed here", context.text(crossing.target));
         findings[at].places.push(crate::source::Place::new(crossing.source, crossing.span, role));
     }
-    findings.into_iter().for_each(|finding| sink.report(finding));
+    for finding in findings {
+        sink.report(finding);
+    }
 }
 
 /// Names of modules that stand in text that could not be read, with the folder of its file: a module's files

@@ -70,7 +70,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for &(from, to) in first.keys() {
         graph[from as usize].push(to);
     }
-    graph.iter_mut().for_each(|to| to.sort_unstable());
+    for to in &mut graph {
+        to.sort_unstable();
+    }
     for (ring, size) in rings(&graph) {
         let names: Vec<&str> = ring.iter().map(|&position| name(by_name[position as usize])).collect();
         let subject = names.join(" > ");

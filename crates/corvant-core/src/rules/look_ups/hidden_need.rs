@@ -44,18 +44,19 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     for (index, service) in context.wiring.services() {
-        let own = service.source;
-        let hidden = service.needs.of(&context.wiring.facts.needs).iter();
-        let hidden = hidden.filter(|need| need.via == Via::LookUp && need.source == own);
+        let needs = service.needs.of(&context.wiring.facts.needs).iter();
+        let mut hidden =
+            needs.filter(|need| need.via == Via::LookUp && need.source == service.source).peekable();
+        if hidden.peek().is_none() {
+            continue;
+        }
         let id = context.wiring.id(index);
         let mut finding = Finding::new(&RULE, id, format!("{id} looks up at run time what it could declare"));
         for need in hidden {
             let slot = context.text(need.slot.name);
             finding = finding.at(need.source, need.span, format!("`{slot}` is looked up"));
         }
-        if !finding.places.is_empty() {
-            sink.report(finding.help("take it through the constructor, lazily if it is needed late"));
-        }
+        sink.report(finding.help("take it through the constructor, lazily if it is needed late"));
     }
 }
 

@@ -71,7 +71,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                     .help("take one of the two away"),
             );
         }
-        finding.into_iter().for_each(|finding| sink.report(finding));
+        if let Some(finding) = finding {
+            sink.report(finding);
+        }
     }
 }
 

@@ -69,7 +69,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                     .striking(collectors.map(|node| Origin { node, while_building: true })),
             );
         }
-        finding.into_iter().for_each(|finding| sink.report(finding));
+        if let Some(finding) = finding {
+            sink.report(finding);
+        }
     }
 }
 

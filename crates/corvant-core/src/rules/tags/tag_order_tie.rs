@@ -76,7 +76,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     let mut findings: Vec<_> = findings.into_iter().collect();
     findings.sort_unstable_by_key(|(carrier, _)| *carrier);
-    findings.into_iter().for_each(|(_, finding)| sink.report(finding));
+    for (_, finding) in findings {
+        sink.report(finding);
+    }
 }
 
 /// The attributes by which carriers are put in order: required numbers. None where one of them is unique.

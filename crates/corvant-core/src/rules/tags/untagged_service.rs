@@ -76,7 +76,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     // One finding a service, whatever it lacks.
     untagged.sort_by_key(|(service, _)| *service);
     untagged.dedup_by_key(|(service, _)| *service);
-    untagged.into_iter().for_each(|(_, finding)| sink.report(finding));
+    for (_, finding) in untagged {
+        sink.report(finding);
+    }
 }
 
 #[cfg(test)]
