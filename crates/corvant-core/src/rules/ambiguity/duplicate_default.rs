@@ -5,8 +5,9 @@ use crate::facts::Choice;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::source::Place;
 use crate::wiring::ServiceIndex;
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -47,9 +48,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut number: HashMap<Name, usize> = HashMap::default();
     let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
-    let chosen = |contract: Name| {
-        facts.choices.iter().any(|choice| choice.contract.name == contract && choice.key.is_none())
-    };
+    let whole = facts.choices.iter().filter(|choice| choice.key.is_none());
+    let chosen: HashSet<Name> = whole.map(|choice| choice.contract.name).collect();
     for (index, service) in context.wiring.services() {
         if !service.is_default || !context.resolution.ids.is_built(index) {
             continue;
@@ -72,7 +72,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let settled_by_key = all_apart
             && keys.len() == services.len()
             && context.resolution.question((contract, None)).is_none();
-        if services.len() > 1 && !settled_by_key && !chosen(contract) {
+        if services.len() > 1 && !settled_by_key && !chosen.contains(&contract) {
             sink.report(two_defaults(context, contract, &services));
         }
     }
@@ -119,7 +119,8 @@ fn two_choices(context: &Context<'_>, sink: &mut Sink) {
             reports.push(finding.help("keep one of the choices"));
             reports.len() - 1
         });
-        reports[number] = reports[number].clone().at(choice.source, choice.service.span, "chosen again here");
+        let place = Place::new(choice.source, choice.service.span, "chosen again here");
+        reports[number].places.push(place);
     }
     for finding in reports {
         sink.report(finding);

@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink};
 use crate::facts::{Named, Via};
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Edge, Graph, Node, What};
+use crate::graph::{Edge, Node, What};
 use crate::rules::{Family, Rule, Scope};
 use foldhash::{HashMap, HashSet};
 
@@ -74,8 +74,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for rank in (1..ORDER.len()).rev() {
         let mut held: Vec<Node> =
             (0..graph.len() as u32).filter(|&node| lives[node as usize] == Life::Shared(rank)).collect();
-        // The next step on the way to what is held.
-        let mut next: HashMap<Node, (Edge, Node)> = HashMap::default();
+        // The next step on the way to what is held, and what that is.
+        let mut next: HashMap<Node, Step> = HashMap::default();
         let mut position = 0;
         while let Some(&node) = held.get(position) {
             position += 1;
@@ -86,13 +86,15 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 }
                 match lives[holder as usize] {
                     Life::Shared(longer) if longer < rank => {
-                        let caught = caught(node, &next);
+                        let caught = next.get(&node).map_or(node, |step| step.caught);
                         if told.insert((holder, caught)) {
-                            sink.report(finding(context, holder, (edge, node), &next, caught));
+                            let first = Step { edge, to: node, caught };
+                            sink.report(finding(context, holder, first, &next));
                         }
                     }
                     Life::Holders if !next.contains_key(&holder) => {
-                        next.insert(holder, (edge, node));
+                        let caught = next.get(&node).map_or(node, |step| step.caught);
+                        next.insert(holder, Step { edge, to: node, caught });
                         held.push(holder);
                     }
                     _ => {}
@@ -123,22 +125,16 @@ fn life(context: &Context<'_>, node: Node) -> Life {
     }
 }
 
-/// What is held at the end of the way that begins at a node.
-fn caught(node: Node, next: &HashMap<Node, (Edge, Node)>) -> Node {
-    let mut at = node;
-    while let Some(&(_, further)) = next.get(&at) {
-        at = further;
-    }
-    at
+/// One step on the way from a holder to what it catches.
+#[derive(Clone, Copy)]
+struct Step {
+    edge: Edge,
+    to: Node,
+    caught: Node,
 }
 
-fn finding(
-    context: &Context<'_>,
-    holder: Node,
-    first: (Edge, Node),
-    next: &HashMap<Node, (Edge, Node)>,
-    caught: Node,
-) -> Finding {
+fn finding(context: &Context<'_>, holder: Node, first: Step, next: &HashMap<Node, Step>) -> Finding {
+    let caught = first.caught;
     let name = |node: Node| match context.graph.what(node) {
         What::Service(service) => context.wiring.id(service),
         What::Entry(entry) => context.text(context.wiring.facts.entries[entry as usize].id.name),
@@ -158,7 +154,7 @@ fn finding(
     let mut from = holder;
     let mut step = Some(first);
     let mut slot = String::new();
-    while let Some((edge, to)) = step {
+    while let Some(Step { edge, to, .. }) = step {
         if let Some(need) = edge.need_in(context.wiring) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
@@ -177,11 +173,10 @@ fn finding(
             );
         }
     }
-    let while_building = !Graph::is_empty(&context.graph);
     finding
         .help(format!("make {slot} `lazy: true`, so that it is asked for each time"))
         .help(format!("or let {holder_name} live no longer than {caught_name}"))
-        .striking([Origin { node: holder, while_building }])
+        .striking([Origin { node: holder, while_building: true }])
 }
 
 #[cfg(test)]

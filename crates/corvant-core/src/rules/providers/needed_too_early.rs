@@ -4,11 +4,11 @@ use crate::audit::{Context, Sink};
 use crate::facts::{Need, Provider};
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Graph, Node, What};
+use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ModuleIndex;
-use foldhash::{HashMap, HashSet};
+use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -132,26 +132,37 @@ fn search(
     let in_phase = |need: Option<crate::wiring::NeedIndex>| {
         need.is_some_and(|need| provider.register.range().contains(&need.index()))
     };
-    let mut seen: HashSet<Node> = HashSet::default();
-    let mut waiting: Vec<(Node, Vec<Node>, &Need)> = Vec::new();
+    // By node: the node that needs it, and the need of the phase that leads there.
+    let mut came_from: HashMap<Node, (Option<Node>, &Need)> = HashMap::default();
+    let mut waiting: Vec<Node> = Vec::new();
     for edge in graph.needs(own).iter().filter(|edge| in_phase(edge.need()) && !edge.is_lazy(context.wiring))
     {
-        waiting.extend(edge.need_in(context.wiring).map(|need| (edge.node, Vec::new(), need)));
+        if let Some(need) = edge.need_in(context.wiring) {
+            came_from.entry(edge.node).or_insert_with(|| {
+                waiting.push(edge.node);
+                (None, need)
+            });
+        }
     }
     waiting.reverse();
-    while let Some((node, path, first)) = waiting.pop() {
-        if !seen.insert(node) || graph.is_question(node) {
-            continue;
-        }
+    while let Some(node) = waiting.pop() {
+        let first = came_from[&node].1;
         if let Some((registered, by)) = registrars.of(context, node)
             && registered > at
         {
+            let path = std::iter::successors(came_from[&node].0, |node| came_from[node].0);
+            let mut path: Vec<Node> = path.collect();
+            path.reverse();
             sink.report(finding(context, (own, provider), node, &path, first, by));
             continue;
         }
-        let through: Vec<Node> = path.iter().copied().chain([node]).collect();
         let needs = graph.needs(node).iter().rev().filter(|edge| edge.is_for_building(context.wiring));
-        waiting.extend(needs.map(|edge| (edge.node, through.clone(), first)));
+        for edge in needs.filter(|_| !graph.is_question(node)) {
+            came_from.entry(edge.node).or_insert_with(|| {
+                waiting.push(edge.node);
+                (Some(node), first)
+            });
+        }
     }
 }
 
@@ -181,10 +192,9 @@ fn finding(
         let definition = context.wiring.service(index);
         finding = finding.at(definition.source, definition.id.span, format!("registered by {by}"));
     }
-    let built = Graph::len(&context.graph) > 0;
     finding
         .help(format!("put {by} before {id} on the roster, or use {service} in the start phase"))
-        .striking([Origin { node: own, while_building: built }])
+        .striking([Origin { node: own, while_building: true }])
 }
 
 #[cfg(test)]

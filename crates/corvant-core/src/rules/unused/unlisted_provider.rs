@@ -42,8 +42,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut listed: HashSet<Name> = listed.map(|provider| provider.name).collect();
     // A misspelt name on the roster is a finding; the provider that was meant is listed.
     let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
-    let wanted: Vec<&str> =
-        listed.iter().map(|&name| context.text(name)).filter(|name| !known.contains(name)).collect();
+    let defined: HashSet<Name> = facts.providers.iter().map(|provider| provider.id.name).collect();
+    let wanted: Vec<&str> = listed.difference(&defined).map(|&name| context.text(name)).collect();
     let meant = nearest(&wanted, &known).into_iter().flatten();
     listed.extend(meant.map(|meant| facts.providers[meant].id.name));
     for provider in &facts.providers {
