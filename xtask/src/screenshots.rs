@@ -16,6 +16,8 @@ const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
     ("audit-mended", "corvant demo --mended --color always"),
+    ("rules", "corvant rules --color always | head -n 44"),
+    ("rule", "corvant rules needed-too-early"),
     ("help", "corvant audit -h"),
 ];
 

@@ -36,5 +36,5 @@ fn every_fault_is_found_and_nothing_else() {
         kinds.extend(expected.iter().map(|(rule, _)| *rule));
         assert_eq!(found(&files), expected, "seed {seed}");
     }
-    assert_eq!(kinds.len(), 14, "{kinds:?}");
+    assert!(kinds.len() >= 34, "{}: {kinds:?}", kinds.len());
 }

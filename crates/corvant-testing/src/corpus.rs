@@ -56,9 +56,31 @@ enum Fault {
     UnknownField,
     WrongShape,
     RepeatedField,
+    MissingModule,
+    MissingCarrier,
+    DefinitionCycle,
+    UnusedAlias,
+    UnusedSetting,
+    UnusedContract,
+    UnusedTag,
+    UnusedChoice,
+    StaleAllowance,
+    TagContract,
+    UntaggedService,
+    RepeatedTag,
+    UncollectedTag,
+    DuplicateKey,
+    DuplicateDefault,
+    LookalikeId,
+    ShortLivedNeed,
+    EmptyPromise,
+    HiddenNeed,
+    LookupOfMissing,
+    UnmetExpectation,
+    MissingServiceByAlias,
 }
 
-const FAULTS: [Fault; 14] = [
+const FAULTS: [Fault; 36] = [
     Fault::MissingService,
     Fault::MissingImplementation,
     Fault::MissingKey,
@@ -73,6 +95,28 @@ const FAULTS: [Fault; 14] = [
     Fault::UnknownField,
     Fault::WrongShape,
     Fault::RepeatedField,
+    Fault::MissingModule,
+    Fault::MissingCarrier,
+    Fault::DefinitionCycle,
+    Fault::UnusedAlias,
+    Fault::UnusedSetting,
+    Fault::UnusedContract,
+    Fault::UnusedTag,
+    Fault::UnusedChoice,
+    Fault::StaleAllowance,
+    Fault::TagContract,
+    Fault::UntaggedService,
+    Fault::RepeatedTag,
+    Fault::UncollectedTag,
+    Fault::DuplicateKey,
+    Fault::DuplicateDefault,
+    Fault::LookalikeId,
+    Fault::ShortLivedNeed,
+    Fault::EmptyPromise,
+    Fault::HiddenNeed,
+    Fault::LookupOfMissing,
+    Fault::UnmetExpectation,
+    Fault::MissingServiceByAlias,
 ];
 
 /// A made file, and what must be found because of it.
@@ -119,13 +163,27 @@ impl Writer {
         self.extra_services(files);
         let (prefix, last) = (prefix(self.file), id(self.file, SERVICES - 1));
         self.line("entries:");
+        let extra = match self.fault {
+            // Whatever looks alike is used all the same; and a line that looks up what is gone.
+            Some(Fault::LookalikeId) => format!(", like: {{ contract: Like{} }}", port(self.file)),
+            Some(Fault::LookupOfMissing) => {
+                self.expect("lookup-of-missing", format!("{prefix}.gone"));
+                format!(", gone: {{ service: {prefix}.gone, via: look-up }}")
+            }
+            _ => String::new(),
+        };
         self.line(&format!(
-            "  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ main: {{ service: {last} }} }}"
+            "  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ main: {{ service: {last} }}{extra} }}"
         ));
         let module = self.file / FILES;
         self.uses.remove(&module);
-        let uses: Vec<String> = self.uses.iter().map(|module| module_name(*module)).collect();
+        let mut uses: Vec<String> = self.uses.iter().map(|module| module_name(*module)).collect();
         let name = module_name(module);
+        if self.fault == Some(Fault::MissingModule) {
+            uses.push(format!("{prefix}.nowhere"));
+            self.expect("missing-module", format!("{name} > {prefix}.nowhere"));
+        }
+        self.extra_sections();
         let header = format!("corvant: 1\nmodule: {name}\nuses: [{}]\n", uses.join(", "));
         let path = format!("modules/{name}/f{}.wiring.yaml", self.file % FILES);
         File { path, text: header + &self.body, expected: self.expected }
@@ -140,33 +198,103 @@ impl Writer {
         self.expected = Some((rule, subject.into()));
     }
 
+    /// Settings, contracts, tags and choices, with the faults that belong there.
     fn sections(&mut self, files: usize) {
-        let prefix = prefix(self.file);
-        let repeated = if self.fault == Some(Fault::RepeatedField) {
-            self.expect("repeated-field", format!("settings.{prefix}.limit"));
-            format!("  {prefix}.limit: 31\n")
-        } else {
-            String::new()
+        let (prefix, port) = (prefix(self.file), port(self.file));
+        let limit = match self.fault {
+            Some(Fault::DefinitionCycle) => {
+                self.expect("definition-cycle", format!("{prefix}.address > {prefix}.limit"));
+                format!("\"file:${{{prefix}.address}}\"")
+            }
+            _ => (files % 97).to_string(),
         };
-        let body = &mut self.body;
-        writeln!(
-            body,
-            "settings:\n  {prefix}.limit: {}\n  {prefix}.address: \"file:${{{prefix}.limit}}\"",
-            files % 97
-        )
-        .and_then(|()| write!(body, "{repeated}"))
-        .and_then(|()| writeln!(body, "tags:\n  {prefix}.rule:"))
-        .and_then(|()| {
-            writeln!(
-                body,
-                "    attributes: {{ priority: {{ kind: integer, required: true, unique: true }} }}"
-            )
-        })
-        .expect("writing to a String");
-        if self.fault == Some(Fault::ChoiceMismatch) {
-            let port = port(self.file);
-            self.expect("choice-mismatch", port.clone());
-            self.line(&format!("choices:\n  {port}: {{ default: {} }}", id(self.file, 1)));
+        self.line("settings:");
+        self.line(&format!("  {prefix}.limit: {limit}\n  {prefix}.address: \"file:${{{prefix}.limit}}\""));
+        match self.fault {
+            Some(Fault::RepeatedField) => {
+                self.line(&format!("  {prefix}.limit: 31"));
+                self.expect("repeated-field", format!("settings.{prefix}.limit"));
+            }
+            Some(Fault::UnusedSetting) => {
+                self.line(&format!("  {prefix}.spare: 31"));
+                self.expect("unused-setting", format!("{prefix}.spare"));
+            }
+            Some(Fault::UnusedContract) => {
+                self.line(&format!("contracts:\n  Spare{port}: {{}}"));
+                self.expect("unused-contract", format!("Spare{port}"));
+            }
+            _ => {}
+        }
+        self.tags();
+        let (one, keyed) = (id(self.file, 1), keyed(self.file));
+        match self.fault {
+            Some(Fault::ChoiceMismatch) => {
+                self.line(&format!("choices:\n  {port}: {{ default: {one} }}"));
+                self.expect("choice-mismatch", port);
+            }
+            Some(Fault::UnusedChoice) => {
+                let ten = id(self.file, 10);
+                self.line(&format!("choices:\n  {keyed}: {{ keys: {{ k99: {ten} }} }}"));
+                self.expect("unused-choice", format!("{keyed}#k99"));
+            }
+            _ => {}
+        }
+    }
+
+    fn tags(&mut self) {
+        let prefix = prefix(self.file);
+        self.line(&format!("tags:\n  {prefix}.rule:"));
+        self.line("    attributes: { priority: { kind: integer, required: true, unique: true } }");
+        let line = match self.fault {
+            Some(Fault::MissingCarrier) => {
+                self.expect("missing-carrier", format!("{prefix}.rule"));
+                "    at-least: 9".to_owned()
+            }
+            Some(Fault::UnusedTag) => {
+                self.expect("unused-tag", format!("{prefix}.idle"));
+                format!("  {prefix}.idle: {{}}")
+            }
+            Some(Fault::UncollectedTag) => {
+                self.expect("uncollected-tag", format!("{prefix}.idle"));
+                format!("  {prefix}.idle: {{}}")
+            }
+            Some(Fault::TagContract) => {
+                self.expect("tag-contract", id(self.file, 14));
+                format!(
+                    "  {prefix}.asks: {{ contract: Asked{}, collected-by: {} }}",
+                    port(self.file),
+                    id(self.file, 18)
+                )
+            }
+            Some(Fault::UntaggedService) => {
+                self.expect("untagged-service", id(self.file, 14));
+                let (asked, by) = (port(self.file), id(self.file, 18));
+                format!(
+                    "  {prefix}.asks: {{ contract: Asked{asked}, carried-by-all: true, collected-by: {by} }}"
+                )
+            }
+            _ => return,
+        };
+        self.line(&line);
+    }
+
+    /// Sections after the services that hold nothing but faults.
+    fn extra_sections(&mut self) {
+        let (prefix, first) = (prefix(self.file), id(self.file, 0));
+        match self.fault {
+            Some(Fault::EmptyPromise) => {
+                self.line(&format!("providers:\n  {prefix}.start: {{ registers: [{prefix}.gone] }}"));
+                self.expect("empty-promise", format!("{prefix}.start > {prefix}.gone"));
+            }
+            Some(Fault::UnmetExpectation) => {
+                self.line(&format!("expect:\n  - {{ service: {first}, type: velmora.other }}"));
+                self.expect("unmet-expectation", first);
+            }
+            Some(Fault::StaleAllowance) => {
+                self.line(&format!("allow:\n  - {{ rule: unused-service, subject: {first} }}"));
+                self.expect("stale-allowance", format!("unused-service {first}"));
+            }
+            _ => {}
         }
     }
 
@@ -247,6 +375,38 @@ impl Writer {
                 fields.push(format!("offers: [{}]", port(file)));
                 self.expect("ambiguous-implementation", port(file));
             }
+            (Fault::UncollectedTag, 14) => fields.push(format!("tags: [{prefix}.idle]")),
+            (Fault::TagContract, 14) => fields.push(format!("tags: [{prefix}.asks]")),
+            (Fault::UntaggedService, 14) => fields.push(format!("offers: [Asked{}]", port(file))),
+            (Fault::UntaggedService, 15) => {
+                fields.push(format!("offers: [Asked{}]\n    tags: [{prefix}.asks]", port(file)));
+            }
+            (Fault::RepeatedTag, 6) => {
+                fields.push(format!("  - {prefix}.rule: {{ priority: 6 }}"));
+                self.expect("repeated-tag", service);
+            }
+            (Fault::DuplicateKey, 9) => {
+                fields.push(format!("offers: [{}]\n    key: k10", keyed(file)));
+                self.expect("duplicate-key", format!("{}#k10", keyed(file)));
+            }
+            (Fault::DuplicateDefault, 0) => fields.push("default: true".to_owned()),
+            (Fault::DuplicateDefault, 15) => {
+                fields.push(format!("offers: [{}]\n    default: true", port(file)));
+                self.expect("duplicate-default", port(file));
+            }
+            (Fault::ShortLivedNeed, 12) => fields.push("lifetime: request".to_owned()),
+            (Fault::ShortLivedNeed, 13) => {
+                fields.push("lifetime: process".to_owned());
+                self.expect("short-lived-need", format!("{service} > {}", id(file, 12)));
+            }
+            (Fault::HiddenNeed, 13) => {
+                needs.push(format!("extra: {{ service: {}, via: look-up }}", id(file, 2)));
+                self.expect("hidden-need", service);
+            }
+            (Fault::MissingServiceByAlias, 13) => {
+                needs.push(format!("extra: {{ service: {prefix}.other-name }}"));
+                self.expect("missing-service", format!("{prefix}.gone"));
+            }
             (Fault::UnknownField, 17) => {
                 fields.push("lifetim: process".to_owned());
                 self.expect("unknown-field", format!("services.{service}.lifetim"));
@@ -265,6 +425,21 @@ impl Writer {
             Some(Fault::UnusedService) => {
                 self.line(&format!("  {prefix}.spare: {{ type: velmora.{prefix}.spare }}"));
                 self.expect("unused-service", format!("{prefix}.spare"));
+            }
+            Some(Fault::UnusedAlias) => {
+                self.line(&format!("  {prefix}.other-name: {{ alias-of: {} }}", id(self.file, 3)));
+                self.expect("unused-alias", format!("{prefix}.other-name"));
+            }
+            Some(Fault::MissingServiceByAlias) => {
+                self.line(&format!("  {prefix}.other-name: {{ alias-of: {prefix}.gone }}"));
+            }
+            Some(Fault::LookalikeId) => {
+                let (one, other) = (id(self.file, 5), id(self.file, 5).replacen('.', "-", 2));
+                self.line(&format!(
+                    "  {other}: {{ type: velmora.other, offers: [Like{}] }}",
+                    port(self.file)
+                ));
+                self.expect("lookalike-id", format!("{other} ~ {one}"));
             }
             Some(Fault::DuplicateService) => {
                 let twice = id((self.file + 1) % files, 2);

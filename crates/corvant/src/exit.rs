@@ -7,6 +7,7 @@
 //! | 2 | called wrongly, or nothing to audit was found |
 //! | 3 | the program itself failed |
 
+use crate::output;
 use corvant_core::audit::Report;
 use corvant_core::finding::Severity;
 use corvant_read::workspace::WorkspaceError;
@@ -34,7 +35,7 @@ pub(crate) enum CommandError {
 
 /// Says on standard error what ended the command, and gives the status for it.
 pub(crate) fn complain(error: &CommandError) -> ExitCode {
-    anstream::eprintln!("corvant: {error}");
+    output::say(&format!("corvant: {error}"));
     ExitCode::from(match error {
         CommandError::Workspace(_) | CommandError::Usage(_) => USAGE,
         CommandError::Output { .. } => FAILURE,
@@ -52,7 +53,7 @@ pub(crate) fn fail_with_status_3_on_panic() {
     let report = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |panic| {
         report(panic);
-        eprintln!("corvant: this is a fault of the program, not of what it audits; please report it");
+        output::say("corvant: this is a fault of the program, not of what it audits; please report it");
         std::process::exit(FAILURE.into());
     }));
 }

@@ -11,6 +11,11 @@ const NARROWEST: u16 = 40;
 /// Widest text that is comfortable to read.
 const WIDEST: u16 = 120;
 
+/// Says something beside the result, on standard error. If nobody listens there, nothing is lost.
+pub(crate) fn say(text: &str) {
+    let _ = writeln!(io::stderr(), "{text}");
+}
+
 /// Writes a result as the options say: `render` gets the layout and where to write. A pipe that closes early
 /// is no error.
 pub(crate) fn write(

@@ -23,6 +23,15 @@ fn the_mended_demo_has_no_finding() {
 }
 
 #[test]
+fn a_pipe_that_takes_both_outputs_may_close_early() {
+    let script = format!("{} demo 2>&1 | head -n 1; echo ${{PIPESTATUS[0]}}", env!("CARGO_BIN_EXE_corvant"));
+    let output = std::process::Command::new("bash").args(["-c", &script]).output().unwrap();
+    let text = String::from_utf8(output.stdout).unwrap();
+    assert!(text.ends_with("\n0\n"), "{text}");
+    assert_eq!(String::from_utf8(output.stderr).unwrap(), "");
+}
+
+#[test]
 fn the_demo_fails_only_on_demand() {
     let folder = folder(&[]);
     assert_eq!(run(&["demo", "--fail-on", "error", "--quiet"], folder.path()).status, 1);

@@ -4,6 +4,7 @@ use super::audit;
 use crate::cli::AuditOptions;
 use crate::demo;
 use crate::exit::{self, CommandError};
+use crate::output;
 use corvant_read::workspace;
 use std::fs;
 use std::path::Path;
@@ -16,7 +17,9 @@ pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandErr
         return Ok(status);
     }
     if !options.writing.quiet {
-        eprintln!("this is a demonstration: `corvant audit` would exit with status {status} here");
+        output::say(&format!(
+            "this is a demonstration: `corvant audit` would exit with status {status} here"
+        ));
     }
     Ok(exit::CLEAN)
 }
@@ -33,6 +36,6 @@ pub(crate) fn write(folder: &Path, mended: bool) -> Result<u8, CommandError> {
         written.map_err(|reason| CommandError::Output { path: path.display().to_string(), reason })?;
     }
     let folder = folder.display();
-    eprintln!("wrote {} files; now try: corvant audit {folder}", files.len());
+    output::say(&format!("wrote {} files; now try: corvant audit {folder}", files.len()));
     Ok(exit::CLEAN)
 }

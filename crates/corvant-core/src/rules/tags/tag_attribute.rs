@@ -127,7 +127,7 @@ fn look_at(
                     let first = *first_with
                         .entry((tag, attribute.attribute.name, attribute.value.name))
                         .or_insert(place);
-                    if first != place {
+                    if first.0 != carrier {
                         faults.push(taken(context, tagging, attribute, first));
                     }
                 }
