@@ -60,7 +60,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 let role = format!("{} is what it is", context.wiring.id(service));
                 finding = finding.at(definition.source, definition.id.span, role);
             }
-            sink.report(finding.help("change the wiring back, or the expectation if what is there now is meant"));
+            sink.report(
+                finding.help("change the wiring back, or the expectation if what is there now is meant"),
+            );
         }
     }
 }
