@@ -138,3 +138,31 @@ impl BlindSpotKind {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::{missing, reading};
+
+    #[test]
+    fn fingerprints_follow_rule_and_subject() {
+        let rule = &missing::missing_service::RULE;
+        let print = |subject: &str, file: &str| Finding::new(rule, subject, "any message").fingerprint(file);
+        assert_eq!(print("a.b", "one.wiring.yaml"), print("a.b", "two.wiring.yaml"));
+        assert_ne!(print("a.b", "one.wiring.yaml"), print("a.c", "one.wiring.yaml"));
+        let other = Finding::new(&missing::missing_setting::RULE, "a.b", "").fingerprint("one.wiring.yaml");
+        assert_ne!(print("a.b", "one.wiring.yaml"), other);
+    }
+
+    #[test]
+    fn a_path_inside_a_file_is_another_in_another_file() {
+        let finding = Finding::new(&reading::unknown_field::RULE, "services.a.need", "");
+        assert_ne!(finding.fingerprint("one.wiring.yaml"), finding.fingerprint("two.wiring.yaml"));
+    }
+
+    #[test]
+    fn severities_are_in_order_worst_first() {
+        assert!(Severity::ALL.is_sorted());
+        assert_eq!(Severity::ALL.map(Severity::word), ["error", "warning", "note"]);
+    }
+}
