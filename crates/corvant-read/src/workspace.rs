@@ -9,6 +9,9 @@ use corvant_core::wiring::Manifest;
 use rayon::prelude::*;
 use std::path::Path;
 
+/// The workspace's optional settings file.
+const SETTINGS_FILE: &str = "corvant.toml";
+
 /// What was read.
 #[derive(Debug)]
 pub struct Workspace {
@@ -52,7 +55,7 @@ pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
     }
     let interner = Interner::default();
     let manifests = read_all(&found, &interner);
-    Ok(Workspace { manifests, names: interner.freeze(), blind_spots: blind_spots(found.unread) })
+    Ok(Workspace { manifests, names: interner.freeze(), blind_spots: blind_spots(root, found.unread) })
 }
 
 /// A workspace out of texts in memory: pairs of path and text.
@@ -94,12 +97,21 @@ fn read_file(relative: &str, path: &Path, interner: &Interner) -> Manifest {
     }
 }
 
-fn blind_spots(unread: Vec<String>) -> Vec<BlindSpot> {
-    let spot = |path: String| BlindSpot {
+fn blind_spots(root: &Path, unread: Vec<String>) -> Vec<BlindSpot> {
+    let spot = |subject: String, message: &str| BlindSpot {
         kind: BlindSpotKind::UnreadFormat,
-        message: "this version reads manifests in YAML only: what the file defines is not known".to_owned(),
-        subject: path,
+        message: message.to_owned(),
+        subject,
         places: Vec::new(),
     };
-    unread.into_iter().map(spot).collect()
+    let settings = root.join(SETTINGS_FILE).exists().then(|| {
+        spot(
+            SETTINGS_FILE.to_owned(),
+            "this version does not read the workspace file: what it says has no effect",
+        )
+    });
+    let manifests = unread.into_iter().map(|path| {
+        spot(path, "this version reads manifests in YAML only: what the file defines is not known")
+    });
+    settings.into_iter().chain(manifests).collect()
 }

@@ -138,6 +138,13 @@ fn what_is_not_read_is_said() {
     let folder = folder(&[("web.wiring.yaml", CLEAN), ("depot.wiring.toml", "corvant = 1")]);
     let outcome = run(&["audit"], folder.path());
     assert!(outcome.stdout.contains("not looked at:\n  depot.wiring.toml: "), "{}", outcome.stdout);
+    write(folder.path(), "corvant.toml", b"roster = []\n").unwrap();
+    let outcome = run(&["audit"], folder.path());
+    assert!(
+        outcome.stdout.contains("not looked at:\n  corvant.toml: this version does not"),
+        "{}",
+        outcome.stdout
+    );
 }
 
 #[test]
