@@ -4,6 +4,7 @@ use crate::audit::{Context, Sink, crossings};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::source::{Place, SourceIndex};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
@@ -54,11 +55,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let wiring = context.wiring;
     let name = |module: ModuleIndex| wiring.modules[module.index()].module.name;
     // A module that says anywhere what it uses is checked; what any of its files says counts.
-    let mut says: HashSet<ModuleIndex> = HashSet::default();
-    for (number, header) in wiring.headers.iter().enumerate().filter(|(_, header)| header.uses_given) {
-        debug_assert!(header.uses_given);
-        says.extend(wiring.module_of(crate::source::SourceIndex(number as u32)));
-    }
+    let saying = wiring.headers.iter().enumerate().filter(|(_, header)| header.uses_given);
+    let says: HashSet<ModuleIndex> =
+        saying.filter_map(|(number, _)| wiring.module_of(SourceIndex(number as u32))).collect();
     let used: HashSet<(ModuleIndex, Name)> = wiring
         .facts
         .uses
@@ -84,7 +83,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             findings.len() - 1
         });
         let role = format!("{} of {to_text} is needed here", context.text(crossing.target));
-        findings[at].places.push(crate::source::Place::new(crossing.source, crossing.span, role));
+        findings[at].places.push(Place::new(crossing.source, crossing.span, role));
     }
     for finding in findings {
         sink.report(finding);
