@@ -3,15 +3,11 @@
 //! Ignore files (`.gitignore`, `.ignore`) and hidden folders are respected as most tools do, wherever the
 //! folder lies. Links are followed; what two paths lead to is read once, and a ring of links is noted.
 
+use crate::carrier::Carrier;
 use ignore::{DirEntry, Error, WalkBuilder, WalkState};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::sync::mpsc;
-
-/// Endings of manifests in Corvant's own format that this program reads.
-pub const ENDINGS: [&str; 2] = [".wiring.yaml", ".wiring.yml"];
-/// Endings of manifests in carriers that it does not read.
-pub const UNREAD_ENDINGS: [&str; 2] = [".wiring.json", ".wiring.toml"];
 
 /// What was found below a folder, in the order of paths.
 #[derive(Debug, Default)]
@@ -22,8 +18,6 @@ pub struct Discovery {
     pub unreadable: BTreeMap<String, String>,
     /// Links that lead back to a folder above them, with that folder.
     pub rings: BTreeMap<String, String>,
-    /// Manifests in carriers that are not read.
-    pub unread: Vec<String>,
 }
 
 enum Seen {
@@ -59,16 +53,10 @@ pub fn discover(root: &Path, threads: usize) -> Discovery {
             Seen::Link => has_links = true,
             Seen::Trouble(error) => found.note_trouble(root, error),
             Seen::File(path) => {
-                let relative = relative(root, &path);
-                if is_manifest(&relative) {
-                    found.manifests.insert(relative, path);
-                } else {
-                    found.unread.push(relative);
-                }
+                found.manifests.insert(relative(root, &path), path);
             }
         }
     }
-    found.unread.sort_unstable();
     if has_links {
         found.drop_second_paths(root);
     }
@@ -84,13 +72,13 @@ fn look_at(entry: Result<DirEntry, Error>) -> impl Iterator<Item = Seen> {
     let file = entry.filter(|entry| {
         let name = entry.file_name().to_string_lossy();
         let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
-        !is_folder && (is_manifest(&name) || UNREAD_ENDINGS.iter().any(|ending| name.ends_with(ending)))
+        !is_folder && is_manifest(&name)
     });
     [link, file.map(|entry| Seen::File(entry.into_path())), error].into_iter().flatten()
 }
 
 fn is_manifest(name: &str) -> bool {
-    ENDINGS.iter().any(|ending| name.ends_with(ending))
+    Carrier::of_manifest(name).is_some()
 }
 
 /// A path as findings name it: relative to the root, with `/`.
@@ -183,6 +171,8 @@ mod tests {
             "a/a.wiring.yml",
             "a/a.yaml",
             "a/z.wiring.json",
+            "a/z.wiring.toml",
+            "a/z.json",
             "out/o.wiring.yaml",
             ".hidden/h.wiring.yaml",
             "c.wiring.yaml",
@@ -191,9 +181,9 @@ mod tests {
         fs::write(folder.path().join(".gitignore"), "/out/\n").unwrap();
         for threads in [1, 4] {
             let found = discover(folder.path(), threads);
-            let expected = ["a/a.wiring.yml", "b/b.wiring.yaml", "c.wiring.yaml", "kept/out.wiring.yaml"];
-            assert_eq!(names(&found), expected);
-            assert_eq!(found.unread, ["a/z.wiring.json"]);
+            let expected = "a/a.wiring.yml a/z.wiring.json a/z.wiring.toml b/b.wiring.yaml c.wiring.yaml \
+                            kept/out.wiring.yaml";
+            assert_eq!(names(&found).join(" "), expected);
         }
     }
 

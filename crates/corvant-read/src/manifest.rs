@@ -1,6 +1,6 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
-use crate::carrier::{Kind, Tree, yaml};
+use crate::carrier::{Carrier, Kind, Tree};
 use crate::{brackets, native, words};
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
 use corvant_core::name::Interner;
@@ -35,12 +35,13 @@ pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest
     }
 }
 
-/// Reads the text of one manifest.
+/// Reads the text of one manifest, in the carrier that the ending of its path names (YAML, if it names none).
 pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifest {
     if text.starts_with('\u{feff}') {
         text.remove(0);
     }
-    let parsed = yaml::parse(&text).map(|tree| {
+    let carrier = Carrier::of_manifest(&path).unwrap_or(Carrier::Yaml);
+    let parsed = carrier.parse(&text).map(|tree| {
         let (header, mut facts) = native::read(&tree, interner);
         if is_empty(&tree, &header, &facts) {
             facts.troubles = vec![empty(&path)];

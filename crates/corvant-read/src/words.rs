@@ -1,5 +1,6 @@
 //! What can still be said of text that could not be read: its words.
 
+use crate::carrier::{Kind, NodeId, Tree};
 use corvant_core::facts::Unread;
 use corvant_core::name::Interner;
 
@@ -20,6 +21,30 @@ pub(crate) fn unread(text: &str, interner: &Interner) -> Unread {
             unread.defines.push(name);
         }
         from = end;
+    }
+    unread
+}
+
+/// The words of a value that is passed over, and of all that is in it; its keys are field names.
+pub(crate) fn of_value(tree: &Tree<'_>, value: NodeId, interner: &Interner) -> Unread {
+    let mut unread = Unread::default();
+    let mut waiting = vec![value];
+    while let Some(node) = waiting.pop() {
+        match tree.kind(node) {
+            Kind::List => waiting.extend(tree.children(node)),
+            Kind::Map => {
+                for (key, value) in tree.fields(node) {
+                    unread.defines.push(interner.intern(tree.text(key)));
+                    waiting.extend([key, value]);
+                }
+            }
+            _ => {
+                let words = self::unread(tree.text(node), interner);
+                unread.mentions.push(interner.intern(tree.text(node)));
+                unread.mentions.extend(words.mentions);
+                unread.defines.extend(words.defines);
+            }
+        }
     }
     unread
 }

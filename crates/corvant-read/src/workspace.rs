@@ -35,7 +35,7 @@ pub enum WorkspaceError {
         reason: String,
     },
     /// There is no manifest below it.
-    #[error("no manifest was found below {path}: looked for files named *.wiring.yaml and *.wiring.yml")]
+    #[error("no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml")]
     NothingFound {
         /// The folder.
         path: String,
@@ -55,7 +55,7 @@ pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
     }
     let interner = Interner::default();
     let manifests = read_all(&found, &interner);
-    Ok(Workspace { manifests, names: interner.freeze(), blind_spots: blind_spots(root, found.unread) })
+    Ok(Workspace { manifests, names: interner.freeze(), blind_spots: blind_spots(root) })
 }
 
 /// A workspace out of texts in memory: pairs of path and text.
@@ -97,7 +97,7 @@ fn read_file(relative: &str, path: &Path, interner: &Interner) -> Manifest {
     }
 }
 
-fn blind_spots(root: &Path, unread: Vec<String>) -> Vec<BlindSpot> {
+fn blind_spots(root: &Path) -> Vec<BlindSpot> {
     let spot = |subject: String, message: &str| BlindSpot {
         kind: BlindSpotKind::UnreadFormat,
         message: message.to_owned(),
@@ -110,8 +110,5 @@ fn blind_spots(root: &Path, unread: Vec<String>) -> Vec<BlindSpot> {
             "this version does not read the workspace file: what it says has no effect",
         )
     });
-    let manifests = unread.into_iter().map(|path| {
-        spot(path, "this version reads manifests in YAML only: what the file defines is not known")
-    });
-    settings.into_iter().chain(manifests).collect()
+    settings.into_iter().collect()
 }

@@ -3,7 +3,7 @@
 //! The crate reports events with byte places; what it leaves to its caller is done here: the kinds of plain
 //! values (YAML 1.2 core schema), aliases and merge keys within a bounded size, and what a second document means.
 
-use super::{CarrierError, Kind, NodeId, Tree};
+use super::{CarrierError, DEPTH_LIMIT, Kind, NodeId, Tree};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
@@ -11,9 +11,6 @@ use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
 /// How many nodes aliases and merge keys may add to one file. A file of a few hundred bytes can ask for
 /// billions; a million is far beyond what a manifest has and takes some ten milliseconds.
 pub const ALIAS_LIMIT: usize = 1_000_000;
-
-/// How deep lists and maps may stand in one another.
-pub const DEPTH_LIMIT: usize = 250;
 
 /// The tree of a text without byte-order mark. What follows a first document is refused.
 pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
@@ -39,14 +36,12 @@ pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
 
 fn scan_error(text: &str, error: &ScanError) -> CarrierError {
     let offset = error.marker().byte_offset().unwrap_or(0).min(text.len());
-    let message = match error.kind() {
-        ErrorKind::RecursionLimitExceeded => {
-            format!("lists and maps are nested more than {DEPTH_LIMIT} deep")
-        }
-        _ => format!("not well-formed YAML: {}", error.info()),
-    };
     let length = text[offset..].chars().next().filter(|next| !next.is_control()).map_or(0, char::len_utf8);
-    CarrierError::new(message, Span::new(offset, offset + length))
+    let span = Span::new(offset, offset + length);
+    match error.kind() {
+        ErrorKind::RecursionLimitExceeded => CarrierError::too_deep(span),
+        _ => CarrierError::malformed("YAML", &error.info(), span),
+    }
 }
 
 struct Builder<'text> {
@@ -209,48 +204,9 @@ fn kind_of_tag(suffix: &str) -> Option<Kind> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::carrier::tests::{drawn, value_text};
     use rstest::rstest;
     use std::fmt::Write;
-
-    /// The tree on one line: kinds are visible by how values are written.
-    fn drawn(text: &str) -> String {
-        fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
-            match tree.kind(id) {
-                Kind::Map => {
-                    out.push('{');
-                    for (key, value) in tree.fields(id) {
-                        write!(out, "{}=", tree.text(key)).unwrap();
-                        draw(tree, value, out);
-                        out.push(' ');
-                    }
-                    out.push('}');
-                }
-                Kind::List => {
-                    out.push('[');
-                    for item in tree.children(id) {
-                        draw(tree, item, out);
-                        out.push(' ');
-                    }
-                    out.push(']');
-                }
-                Kind::Text => write!(out, "'{}'", tree.text(id)).unwrap(),
-                Kind::Null => out.push('-'),
-                Kind::Boolean => write!(out, "b:{}", tree.text(id)).unwrap(),
-                Kind::Integer => write!(out, "i:{}", tree.text(id)).unwrap(),
-                Kind::Number => write!(out, "n:{}", tree.text(id)).unwrap(),
-            }
-        }
-        match parse(text) {
-            Ok(tree) => {
-                let mut out = String::new();
-                if let Some(root) = tree.root() {
-                    draw(&tree, root, &mut out);
-                }
-                out.replace(" }", "}").replace(" ]", "]")
-            }
-            Err(error) => format!("error at {}: {}", error.span.start, error.message),
-        }
-    }
 
     #[rstest]
     #[case::kinds(
@@ -292,7 +248,7 @@ mod tests {
         "error at 5: a second document begins here; a manifest is one document"
     )]
     fn a_text_becomes_a_tree(#[case] text: &str, #[case] expected: &str) {
-        assert_eq!(drawn(text), expected);
+        assert_eq!(drawn(parse(text)), expected);
     }
 
     #[rstest]
@@ -303,10 +259,7 @@ mod tests {
     #[case::list("k: [a, b] # x", "[a, b]")]
     #[case::map("k: {a: b}", "{a: b}")]
     fn a_value_keeps_its_place(#[case] text: &str, #[case] expected: &str) {
-        let tree = parse(text).unwrap();
-        let (_, value) = tree.fields(tree.root().unwrap()).last().unwrap();
-        let span = tree.span(value);
-        assert_eq!(&text[span.start as usize..span.end as usize], expected);
+        assert_eq!(value_text(&parse(text).unwrap()), expected);
     }
 
     #[rstest]

@@ -266,7 +266,7 @@ impl<'tree> Reader<'tree> {
         unread: Option<NodeId>,
         help: Option<String>,
     ) {
-        let unread = unread.map(|value| words::unread(self.tree.source_of(value), self.interner));
+        let unread = unread.map(|value| words::of_value(self.tree, value, self.interner));
         self.facts.troubles.push(Trouble {
             kind,
             source: SourceIndex::default(),

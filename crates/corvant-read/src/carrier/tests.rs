@@ -1,0 +1,51 @@
+//! What the carriers' tests share: trees drawn on one line.
+
+use super::{CarrierError, Kind, NodeId, Tree};
+use std::fmt::Write;
+
+/// A tree on one line, or the error: kinds are visible by how values are written.
+pub(super) fn drawn(parsed: Result<Tree<'_>, CarrierError>) -> String {
+    match parsed {
+        Ok(tree) => {
+            let mut out = String::new();
+            if let Some(root) = tree.root() {
+                draw(&tree, root, &mut out);
+            }
+            out.replace(" }", "}").replace(" ]", "]")
+        }
+        Err(error) => format!("error at {}: {}", error.span.start, error.message),
+    }
+}
+
+fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
+    match tree.kind(id) {
+        Kind::Map => {
+            out.push('{');
+            for (key, value) in tree.fields(id) {
+                write!(out, "{}=", tree.text(key)).unwrap();
+                draw(tree, value, out);
+                out.push(' ');
+            }
+            out.push('}');
+        }
+        Kind::List => {
+            out.push('[');
+            for item in tree.children(id) {
+                draw(tree, item, out);
+                out.push(' ');
+            }
+            out.push(']');
+        }
+        Kind::Text => write!(out, "'{}'", tree.text(id)).unwrap(),
+        Kind::Null => out.push('-'),
+        Kind::Boolean => write!(out, "b:{}", tree.text(id)).unwrap(),
+        Kind::Integer => write!(out, "i:{}", tree.text(id)).unwrap(),
+        Kind::Number => write!(out, "n:{}", tree.text(id)).unwrap(),
+    }
+}
+
+/// The source text of the last value of the outermost map.
+pub(super) fn value_text<'text>(tree: &Tree<'text>) -> &'text str {
+    let (_, value) = tree.fields(tree.root().unwrap()).last().unwrap();
+    tree.source_of(value)
+}
