@@ -4,6 +4,7 @@ use crate::corpus;
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::carrier::yaml;
+use corvant_read::scope::Scope;
 use corvant_read::{discover, workspace};
 use corvant_render::text;
 use rayon::prelude::*;
@@ -82,7 +83,7 @@ fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
             whole.push(other);
         }
     }
-    let found = discover::discover(&folder, 2);
+    let found = discover::discover(&folder, &Scope::default(), 2);
     let bytes: u64 = found.manifests.values().map(|path| path.metadata().map_or(0, |data| data.len())).sum();
     let ratios: Vec<f64> = bare
         .iter()
@@ -147,7 +148,7 @@ fn one_audit(folder: &Path) -> Phases {
     let mut since = move || std::mem::replace(&mut last, Instant::now()).elapsed();
     let Ok(workspace) = workspace::read(folder) else { return phases };
     phases.read = since();
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
     phases.link = since();
     let report = audit(&wiring, &Options::default());
     phases.audit = since();
@@ -160,7 +161,7 @@ fn one_audit(folder: &Path) -> Phases {
 
 /// Walks, reads and parses, with the same crates and as many threads as an audit.
 pub(crate) fn bare(folder: &Path) {
-    let found = discover::discover(folder, rayon::current_num_threads());
+    let found = discover::discover(folder, &Scope::default(), rayon::current_num_threads());
     let files: Vec<&PathBuf> = found.manifests.values().collect();
     let nodes: usize = files
         .par_iter()

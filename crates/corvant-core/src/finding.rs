@@ -122,19 +122,42 @@ pub struct BlindSpot {
 pub enum BlindSpotKind {
     /// A file or folder that could not be read.
     UnreadableFile,
-    /// Files that this program knows to be manifests and does not read.
-    UnreadFormat,
+    /// A member of the workspace that no manifest belongs to.
+    EmptyMember,
     /// No entry is defined, so nothing can be told unused.
     NoEntries,
+    /// Providers are defined and no roster lists them.
+    NoRoster,
+    /// Services are built by a factory, and nobody says what it needs for them.
+    UndeclaredFactoryNeeds,
+    /// A lifetime that has no place in the order.
+    UnorderedLifetime,
+    /// Names that are taken on trust: the host platform is said to bring them.
+    Supplied,
 }
 
 impl BlindSpotKind {
+    /// All kinds.
+    pub const ALL: [Self; 7] = [
+        Self::UnreadableFile,
+        Self::EmptyMember,
+        Self::NoEntries,
+        Self::NoRoster,
+        Self::UndeclaredFactoryNeeds,
+        Self::UnorderedLifetime,
+        Self::Supplied,
+    ];
+
     /// The word for it in reports.
     pub fn word(self) -> &'static str {
         match self {
             Self::UnreadableFile => "unreadable-file",
-            Self::UnreadFormat => "unread-format",
+            Self::EmptyMember => "empty-member",
             Self::NoEntries => "no-entries",
+            Self::NoRoster => "no-roster",
+            Self::UndeclaredFactoryNeeds => "undeclared-factory-needs",
+            Self::UnorderedLifetime => "unordered-lifetime",
+            Self::Supplied => "supplied",
         }
     }
 }

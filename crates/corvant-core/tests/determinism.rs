@@ -2,7 +2,7 @@
 
 use corvant_core::audit::{Options, audit};
 use corvant_core::name::Interner;
-use corvant_core::wiring::{Manifest, link};
+use corvant_core::wiring::{Manifest, Policy, link};
 use corvant_read::manifest;
 use corvant_testing::corpus::{Random, corpus};
 use proptest::prelude::*;
@@ -17,7 +17,7 @@ fn report(files: &[(String, String)], threads: usize) -> String {
         let read =
             |(path, text): &(String, String)| manifest::from_text(path.clone(), text.clone(), &interner);
         let manifests: Vec<Manifest> = files.par_iter().map(read).collect();
-        let wiring = link(manifests, interner.freeze());
+        let wiring = link(manifests, interner.freeze(), Policy::default());
         let report = audit(&wiring, &Options::default());
         let mut text = format!("{:?}\n", report.summary);
         for finding in &report.findings {

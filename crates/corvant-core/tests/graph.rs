@@ -5,8 +5,7 @@ use corvant_core::graph::knots::knots;
 use corvant_core::graph::reach::{Origin, Search};
 use corvant_core::graph::{Graph, Node, openings, shortest_ring};
 use corvant_core::resolve::Resolution;
-use corvant_core::wiring::{Wiring, link};
-use corvant_read::workspace;
+use corvant_core::wiring::Wiring;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
 use std::fmt::Write;
@@ -22,8 +21,7 @@ fn wired(count: usize, edges: &[(usize, usize)], lazy: &[bool]) -> Wiring {
         }
     }
     text.push_str("entries:\n  e: { needs: { x: { service: s000 } } }\n");
-    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
-    link(workspace.manifests, workspace.names)
+    corvant_testing::wiring([("m.wiring.yaml", text.as_str())])
 }
 
 fn graph_of(wiring: &Wiring) -> Graph {
@@ -167,16 +165,14 @@ fn wired_fast(count: usize, edges: &[(usize, usize)]) -> Wiring {
         }
     }
     text.push_str("entries:\n  e: { needs: { x: { service: s000 } } }\n");
-    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
-    link(workspace.manifests, workspace.names)
+    corvant_testing::wiring([("m.wiring.yaml", text.as_str())])
 }
 
 #[test]
 fn lazy_needs_part_start_up_from_first_use() {
     let text = "corvant: 1\nmodule: m\nservices:\n  now: { needs: { x: { service: gone } } }\n  later: { needs: { x: { service: gone-too, lazy: true } } }\n\
                 providers:\n  p: { start: { needs: { a: { service: now }, b: { service: later } } } }\n";
-    let workspace = workspace::from_texts([("m.wiring.yaml", text)]);
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring([("m.wiring.yaml", text)]);
     let report = audit(&wiring, &Options::default());
     let starts: Vec<(&str, bool)> = report
         .findings

@@ -2,14 +2,11 @@
 //! nothing else.
 
 use corvant_core::audit::{Options, audit};
-use corvant_core::wiring::link;
-use corvant_read::workspace;
 use corvant_testing::corpus::{File, corpus};
 use rstest::rstest;
 
 fn found(files: &[File]) -> Vec<(&'static str, String)> {
-    let workspace = workspace::from_texts(files.iter().map(|file| (file.path.as_str(), file.text.as_str())));
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring(files.iter().map(|file| (file.path.as_str(), file.text.as_str())));
     let findings = audit(&wiring, &Options::default()).findings;
     let mut found: Vec<_> =
         findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();

@@ -2,14 +2,12 @@
 
 use corvant_core::name::Name;
 use corvant_core::resolve::{Met, Resolution};
-use corvant_core::wiring::{NeedIndex, Wiring, link};
-use corvant_read::workspace;
+use corvant_core::wiring::{NeedIndex, Wiring};
 use rstest::rstest;
 
 fn linked(body: &str) -> Wiring {
     let text = format!("corvant: 1\nmodule: m\n{body}\n");
-    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring([("m.wiring.yaml", text.as_str())]);
     assert!(wiring.facts.troubles.is_empty(), "{:?}", wiring.facts.troubles);
     wiring
 }

@@ -1,8 +1,7 @@
 //! Shapes that break naive code, at sizes where quadratic work would not end.
 
 use corvant_core::audit::{Options, Report, audit};
-use corvant_core::wiring::{Wiring, link};
-use corvant_read::workspace;
+use corvant_core::wiring::Wiring;
 use rstest::rstest;
 use std::fmt::Write;
 
@@ -10,8 +9,7 @@ const MANY: usize = 20_000;
 
 fn audited(body: &str) -> (Wiring, Report) {
     let text = format!("corvant: 1\nmodule: m\n{body}");
-    let workspace = workspace::from_texts([("m.wiring.yaml", text.as_str())]);
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring([("m.wiring.yaml", text.as_str())]);
     let report = audit(&wiring, &Options::default());
     (wiring, report)
 }

@@ -4,6 +4,7 @@
 //! folder lies. Links are followed; what two paths lead to is read once, and a ring of links is noted.
 
 use crate::carrier::Carrier;
+use crate::scope::Scope;
 use ignore::{DirEntry, Error, WalkBuilder, WalkState};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -26,8 +27,9 @@ enum Seen {
     Trouble(Error),
 }
 
-/// Looks through a folder on `threads` threads. The result does not depend on them.
-pub fn discover(root: &Path, threads: usize) -> Discovery {
+/// Looks through the part of a folder that is in scope, on `threads` threads. The result does not depend on
+/// them.
+pub fn discover(root: &Path, scope: &Scope, threads: usize) -> Discovery {
     let (sender, seen) = mpsc::channel();
     let walker = WalkBuilder::new(root)
         .follow_links(true)
@@ -38,6 +40,12 @@ pub fn discover(root: &Path, threads: usize) -> Discovery {
     walker.run(|| {
         let sender = sender.clone();
         Box::new(move |entry| {
+            if let Ok(folder) = &entry
+                && folder.depth() > 0
+                && scope.excludes(&relative(root, folder.path()))
+            {
+                return WalkState::Skip;
+            }
             for seen in look_at(entry) {
                 // The receiver lives until the walk is over.
                 let _ = sender.send(seen);
@@ -53,7 +61,10 @@ pub fn discover(root: &Path, threads: usize) -> Discovery {
             Seen::Link => has_links = true,
             Seen::Trouble(error) => found.note_trouble(root, error),
             Seen::File(path) => {
-                found.manifests.insert(relative(root, &path), path);
+                let relative = relative(root, &path);
+                if scope.includes(&relative) {
+                    found.manifests.insert(relative, path);
+                }
             }
         }
     }
@@ -180,7 +191,7 @@ mod tests {
         ]);
         fs::write(folder.path().join(".gitignore"), "/out/\n").unwrap();
         for threads in [1, 4] {
-            let found = discover(folder.path(), threads);
+            let found = discover(folder.path(), &Scope::default(), threads);
             let expected = "a/a.wiring.yml a/z.wiring.json a/z.wiring.toml b/b.wiring.yaml c.wiring.yaml \
                             kept/out.wiring.yaml";
             assert_eq!(names(&found).join(" "), expected);
@@ -197,7 +208,7 @@ mod tests {
         symlink(root, root.join("real/up")).unwrap();
         symlink(root.join("nowhere"), root.join("dead")).unwrap();
         symlink(root.join("self.wiring.yaml"), root.join("self.wiring.yaml")).unwrap();
-        let found = discover(root, 2);
+        let found = discover(root, &Scope::default(), 2);
         assert_eq!(names(&found), ["linked/o.wiring.yaml", "real/a.wiring.yaml"]);
         assert_eq!(found.unreadable.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
         assert!(found.rings.contains_key("real/up"), "{:?}", found.rings);

@@ -9,5 +9,6 @@ pub mod carrier;
 pub mod discover;
 pub mod manifest;
 pub mod native;
+pub mod scope;
 mod words;
 pub mod workspace;

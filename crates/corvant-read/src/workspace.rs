@@ -1,16 +1,17 @@
 //! A whole workspace: every manifest below a folder, read on all threads.
 
+use crate::carrier::toml;
 use crate::discover::{self, Discovery};
 use crate::manifest;
-use corvant_core::facts::TroubleKind;
-use corvant_core::finding::{BlindSpot, BlindSpotKind};
+use crate::native::workspace_file::{self, Settings};
+use crate::scope::Scope;
+use corvant_core::facts::{Header, TroubleKind};
+use corvant_core::finding::BlindSpot;
 use corvant_core::name::{Interner, Names};
-use corvant_core::wiring::Manifest;
+use corvant_core::source::{Position, Source};
+use corvant_core::wiring::{Manifest, Policy};
 use rayon::prelude::*;
 use std::path::Path;
-
-/// The workspace's optional settings file.
-const SETTINGS_FILE: &str = "corvant.toml";
 
 /// What was read.
 #[derive(Debug)]
@@ -19,6 +20,8 @@ pub struct Workspace {
     pub manifests: Vec<Manifest>,
     /// All names in them.
     pub names: Names,
+    /// What the workspace decides for all modules.
+    pub policy: Policy,
     /// What was seen and not read.
     pub blind_spots: Vec<BlindSpot>,
 }
@@ -34,38 +37,102 @@ pub enum WorkspaceError {
         /// What is wrong with it.
         reason: String,
     },
+    /// The workspace file cannot be read, so nothing can be said of the workspace.
+    #[error("the workspace file cannot be used: {at}: {reason}")]
+    BrokenFile {
+        /// The file, with line and column where they are known.
+        at: String,
+        /// What is wrong with it.
+        reason: String,
+    },
     /// There is no manifest below it.
-    #[error("no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml")]
+    #[error(
+        "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml"
+    )]
     NothingFound {
         /// The folder.
         path: String,
     },
 }
 
-/// Reads every manifest below a folder. Files that cannot be read are findings later on; only a folder
-/// without any manifest is an error.
+/// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
+/// findings later on; a broken workspace file is an error, and so is a folder without any manifest.
 pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
     let path = root.display().to_string();
     if let Err(error) = std::fs::read_dir(root) {
         return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
     }
-    let found = discover::discover(root, rayon::current_num_threads());
+    let interner = Interner::default();
+    let (settings, file) = match read_settings(root)? {
+        Some(text) => workspace_file(text, &interner)?,
+        None => Default::default(),
+    };
+    let scope = Scope::new(&settings);
+    let found = discover::discover(root, &scope, rayon::current_num_threads());
     if found.manifests.is_empty() && found.unreadable.is_empty() {
         return Err(WorkspaceError::NothingFound { path });
     }
-    let interner = Interner::default();
-    let manifests = read_all(&found, &interner);
-    Ok(Workspace { manifests, names: interner.freeze(), blind_spots: blind_spots(root) })
+    let blind_spots = scope.empty_members(found.manifests.keys().map(String::as_str));
+    let mut manifests = read_all(&found, &interner);
+    manifests.extend(file);
+    Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
 }
 
-/// A workspace out of texts in memory: pairs of path and text.
-pub fn from_texts<'text>(texts: impl IntoIterator<Item = (&'text str, &'text str)>) -> Workspace {
+/// A workspace out of texts in memory: pairs of path and text. One of them may be the workspace file.
+pub fn from_texts<'text>(
+    texts: impl IntoIterator<Item = (&'text str, &'text str)>,
+) -> Result<Workspace, WorkspaceError> {
     let interner = Interner::default();
-    let manifests = texts
+    let (file, manifests): (Vec<_>, Vec<_>) =
+        texts.into_iter().partition(|(path, _)| *path == workspace_file::NAME);
+    let (settings, file) = match file.first() {
+        Some((_, text)) => workspace_file((*text).to_owned(), &interner)?,
+        None => Default::default(),
+    };
+    let scope = Scope::new(&settings);
+    let included: Vec<_> = manifests.into_iter().filter(|(path, _)| scope.includes(path)).collect();
+    let blind_spots = scope.empty_members(included.iter().map(|(path, _)| *path));
+    let manifests = included
         .into_iter()
-        .map(|(path, text)| manifest::from_text(path.to_owned(), text.to_owned(), &interner));
-    let manifests = manifests.collect();
-    Workspace { manifests, names: interner.freeze(), blind_spots: Vec::new() }
+        .map(|(path, text)| manifest::from_text(path.to_owned(), text.to_owned(), &interner))
+        .chain(file)
+        .collect();
+    Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
+}
+
+/// The text of the workspace file, if there is one.
+fn read_settings(root: &Path) -> Result<Option<String>, WorkspaceError> {
+    let broken = |reason: String| WorkspaceError::BrokenFile { at: workspace_file::NAME.to_owned(), reason };
+    match std::fs::read(root.join(workspace_file::NAME)) {
+        Ok(bytes) => String::from_utf8(bytes).map(Some).map_err(|error| {
+            broken(format!("not UTF-8 text: byte {} begins no character", error.utf8_error().valid_up_to()))
+        }),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
+        Err(error) => Err(broken(discover::plain_reason(&error))),
+    }
+}
+
+/// What a workspace file says: its settings, and its facts as a manifest of no module.
+fn workspace_file(
+    mut text: String,
+    interner: &Interner,
+) -> Result<(Settings, Option<Manifest>), WorkspaceError> {
+    if text.starts_with('\u{feff}') {
+        text.remove(0);
+    }
+    let read = toml::parse(&text).map(|tree| workspace_file::read(&tree, interner));
+    let source = Source::new(workspace_file::NAME.to_owned(), text);
+    match read {
+        Ok((settings, facts)) => {
+            let header = Header { is_no_manifest: true, ..Header::default() };
+            Ok((settings, Some(Manifest { source, header, facts })))
+        }
+        Err(error) => {
+            let Position { line, column } = source.position(error.span.start);
+            let at = format!("{}:{line}:{column}", workspace_file::NAME);
+            Err(WorkspaceError::BrokenFile { at, reason: error.message })
+        }
+    }
 }
 
 fn read_all(found: &Discovery, interner: &Interner) -> Vec<Manifest> {
@@ -78,7 +145,7 @@ fn read_all(found: &Discovery, interner: &Interner) -> Vec<Manifest> {
     });
     for (path, why, kind) in folders.chain(rings) {
         let mut manifest = manifest::unreadable(path.clone(), &why, kind);
-        manifest.header.is_folder = true;
+        manifest.header.is_no_manifest = true;
         manifests.push(manifest);
     }
     manifests
@@ -95,20 +162,4 @@ fn read_file(relative: &str, path: &Path, interner: &Interner) -> Manifest {
         Ok(bytes) => manifest::from_bytes(relative.to_owned(), bytes, interner),
         Err(why) => manifest::unreadable(relative.to_owned(), &why, TroubleKind::Unreadable),
     }
-}
-
-fn blind_spots(root: &Path) -> Vec<BlindSpot> {
-    let spot = |subject: String, message: &str| BlindSpot {
-        kind: BlindSpotKind::UnreadFormat,
-        message: message.to_owned(),
-        subject,
-        places: Vec::new(),
-    };
-    let settings = root.join(SETTINGS_FILE).exists().then(|| {
-        spot(
-            SETTINGS_FILE.to_owned(),
-            "this version does not read the workspace file: what it says has no effect",
-        )
-    });
-    settings.into_iter().collect()
 }

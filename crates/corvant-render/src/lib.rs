@@ -5,4 +5,5 @@
 
 pub mod json;
 pub mod rules;
+pub mod schema;
 pub mod text;

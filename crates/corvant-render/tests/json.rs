@@ -1,15 +1,13 @@
 //! The JSON report has the fields that are promised, and streams.
 
 use corvant_core::audit::{Options, Report, audit};
-use corvant_core::wiring::{Wiring, link};
-use corvant_read::workspace;
+use corvant_core::wiring::Wiring;
 use corvant_render::json;
 use serde_json::{Value, json};
 use std::io::{self, Write};
 
 fn audited(text: &str) -> (Wiring, Report) {
-    let workspace = workspace::from_texts([("web.wiring.yaml", text)]);
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring([("web.wiring.yaml", text)]);
     let report = audit(&wiring, &Options::default());
     (wiring, report)
 }

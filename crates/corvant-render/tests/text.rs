@@ -1,14 +1,11 @@
 //! The text report, part by part.
 
 use corvant_core::audit::{Options, audit};
-use corvant_core::wiring::link;
-use corvant_read::workspace;
 use corvant_render::text::{self, Layout};
 use rstest::rstest;
 
 fn rendered(files: &[(&str, &str)], layout: Layout) -> String {
-    let workspace = workspace::from_texts(files.iter().copied());
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring(files.iter().copied());
     let report = audit(&wiring, &Options::default());
     let mut out = Vec::new();
     text::write(&report, &wiring, layout, &mut out).unwrap();

@@ -106,10 +106,19 @@ pub fn files(text: &str) -> Vec<(String, String)> {
     parse(text).0
 }
 
+/// The wiring of files in memory: pairs of path and text. One of them may be the workspace file.
+///
+/// # Panics
+///
+/// If there is a workspace file that cannot be read.
+pub fn wiring<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) -> Wiring {
+    let workspace = workspace::from_texts(files).expect("the workspace file can be read");
+    link(workspace.manifests, workspace.names, workspace.policy)
+}
+
 fn run(files: &[(String, String)], today: Option<&str>) -> (Wiring, Report) {
     let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
-    let workspace = workspace::from_texts(texts);
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = wiring(texts);
     let report = audit(&wiring, &Options { stage: None, today: today.map(str::to_owned) });
     (wiring, report)
 }

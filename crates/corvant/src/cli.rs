@@ -2,6 +2,9 @@
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use corvant_core::finding::Severity;
+use corvant_core::near::nearest;
+use corvant_core::rules::{RULES, Rule};
+use corvant_read::native::workspace_file;
 use std::path::PathBuf;
 
 /// Audits the wiring of large systems before they start.
@@ -45,11 +48,40 @@ pub(crate) enum Command {
         #[command(flatten)]
         writing: Writing,
     },
+    /// Records today's findings as allowances in the workspace file, so that CI fails on new ones only.
+    #[command(after_long_help = ACCEPT_EXAMPLES)]
+    Accept {
+        /// The folder to audit.
+        #[arg(default_value = ".", value_name = "ROOT")]
+        root: PathBuf,
+        #[command(flatten)]
+        options: AcceptOptions,
+    },
+    /// JSON Schema of the manifest, the workspace file or the JSON report, for editors and other tools.
+    #[command(after_long_help = SCHEMA_EXAMPLES)]
+    Schema {
+        /// Which one.
+        #[arg(value_enum)]
+        what: SchemaOf,
+        /// Write it to a file instead of standard output.
+        #[arg(long, short, value_name = "FILE")]
+        output: Option<PathBuf>,
+    },
+    /// A script that completes commands and options, for a shell to read.
+    #[command(after_long_help = COMPLETIONS_EXAMPLES)]
+    Completions {
+        /// The shell.
+        #[arg(value_enum)]
+        shell: clap_complete::Shell,
+    },
+    /// The manual page, in the format of man(1).
+    #[command(after_long_help = MANUAL_EXAMPLES)]
+    Manual,
     /// Audits a workspace that is built into the program: the tram network of Velmora.
     #[command(after_long_help = DEMO_EXAMPLES)]
     Demo {
         /// Write the workspace to this folder instead, to play with.
-        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage"])]
+        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage", "rules"])]
         write: Option<PathBuf>,
         /// The same workspace with every fault mended.
         #[arg(long)]
@@ -64,7 +96,30 @@ Examples:
   corvant audit                          the folder you are in
   corvant audit modules --stage drill    one stage only
   corvant audit --format json | jq .summary
+  corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
+
+const ACCEPT_EXAMPLES: &str = "\
+Examples:
+  corvant accept --dry-run               show what would be recorded
+  corvant accept --reason 'before the spring timetable' --until 2027-04-30
+  corvant accept --down-to error         leave warnings to be reported";
+
+const SCHEMA_EXAMPLES: &str = "\
+Examples:
+  corvant schema manifest --output wiring.schema.json
+  corvant schema workspace | jq .properties.rules
+  corvant schema report                  what `audit --format json` writes";
+
+const COMPLETIONS_EXAMPLES: &str = "\
+Examples:
+  corvant completions bash > ~/.local/share/bash-completion/completions/corvant
+  corvant completions fish > ~/.config/fish/completions/corvant.fish";
+
+const MANUAL_EXAMPLES: &str = "\
+Examples:
+  corvant manual | man -l -              read it
+  corvant manual > /usr/local/share/man/man1/corvant.1";
 
 const RULES_EXAMPLES: &str = "\
 Examples:
@@ -99,12 +154,40 @@ pub(crate) struct Writing {
 pub(crate) struct AuditOptions {
     #[command(flatten)]
     pub(crate) writing: Writing,
-    /// Audit this stage only; otherwise every stage, and none.
-    #[arg(long, value_name = "NAME")]
-    pub(crate) stage: Option<String>,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
     /// The least severity that fails the audit [default: error].
     #[arg(long, value_enum, value_name = "SEVERITY")]
     pub(crate) fail_on: Option<FailOn>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct AcceptOptions {
+    /// Why the findings are accepted [default: that and when they were recorded].
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) reason: Option<String>,
+    /// The last day they are accepted, as YYYY-MM-DD [default: no last day].
+    #[arg(long, value_name = "DAY", value_parser = parse_day)]
+    pub(crate) until: Option<String>,
+    /// The least severity that is recorded.
+    #[arg(long, value_enum, value_name = "SEVERITY", default_value_t = DownTo::Warning)]
+    pub(crate) down_to: DownTo,
+    /// Show what would be recorded, and write nothing.
+    #[arg(long)]
+    pub(crate) dry_run: bool,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
+}
+
+/// What an audit looks at, and how strictly.
+#[derive(Debug, Args)]
+pub(crate) struct Looking {
+    /// Audit this stage only; otherwise every stage, and none.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) stage: Option<String>,
+    /// The severity of a rule in place of what the workspace file says: error, warning, note or off.
+    #[arg(long = "rule", value_name = "NAME=SEVERITY", value_parser = parse_rule)]
+    pub(crate) rules: Vec<(&'static str, Option<Severity>)>,
     /// The day that the last days of allowances are held against, as YYYY-MM-DD [default: today].
     #[arg(long, value_name = "DAY", value_parser = parse_day)]
     pub(crate) today: Option<String>,
@@ -115,6 +198,51 @@ fn parse_day(text: &str) -> Result<String, String> {
         Ok(text.to_owned())
     } else {
         Err("write it as YYYY-MM-DD".to_owned())
+    }
+}
+
+fn parse_rule(text: &str) -> Result<(&'static str, Option<Severity>), String> {
+    let (name, word) = text.split_once('=').ok_or("write it as NAME=SEVERITY")?;
+    let rule = find_rule(name)?;
+    let known = workspace_file::SEVERITIES.iter().find(|(known, _)| *known == word);
+    let severity = known.ok_or_else(|| format!("{word} is none of error, warning, note, off"))?.1;
+    Ok((rule.name, severity))
+}
+
+/// A rule by its name; otherwise what to say instead.
+pub(crate) fn find_rule(name: &str) -> Result<&'static Rule, String> {
+    let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+    RULES.iter().copied().find(|rule| rule.name == name).ok_or_else(|| {
+        let meant = nearest(&[name], &names)[0].map(|at| format!("; did you mean {}?", names[at]));
+        format!("there is no rule {name}{}", meant.unwrap_or_default())
+    })
+}
+
+/// What there is a JSON Schema of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SchemaOf {
+    /// Manifests in Corvant's own format.
+    Manifest,
+    /// The workspace file, corvant.toml.
+    Workspace,
+    /// The JSON report.
+    Report,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DownTo {
+    Error,
+    Warning,
+    Note,
+}
+
+impl DownTo {
+    pub(crate) fn severity(self) -> Severity {
+        match self {
+            Self::Error => Severity::Error,
+            Self::Warning => Severity::Warning,
+            Self::Note => Severity::Note,
+        }
     }
 }
 

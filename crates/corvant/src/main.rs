@@ -1,5 +1,6 @@
 //! The program: arguments in, an exit status out.
 
+mod allowances;
 mod cli;
 mod commands;
 mod demo;

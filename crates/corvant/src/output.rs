@@ -5,6 +5,7 @@ use crate::exit::CommandError;
 use corvant_render::text::Layout;
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
+use std::path::Path;
 
 /// Narrowest text that excerpts fit into.
 const NARROWEST: u16 = 40;
@@ -16,33 +17,42 @@ pub(crate) fn say(text: &str) {
     let _ = writeln!(io::stderr(), "{text}");
 }
 
-/// Writes a result as the options say: `render` gets the layout and where to write. A pipe that closes early
-/// is no error.
+/// Writes a result as the options say: `render` gets the layout and where to write.
 pub(crate) fn write(
     writing: &Writing,
     render: impl FnOnce(Layout, &mut dyn Write) -> io::Result<()>,
 ) -> Result<(), CommandError> {
-    if let Some(path) = &writing.output {
-        let layout = Layout { width: None, color: writing.color == Color::Always };
-        let written = File::create(path).and_then(|file| {
-            let mut out = BufWriter::new(file);
-            render(layout, &mut out)?;
-            out.flush()
-        });
-        return written.map_err(|reason| CommandError::Output { path: path.display().to_string(), reason });
-    }
-    if writing.quiet {
+    let layout = if writing.output.is_some() {
+        Layout { width: None, color: writing.color == Color::Always }
+    } else if writing.quiet {
         return Ok(());
-    }
-    let stdout = io::stdout();
-    let layout = Layout { width: width(), color: use_color(writing.color) };
-    let mut out = BufWriter::new(stdout.lock());
-    match render(layout, &mut out).and_then(|()| out.flush()) {
-        Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
-            Err(CommandError::Output { path: "standard output".to_owned(), reason: error })
+    } else {
+        Layout { width: width(), color: use_color(writing.color) }
+    };
+    write_to(writing.output.as_deref(), |out| render(layout, out))
+}
+
+/// Writes a result to a file, or to standard output. A pipe that closes early is no error.
+pub(crate) fn write_to(
+    path: Option<&Path>,
+    render: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Result<(), CommandError> {
+    let (written, name) = match path {
+        Some(path) => {
+            let written = File::create(path).and_then(|file| finish(BufWriter::new(file), render));
+            (written, path.display().to_string())
         }
-        _ => Ok(()),
+        None => (finish(BufWriter::new(io::stdout().lock()), render), "standard output".to_owned()),
+    };
+    match written {
+        Err(error) if path.is_none() && error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        written => written.map_err(|reason| CommandError::Output { path: name, reason }),
     }
+}
+
+fn finish(mut out: impl Write, render: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<()> {
+    render(&mut out)?;
+    out.flush()
 }
 
 /// Columns to fit into: what COLUMNS says, else the terminal; none in a pipe, where lines are never broken.

@@ -134,20 +134,6 @@ fn allowances_accept_until_their_last_day() {
 }
 
 #[test]
-fn what_is_not_read_is_said() {
-    let folder = folder(&[("web.wiring.yaml", CLEAN), ("depot.wiring.toml", "corvant = 1")]);
-    let outcome = run(&["audit"], folder.path());
-    assert!(outcome.stdout.contains("not looked at:\n  depot.wiring.toml: "), "{}", outcome.stdout);
-    write(folder.path(), "corvant.toml", b"roster = []\n").unwrap();
-    let outcome = run(&["audit"], folder.path());
-    assert!(
-        outcome.stdout.contains("not looked at:\n  corvant.toml: this version does not"),
-        "{}",
-        outcome.stdout
-    );
-}
-
-#[test]
 fn links_in_a_ring_are_a_note_and_nothing_is_read_twice() {
     let folder = folder(&[("modules/web/web.wiring.yaml", CLEAN)]);
     symlink(folder.path(), folder.path().join("modules/web/root")).unwrap();

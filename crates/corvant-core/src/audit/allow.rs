@@ -21,9 +21,11 @@ impl Allowed {
         let allowances = &wiring.facts.allowances;
         // Days are written year first, so that their texts are in order.
         let has_passed = |until: &str| today.is_some_and(|today| until < today);
+        let is_off = |rule: &str| wiring.policy.severities.get(rule) == Some(&None);
         let mut allowed = Self {
             accepted: 0,
-            used: vec![false; allowances.len()],
+            // What a rule that does not run would have found is not known.
+            used: allowances.iter().map(|allowance| is_off(wiring.text(allowance.rule.name))).collect(),
             expired: allowances
                 .iter()
                 .map(|allowance| allowance.until.is_some_and(|until| has_passed(wiring.text(until.name))))

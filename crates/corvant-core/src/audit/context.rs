@@ -1,6 +1,7 @@
 //! What a rule's check looks at, and where it reports to.
 
 use super::allow::Allowed;
+use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::lacks::{Lack, Lacks, Use};
 use super::usage::Usage;
@@ -24,16 +25,22 @@ pub struct Context<'a> {
     /// What is needed and nobody has.
     pub lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
+    dormant: &'a Dormant,
     usage: Option<&'a Usage>,
     allowed: Option<&'a Allowed>,
 }
 
 impl<'a> Context<'a> {
-    pub(super) fn new(wiring: &'a Wiring, doubts: &'a Doubts, stage: Option<Name>) -> Self {
+    pub(super) fn new(
+        wiring: &'a Wiring,
+        doubts: &'a Doubts,
+        dormant: &'a Dormant,
+        stage: Option<Name>,
+    ) -> Self {
         let resolution = Resolution::new(wiring, stage);
         let graph = Graph::new(wiring, &resolution);
         let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
-        Self { wiring, resolution, graph, lacks, doubts, usage: None, allowed: None }
+        Self { wiring, resolution, graph, lacks, doubts, dormant, usage: None, allowed: None }
     }
 
     /// The same, with what is used in any stage.
@@ -73,6 +80,15 @@ impl<'a> Context<'a> {
         format!("{}:{}", source.path, source.position(span.start).line)
     }
 
+    /// Help where a disabled module has what is missing.
+    pub fn dormant(&self, kind: DormantKind, name: Name) -> Option<String> {
+        let (source, named) = self.dormant.find(kind, name)?;
+        let module = self.text(self.wiring.dormant_module(source)?);
+        let place = format!("{} ({})", self.text(named.name), self.address(source, named.span));
+        let what = if kind == DormantKind::Offer { "offers it" } else { "is in it" };
+        Some(format!("enable the module {module}, which the workspace disables: {place} {what}"))
+    }
+
     /// The stages that a definition is limited to, in words.
     pub fn stages_of(&self, service: &Service) -> String {
         let stages = service.stages.of(&self.wiring.facts.named);
@@ -108,7 +124,7 @@ impl<'a> Context<'a> {
 }
 
 /// A number with its word, if there are any.
-fn counted(count: usize, one: &str, many: &str) -> Option<String> {
+pub(super) fn counted(count: usize, one: &str, many: &str) -> Option<String> {
     (count > 0).then(|| format!("{count} {}", if count == 1 { one } else { many }))
 }
 
@@ -138,6 +154,14 @@ impl Sink {
     pub(crate) fn soften(&mut self, before: usize, severity: Severity) {
         for finding in &mut self.findings[before..] {
             finding.severity = severity;
+        }
+    }
+
+    /// Gives the findings reported since there were `before` the severity that the workspace decides in place
+    /// of their rule's own. What the rule itself took for milder stays so.
+    pub(super) fn grade(&mut self, before: usize, own: Severity, decided: Severity) {
+        for finding in &mut self.findings[before..] {
+            finding.severity = if finding.severity == own { decided } else { finding.severity.max(decided) };
         }
     }
 

@@ -1,7 +1,9 @@
 //! The audit: all rules over all stages, to one report.
 
 mod allow;
+mod blind_spots;
 mod context;
+mod dormant;
 mod doubts;
 mod lacks;
 mod mentions;
@@ -14,6 +16,7 @@ mod usage;
 
 pub(crate) use allow::Allowed;
 pub use context::{Context, Sink, join_words};
+pub use dormant::DormantKind;
 pub(crate) use lacks::keys_of;
 pub use lacks::{Lack, Lacks, Sought, Use};
 pub(crate) use mentions::{called_services, mentioned_modules};
@@ -21,12 +24,10 @@ pub(crate) use modules::{Crossing, crossings};
 pub(crate) use offering::offering;
 pub use report::{Report, Summary};
 
-use crate::facts::TroubleKind;
-use crate::finding::{BlindSpot, BlindSpotKind, Finding};
+use crate::finding::Finding;
 use crate::graph::reach::Search;
 use crate::name::Name;
 use crate::rules::{RULES, Scope};
-use crate::source::Place;
 use crate::wiring::Wiring;
 use doubts::Doubts;
 pub(crate) use troubles::report_troubles;
@@ -50,11 +51,12 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
         None => std::iter::once(None).chain(wiring.stages.iter().copied().map(Some)).collect(),
     };
     let doubts = Doubts::new(wiring);
+    let dormant = dormant::Dormant::new(wiring);
     let mut usage = Usage::default();
     let mut merged = merge::Merged::default();
     let mut last = None;
     for (number, &view) in views.iter().enumerate() {
-        let context = Context::new(wiring, &doubts, view);
+        let context = Context::new(wiring, &doubts, &dormant, view);
         usage.add(&context);
         let mut findings = run(&context, Scope::Stage);
         if number == 0 {
@@ -70,14 +72,23 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
     findings.extend(run(&context.with_allowed(&allowed), Scope::Allowances));
     merge::sort(&mut findings);
-    Report::new(wiring, findings, blind_spots(wiring), allowed.accepted)
+    Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
 }
 
 /// Runs the rules of a scope and works out what each finding takes down.
 fn run(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
     let mut sink = Sink::default();
+    let severities = &context.wiring.policy.severities;
     for rule in RULES.iter().filter(|rule| rule.scope == scope) {
-        (rule.check)(context, &mut sink);
+        let before = sink.len();
+        match severities.get(rule.name) {
+            Some(None) => {}
+            Some(&Some(severity)) => {
+                (rule.check)(context, &mut sink);
+                sink.grade(before, rule.severity, severity);
+            }
+            None => (rule.check)(context, &mut sink),
+        }
     }
     let mut search = Search::new(context.wiring, &context.graph);
     let mut remaining = sink.findings.len();
@@ -88,33 +99,4 @@ fn run(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
         remaining -= 1;
     }
     sink.findings
-}
-
-fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
-    let unreadable = wiring.facts.troubles.iter().filter(|trouble| trouble.kind == TroubleKind::Unreadable);
-    let mut spots: Vec<BlindSpot> = unreadable
-        .map(|trouble| BlindSpot {
-            kind: BlindSpotKind::UnreadableFile,
-            subject: trouble.subject.clone(),
-            message: if trouble.unread.opaque {
-                "nothing of it could be read: what it defines may be reported as missing, and nothing is \
-                 reported as unused"
-                    .to_owned()
-            } else {
-                "it could not be read: names that stand in it are reported neither as missing nor as unused"
-                    .to_owned()
-            },
-            places: vec![Place::new(trouble.source, trouble.at.0, trouble.at.1)],
-        })
-        .collect();
-    if wiring.facts.entries.is_empty() && !wiring.facts.services.is_empty() {
-        spots.push(BlindSpot {
-            kind: BlindSpotKind::NoEntries,
-            subject: "unused-service".to_owned(),
-            message: "no entry is defined, so used and unused cannot be told apart: the rule did not run"
-                .to_owned(),
-            places: Vec::new(),
-        });
-    }
-    spots
 }

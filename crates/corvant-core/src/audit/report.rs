@@ -1,6 +1,7 @@
 //! The report: all that an audit has to say, for renderers to write down.
 
 use crate::finding::{BlindSpot, Finding, Severity};
+use crate::source::SourceIndex;
 use crate::wiring::Wiring;
 
 /// What an audit found, and what it could not see.
@@ -56,7 +57,10 @@ impl Report {
         accepted: usize,
     ) -> Self {
         let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
-        let manifests = wiring.headers.iter().filter(|header| !header.is_folder);
+        let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
+        let manifests = sources.filter(|&source| {
+            !wiring.headers[source.index()].is_no_manifest && wiring.dormant_module(source).is_none()
+        });
         let summary = Summary {
             modules: wiring.modules.len(),
             manifests: manifests.count(),

@@ -80,6 +80,8 @@ impl Facts {
             stage_values: self.stage_values.len() as u32,
         };
         self.uses.extend(other.uses.into_iter().map(|(_, module)| (source, module)));
+        self.disabled.extend(other.disabled.into_iter().map(|(_, module)| (source, module)));
+        self.stages.extend(other.stages);
         append(&mut self.settings, other.settings, source, &shift);
         append(&mut self.contracts, other.contracts, source, &shift);
         append(&mut self.tags, other.tags, source, &shift);

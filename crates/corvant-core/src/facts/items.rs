@@ -25,6 +25,8 @@ pub struct Service {
     pub internal: bool,
     /// What it needs; a factory it is built by is one of the needs.
     pub needs: Many<Need>,
+    /// Whether anything is said of its needs, be it that it has none.
+    pub needs_given: bool,
     /// The tags it carries.
     pub taggings: Many<Tagging>,
     /// The stages it is limited to; empty: every stage.
@@ -54,6 +56,7 @@ impl Service {
             lifetime: None,
             internal: false,
             needs: Many::default(),
+            needs_given: false,
             taggings: Many::default(),
             stages: Many::default(),
             template: false,
@@ -264,6 +267,8 @@ pub struct Choice {
     pub key: Option<Named>,
     /// The service.
     pub service: Named,
+    /// The stage it holds in; `None`: every stage that has no choice of its own.
+    pub stage: Option<Name>,
 }
 
 /// Start-up code that registers services, and may use some.
@@ -290,6 +295,8 @@ pub struct Provider {
 pub struct Roster {
     /// Where it is written.
     pub source: SourceIndex,
+    /// The stage it holds in; `None`: every stage that has no roster of its own.
+    pub stage: Option<Name>,
     /// The providers.
     pub providers: Many<Named>,
 }

@@ -33,8 +33,8 @@ pub struct Header {
     pub module: Option<Named>,
     /// Whether the file says which modules it `uses`; without that, uses are not checked.
     pub uses_given: bool,
-    /// Set for a folder or link that could not be looked into: it is no manifest.
-    pub is_folder: bool,
+    /// Set for what is no manifest: a folder or link that could not be looked into, the workspace file.
+    pub is_no_manifest: bool,
 }
 
 /// Facts in flat arrays; every [`Many`] in an item is a range in one of the arrays at the end.
@@ -42,6 +42,10 @@ pub struct Header {
 pub struct Facts {
     /// Modules that the file's module may depend on.
     pub uses: Vec<(SourceIndex, Named)>,
+    /// Modules that the workspace disables.
+    pub disabled: Vec<(SourceIndex, Named)>,
+    /// Stages that the workspace file names, whether or not anything differs in them.
+    pub stages: Vec<Named>,
     /// Settings.
     pub settings: Vec<Setting>,
     /// Contract declarations.

@@ -28,10 +28,12 @@ impl Graph {
         for entry in &facts.entries {
             builder.node(entry.needs.range());
         }
-        let listed: HashSet<Name> = listed_providers(wiring).collect();
+        let stage = resolution.stage;
+        let has_roster = wiring.rosters(stage).next().is_some();
+        let listed: HashSet<Name> = listed_providers(wiring, stage).collect();
         for provider in &facts.providers {
             // A provider that no roster lists is never loaded: it uses nothing.
-            if facts.rosters.is_empty() || listed.contains(&provider.id.name) {
+            if !has_roster || listed.contains(&provider.id.name) {
                 builder.needs(provider.register.range());
                 builder.needs(provider.start.range());
             }
@@ -51,9 +53,11 @@ impl Graph {
     }
 }
 
-fn listed_providers(wiring: &Wiring) -> impl Iterator<Item = Name> {
-    let lists = wiring.facts.rosters.iter();
-    lists.flat_map(|roster| roster.providers.of(&wiring.facts.named)).map(|provider| provider.name)
+fn listed_providers(wiring: &Wiring, stage: Option<Name>) -> impl Iterator<Item = Name> {
+    wiring
+        .rosters(stage)
+        .flat_map(|roster| roster.providers.of(&wiring.facts.named))
+        .map(|provider| provider.name)
 }
 
 /// Tags that something collects, in the order in which they are first spoken of.

@@ -2,7 +2,7 @@
 
 use crate::facts::Service;
 use crate::name::Name;
-use crate::wiring::{ServiceIndex, Wiring};
+use crate::wiring::{SameId, ServiceIndex, Wiring};
 
 const NONE: u32 = u32::MAX;
 
@@ -19,7 +19,7 @@ pub struct Ids {
     wrapped: Vec<u32>,
     /// By service: what it is in the end, after aliases and wrappers; `NONE` where aliases run in a ring.
     last: Vec<u32>,
-    /// Definitions of an id that has an earlier one, with that one.
+    /// Second definitions of one id: first the one that counts, then the one that does not.
     duplicates: Vec<(ServiceIndex, ServiceIndex)>,
 }
 
@@ -73,6 +73,10 @@ impl Ids {
             }
             let first = &mut self.first[service.id.name.index()];
             if *first == NONE {
+                *first = index.0;
+            } else if wiring.policy.same_id == SameId::Last {
+                self.duplicates.push((index, ServiceIndex(*first)));
+                self.active[*first as usize] = false;
                 *first = index.0;
             } else {
                 self.duplicates.push((ServiceIndex(*first), index));
@@ -180,7 +184,7 @@ impl Ids {
         self.built[service.index()]
     }
 
-    /// Definitions of an id that has an earlier one: first the earlier, then the later.
+    /// Second definitions of one id: first the one that counts, then the one that does not.
     pub fn duplicates(&self) -> &[(ServiceIndex, ServiceIndex)] {
         &self.duplicates
     }

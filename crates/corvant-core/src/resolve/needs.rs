@@ -14,7 +14,7 @@ type Known = HashMap<(Name, Option<Name>), Met>;
 impl Resolution {
     /// Fills in what every need gets.
     pub(super) fn meet_all(&mut self, wiring: &Wiring) {
-        for choice in &wiring.facts.choices {
+        for choice in wiring.choices(self.stage) {
             let key = choice.key.map(|key| key.name);
             self.choices.entry((choice.contract.name, key)).or_insert(choice.service.name);
         }

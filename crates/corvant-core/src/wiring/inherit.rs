@@ -54,6 +54,7 @@ fn complete(facts: &mut Facts, child: usize, model: usize) {
     service.key = own.key.or(model.key);
     service.lifetime = own.lifetime.or(model.lifetime);
     service.needs = needs;
+    service.needs_given |= model.needs_given;
     service.taggings = taggings;
 }
 

@@ -1,33 +1,45 @@
 //! Linking: many manifests to one wiring.
 
-use super::{Manifest, Module, ModuleIndex, Wiring, inherit};
+use super::{Manifest, Module, ModuleIndex, Policy, Wiring, inherit};
 use crate::facts::Facts;
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 /// Links manifests into one wiring. Their order does not matter: they are taken by path.
-pub fn link(mut manifests: Vec<Manifest>, names: Names) -> Wiring {
+pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
     manifests.sort_unstable_by(|one, other| one.source.path.cmp(&other.source.path));
     let mut facts = Facts::default();
+    let mut dormant = Facts::default();
+    let disabled: HashSet<Name> = manifests
+        .iter()
+        .flat_map(|manifest| &manifest.facts.disabled)
+        .map(|(_, module)| module.name)
+        .collect();
     facts.reserve_for(manifests.iter().map(|manifest| &manifest.facts));
     let mut sources = Vec::with_capacity(manifests.len());
     let mut headers = Vec::with_capacity(manifests.len());
     for (index, manifest) in manifests.into_iter().enumerate() {
-        facts.append(manifest.facts, SourceIndex(index as u32));
+        let is_dormant = manifest.header.module.is_some_and(|module| disabled.contains(&module.name));
+        let to = if is_dormant { &mut dormant } else { &mut facts };
+        to.append(manifest.facts, SourceIndex(index as u32));
         sources.push(manifest.source);
         headers.push(manifest.header);
     }
     let mut modules = Vec::new();
     let mut known = HashMap::new();
     let module_of = headers.iter().enumerate().map(|(index, header)| {
-        let module = header.module?;
+        let module = header.module.filter(|module| !disabled.contains(&module.name))?;
         Some(*known.entry(module.name).or_insert_with(|| {
             modules.push(Module { module, source: SourceIndex(index as u32) });
             ModuleIndex(modules.len() as u32 - 1)
         }))
     });
     let module_of = module_of.collect();
+    let dormant_modules = headers
+        .iter()
+        .map(|header| header.module.map(|module| module.name).filter(|module| disabled.contains(module)))
+        .collect();
     let written_needs = facts.needs.len();
     inherit::apply(&mut facts);
     let stages = stages(&facts, &names);
@@ -46,20 +58,25 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names) -> Wiring {
         headers,
         modules,
         facts,
+        dormant,
+        policy,
         stages,
         written_needs,
         module_of,
+        dormant_modules,
         defined,
         defined_again,
     }
 }
 
-/// The stages that definitions or settings name, by their texts.
+/// The stages that the workspace, definitions, values, choices or rosters name, by their texts.
 fn stages(facts: &Facts, names: &Names) -> Vec<Name> {
     let mut known = HashSet::new();
     let limits = facts.services.iter().flat_map(|service| service.stages.of(&facts.named));
     let values = facts.stage_values.iter().map(|value| &value.stage);
-    known.extend(limits.chain(values).map(|stage| stage.name));
+    known.extend(limits.chain(values).chain(&facts.stages).map(|stage| stage.name));
+    known.extend(facts.choices.iter().filter_map(|choice| choice.stage));
+    known.extend(facts.rosters.iter().filter_map(|roster| roster.stage));
     let mut stages: Vec<Name> = known.into_iter().collect();
     stages.sort_unstable_by_key(|&stage| names.text(stage));
     stages

@@ -6,10 +6,12 @@
 
 mod inherit;
 mod link;
+mod policy;
 
 pub use link::link;
+pub use policy::{Lifetimes, Policy, SameId, USE};
 
-use crate::facts::{Facts, Header, Named};
+use crate::facts::{Choice, Facts, Header, Named, Roster};
 use crate::name::{Name, Names};
 use crate::source::{Source, SourceIndex};
 use foldhash::HashSet;
@@ -76,11 +78,17 @@ pub struct Wiring {
     pub modules: Vec<Module>,
     /// The facts of all files.
     pub facts: Facts,
-    /// The stages that some definition or value is limited to, by name.
+    /// The facts of modules that the workspace disables: they count for nothing, and explain what is missing.
+    pub dormant: Facts,
+    /// What the workspace decides for all modules.
+    pub policy: Policy,
+    /// The stages that the workspace names or that something is limited to, by name.
     pub stages: Vec<Name>,
     /// How many needs are written down; inherited ones are not counted again.
     pub written_needs: usize,
     module_of: Vec<Option<ModuleIndex>>,
+    /// By source: the disabled module it speaks for.
+    dormant_modules: Vec<Option<Name>>,
     /// By name: the first definition of the id; `u32::MAX`: none.
     defined: Vec<u32>,
     defined_again: HashSet<Name>,
@@ -101,6 +109,26 @@ impl Wiring {
     pub fn module_name(&self, source: SourceIndex) -> Option<&str> {
         let module = self.module_of(source)?;
         Some(self.text(self.modules[module.index()].module.name))
+    }
+
+    /// The disabled module that a file speaks for.
+    pub fn dormant_module(&self, source: SourceIndex) -> Option<Name> {
+        self.dormant_modules[source.index()]
+    }
+
+    /// The rosters that hold in a stage: its own, or those that name none.
+    pub fn rosters(&self, stage: Option<Name>) -> impl Iterator<Item = &Roster> {
+        let has_own = stage.is_some() && self.facts.rosters.iter().any(|roster| roster.stage == stage);
+        let holds = if has_own { stage } else { None };
+        self.facts.rosters.iter().filter(move |roster| roster.stage == holds)
+    }
+
+    /// The choices that may hold in a stage: its own, then those that name none. For one contract and key the
+    /// first of them counts.
+    pub fn choices(&self, stage: Option<Name>) -> impl Iterator<Item = &Choice> {
+        let of = |wanted: Option<Name>| move |choice: &&Choice| choice.stage == wanted;
+        let own = self.facts.choices.iter().filter(of(stage)).filter(move |_| stage.is_some());
+        own.chain(self.facts.choices.iter().filter(of(None)))
     }
 
     /// The path of a file.

@@ -180,21 +180,48 @@ mod tests {
     #[case::repeated_keys_stay_visible(r#"{"a": 1, "a": 2}"#, "{a=i:1 a=i:2}")]
     #[case::quoted_merge_key_is_none(r#"{"<<": {"a": 1}}"#, "{<<={a=i:1}}")]
     #[case::empty(" \n", "")]
-    #[case::trailing_comma(r#"{"a": [1, ]}"#, "error at 10: not well-formed JSON: a value is expected before this; take out the comma")]
-    #[case::trailing_comma_in_a_map(r#"{"a": 1, }"#, "error at 9: not well-formed JSON: a comma is followed by a name in quotes")]
+    #[case::trailing_comma(
+        r#"{"a": [1, ]}"#,
+        "error at 10: not well-formed JSON: a value is expected before this; take out the comma"
+    )]
+    #[case::trailing_comma_in_a_map(
+        r#"{"a": 1, }"#,
+        "error at 9: not well-formed JSON: a comma is followed by a name in quotes"
+    )]
     #[case::comment("// x\n1", "error at 0: not well-formed JSON: a value is expected; JSON has no comments")]
-    #[case::single_quotes("['a']", "error at 1: not well-formed JSON: a value is expected; JSON takes double quotes only")]
-    #[case::bare_name("{a: 1}", "error at 1: not well-formed JSON: a map begins with a name in quotes, or ends")]
+    #[case::single_quotes(
+        "['a']",
+        "error at 1: not well-formed JSON: a value is expected; JSON takes double quotes only"
+    )]
+    #[case::bare_name(
+        "{a: 1}",
+        "error at 1: not well-formed JSON: a map begins with a name in quotes, or ends"
+    )]
     #[case::no_colon(r#"{"a" 1}"#, "error at 5: not well-formed JSON: a name is followed by a colon")]
     #[case::no_comma("[1 2]", "error at 3: not well-formed JSON: a list goes on with a comma or ends here")]
-    #[case::two_values("{} {}", "error at 3: not well-formed JSON: a manifest is one value, and this is a second")]
+    #[case::two_values(
+        "{} {}",
+        "error at 3: not well-formed JSON: a manifest is one value, and this is a second"
+    )]
     #[case::wrong_end("[1}", "error at 2: not well-formed JSON: a list goes on with a comma or ends here")]
-    #[case::unended(r#"{"a": [1"#, "error at 8: not well-formed JSON: a list goes on with a comma or ends here")]
-    #[case::unended_text(r#"["ab"#, "error at 1: not well-formed JSON: the text in quotes that begins here never ends")]
-    #[case::line_break_in_text("[\"a\nb\"]", "error at 4: not well-formed JSON: a text in quotes holds a line break or control character")]
+    #[case::unended(
+        r#"{"a": [1"#,
+        "error at 8: not well-formed JSON: a list goes on with a comma or ends here"
+    )]
+    #[case::unended_text(
+        r#"["ab"#,
+        "error at 1: not well-formed JSON: the text in quotes that begins here never ends"
+    )]
+    #[case::line_break_in_text(
+        "[\"a\nb\"]",
+        "error at 4: not well-formed JSON: a text in quotes holds a line break or control character"
+    )]
     #[case::bad_escape(r#"["\q"]"#, "error at 4: not well-formed JSON: no escape of JSON")]
     #[case::bad_number("[1.]", "error at 3: not well-formed JSON: a number goes on with a digit here")]
-    #[case::bad_word("[none]", "error at 1: not well-formed JSON: no value of JSON: only true, false and null stand without quotes")]
+    #[case::bad_word(
+        "[none]",
+        "error at 1: not well-formed JSON: no value of JSON: only true, false and null stand without quotes"
+    )]
     fn a_text_becomes_a_tree(#[case] text: &str, #[case] expected: &str) {
         assert_eq!(drawn(super::parse(text)), expected);
     }

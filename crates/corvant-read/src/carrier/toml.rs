@@ -354,7 +354,10 @@ mod tests {
         "a = 1\nb = 1.5\nc = 'yes'\nd = true\ne = 2027-04-30\nf = -1_000\ng = 0xff",
         "{a=i:1 b=n:1.5 c='yes' d=b:true e='2027-04-30' f=i:-1000 g=i:255}"
     )]
-    #[case::texts("a = \"x\\u0041\\n\"\nb = '''\none\ntwo'''\nc = \"\"\"\\\n  x\"\"\"", "{a='xA\n' b='one\ntwo' c='x'}")]
+    #[case::texts(
+        "a = \"x\\u0041\\n\"\nb = '''\none\ntwo'''\nc = \"\"\"\\\n  x\"\"\"",
+        "{a='xA\n' b='one\ntwo' c='x'}"
+    )]
     #[case::headers("[a.b]\nc = 1\n[a]\nd = 2\n[e]", "{a={b={c=i:1} d=i:2} e={}}")]
     #[case::dotted_keys("a.b.c = 1\na.d = 2\n'x.y' = 3", "{a={b={c=i:1} d=i:2} x.y=i:3}")]
     #[case::dotted_below_a_header("[s]\na.b = 1\n[s.a.c]\nd = 2", "{s={a={b=i:1 c={d=i:2}}}}")]

@@ -1,61 +1,292 @@
-//! The fields of Corvant's own format, version 1: which map has which.
+//! The format itself, as data: which map has which fields, and what each of them takes.
+//!
+//! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
 /// The format version this program reads.
 pub(crate) const VERSION: &str = "1";
 
+/// A map with a fixed set of fields.
+#[derive(Debug)]
+pub(crate) struct Map {
+    pub(crate) fields: &'static [Field],
+    /// Fields that must be there.
+    pub(crate) required: &'static [&'static str],
+    /// Fields of which exactly one must be there; empty: no such rule.
+    pub(crate) one_of: &'static [&'static str],
+    /// A field that makes sense beside another only: the two of them.
+    pub(crate) goes_with: Option<(&'static str, &'static str)>,
+    /// Whether nothing at all stands for a map without fields.
+    pub(crate) may_be_empty: bool,
+}
+
+impl Map {
+    const fn new(fields: &'static [Field]) -> Self {
+        Self { fields, required: &[], one_of: &[], goes_with: None, may_be_empty: true }
+    }
+
+    /// The names of the fields.
+    pub(crate) fn names(&self) -> Vec<&'static str> {
+        self.fields.iter().map(|field| field.name).collect()
+    }
+}
+
+/// A field of a map.
+#[derive(Debug)]
+pub(crate) struct Field {
+    pub(crate) name: &'static str,
+    pub(crate) shape: Shape,
+    /// What it says, for editors to show.
+    pub(crate) about: &'static str,
+}
+
+const fn field(name: &'static str, shape: Shape, about: &'static str) -> Field {
+    Field { name, shape, about }
+}
+
+/// What a field takes.
+#[derive(Debug)]
+pub(crate) enum Shape {
+    /// The version number of the format.
+    Version,
+    /// A text for people; any plain value will do.
+    About,
+    /// A text that is not empty.
+    Name,
+    /// A day, as YYYY-MM-DD.
+    Day,
+    /// One of a closed set of words.
+    Word(&'static [&'static str]),
+    /// True or false.
+    Flag,
+    /// True.
+    True,
+    /// A number of things.
+    Count,
+    /// A plain value.
+    Plain,
+    /// A plain value or a list: what a setting can be.
+    Value,
+    /// A list of names.
+    Names,
+    /// A list of names, each once, and none of them the word given.
+    NamesBut(&'static str),
+    /// A list of plain values.
+    Plains,
+    /// A map with fixed fields.
+    Map(&'static Map),
+    /// A map from names of the writer's own to one shape.
+    Each(&'static Shape),
+    /// A list of one shape.
+    List(&'static Shape),
+    /// One name with its value: a map of one field.
+    One(&'static Shape),
+    /// Either of several shapes.
+    Either(&'static [Shape]),
+    /// Values by name; in a map of maps, names are joined with dots.
+    Values,
+    /// A severity for each rule.
+    Severities,
+}
+
+const ABOUT: Field = field("about", Shape::About, "A line for people");
+
 /// A whole manifest.
-pub(crate) const MANIFEST: &[&str] = &[
-    "corvant",
-    "module",
-    "about",
-    "uses",
-    "settings",
-    "contracts",
-    "tags",
-    "services",
-    "choices",
-    "providers",
-    "roster",
-    "entries",
-    "supplied",
-    "expect",
-    "allow",
-];
+pub(crate) const MANIFEST: Map = Map {
+    required: &["corvant", "module"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("corvant", Shape::Version, "The version of the format"),
+        field("module", Shape::Name, "The module that the file speaks for"),
+        ABOUT,
+        field("uses", Shape::Names, "Modules it may depend on; absent: not checked"),
+        field("settings", Shape::Each(&SETTING_SHAPE), "Named configuration values"),
+        field("contracts", Shape::Each(&Shape::Map(&CONTRACT)), "What is said of contracts"),
+        field("tags", Shape::Each(&Shape::Map(&TAG)), "What is said of tags"),
+        field("services", Shape::Each(&Shape::Map(&SERVICE)), "Service definitions, by id"),
+        field("choices", Shape::Each(&Shape::Map(&CHOICE)), "Which service a contract gets"),
+        field("providers", Shape::Each(&Shape::Map(&PROVIDER)), "Start-up code that registers services"),
+        field("roster", ROSTER, "The providers that the application really loads, in order"),
+        field("entries", Shape::Each(&Shape::Map(&ENTRY)), "What uses the wiring from outside"),
+        field("supplied", Shape::Map(&SUPPLIED), "What the host platform brings"),
+        field("expect", Shape::List(&Shape::Map(&EXPECTATION)), "Wiring that must hold"),
+        field("allow", Shape::List(&Shape::Map(&ALLOWANCE)), "Findings that are accepted"),
+    ])
+};
+const SETTING_SHAPE: Shape = Shape::Either(&[Shape::Value, Shape::Map(&SETTING)]);
+/// The list for all stages, or one for each.
+const ROSTER: Shape = Shape::Either(&[Shape::Names, Shape::Each(&Shape::Names)]);
 /// A setting in its long form.
-pub(crate) const SETTING: &[&str] = &["value", "stages", "required", "about"];
+pub(crate) const SETTING: Map = Map::new(&[
+    field("value", Shape::Value, "Its value where a stage does not give another"),
+    field("stages", Shape::Each(&Shape::Value), "Values that differ by stage"),
+    field("required", Shape::Flag, "Whether some stage or workspace must give a value"),
+    ABOUT,
+]);
 /// A contract.
-pub(crate) const CONTRACT: &[&str] = &["about", "extends", "meant-for", "keys"];
+pub(crate) const CONTRACT: Map = Map::new(&[
+    ABOUT,
+    field("extends", Shape::Names, "Contracts that whoever offers this one offers as well"),
+    field("meant-for", Shape::Word(MEANT_FOR), "How it is meant to be consumed"),
+    field("keys", Shape::Names, "The closed list of keys, where there is one"),
+]);
 /// How a contract is meant to be consumed.
 pub(crate) const MEANT_FOR: &[&str] = &["one", "key", "all"];
 /// A tag declaration.
-pub(crate) const TAG: &[&str] =
-    &["about", "contract", "carried-by-all", "collected-by", "at-least", "attributes"];
+pub(crate) const TAG: Map = Map::new(&[
+    ABOUT,
+    field("contract", Shape::Name, "What every carrier must offer"),
+    field("carried-by-all", Shape::Flag, "Whether every service that offers the contract must carry it"),
+    field("collected-by", Shape::Name, "The service that collects it, if not through a need on the tag"),
+    field("at-least", Shape::Count, "How many must carry it"),
+    field("attributes", Shape::Each(&Shape::Map(&ATTRIBUTE)), "Its attributes; absent: not checked"),
+]);
 /// An attribute in a tag declaration.
-pub(crate) const ATTRIBUTE: &[&str] = &["about", "kind", "required", "unique", "one-of"];
+pub(crate) const ATTRIBUTE: Map = Map::new(&[
+    ABOUT,
+    field("kind", Shape::Word(&["text", "integer", "number", "boolean"]), "The kind its value must have"),
+    field("required", Shape::Flag, "Whether every carrier must give it"),
+    field("unique", Shape::Flag, "Whether no two carriers may give the same value"),
+    field("one-of", Shape::Plains, "The values allowed"),
+]);
 /// A service.
-pub(crate) const SERVICE: &[&str] = &[
-    "about", "type", "offers", "key", "default", "lifetime", "internal", "needs", "tags", "stages",
-    "alias-of", "template", "like", "wraps", "built-by", "replaces",
-];
+pub(crate) const SERVICE: Map = Map::new(&[
+    ABOUT,
+    field("type", Shape::Name, "The type it is built from"),
+    field("offers", Shape::Names, "The contracts it offers"),
+    field("key", Shape::Name, "The key it offers them under"),
+    field("default", Shape::Flag, "Whether it wins over other candidates of its contracts"),
+    field("lifetime", Shape::Name, "How long an instance lives"),
+    field("internal", Shape::Flag, "Whether only its own module may need it"),
+    field("needs", NEEDS, "What it needs: slot to target"),
+    field("tags", Shape::List(&Shape::Either(&[Shape::Name, TAGGING])), "The tags it carries"),
+    field("stages", Shape::Names, "The stages it is limited to; absent: every stage"),
+    field("alias-of", Shape::Name, "The service that this is another name for"),
+    field("template", Shape::Flag, "Whether it is never built, only inherited"),
+    field("like", Shape::Name, "The definition whose words it takes over where it has none of its own"),
+    field("wraps", Shape::Name, "The service in whose place it stands, with the old one inside"),
+    field("built-by", Shape::Map(&BUILT_BY), "The factory that builds it"),
+    field("replaces", Shape::Name, "The service whose definition it overrides"),
+]);
+const NEEDS: Shape = Shape::Each(&Shape::Map(&NEED));
+/// A tag on a service with its attributes.
+const TAGGING: Shape = Shape::One(&Shape::Each(&Shape::Plain));
 /// A need.
-pub(crate) const NEED: &[&str] = &[
-    "service", "contract", "key", "tag", "setting", "wrapped", "optional", "lazy", "via", "method", "about",
-];
+pub(crate) const NEED: Map = Map {
+    one_of: &["service", "contract", "tag", "setting", "wrapped"],
+    goes_with: Some(("key", "contract")),
+    may_be_empty: false,
+    ..Map::new(&[
+        field("service", Shape::Name, "A service, by id"),
+        field("contract", Shape::Name, "Whatever service offers this contract"),
+        field("key", Shape::Name, "The key that tells apart who offers the contract"),
+        field("tag", Shape::Name, "All services that carry this tag"),
+        field("setting", Shape::Name, "A configuration value"),
+        field("wrapped", Shape::True, "The service that this one wraps"),
+        field("optional", Shape::Flag, "Whether it may be absent"),
+        field("lazy", Shape::Flag, "Whether it is resolved on first use, not while building"),
+        field("via", Shape::Word(VIA), "How it is met"),
+        field("method", Shape::Name, "The setter or factory method"),
+        ABOUT,
+    ])
+};
 /// How a need is met.
 pub(crate) const VIA: &[&str] = &["constructor", "setter", "property", "factory", "look-up"];
 /// A factory.
-pub(crate) const BUILT_BY: &[&str] = &["service", "method"];
+pub(crate) const BUILT_BY: Map = Map {
+    required: &["service"],
+    ..Map::new(&[
+        field("service", Shape::Name, "The service that builds it"),
+        field("method", Shape::Name, "The method of that service"),
+    ])
+};
 /// A choice.
-pub(crate) const CHOICE: &[&str] = &["default", "keys"];
+pub(crate) const CHOICE: Map = Map::new(&[
+    field("default", Shape::Name, "The service for needs without a key"),
+    field("keys", Shape::Each(&Shape::Name), "The service for each key"),
+    field("stages", Shape::Each(&Shape::Map(&STAGE_CHOICE)), "Choices that differ by stage"),
+]);
+/// A choice in one stage.
+pub(crate) const STAGE_CHOICE: Map = Map::new(&[
+    field("default", Shape::Name, "The service for needs without a key"),
+    field("keys", Shape::Each(&Shape::Name), "The service for each key"),
+]);
 /// A provider.
-pub(crate) const PROVIDER: &[&str] = &["about", "type", "registers", "register", "start", "after"];
+pub(crate) const PROVIDER: Map = Map::new(&[
+    ABOUT,
+    field("type", Shape::Name, "Its type"),
+    field("registers", Shape::Names, "What it registers; absent: all services of its module"),
+    field("register", Shape::Map(&PHASE), "What it uses while registering"),
+    field("start", Shape::Map(&PHASE), "What it uses after all have registered"),
+    field("after", Shape::Names, "Providers that must have run before"),
+]);
 /// A phase of a provider.
-pub(crate) const PHASE: &[&str] = &["needs"];
+pub(crate) const PHASE: Map = Map::new(&[field("needs", NEEDS, "What it needs: slot to target")]);
 /// An entry.
-pub(crate) const ENTRY: &[&str] = &["about", "type", "at", "lifetime", "needs"];
+pub(crate) const ENTRY: Map = Map::new(&[
+    ABOUT,
+    field("type", Shape::Name, "Its type"),
+    field("at", Shape::Name, "How it is reached, in words of your own"),
+    field("lifetime", Shape::Name, "How long it lives; absent: not checked"),
+    field("needs", NEEDS, "What it needs: slot to target"),
+]);
 /// What the host platform brings.
-pub(crate) const SUPPLIED: &[&str] = &["services", "contracts", "settings", "tags"];
+pub(crate) const SUPPLIED: Map = Map::new(&[
+    field("services", Shape::Names, "Services, by id"),
+    field("contracts", Shape::Names, "Contracts"),
+    field("settings", Shape::Names, "Settings"),
+    field("tags", Shape::Names, "Tags that it collects"),
+]);
 /// An expectation.
-pub(crate) const EXPECTATION: &[&str] = &["contract", "service", "key", "met-by", "type", "lifetime"];
+pub(crate) const EXPECTATION: Map = Map {
+    one_of: &["contract", "service"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("contract", Shape::Name, "The contract it speaks of"),
+        field("service", Shape::Name, "The service it speaks of"),
+        field("key", Shape::Name, "The key of the contract"),
+        field("met-by", Shape::Name, "The service that must meet it"),
+        field("type", Shape::Name, "The type it must be built from"),
+        field("lifetime", Shape::Name, "How long it must live"),
+    ])
+};
 /// An allowance.
-pub(crate) const ALLOWANCE: &[&str] = &["rule", "subject", "reason", "until"];
+pub(crate) const ALLOWANCE: Map = Map {
+    required: &["rule", "subject"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("rule", Shape::Name, "The rule of the finding"),
+        field("subject", Shape::Name, "The subject of the finding"),
+        field("reason", Shape::Name, "Why it is accepted"),
+        field("until", Shape::Day, "The last day it is accepted"),
+    ])
+};
+
+/// A workspace file.
+pub(crate) const WORKSPACE_FILE: Map = Map::new(&[
+    field("workspace", Shape::Map(&WORKSPACE), "What belongs to the workspace"),
+    field("policy", Shape::Map(&POLICY), "Decisions for all modules"),
+    field("lifetimes", Shape::Map(&LIFETIMES), "How long things live"),
+    field("stages", Shape::Each(&Shape::Values), "For each stage the settings' values in it"),
+    field("rules", Shape::Severities, "A severity for each rule"),
+    field("roster", ROSTER, "The providers that the application really loads, in order"),
+    field("supplied", Shape::Map(&SUPPLIED), "What the host platform brings"),
+    field("expect", Shape::List(&Shape::Map(&EXPECTATION)), "Wiring that must hold"),
+    field("allow", Shape::List(&Shape::Map(&ALLOWANCE)), "Findings that are accepted"),
+]);
+/// What belongs to a workspace.
+pub(crate) const WORKSPACE: Map = Map::new(&[
+    field("members", Shape::Names, "Folders to look for manifests in, as globs; absent: all"),
+    field("exclude", Shape::Names, "Folders and files to leave out, as globs"),
+    field("disabled", Shape::Names, "Modules that are not deployed"),
+]);
+/// Decisions for all modules.
+pub(crate) const POLICY: Map = Map::new(&[field(
+    "same-id",
+    Shape::Word(&["forbid", "first", "last"]),
+    "What a second definition of one id means",
+)]);
+/// How long things live.
+pub(crate) const LIFETIMES: Map = Map::new(&[
+    field("order", Shape::NamesBut(corvant_core::wiring::USE), "Shared lifetimes, longest first"),
+    field("default", Shape::Name, "The lifetime of services that do not name one"),
+]);

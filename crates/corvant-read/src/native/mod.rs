@@ -5,8 +5,10 @@
 
 mod format;
 mod reader;
+pub mod schema;
 mod sections;
 mod service;
+pub mod workspace_file;
 
 use crate::carrier::{Kind, Tree};
 use corvant_core::facts::{Facts, Header};
@@ -15,11 +17,11 @@ use reader::Reader;
 
 /// The facts of one manifest; what is wrong with its shape is among them, as troubles.
 pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
-    let mut reader = Reader::new(tree, interner);
+    let mut reader = Reader::new(tree, interner, "a manifest");
     let mut header = Header::default();
     let mut has_version = false;
     let Some(root) = tree.root() else { return (header, reader.facts) };
-    reader.fields(root, format::MANIFEST, |reader, field, value| {
+    reader.fields(root, &format::MANIFEST, |reader, field, value| {
         match field {
             "corvant" => {
                 has_version = true;

@@ -1,6 +1,7 @@
 //! Walking a tree while keeping account of where one is and of what is wrong with its shape.
 
 use crate::carrier::{Kind, NodeId, Tree};
+use crate::native::format::Map;
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
@@ -14,6 +15,8 @@ pub(crate) struct Reader<'tree> {
     pub(crate) interner: &'tree Interner,
     pub(crate) facts: Facts,
     path: Vec<Step<'tree>>,
+    /// What the file is called in messages.
+    file: &'static str,
 }
 
 /// One step from the root of the file to a value.
@@ -23,22 +26,26 @@ enum Step<'tree> {
     Item(usize),
 }
 
+/// Longer lists of fields are no help.
+const LISTED: usize = 20;
+
 impl<'tree> Reader<'tree> {
-    pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner) -> Self {
-        Self { tree, interner, facts: Facts::default(), path: Vec::new() }
+    /// `file` is what the file is called in messages.
+    pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, file: &'static str) -> Self {
+        Self { tree, interner, facts: Facts::default(), path: Vec::new(), file }
     }
 
     /// The fields of a map that has a fixed set of them. `each` says of every field whether it knows it.
     pub(crate) fn fields(
         &mut self,
         map: NodeId,
-        known: &[&str],
+        known: &Map,
         mut each: impl FnMut(&mut Self, &'tree str, NodeId) -> bool,
     ) {
         self.each_field(map, |reader, key, value| {
             let tree = reader.tree;
             if !each(reader, tree.text(key), value) {
-                reader.unknown_field(key, value, known);
+                reader.unknown_field(key, value, &known.names());
             }
         });
     }
@@ -46,15 +53,21 @@ impl<'tree> Reader<'tree> {
     /// The entries of a map whose keys are names: ids, contracts, slots.
     pub(crate) fn entries(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, Named, NodeId)) {
         self.each_field(map, |reader, key, value| {
-            let tree = reader.tree;
-            if tree.text(key).is_empty() {
-                let help = "give it a name, or take the line out";
-                reader.wrong_shape(key, "a name is empty".to_owned(), Some(help.to_owned()));
-                return;
+            if reader.has_name(key) {
+                let named = reader.named(key);
+                each(reader, named, value);
             }
-            let named = reader.named(key);
-            each(reader, named, value);
         });
+    }
+
+    /// Whether a key is not empty; notes it if it is.
+    pub(crate) fn has_name(&mut self, key: NodeId) -> bool {
+        let is_empty = self.tree.text(key).is_empty();
+        if is_empty {
+            let help = "give it a name, or take the line out";
+            self.wrong_shape(key, "a name is empty".to_owned(), Some(help.to_owned()));
+        }
+        !is_empty
     }
 
     /// The items of a list, each with its number (from 1) on the path.
@@ -70,7 +83,8 @@ impl<'tree> Reader<'tree> {
         }
     }
 
-    fn each_field(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, NodeId, NodeId)) {
+    /// The fields of a map, whatever they are called.
+    pub(crate) fn each_field(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, NodeId, NodeId)) {
         if !self.is(map, Kind::Map) {
             return;
         }
@@ -202,7 +216,7 @@ impl<'tree> Reader<'tree> {
     /// What the value being read is called in messages.
     fn field(&self) -> String {
         match self.path.last() {
-            None => "a manifest".to_owned(),
+            None => self.file.to_owned(),
             Some(Step::Field(field)) => format!("`{field}`"),
             Some(Step::Item(number)) => format!("item {number} of {}", self.parent()),
         }
@@ -230,10 +244,10 @@ impl<'tree> Reader<'tree> {
         self.path.pop();
     }
 
-    fn unknown_field(&mut self, key: NodeId, value: NodeId, known: &[&str]) {
+    pub(crate) fn unknown_field(&mut self, key: NodeId, value: NodeId, known: &[&str]) {
         let text = self.tree.text(key);
         let owner = match self.path.len() {
-            1 => "a manifest".to_owned(),
+            1 => self.file.to_owned(),
             length => match self.path[length - 2] {
                 Step::Field(field) => format!("`{field}`"),
                 Step::Item(number) => format!("item {number}"),
@@ -242,6 +256,7 @@ impl<'tree> Reader<'tree> {
         let message = format!("{owner} has no field `{}`; what it holds is not read", shortened(text));
         let help = match nearest(text, known) {
             Some(field) => format!("write `{field}`"),
+            None if known.len() > LISTED => "take it out".to_owned(),
             None => format!("take it out, or use one of {}", known.join(", ")),
         };
         let at = (self.tree.span(key), "no such field");

@@ -7,6 +7,7 @@ use corvant_core::facts::{
     Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster,
     Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
 };
+use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
 
 /// Facts are given their file when they are appended to those of all files.
@@ -47,7 +48,7 @@ impl Reader<'_> {
                 required: false,
             };
             if reader.tree.kind(value) == Kind::Map {
-                reader.fields(value, format::SETTING, |reader, field, value| {
+                reader.fields(value, &format::SETTING, |reader, field, value| {
                     match field {
                         "value" => {
                             read.value = Some(reader.tree.span(value));
@@ -79,7 +80,7 @@ impl Reader<'_> {
     }
 
     /// The settings that a value refers to as `${name}`; in a list, those of its texts.
-    fn references(&mut self, value: NodeId) -> Many<Named> {
+    pub(super) fn references(&mut self, value: NodeId) -> Many<Named> {
         let start = self.facts.named.len();
         let tree = self.tree;
         let values: Vec<NodeId> = match tree.kind(value) {
@@ -118,7 +119,7 @@ impl Reader<'_> {
                 meant_for: None,
                 keys: Many::default(),
             };
-            reader.fields(value, format::CONTRACT, |reader, field, value| {
+            reader.fields(value, &format::CONTRACT, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),
                     "extends" => read.extends = reader.names(value),
@@ -143,7 +144,7 @@ impl Reader<'_> {
                 at_least: 0,
                 attributes: None,
             };
-            reader.fields(value, format::TAG, |reader, field, value| {
+            reader.fields(value, &format::TAG, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),
                     "contract" => read.contract = reader.name(value),
@@ -169,7 +170,7 @@ impl Reader<'_> {
                 unique: false,
                 one_of: Many::default(),
             };
-            reader.fields(value, format::ATTRIBUTE, |reader, field, value| {
+            reader.fields(value, &format::ATTRIBUTE, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),
                     "kind" => read.kind = reader.scalar_kind(value),
@@ -207,24 +208,34 @@ impl Reader<'_> {
 
     pub(super) fn choices(&mut self, value: NodeId) {
         self.entries(value, |reader, contract, value| {
-            reader.fields(value, format::CHOICE, |reader, field, value| {
-                match field {
-                    "default" => {
-                        if let Some(service) = reader.name(value) {
-                            reader.facts.choices.push(Choice { source: HERE, contract, key: None, service });
-                        }
-                    }
-                    "keys" => reader.entries(value, |reader, key, value| {
-                        if let Some(service) = reader.name(value) {
-                            let key = Some(key);
-                            reader.facts.choices.push(Choice { source: HERE, contract, key, service });
-                        }
-                    }),
-                    _ => return false,
+            reader.fields(value, &format::CHOICE, |reader, field, value| {
+                if field == "stages" {
+                    reader.entries(value, |reader, stage, value| {
+                        reader.fields(value, &format::STAGE_CHOICE, |reader, field, value| {
+                            reader.choice((contract, Some(stage.name)), field, value)
+                        });
+                    });
+                    return true;
                 }
-                true
+                reader.choice((contract, None), field, value)
             });
         });
+    }
+
+    fn choice(&mut self, (contract, stage): (Named, Option<Name>), field: &str, value: NodeId) -> bool {
+        let choice = |key, service| Choice { source: HERE, contract, key, service, stage };
+        match field {
+            "default" => {
+                let service = self.name(value);
+                self.facts.choices.extend(service.map(|service| choice(None, service)));
+            }
+            "keys" => self.entries(value, |reader, key, value| {
+                let service = reader.name(value);
+                reader.facts.choices.extend(service.map(|service| choice(Some(key), service)));
+            }),
+            _ => return false,
+        }
+        true
     }
 
     pub(super) fn providers(&mut self, value: NodeId) {
@@ -238,7 +249,7 @@ impl Reader<'_> {
                 start: Many::default(),
                 after: Many::default(),
             };
-            reader.fields(value, format::PROVIDER, |reader, field, value| {
+            reader.fields(value, &format::PROVIDER, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),
                     "type" => read.type_name = reader.name(value),
@@ -256,7 +267,7 @@ impl Reader<'_> {
 
     fn phase(&mut self, value: NodeId) -> Many<Need> {
         let mut needs = Many::default();
-        self.fields(value, format::PHASE, |reader, field, value| {
+        self.fields(value, &format::PHASE, |reader, field, value| {
             if field == "needs" {
                 needs = reader.needs(value);
             }
@@ -265,16 +276,24 @@ impl Reader<'_> {
         needs
     }
 
+    /// One roster for all stages, or one for each.
     pub(super) fn roster(&mut self, value: NodeId) {
-        let providers = self.names(value);
-        self.facts.rosters.push(Roster { source: HERE, providers });
+        if self.tree.kind(value) == Kind::Map {
+            self.entries(value, |reader, stage, value| {
+                let providers = reader.names(value);
+                reader.facts.rosters.push(Roster { source: HERE, stage: Some(stage.name), providers });
+            });
+        } else {
+            let providers = self.names(value);
+            self.facts.rosters.push(Roster { source: HERE, stage: None, providers });
+        }
     }
 
     pub(super) fn entries_section(&mut self, value: NodeId) {
         self.entries(value, |reader, id, value| {
             let mut read =
                 Entry { source: HERE, id, type_name: None, at: None, lifetime: None, needs: Many::default() };
-            reader.fields(value, format::ENTRY, |reader, field, value| {
+            reader.fields(value, &format::ENTRY, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),
                     "type" => read.type_name = reader.name(value),
@@ -290,7 +309,7 @@ impl Reader<'_> {
     }
 
     pub(super) fn supplied(&mut self, value: NodeId) {
-        self.fields(value, format::SUPPLIED, |reader, field, value| {
+        self.fields(value, &format::SUPPLIED, |reader, field, value| {
             let kind = match field {
                 "services" => SuppliedKind::Service,
                 "contracts" => SuppliedKind::Contract,
@@ -317,7 +336,7 @@ impl Reader<'_> {
                 type_name: None,
                 lifetime: None,
             };
-            reader.fields(item, format::EXPECTATION, |reader, field, value| {
+            reader.fields(item, &format::EXPECTATION, |reader, field, value| {
                 let place = match field {
                     "service" => &mut read.service,
                     "contract" => &mut read.contract,
@@ -353,7 +372,7 @@ impl Reader<'_> {
     pub(super) fn allowances(&mut self, value: NodeId) {
         self.items(value, |reader, item| {
             let (mut rule, mut subject, mut reason, mut until) = (None, None, None, None);
-            reader.fields(item, format::ALLOWANCE, |reader, field, value| {
+            reader.fields(item, &format::ALLOWANCE, |reader, field, value| {
                 match field {
                     "rule" => rule = reader.name(value),
                     "subject" => subject = reader.name(value),

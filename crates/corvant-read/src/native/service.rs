@@ -18,7 +18,7 @@ impl Reader<'_> {
         let mut service = Service::new(id);
         let mut factory = None;
         let first_need = self.facts.needs.len();
-        self.fields(value, format::SERVICE, |reader, field, value| {
+        self.fields(value, &format::SERVICE, |reader, field, value| {
             match field {
                 "about" => reader.about(value),
                 "type" => service.type_name = reader.name(value),
@@ -28,6 +28,7 @@ impl Reader<'_> {
                 "lifetime" => service.lifetime = reader.name(value),
                 "internal" => service.internal = reader.flag(value),
                 "needs" => {
+                    service.needs_given = true;
                     reader.needs(value);
                 }
                 "tags" => service.taggings = reader.taggings(value),
@@ -50,7 +51,7 @@ impl Reader<'_> {
     /// A factory is a need of the service it builds.
     fn built_by(&mut self, value: NodeId) -> Option<Need> {
         let (mut service, mut method) = (None, None);
-        self.fields(value, format::BUILT_BY, |reader, field, value| {
+        self.fields(value, &format::BUILT_BY, |reader, field, value| {
             match field {
                 "service" => service = reader.name(value),
                 "method" => method = reader.name(value).map(|method| method.name),
@@ -92,13 +93,13 @@ impl Reader<'_> {
         let mut targets: Vec<(Target, NodeId)> = Vec::new();
         let (mut key, mut via, mut method, mut optional, mut lazy) =
             (None, Via::default(), None, false, false);
-        self.fields(value, format::NEED, |reader, field, value| {
+        self.fields(value, &format::NEED, |reader, field, value| {
             match field {
                 "service" => targets.extend(reader.target(value, Target::Service)),
                 "contract" => targets.extend(reader.target(value, Target::Contract)),
                 "tag" => targets.extend(reader.target(value, Target::Tag)),
                 "setting" => targets.extend(reader.target(value, Target::Setting)),
-                "wrapped" => targets.extend(reader.flag(value).then_some((Target::Wrapped, value))),
+                "wrapped" => targets.extend(reader.wrapped(value)),
                 "key" => key = reader.name(value),
                 "optional" => optional = reader.flag(value),
                 "lazy" => lazy = reader.flag(value),
@@ -145,6 +146,16 @@ impl Reader<'_> {
             let help = (targets > 1).then(|| "give each target a slot of its own".to_owned());
             self.wrong_shape(value, message, help);
         }
+    }
+
+    fn wrapped(&mut self, value: NodeId) -> Option<(Target, NodeId)> {
+        let is_said = self.flag(value);
+        if !is_said && self.tree.kind(value) == Kind::Boolean {
+            let message = "`wrapped: false` aims at nothing".to_owned();
+            let help = "name a service, a contract, a tag or a setting instead".to_owned();
+            self.wrong_shape(value, message, Some(help));
+        }
+        is_said.then_some((Target::Wrapped, value))
     }
 
     fn target(

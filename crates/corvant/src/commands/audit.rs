@@ -1,9 +1,9 @@
 //! `corvant audit`
 
-use crate::cli::{AuditOptions, FailOn, Format};
+use crate::cli::{AuditOptions, FailOn, Format, Looking};
 use crate::exit::{self, CommandError};
 use crate::output;
-use corvant_core::audit::{Options, audit};
+use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace::{self, Workspace};
@@ -19,11 +19,7 @@ pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandErro
 
 /// Audits what was read, writes the report, and gives the exit status.
 pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -> Result<u8, CommandError> {
-    let wiring = link(workspace.manifests, workspace.names);
-    let stage = options.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
-    let today = options.today.clone().unwrap_or_else(today);
-    let mut report = audit(&wiring, &Options { stage, today: Some(today) });
-    report.blind_spots.extend(workspace.blind_spots);
+    let (wiring, report) = look(workspace, &options.looking)?;
     output::write(&options.writing, |layout, mut out| match options.writing.format {
         Format::Text => text::write(&report, &wiring, layout, &mut out),
         Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, &mut out),
@@ -34,8 +30,19 @@ pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -
     Ok(status)
 }
 
+/// Links and audits what was read.
+pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<(Wiring, Report), CommandError> {
+    workspace.policy.severities.extend(looking.rules.iter().copied());
+    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let stage = looking.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
+    let today = looking.today.clone().unwrap_or_else(today);
+    let mut report = audit(&wiring, &Options { stage, today: Some(today) });
+    report.blind_spots.extend(workspace.blind_spots);
+    Ok((wiring, report))
+}
+
 /// Today's date in universal time, year first.
-fn today() -> String {
+pub(crate) fn today() -> String {
     let date = OffsetDateTime::now_utc().date();
     format!("{:04}-{:02}-{:02}", date.year(), u8::from(date.month()), date.day())
 }

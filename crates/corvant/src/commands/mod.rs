@@ -1,8 +1,10 @@
 //! One module a command.
 
+mod accept;
 mod audit;
 mod demo;
 mod rules;
+mod schema;
 
 use crate::cli::{Arguments, Command};
 use crate::exit::CommandError;
@@ -12,6 +14,10 @@ use std::process::ExitCode;
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     let status = match arguments.command {
         Command::Audit { root, options } => audit::run(&root, &options)?,
+        Command::Accept { root, options } => accept::run(&root, &options)?,
+        Command::Schema { what, output } => schema::run(what, output.as_deref())?,
+        Command::Completions { shell } => schema::completions(shell)?,
+        Command::Manual => schema::manual()?,
         Command::Rules { name, writing } => rules::run(name.as_deref(), &writing)?,
         Command::Demo { write: Some(folder), mended, .. } => demo::write(&folder, mended)?,
         Command::Demo { write: None, mended, options } => demo::run(mended, &options)?,

@@ -1,14 +1,13 @@
 //! `corvant rules`
 
-use crate::cli::{Format, Writing};
+use crate::cli::{Format, Writing, find_rule};
 use crate::exit::{self, CommandError};
 use crate::output;
-use corvant_core::near::nearest;
-use corvant_core::rules::{RULES, Rule};
+use corvant_core::rules::RULES;
 use corvant_render::rules;
 
 pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
-    let chosen = name.map(find).transpose()?;
+    let chosen = name.map(find_rule).transpose().map_err(CommandError::Usage)?;
     output::write(writing, |layout, mut out| match (writing.format, chosen) {
         (Format::Text, None) => rules::list(layout, &mut out),
         (Format::Text, Some(rule)) => rules::one(rule, layout, &mut out),
@@ -16,12 +15,4 @@ pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandEr
         (Format::Json, Some(rule)) => rules::json(&[rule], &mut out),
     })?;
     Ok(exit::CLEAN)
-}
-
-fn find(name: &str) -> Result<&'static Rule, CommandError> {
-    let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
-    RULES.iter().copied().find(|rule| rule.name == name).ok_or_else(|| {
-        let meant = nearest(&[name], &names)[0].map(|at| format!("; did you mean {}?", names[at]));
-        CommandError::Usage(format!("there is no rule {name}{}", meant.unwrap_or_default()))
-    })
 }

@@ -3,12 +3,9 @@
 use super::faults::{FAULTS, Fault};
 use super::{FILES, files};
 use corvant_core::audit::{Options, audit};
-use corvant_core::wiring::link;
-use corvant_read::workspace;
 
 fn found(files: &[(&str, String)]) -> Vec<(&'static str, String)> {
-    let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())));
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (*path, text.as_str())));
     let findings = audit(&wiring, &Options::default()).findings;
     let mut found: Vec<_> =
         findings.into_iter().map(|finding| (finding.rule.name, finding.subject)).collect();
@@ -48,8 +45,7 @@ fn all_faults_together_are_found_and_nothing_else() {
 #[test]
 fn the_network_is_large_enough_to_be_real() {
     let files = files(true);
-    let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())));
-    let wiring = link(workspace.manifests, workspace.names);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (*path, text.as_str())));
     assert_eq!(wiring.modules.len(), 8);
     assert!(wiring.facts.services.len() >= 60, "{}", wiring.facts.services.len());
 }

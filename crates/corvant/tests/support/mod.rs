@@ -20,6 +20,12 @@ impl Outcome {
         serde_json::from_str(&self.stdout).unwrap_or_else(|error| panic!("{error}: {self:#?}"))
     }
 
+    /// Rule and subject of every finding of the text report.
+    pub(crate) fn subjects_of_text(&self) -> Vec<&str> {
+        let heads = self.stdout.lines().filter_map(|line| line.split_once("  "));
+        heads.filter(|(head, _)| head.contains(" of ")).map(|(_, subject)| subject).collect()
+    }
+
     /// Rule and subject of every finding of the JSON report.
     pub(crate) fn subjects(&self) -> Vec<(String, String)> {
         let report = self.json();

@@ -47,7 +47,12 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut candidates: HashMap<Name, HashSet<ServiceIndex>> = HashMap::new();
-    for choice in &context.wiring.facts.choices {
+    let mut settled = HashSet::default();
+    for choice in context.wiring.choices(context.resolution.stage) {
+        // A stage's own choice takes the place of the one for all.
+        if !settled.insert((choice.contract.name, choice.key.map(|key| key.name))) {
+            continue;
+        }
         let (contract, id) = (choice.contract.name, choice.service.name);
         if context.resolution.is_supplied(SuppliedKind::Service, id) || context.doubts.hides(id).is_some() {
             continue;

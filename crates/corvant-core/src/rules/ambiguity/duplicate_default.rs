@@ -48,7 +48,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut number: HashMap<Name, usize> = HashMap::default();
     let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
-    let whole = facts.choices.iter().filter(|choice| choice.key.is_none());
+    let whole = context.wiring.choices(context.resolution.stage).filter(|choice| choice.key.is_none());
     let chosen: HashSet<Name> = whole.map(|choice| choice.contract.name).collect();
     for (index, service) in context.wiring.services() {
         if !service.is_default || !context.resolution.ids.is_built(index) {
@@ -101,10 +101,11 @@ fn two_choices(context: &Context<'_>, sink: &mut Sink) {
     let mut first: HashMap<(Name, Option<Name>), &Choice> = HashMap::default();
     let mut findings: HashMap<(Name, Option<Name>), usize> = HashMap::default();
     let mut reports: Vec<Finding> = Vec::new();
-    for choice in &context.wiring.facts.choices {
+    for choice in context.wiring.choices(context.resolution.stage) {
         let question = (choice.contract.name, choice.key.map(|key| key.name));
         let earlier = *first.entry(question).or_insert(choice);
-        if earlier.service.name == choice.service.name {
+        // A stage's own choice takes the place of the one for all.
+        if earlier.service.name == choice.service.name || earlier.stage != choice.stage {
             continue;
         }
         let key = question.1.map_or_else(String::new, |key| format!("#{}", context.text(key)));

@@ -4,8 +4,9 @@ use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::graph::Graph;
 use crate::graph::reach::Origin;
+use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use crate::wiring::ServiceIndex;
+use crate::wiring::{SameId, ServiceIndex};
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -51,42 +52,51 @@ services:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    let mut by_first: HashMap<ServiceIndex, usize> = HashMap::new();
-    let mut groups: Vec<(ServiceIndex, Vec<ServiceIndex>)> = Vec::new();
-    for &(first, later) in context.resolution.ids.duplicates() {
-        let number = *by_first.entry(first).or_insert_with(|| {
-            groups.push((first, Vec::new()));
+    let mut by_id: HashMap<Name, usize> = HashMap::new();
+    let mut groups: Vec<Vec<ServiceIndex>> = Vec::new();
+    for &(counting, other) in context.resolution.ids.duplicates() {
+        let id = context.wiring.service(counting).id.name;
+        let number = *by_id.entry(id).or_insert_with(|| {
+            groups.push(Vec::new());
             groups.len() - 1
         });
-        groups[number].1.push(later);
+        groups[number].extend([counting, other]);
     }
-    for (first, later) in groups {
-        sink.report(finding(context, first, &later));
+    for mut group in groups {
+        group.sort_unstable();
+        group.dedup();
+        sink.report(finding(context, &group));
     }
 }
 
-fn finding(context: &Context<'_>, first: ServiceIndex, later: &[ServiceIndex]) -> Finding {
-    let (wiring, id) = (context.wiring, context.wiring.id(first));
-    let times = match later.len() {
-        1 => "twice".to_owned(),
-        more => format!("{} times", more + 1),
+fn finding(context: &Context<'_>, definitions: &[ServiceIndex]) -> Finding {
+    let (wiring, id) = (context.wiring, context.wiring.id(definitions[0]));
+    let times = match definitions.len() {
+        2 => "twice".to_owned(),
+        times => format!("{times} times"),
     };
-    let message = format!("{id} is defined {times}; only one of the definitions can count");
-    let definition = wiring.service(first);
-    let mut finding = Finding::new(&RULE, id, message);
+    let (what, severity) = match wiring.policy.same_id {
+        SameId::Forbid => ("only one of the definitions can count", Severity::Error),
+        SameId::First => ("the first counts, as the workspace decides", Severity::Note),
+        SameId::Last => ("the last counts, as the workspace decides", Severity::Note),
+    };
+    let mut finding = Finding::new(&RULE, id, format!("{id} is defined {times}; {what}"));
+    finding.severity = severity;
+    let (first, later) = (wiring.service(definitions[0]), &definitions[1..]);
     for &again in later {
         let service = wiring.service(again);
-        let module = wiring.module_name(service.source).filter(|_| service.source != definition.source);
+        let module = wiring.module_name(service.source).filter(|_| service.source != first.source);
         let module = module.map_or_else(String::new, |module| format!(", by module {module}"));
         finding = finding.at(service.source, service.id.span, format!("defined again here{module}"));
     }
-    let node = context.resolution.ids.stand_in(first);
-    finding
-        .at(definition.source, definition.id.span, "first definition")
-        .help(format!(
-            "give one of them an id of its own, or say `replaces: {id}` if it is meant to override"
-        ))
-        .striking([Origin { node: Graph::service(node), while_building: true }])
+    finding = finding.at(first.source, first.id.span, "first definition").help(format!(
+        "give one of them an id of its own, or say `replaces: {id}` if it is meant to override"
+    ));
+    if severity == Severity::Note {
+        return finding;
+    }
+    let node = context.resolution.ids.stand_in(definitions[0]);
+    finding.striking([Origin { node: Graph::service(node), while_building: true }])
 }
 
 #[cfg(test)]

@@ -1,11 +1,13 @@
 //! `short-lived-need`: something that lives longer holds something that lives shorter.
 
 use crate::audit::{Context, Sink};
-use crate::facts::{Named, Via};
+use crate::facts::Via;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
 use crate::graph::{Edge, Node, What};
+use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::wiring::USE;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
@@ -50,11 +52,6 @@ entries:
     check,
 };
 
-/// Shared lifetimes, longest first.
-const ORDER: [&str; 2] = ["process", "request"];
-/// The lifetime of what is made for every use.
-const USE: &str = "use";
-
 /// How long a node lives.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Life {
@@ -68,10 +65,12 @@ enum Life {
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let graph = &context.graph;
-    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| life(context, node)).collect();
+    let order = &context.wiring.policy.lifetimes.order;
+    let words = Words::new(context);
+    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| words.life(context, node)).collect();
     let mut told: HashSet<(Node, Node)> = HashSet::default();
     // From the shortest-lived on: who holds one of them, directly or through services of lifetime `use`.
-    for rank in (1..ORDER.len()).rev() {
+    for rank in (1..order.len()).rev() {
         let mut held: Vec<Node> =
             (0..graph.len() as u32).filter(|&node| lives[node as usize] == Life::Shared(rank)).collect();
         // The next step on the way to what is held, and what that is.
@@ -89,7 +88,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                         let caught = next.get(&node).map_or(node, |step| step.caught);
                         if told.insert((holder, caught)) {
                             let first = Step { edge, to: node, caught };
-                            sink.report(finding(context, holder, first, &next));
+                            sink.report(finding(context, &lives, holder, first, &next));
                         }
                     }
                     Life::Holders if !next.contains_key(&holder) => {
@@ -110,18 +109,36 @@ fn holds(context: &Context<'_>, edge: Edge) -> bool {
     !need.lazy && matches!(need.via, Via::Constructor | Via::Setter | Via::Property)
 }
 
-fn life(context: &Context<'_>, node: Node) -> Life {
-    let facts = &context.wiring.facts;
-    let lifetime: Option<Named> = match context.graph.what(node) {
-        What::Service(service) => context.wiring.service(service).lifetime,
-        What::Entry(entry) => facts.entries[entry as usize].lifetime,
-        What::Provider(_) | What::Tag(_) | What::Question(_) => None,
-    };
-    let Some(lifetime) = lifetime.map(|lifetime| context.text(lifetime.name)) else { return Life::Unknown };
-    match ORDER.iter().position(|known| *known == lifetime) {
-        Some(rank) => Life::Shared(rank),
-        None if lifetime == USE => Life::Holders,
-        None => Life::Unknown,
+/// The words for lifetimes, looked up once.
+struct Words {
+    lives: HashMap<Name, Life>,
+    default: Life,
+}
+
+impl Words {
+    fn new(context: &Context<'_>) -> Self {
+        let lifetimes = &context.wiring.policy.lifetimes;
+        let shared =
+            lifetimes.order.iter().enumerate().map(|(rank, word)| (word.as_str(), Life::Shared(rank)));
+        let all: Vec<(&str, Life)> = shared.chain([(USE, Life::Holders)]).collect();
+        let default = lifetimes.default.as_deref();
+        let default =
+            all.iter().find(|(word, _)| Some(*word) == default).map_or(Life::Unknown, |word| word.1);
+        let named = all.iter().filter_map(|&(word, life)| Some((context.wiring.names.find(word)?, life)));
+        Self { lives: named.collect(), default }
+    }
+
+    fn life(&self, context: &Context<'_>, node: Node) -> Life {
+        let facts = &context.wiring.facts;
+        let (lifetime, default) = match context.graph.what(node) {
+            What::Service(service) => (context.wiring.service(service).lifetime, self.default),
+            What::Entry(entry) => (facts.entries[entry as usize].lifetime, Life::Unknown),
+            What::Provider(_) | What::Tag(_) | What::Question(_) => (None, Life::Unknown),
+        };
+        match lifetime {
+            Some(lifetime) => self.lives.get(&lifetime.name).copied().unwrap_or(Life::Unknown),
+            None => default,
+        }
     }
 }
 
@@ -133,15 +150,22 @@ struct Step {
     caught: Node,
 }
 
-fn finding(context: &Context<'_>, holder: Node, first: Step, next: &HashMap<Node, Step>) -> Finding {
+fn finding(
+    context: &Context<'_>,
+    lives: &[Life],
+    holder: Node,
+    first: Step,
+    next: &HashMap<Node, Step>,
+) -> Finding {
     let caught = first.caught;
     let name = |node: Node| match context.graph.what(node) {
         What::Service(service) => context.wiring.id(service),
         What::Entry(entry) => context.text(context.wiring.facts.entries[entry as usize].id.name),
         _ => "",
     };
-    let word = |node: Node| match life(context, node) {
-        Life::Shared(rank) => ORDER[rank],
+    let order = &context.wiring.policy.lifetimes.order;
+    let word = |node: Node| match lives[node as usize] {
+        Life::Shared(rank) => order[rank].as_str(),
         _ => USE,
     };
     let (holder_name, caught_name) = (name(holder), name(caught));

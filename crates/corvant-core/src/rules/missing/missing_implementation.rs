@@ -1,6 +1,6 @@
 //! `missing-implementation`: a contract that nobody offers.
 
-use crate::audit::{Context, Sink, Sought};
+use crate::audit::{Context, DormantKind, Sink, Sought};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -70,6 +70,7 @@ fn help(
         help.push(format!("write {}, {by}", context.text(meant)));
     }
     help.extend(inactive.map(|service| why_not(context, service)));
+    help.extend(context.dormant(DormantKind::Offer, contract));
     help.push(format!(
         "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
     ));

@@ -5,6 +5,7 @@ use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
+use crate::source::SourceIndex;
 use foldhash::HashSet;
 
 /// The rule.
@@ -52,15 +53,49 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         .collect();
     let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, used)| context.text(used.name)).collect();
+    disabled_and_absent(context, &modules, sink);
     for (&&(source, used), meant) in missing.iter().zip(nearest(&wanted, &known)) {
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
-        let message = format!("{from} uses the module {to}, and no manifest speaks for it");
+        let disabled = wiring.facts.disabled.iter().find(|(_, module)| module.name == used.name);
+        let what = if disabled.is_some() { "the workspace disables it" } else { "no manifest speaks for it" };
+        let message = format!("{from} uses the module {to}, and {what}");
         let mut finding =
             Finding::new(&RULE, format!("{from} > {to}"), message).at(source, used.span, "used here");
+        if let Some(&(workspace, disabled)) = disabled {
+            let finding = finding.at(workspace, disabled.span, "disabled here");
+            sink.report(finding.help(format!("enable {to}, or disable {from} too, or take the use out")));
+            continue;
+        }
         if let Some(meant) = meant {
             finding = finding.help(format!("write {}", known[meant]));
         }
         sink.report(finding.help("take it out, or bring its manifests into the workspace"));
+    }
+}
+
+/// Modules that the workspace disables and that do not exist: the one that is meant stays enabled.
+fn disabled_and_absent(context: &Context<'_>, modules: &HashSet<Name>, sink: &mut Sink) {
+    let wiring = context.wiring;
+    let dormant: HashSet<Name> = (0..wiring.sources.len() as u32)
+        .filter_map(|source| wiring.dormant_module(SourceIndex(source)))
+        .collect();
+    let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
+    for &(source, module) in &wiring.facts.disabled {
+        let hidden = context.doubts.is_opaque() || context.doubts.mentions(module.name).is_some();
+        if modules.contains(&module.name) || dormant.contains(&module.name) || hidden {
+            continue;
+        }
+        let name = context.text(module.name);
+        let message = format!("the workspace disables the module {name}, and no manifest speaks for it");
+        let mut finding = Finding::new(&RULE, format!("workspace > {name}"), message).at(
+            source,
+            module.span,
+            "disabled here",
+        );
+        if let Some(meant) = nearest(&[name], &known)[0] {
+            finding = finding.help(format!("write {}", known[meant]));
+        }
+        sink.report(finding.help("take it out of `disabled`"));
     }
 }
 

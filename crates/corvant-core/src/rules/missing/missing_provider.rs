@@ -1,6 +1,6 @@
 //! `missing-provider`: a provider on the roster that nobody defines.
 
-use crate::audit::{Context, Sink};
+use crate::audit::{Context, DormantKind, Sink};
 use crate::facts::Provider;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
@@ -58,6 +58,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let place = context.address(provider.source, provider.id.span);
             finding = finding.help(format!("write {} ({place})", context.text(provider.id.name)));
         }
+        finding.help.extend(context.dormant(DormantKind::Provider, listed.name));
         sink.report(finding.help("take it off the roster, or define it under `providers`"));
     }
 }

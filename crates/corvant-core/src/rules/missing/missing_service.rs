@@ -1,6 +1,6 @@
 //! `missing-service`: an id that nobody defines.
 
-use crate::audit::{Context, Lack, Sink, Sought};
+use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -93,6 +93,7 @@ fn help(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
         }];
     }
     let mut help = Vec::new();
+    help.extend(context.dormant(DormantKind::Service, id));
     if let Some(meant) = lack.meant {
         let meant = context.resolution.ids.first(meant).map_or_else(
             || format!("{} (supplied by the host platform)", context.text(meant)),

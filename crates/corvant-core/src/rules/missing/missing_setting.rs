@@ -1,6 +1,6 @@
 //! `missing-setting`: a setting without a value.
 
-use crate::audit::{Context, Sink, Sought};
+use crate::audit::{Context, DormantKind, Sink, Sought};
 use crate::facts::Setting;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
@@ -53,6 +53,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if let Some(meant) = lack.meant {
             finding = finding.help(format!("write {}", whereabouts(context, meant, &declared_at)));
         }
+        finding.help.extend(context.dormant(DormantKind::Setting, setting));
         let give = match (declared, context.resolution.stage) {
             (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", context.text(stage)),
             (true, None) => "give it a value".to_owned(),

@@ -53,7 +53,8 @@ providers: { log.provider: { registers: [log.main] } }
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
-    let [roster] = facts.rosters.as_slice() else { return };
+    let rosters: Vec<_> = context.wiring.rosters(context.resolution.stage).collect();
+    let [roster] = rosters.as_slice() else { return };
     let mut position: HashMap<Name, usize> = HashMap::default();
     for (at, provider) in roster.providers.of(&facts.named).iter().enumerate() {
         // The first time counts where a provider is listed twice.

@@ -1,0 +1,151 @@
+//! Blind spots: what an audit cannot see, and what follows.
+
+use super::context::{counted, join_words};
+use crate::facts::{TroubleKind, Via};
+use crate::finding::{BlindSpot, BlindSpotKind};
+use crate::name::Name;
+use crate::near::nearest;
+use crate::source::Place;
+use crate::wiring::{USE, Wiring};
+use foldhash::HashMap;
+
+/// How many names a message lists.
+const LISTED: usize = 6;
+
+/// The blind spots of a wiring, in a fixed order of their kinds and then of the files.
+pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
+    let mut spots: Vec<BlindSpot> = unreadable_files(wiring).collect();
+    let spot = |kind, subject: &str, message: &str| BlindSpot {
+        kind,
+        subject: subject.to_owned(),
+        message: message.to_owned(),
+        places: Vec::new(),
+    };
+    if wiring.facts.entries.is_empty() && !wiring.facts.services.is_empty() {
+        let message = "no entry is defined, so used and unused cannot be told apart: the rule did not run";
+        spots.push(spot(BlindSpotKind::NoEntries, "unused-service", message));
+    }
+    if wiring.facts.rosters.is_empty() && !wiring.facts.providers.is_empty() {
+        let message = "providers are defined and no roster lists them: which of them are loaded, and in \
+                       which order, is not known, so the rules on that did not run";
+        spots.push(spot(BlindSpotKind::NoRoster, "roster", message));
+    }
+    spots.extend(factories(wiring));
+    spots.extend(lifetimes(wiring));
+    spots.extend(supplied(wiring));
+    spots
+}
+
+fn unreadable_files(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let unreadable = wiring.facts.troubles.iter().filter(|trouble| trouble.kind == TroubleKind::Unreadable);
+    unreadable.map(|trouble| BlindSpot {
+        kind: BlindSpotKind::UnreadableFile,
+        subject: trouble.subject.clone(),
+        message: if trouble.unread.opaque {
+            "nothing of it could be read: what it defines may be reported as missing, and nothing is \
+             reported as unused"
+                .to_owned()
+        } else {
+            "it could not be read: names that stand in it are reported neither as missing nor as unused"
+                .to_owned()
+        },
+        places: vec![Place::new(trouble.source, trouble.at.0, trouble.at.1)],
+    })
+}
+
+/// One spot for each group of places, in the order in which the groups come up.
+struct Groups {
+    number: HashMap<Name, usize>,
+    groups: Vec<(Name, Vec<Place>)>,
+}
+
+impl Groups {
+    fn of(places: impl Iterator<Item = (Name, Place)>) -> Vec<(Name, Vec<Place>)> {
+        let mut all = Self { number: HashMap::default(), groups: Vec::new() };
+        for (name, place) in places {
+            let number = *all.number.entry(name).or_insert_with(|| {
+                all.groups.push((name, Vec::new()));
+                all.groups.len() - 1
+            });
+            all.groups[number].1.push(place);
+        }
+        all.groups
+    }
+}
+
+/// Factories that build services without a word on what they need for it.
+fn factories(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let silent = wiring.facts.services.iter().filter(|service| !service.needs_given);
+    let builders = silent.flat_map(|service| {
+        let needs = service.needs.of(&wiring.facts.needs).iter().filter(|need| need.via == Via::Factory);
+        needs.filter_map(|need| match need.target {
+            crate::facts::Target::Service(id) => Some((
+                id,
+                Place::new(need.source, need.span, format!("builds {}", wiring.text(service.id.name))),
+            )),
+            _ => None,
+        })
+    });
+    Groups::of(builders).into_iter().map(|(factory, places)| BlindSpot {
+        kind: BlindSpotKind::UndeclaredFactoryNeeds,
+        subject: wiring.text(factory).to_owned(),
+        message: format!(
+            "it builds {} without a word on what it needs for that: such needs are not checked; say them under \
+             `needs`, or `needs: {{}}` if there are none",
+            counted(places.len(), "service", "services").unwrap_or_default()
+        ),
+        places,
+    })
+}
+
+/// Lifetimes without a place in the order.
+fn lifetimes(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let order: Vec<&str> = wiring.policy.lifetimes.order.iter().map(String::as_str).collect();
+    let is_known = |text: &str| text == USE || order.contains(&text);
+    let services = wiring.facts.services.iter().map(|service| (service.source, service.lifetime));
+    let entries = wiring.facts.entries.iter().map(|entry| (entry.source, entry.lifetime));
+    let named = services.chain(entries).filter_map(|(source, lifetime)| Some((source, lifetime?)));
+    let unknown = named
+        .filter(|(_, lifetime)| !is_known(wiring.text(lifetime.name)))
+        .map(|(source, lifetime)| (lifetime.name, Place::new(source, lifetime.span, "named here")));
+    let unknown = Groups::of(unknown);
+    let wanted: Vec<&str> = unknown.iter().map(|(lifetime, _)| wiring.text(*lifetime)).collect();
+    let meant = nearest(&wanted, &order).into_iter().map(|meant| meant.map(|at| order[at].to_owned()));
+    let known = order.join(", ");
+    unknown.into_iter().zip(meant.collect::<Vec<_>>()).map(move |((lifetime, places), meant)| {
+        let meant = meant.map_or_else(
+            || "give the order under `[lifetimes]` in corvant.toml".to_owned(),
+            |meant| format!("perhaps {meant} is meant"),
+        );
+        BlindSpot {
+            kind: BlindSpotKind::UnorderedLifetime,
+            subject: wiring.text(lifetime).to_owned(),
+            message: format!(
+                "this lifetime has no place in the order ({known}): who holds whom too long is not checked for \
+                 it; {meant}"
+            ),
+            places,
+        }
+    })
+}
+
+/// Names that the host platform is said to bring.
+fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
+    let supplied = &wiring.facts.supplied;
+    let mut names: Vec<&str> = supplied.iter().map(|supplied| wiring.text(supplied.name.name)).collect();
+    names.sort_unstable();
+    names.dedup();
+    let count = counted(names.len(), "name is", "names are")?;
+    let more = names.len().saturating_sub(LISTED);
+    names.truncate(LISTED);
+    let listed = if more > 0 { format!("{} and {more} more", names.join(", ")) } else { join_words(&names) };
+    let places = supplied
+        .iter()
+        .map(|supplied| Place::new(supplied.source, supplied.name.span, "supplied, it says here"));
+    Some(BlindSpot {
+        kind: BlindSpotKind::Supplied,
+        subject: "supplied".to_owned(),
+        message: format!("{count} taken on trust, as brought by the host platform: {listed}"),
+        places: places.collect(),
+    })
+}

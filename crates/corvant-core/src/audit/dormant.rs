@@ -1,0 +1,51 @@
+//! What disabled modules have: it counts for nothing, and explains why something is missing.
+
+use crate::facts::Named;
+use crate::name::Name;
+use crate::source::SourceIndex;
+use crate::wiring::Wiring;
+use foldhash::HashMap;
+
+/// Kinds of things that are looked up by name.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum DormantKind {
+    /// A service, by its id.
+    Service,
+    /// A service, by a contract it offers.
+    Offer,
+    /// A setting.
+    Setting,
+    /// A provider.
+    Provider,
+}
+
+/// By kind and name where the first of them is defined in a disabled module.
+#[derive(Debug)]
+pub(crate) struct Dormant(HashMap<(DormantKind, Name), (SourceIndex, Named)>);
+
+impl Dormant {
+    pub(super) fn new(wiring: &Wiring) -> Self {
+        let facts = &wiring.dormant;
+        let mut known = HashMap::default();
+        let mut add = |kind, name: Name, source, named| {
+            known.entry((kind, name)).or_insert((source, named));
+        };
+        for service in &facts.services {
+            add(DormantKind::Service, service.id.name, service.source, service.id);
+            for offer in service.offers.of(&facts.named) {
+                add(DormantKind::Offer, offer.name, service.source, service.id);
+            }
+        }
+        for setting in &facts.settings {
+            add(DormantKind::Setting, setting.setting.name, setting.source, setting.setting);
+        }
+        for provider in &facts.providers {
+            add(DormantKind::Provider, provider.id.name, provider.source, provider.id);
+        }
+        Self(known)
+    }
+
+    pub(super) fn find(&self, kind: DormantKind, name: Name) -> Option<(SourceIndex, Named)> {
+        self.0.get(&(kind, name)).copied()
+    }
+}

@@ -1,0 +1,51 @@
+//! What a workspace decides for all of its modules.
+
+use crate::finding::Severity;
+use foldhash::HashMap;
+
+/// Decisions of a workspace; the default is what holds without a workspace file.
+#[derive(Clone, Debug, Default)]
+pub struct Policy {
+    /// What a second definition of an id means.
+    pub same_id: SameId,
+    /// Lifetimes and their order.
+    pub lifetimes: Lifetimes,
+    /// By rule name the severity of its findings; `None`: it does not run.
+    pub severities: HashMap<&'static str, Option<Severity>>,
+}
+
+/// What a second definition of an id means, where neither says that it overrides the other.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum SameId {
+    /// It is an error; the audit goes on with the first.
+    #[default]
+    Forbid,
+    /// The first in the order of the files counts.
+    First,
+    /// The last counts.
+    Last,
+}
+
+impl SameId {
+    /// All of them, with the word that a workspace file uses for each.
+    pub const ALL: [(&'static str, Self); 3] =
+        [("forbid", Self::Forbid), ("first", Self::First), ("last", Self::Last)];
+}
+
+/// The lifetime of what is made for every use; it has no place in the order.
+pub const USE: &str = "use";
+
+/// The shared lifetimes of a workspace.
+#[derive(Clone, Debug)]
+pub struct Lifetimes {
+    /// Shared lifetimes, longest first.
+    pub order: Vec<String>,
+    /// The lifetime of a service that does not name one; `None`: it is not known.
+    pub default: Option<String>,
+}
+
+impl Default for Lifetimes {
+    fn default() -> Self {
+        Self { order: ["process", "request"].map(str::to_owned).into(), default: None }
+    }
+}

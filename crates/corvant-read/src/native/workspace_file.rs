@@ -1,0 +1,214 @@
+//! The workspace file, `corvant.toml`: what a workspace decides for all of its modules.
+//!
+//! What it says of the wiring (values by stage, roster, supplied names, expectations, allowances) becomes facts
+//! like those of any manifest; the rest becomes [`Settings`]. Mistakes in it are findings at their own lines.
+
+use super::format;
+use super::reader::Reader;
+use crate::carrier::{Kind, NodeId, Tree};
+use corvant_core::facts::{Facts, Many, Named, Setting, StageValue};
+use corvant_core::finding::Severity;
+use corvant_core::name::Interner;
+use corvant_core::rules::RULES;
+use corvant_core::source::SourceIndex;
+use corvant_core::wiring::{Policy, SameId, USE};
+use globset::{Glob, GlobBuilder};
+
+/// The name of the workspace file, in the root of the workspace.
+pub const NAME: &str = "corvant.toml";
+
+/// The words for severities in `[rules]` and on the command line, with what they mean; `None`: the rule does
+/// not run.
+pub const SEVERITIES: [(&str, Option<Severity>); 4] = [
+    ("error", Some(Severity::Error)),
+    ("warning", Some(Severity::Warning)),
+    ("note", Some(Severity::Note)),
+    ("off", None),
+];
+
+/// What a workspace file says beside facts.
+#[derive(Debug, Default)]
+pub struct Settings {
+    /// Folders to look for manifests in; `None`: all.
+    pub members: Option<Vec<Glob>>,
+    /// Folders and files to leave out.
+    pub exclude: Vec<Glob>,
+    /// Decisions for all modules.
+    pub policy: Policy,
+}
+
+const HERE: SourceIndex = SourceIndex(0);
+
+/// The settings and facts of a workspace file; what is wrong with its shape is among the facts, as troubles.
+pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
+    let mut reader = Reader::new(tree, interner, "a workspace file");
+    let mut settings = Settings::default();
+    let Some(root) = tree.root() else { return (settings, reader.facts) };
+    reader.fields(root, &format::WORKSPACE_FILE, |reader, field, value| {
+        match field {
+            "workspace" => reader.workspace(value, &mut settings),
+            "policy" => reader.policy(value, &mut settings.policy),
+            "lifetimes" => reader.lifetimes(value, &mut settings.policy),
+            "stages" => reader.stages(value),
+            "rules" => reader.severities(value, &mut settings.policy),
+            "roster" => reader.roster(value),
+            "supplied" => reader.supplied(value),
+            "expect" => reader.expectations(value),
+            "allow" => reader.allowances(value),
+            _ => return false,
+        }
+        true
+    });
+    (settings, reader.facts)
+}
+
+impl Reader<'_> {
+    fn workspace(&mut self, value: NodeId, settings: &mut Settings) {
+        self.fields(value, &format::WORKSPACE, |reader, field, value| {
+            match field {
+                "members" => settings.members = Some(reader.globs(value)),
+                "exclude" => settings.exclude = reader.globs(value),
+                "disabled" => {
+                    let modules = reader.names(value);
+                    let modules = modules.of(&reader.facts.named).iter().map(|&module| (HERE, module));
+                    reader.facts.disabled.extend(modules);
+                }
+                _ => return false,
+            }
+            true
+        });
+    }
+
+    fn globs(&mut self, value: NodeId) -> Vec<Glob> {
+        let mut globs = Vec::new();
+        self.items(value, |reader, item| {
+            let Some(_) = reader.name(item) else { return };
+            let text = reader.tree.text(item).trim_end_matches('/');
+            match GlobBuilder::new(text).literal_separator(true).build() {
+                Ok(glob) => globs.push(glob),
+                Err(error) => {
+                    let message = format!("{text} is no glob: {}", error.kind());
+                    reader.wrong_shape(item, message, None);
+                }
+            }
+        });
+        globs
+    }
+
+    fn policy(&mut self, value: NodeId, policy: &mut Policy) {
+        self.fields(value, &format::POLICY, |reader, field, value| {
+            if field == "same-id" {
+                let words = SameId::ALL.map(|(word, _)| word);
+                if reader.word(value, &words).is_some() {
+                    let chosen = SameId::ALL.iter().find(|(word, _)| *word == reader.tree.text(value));
+                    policy.same_id = chosen.map_or(SameId::default(), |(_, chosen)| *chosen);
+                }
+            }
+            field == "same-id"
+        });
+    }
+
+    fn lifetimes(&mut self, value: NodeId, policy: &mut Policy) {
+        let tree = self.tree;
+        // The default is held against the order, wherever in the file that stands.
+        let order = tree.fields(value).find(|(key, _)| tree.text(*key) == "order").map(|(_, order)| order);
+        self.fields(value, &format::LIFETIMES, |reader, field, value| {
+            match field {
+                "order" => policy.lifetimes.order = reader.lifetime_order(value),
+                "default" => {
+                    let known = order.map_or(policy.lifetimes.order.clone(), |order| {
+                        tree.children(order).map(|word| tree.text(word).to_owned()).collect()
+                    });
+                    policy.lifetimes.default = reader.default_lifetime(value, &known);
+                }
+                _ => return false,
+            }
+            true
+        });
+    }
+
+    fn default_lifetime(&mut self, value: NodeId, order: &[String]) -> Option<String> {
+        self.name(value)?;
+        let word = self.tree.text(value);
+        let is_known = word == USE || order.iter().any(|known| known == word);
+        if !is_known {
+            let message = format!("the default lifetime {word} is not one of {}, {USE}", order.join(", "));
+            self.wrong_shape(value, message, Some("put it into the `order`, or choose another".to_owned()));
+        }
+        is_known.then(|| word.to_owned())
+    }
+
+    fn lifetime_order(&mut self, value: NodeId) -> Vec<String> {
+        let mut order: Vec<String> = Vec::new();
+        self.items(value, |reader, item| {
+            let Some(_) = reader.name(item) else { return };
+            let word = reader.tree.text(item);
+            if word == USE {
+                let message = format!("{USE} has no place in the order: it lives as long as its holder");
+                reader.wrong_shape(item, message, Some("take it out".to_owned()));
+            } else if order.iter().any(|known| known == word) {
+                let message = format!("the lifetime {word} stands in the order twice");
+                reader.wrong_shape(item, message, Some("take one of the two out".to_owned()));
+            } else {
+                order.push(word.to_owned());
+            }
+        });
+        order
+    }
+
+    fn stages(&mut self, value: NodeId) {
+        self.entries(value, |reader, stage, value| {
+            reader.facts.stages.push(stage);
+            reader.stage_settings(value, stage, &mut String::new());
+        });
+    }
+
+    /// The settings' values in a stage. A dot in the name of a setting may have made maps of maps of it.
+    fn stage_settings(&mut self, value: NodeId, stage: Named, prefix: &mut String) {
+        self.each_field(value, |reader, key, value| {
+            if !reader.has_name(key) {
+                return;
+            }
+            let before = prefix.len();
+            prefix.push_str(reader.tree.text(key));
+            if reader.tree.kind(value) == Kind::Map {
+                prefix.push('.');
+                // As deep as a carrier allows, and no deeper.
+                reader.stage_settings(value, stage, prefix);
+            } else {
+                let name = reader.interner.intern(prefix);
+                let setting = Named { name, span: reader.tree.span(key) };
+                let start = reader.facts.stage_values.len();
+                let references = reader.references(value);
+                let value = reader.tree.span(value);
+                reader.facts.stage_values.push(StageValue { stage, value, references });
+                let stages = Many::since(start, &reader.facts.stage_values);
+                let (value, references, required) = (None, Many::default(), false);
+                reader.facts.settings.push(Setting {
+                    source: HERE,
+                    setting,
+                    value,
+                    references,
+                    stages,
+                    required,
+                });
+            }
+            prefix.truncate(before);
+        });
+    }
+
+    fn severities(&mut self, value: NodeId, policy: &mut Policy) {
+        let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+        self.each_field(value, |reader, key, value| {
+            let text = reader.tree.text(key);
+            let Some(rule) = RULES.iter().find(|rule| rule.name == text) else {
+                return reader.unknown_field(key, value, &names);
+            };
+            let words = SEVERITIES.map(|(word, _)| word);
+            if reader.word(value, &words).is_some() {
+                let found = SEVERITIES.iter().find(|(word, _)| *word == reader.tree.text(value));
+                policy.severities.extend(found.map(|(_, severity)| (rule.name, *severity)));
+            }
+        });
+    }
+}

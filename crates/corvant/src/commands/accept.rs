@@ -1,0 +1,55 @@
+//! `corvant accept`
+
+use super::audit;
+use crate::allowances::{self, Allowance};
+use crate::cli::AcceptOptions;
+use crate::exit::{self, CommandError};
+use crate::output;
+use corvant_core::finding::Finding;
+use corvant_read::native::workspace_file;
+use corvant_read::workspace;
+use std::collections::BTreeSet;
+use std::fs;
+use std::io::ErrorKind;
+use std::path::Path;
+
+pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandError> {
+    let (wiring, report) = audit::look(workspace::read(root)?, &options.looking)?;
+    let day = options.looking.today.clone().unwrap_or_else(audit::today);
+    let reason = options.reason.clone().unwrap_or_else(|| format!("recorded by corvant accept on {day}"));
+    let until = options.until.as_deref();
+    // An allowance that accepts nothing is mended by taking it out, not by another.
+    let is_recorded = |finding: &&Finding| {
+        finding.severity <= options.down_to.severity() && finding.rule.name != "stale-allowance"
+    };
+    let found = report.findings.iter().filter(is_recorded);
+    let found: BTreeSet<_> = found.map(|finding| (finding.rule.name, finding.subject.as_str())).collect();
+    let allowances: Vec<Allowance<'_>> =
+        found.iter().map(|&(rule, subject)| Allowance { rule, subject, reason: &reason, until }).collect();
+    if allowances.is_empty() {
+        output::say("nothing to accept");
+    } else if options.dry_run {
+        let text = allowances::add("", &allowances).map_err(CommandError::Usage)?;
+        output::write_to(None, |out| out.write_all(text.as_bytes()))?;
+    } else {
+        record(root, &allowances)?;
+    }
+    std::mem::forget(wiring);
+    Ok(exit::CLEAN)
+}
+
+/// Writes allowances into the workspace file, whose other text stays as it is.
+fn record(root: &Path, allowances: &[Allowance<'_>]) -> Result<(), CommandError> {
+    let path = root.join(workspace_file::NAME);
+    let failed = |reason| CommandError::Output { path: path.display().to_string(), reason };
+    let before = match fs::read_to_string(&path) {
+        Err(error) if error.kind() == ErrorKind::NotFound => String::new(),
+        read => read.map_err(failed)?,
+    };
+    let text = allowances::add(&before, allowances).map_err(CommandError::Usage)?;
+    fs::write(&path, text).map_err(failed)?;
+    let (count, path) = (allowances.len(), path.display());
+    let findings = if count == 1 { "finding" } else { "findings" };
+    output::say(&format!("recorded {count} {findings} in {path}: an audit now fails on new ones only"));
+    Ok(())
+}

@@ -1,0 +1,31 @@
+//! `corvant schema`, `completions` and `manual`: what other tools are told of this one.
+
+use crate::cli::{Arguments, SchemaOf};
+use crate::exit::{self, CommandError};
+use crate::output;
+use clap::CommandFactory;
+use clap_complete::Shell;
+use corvant_read::native::schema;
+use std::path::Path;
+
+pub(crate) fn run(what: SchemaOf, file: Option<&Path>) -> Result<u8, CommandError> {
+    let schema = match what {
+        SchemaOf::Manifest => schema::manifest(),
+        SchemaOf::Workspace => schema::workspace_file(),
+        SchemaOf::Report => corvant_render::schema::report(),
+    };
+    output::write_to(file, |out| writeln!(out, "{schema:#}"))?;
+    Ok(exit::CLEAN)
+}
+
+pub(crate) fn completions(shell: Shell) -> Result<u8, CommandError> {
+    let mut script = Vec::new();
+    clap_complete::generate(shell, &mut Arguments::command(), "corvant", &mut script);
+    output::write_to(None, |out| out.write_all(&script))?;
+    Ok(exit::CLEAN)
+}
+
+pub(crate) fn manual() -> Result<u8, CommandError> {
+    output::write_to(None, |out| clap_mangen::Man::new(Arguments::command()).render(out))?;
+    Ok(exit::CLEAN)
+}
