@@ -69,6 +69,11 @@ impl Finding {
         }
     }
 
+    /// Rule and subject: what tells it from others in one stage.
+    pub(crate) fn key(&self) -> (&'static str, &str) {
+        (self.rule.name, &self.subject)
+    }
+
     /// With one more place.
     #[must_use]
     pub fn at(mut self, source: SourceIndex, span: Span, role: impl Into<String>) -> Self {

@@ -20,7 +20,7 @@ fn met(wiring: &Wiring, stage: Option<&str>) -> String {
     match resolution.met(NeedIndex(need as u32)) {
         Met::Service(service) => wiring.id(service).to_owned(),
         Met::Carriers(tag) => {
-            let carriers = resolution.carriers.get(tag).iter().map(|&carrier| wiring.id(carrier));
+            let carriers = resolution.carriers(tag).map(|carrier| wiring.id(carrier));
             carriers.collect::<Vec<_>>().join(" ")
         }
         Met::Ambiguous(question) => {

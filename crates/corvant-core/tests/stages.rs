@@ -1,7 +1,12 @@
 //! One audit over all stages: in which of them each finding holds.
 
-use corvant_testing::messages;
+use corvant_core::audit::{Options, audit};
+use corvant_core::finding::Finding;
+use corvant_core::wiring::Wiring;
+use corvant_testing::tangle::tangle;
+use corvant_testing::{messages, wiring};
 use rstest::rstest;
+use std::ops::Range;
 
 /// Rule, subject and stages of every finding; `all` where it holds in every one, `none` where only no stage does.
 fn found(body: &str) -> Vec<String> {
@@ -51,4 +56,41 @@ fn a_tag_may_lack_carriers_in_one_stage_only() {
     let body = "tags: { t: { at-least: 2 } }\nservices:\n  a.x: { tags: [t] }\n  a.y: { tags: [t], stages: [live] }\nentries:\n  e: { needs: { t: { tag: t } } }";
     // In `live` there are two; where no stage is chosen, one.
     assert_eq!(found(body), ["missing-carrier t in none"]);
+}
+
+/// All that a report says, a line each.
+fn lines(wiring: &Wiring, afresh: bool) -> Vec<String> {
+    let report = audit(wiring, &Options { afresh, ..Options::default() });
+    let line = |finding: &Finding| {
+        let stages = finding.stages.as_ref().map(|stages| {
+            stages.iter().map(|&stage| wiring.text(stage)).collect::<Vec<_>>().join(",")
+        });
+        let places: Vec<String> =
+            finding.places.iter().map(|place| format!("{:?} {}", place.span, place.role)).collect();
+        let (rule, severity) = (finding.rule.name, finding.severity.word());
+        format!(
+            "{severity} {rule} {} in {stages:?}: {} {:?} {:?} {places:?}",
+            finding.subject, finding.message, finding.help, finding.reach
+        )
+    };
+    report.findings.iter().map(line).collect()
+}
+
+/// What a stage changes is worked out from the wiring with none chosen: that must give what the stage gives
+/// when it is worked out afresh.
+#[rstest]
+#[case::few(0..500)]
+#[case::more(500..1000)]
+#[case::many(1000..1500)]
+fn a_stage_by_its_changes_is_as_the_stage_afresh(#[case] seeds: Range<u64>) {
+    for seed in seeds {
+        let files = tangle(seed);
+        let wiring = wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+        assert!(wiring.facts.troubles.is_empty(), "{seed}: {:?}", wiring.facts.troubles);
+        let (expected, found) = (lines(&wiring, true), lines(&wiring, false));
+        let missing: Vec<_> = expected.iter().filter(|line| !found.contains(line)).collect();
+        let extra: Vec<_> = found.iter().filter(|line| !expected.contains(line)).collect();
+        assert!(missing.is_empty() && extra.is_empty(), "{seed}: missing {missing:#?}\nextra {extra:#?}\n{files:#?}");
+        assert_eq!(expected, found);
+    }
 }

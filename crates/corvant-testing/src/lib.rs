@@ -13,6 +13,7 @@
 //! the line above as a whole. Files begin with `//- path`.
 
 pub mod corpus;
+pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::rules::RULES;
@@ -119,7 +120,7 @@ pub fn wiring<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) 
 fn run(files: &[(String, String)], today: Option<&str>) -> (Wiring, Report) {
     let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
     let wiring = wiring(texts);
-    let report = audit(&wiring, &Options { stage: None, today: today.map(str::to_owned) });
+    let report = audit(&wiring, &Options { today: today.map(str::to_owned), ..Options::default() });
     (wiring, report)
 }
 

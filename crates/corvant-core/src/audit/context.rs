@@ -3,15 +3,18 @@
 use super::allow::Allowed;
 use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
+use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
 use super::usage::Usage;
-use crate::facts::Service;
+use crate::facts::{Service, Tag};
 use crate::finding::{Finding, Severity};
-use crate::graph::{Graph, What};
+use crate::graph::knots::{knots, knots_from};
+use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{ServiceIndex, Wiring};
+use std::sync::Arc;
 
 /// One stage of a wiring, resolved, for rules to look at.
 #[derive(Debug)]
@@ -19,28 +22,73 @@ pub struct Context<'a> {
     /// The wiring.
     pub wiring: &'a Wiring,
     /// What every need gets.
-    pub resolution: Resolution,
+    pub resolution: Arc<Resolution>,
     /// Who needs whom.
-    pub graph: Graph,
+    pub graph: Arc<Graph>,
     /// What is needed and nobody has.
     pub lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
     dormant: &'a Dormant,
+    /// What is to be looked at; `None`: everything.
+    pub(super) focus: Option<&'a Focus>,
     usage: Option<&'a Usage>,
     allowed: Option<&'a Allowed>,
 }
 
 impl<'a> Context<'a> {
+    /// All of a stage.
     pub(super) fn new(
         wiring: &'a Wiring,
-        doubts: &'a Doubts,
-        dormant: &'a Dormant,
+        (doubts, dormant): (&'a Doubts, &'a Dormant),
         stage: Option<Name>,
     ) -> Self {
         let resolution = Resolution::new(wiring, stage);
         let graph = Graph::new(wiring, &resolution);
         let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
-        Self { wiring, resolution, graph, lacks, doubts, dormant, usage: None, allowed: None }
+        let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
+        Self { wiring, resolution, graph, lacks, doubts, dormant, focus: None, usage: None, allowed: None }
+    }
+
+    /// A part of a stage. What is lacked in `self` as well keeps its meaning.
+    pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
+        let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
+        Self { resolution, graph, lacks, focus: Some(focus), ..*self }
+    }
+
+    /// The services to look at.
+    pub fn services(&self) -> impl Iterator<Item = (ServiceIndex, &'a Service)> + use<'a> {
+        let all = if self.focus.is_none() { self.wiring.facts.services.len() as u32 } else { 0 };
+        let some = self.focus.map_or(&[][..], |focus| &focus.services);
+        let wiring = self.wiring;
+        (0..all).map(ServiceIndex).chain(some.iter().copied()).map(move |index| (index, wiring.service(index)))
+    }
+
+    /// The services to look at, and with them the others that carry their tags: those are not looked at.
+    pub fn services_in_company(&self) -> impl Iterator<Item = (ServiceIndex, &'a Service, bool)> + use<'a> {
+        let all = if self.focus.is_none() { self.wiring.facts.services.len() as u32 } else { 0 };
+        let (wiring, focus) = (self.wiring, self.focus);
+        let some = focus.map_or(&[][..], |focus| &focus.company);
+        (0..all).map(ServiceIndex).chain(some.iter().copied()).map(move |index| {
+            let is_looked_at = focus.is_none_or(|focus| focus.services.binary_search(&index).is_ok());
+            (index, wiring.service(index), is_looked_at)
+        })
+    }
+
+    /// The tag declarations to look at.
+    pub fn tags(&self) -> impl Iterator<Item = &'a Tag> + use<'a> {
+        let focus = self.focus;
+        let is_looked_at = move |tag: &&Tag| focus.is_none_or(|focus| focus.tags.contains(&tag.tag.name));
+        self.wiring.facts.tags.iter().filter(is_looked_at)
+    }
+
+    /// The knots to look at, over the edges that `keep` accepts.
+    pub fn knots(&self, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
+        let Some(focus) = self.focus else { return knots(&self.graph, keep) };
+        let mut starts: Vec<Node> = focus.nodes.iter().copied().collect();
+        starts.sort_unstable();
+        let mut knots = knots_from(&self.graph, starts.into_iter(), keep);
+        knots.retain(|knot| knot.iter().any(|node| focus.nodes.contains(node)));
+        knots
     }
 
     /// The same, with what is used in any stage.

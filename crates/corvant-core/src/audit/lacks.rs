@@ -1,12 +1,13 @@
 //! Lacks: what is needed and nobody has, gathered by name.
 
 use super::doubts::Doubts;
-use crate::facts::{Named, SuppliedKind, Target, Via};
-use crate::graph::Graph;
+use super::focus::Focus;
+use crate::facts::{Named, Setting, SuppliedKind, Target, Via};
 use crate::graph::reach::Origin;
+use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::near::nearest;
-use crate::resolve::{Met, Resolution};
+use crate::resolve::{Met, Resolution, needs_of};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -65,12 +66,50 @@ pub struct Lacks {
 }
 
 impl Lacks {
+    /// All lacks of a stage.
     pub(crate) fn new(wiring: &Wiring, resolution: &Resolution, graph: &Graph, doubts: &Doubts) -> Self {
         let mut lacks = Self::default();
-        lacks.gather_needs(wiring, resolution, graph);
-        lacks.gather_references(wiring, resolution);
-        lacks.gather_settings(wiring, resolution);
-        for lack in &mut lacks.all {
+        let services = (0..wiring.facts.services.len() as u32).map(ServiceIndex);
+        let others = graph.entry(0)..graph.provider(wiring.facts.providers.len());
+        lacks.gather_needs(wiring, resolution, graph, services.clone(), others);
+        lacks.gather_references(wiring, resolution, services);
+        lacks.gather_settings(wiring, resolution, wiring.facts.settings.iter());
+        lacks.find_hidden(doubts);
+        lacks.find_meanings(wiring, resolution);
+        lacks
+    }
+
+    /// The lacks of what is in focus. What is lacked in `base` too means what it means there.
+    pub(super) fn focused(
+        wiring: &Wiring,
+        resolution: &Resolution,
+        graph: &Graph,
+        doubts: &Doubts,
+        (focus, base): (&Focus, &Self),
+    ) -> Self {
+        let mut lacks = Self::default();
+        let services = focus.services.iter().copied();
+        lacks.gather_needs(wiring, resolution, graph, services.clone(), focus.others.iter().copied());
+        lacks.gather_references(wiring, resolution, services);
+        let settings = focus.settings.iter().map(|&number| &wiring.facts.settings[number as usize]);
+        lacks.gather_settings(wiring, resolution, settings);
+        lacks.find_hidden(doubts);
+        let known = |lack: &Lack| match lack.sought {
+            Sought::Question(_) => None,
+            sought => base.by_sought.get(&sought).map(|&known| base.all[known].meant),
+        };
+        let meanings: Vec<Option<Option<Name>>> = lacks.all.iter().map(known).collect();
+        if meanings.iter().any(Option::is_none) {
+            lacks.find_meanings(wiring, resolution);
+        }
+        for (lack, meant) in lacks.all.iter_mut().zip(meanings) {
+            lack.meant = meant.unwrap_or(lack.meant);
+        }
+        lacks
+    }
+
+    fn find_hidden(&mut self, doubts: &Doubts) {
+        for lack in &mut self.all {
             lack.hidden_by = match lack.sought {
                 Sought::Service(name) | Sought::Setting(name) => doubts.hides(name),
                 Sought::Contract(name) => doubts.mentions(name),
@@ -78,8 +117,11 @@ impl Lacks {
                 Sought::Question(_) => None,
             };
         }
-        lacks.find_meanings(wiring, resolution);
-        lacks
+    }
+
+    /// Whether something is sought in vain.
+    pub(super) fn has(&self, sought: Sought) -> bool {
+        self.by_sought.contains_key(&sought)
     }
 
     /// Who asks a question that nothing settles.
@@ -95,21 +137,29 @@ impl Lacks {
         self.all[number].uses.push(used);
     }
 
-    fn gather_needs(&mut self, wiring: &Wiring, resolution: &Resolution, graph: &Graph) {
-        let facts = &wiring.facts;
-        for (index, service) in wiring.services().filter(|&(index, _)| resolution.ids.is_built(index)) {
+    fn gather_needs(
+        &mut self,
+        wiring: &Wiring,
+        resolution: &Resolution,
+        graph: &Graph,
+        services: impl Iterator<Item = ServiceIndex>,
+        others: impl Iterator<Item = Node>,
+    ) {
+        for index in services.filter(|&index| resolution.ids.is_built(index)) {
+            let service = wiring.service(index);
             for need in service.needs.range() {
                 self.need(wiring, resolution, need, Graph::service(index), service.id.name);
             }
         }
-        for (number, entry) in facts.entries.iter().enumerate() {
-            for need in entry.needs.range() {
-                self.need(wiring, resolution, need, graph.entry(number), entry.id.name);
-            }
-        }
-        for (number, provider) in facts.providers.iter().enumerate() {
-            for need in provider.register.range().chain(provider.start.range()) {
-                self.need(wiring, resolution, need, graph.provider(number), provider.id.name);
+        for node in others {
+            let what = graph.what(node);
+            let id = match what {
+                What::Entry(entry) => wiring.facts.entries[entry as usize].id.name,
+                What::Provider(provider) => wiring.facts.providers[provider as usize].id.name,
+                _ => continue,
+            };
+            for need in needs_of(wiring, what).into_iter().flatten() {
+                self.need(wiring, resolution, need, node, id);
             }
         }
     }
@@ -138,9 +188,15 @@ impl Lacks {
     }
 
     /// Definitions that name others: aliases, wrappers, replacements, models, collectors.
-    fn gather_references(&mut self, wiring: &Wiring, resolution: &Resolution) {
+    fn gather_references(
+        &mut self,
+        wiring: &Wiring,
+        resolution: &Resolution,
+        services: impl Iterator<Item = ServiceIndex>,
+    ) {
         let origin = |index: ServiceIndex| Origin { node: Graph::service(index), while_building: true };
-        for (index, service) in wiring.services().filter(|&(index, _)| resolution.ids.is_active(index)) {
+        for index in services.filter(|&index| resolution.ids.is_active(index)) {
+            let service = wiring.service(index);
             let references = [
                 (service.alias_of, "aliased here by"),
                 (service.wraps, "wrapped here by"),
@@ -183,14 +239,19 @@ impl Lacks {
     }
 
     /// Settings that other settings' values refer to, and required ones without a value.
-    fn gather_settings(&mut self, wiring: &Wiring, resolution: &Resolution) {
+    fn gather_settings<'a>(
+        &mut self,
+        wiring: &Wiring,
+        resolution: &Resolution,
+        settings: impl Iterator<Item = &'a Setting>,
+    ) {
         use crate::resolve::Value;
         let facts = &wiring.facts;
         let lacking = |name: Name| {
             let given = matches!(resolution.setting(name), Some(Value::Given | Value::LeftToStages));
             !given && !resolution.is_supplied(SuppliedKind::Setting, name)
         };
-        for setting in &facts.settings {
+        for setting in settings {
             let stages = setting.stages.of(&facts.stage_values).iter();
             let in_stage = stages.filter(|value| Some(value.stage.name) == resolution.stage);
             let references = in_stage
@@ -223,18 +284,17 @@ impl Lacks {
         );
     }
 
-    /// For each lack the known name of its kind that is closest.
+    /// For each lack the known name of its kind that is closest, in whatever stage that is known.
     fn find_meanings(&mut self, wiring: &Wiring, resolution: &Resolution) {
         let facts = &wiring.facts;
         let ids = || {
-            let active = wiring.services().filter(|&(index, _)| resolution.ids.is_active(index));
             let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Service);
-            let templates = active.filter(|(_, service)| !service.template);
-            templates.map(|(_, service)| service.id.name).chain(supplied.map(|name| name.name.name)).collect()
+            let services = facts.services.iter().filter(|service| !service.template);
+            services.map(|service| service.id.name).chain(supplied.map(|name| name.name.name)).collect()
         };
         let contracts = || {
-            let offered = wiring.services().filter(|&(index, _)| resolution.ids.is_built(index));
-            let offered = offered.flat_map(|(_, service)| service.offers.of(&facts.named));
+            let services = facts.services.iter().filter(|service| service.may_be_built());
+            let offered = services.flat_map(|service| service.offers.of(&facts.named));
             let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Contract);
             distinct(offered.map(|offer| offer.name).chain(supplied.map(|name| name.name.name)))
         };

@@ -1,12 +1,10 @@
 //! Which ids are called by anybody, and which modules' names are spoken of by which.
 
 use super::Context;
-use super::lacks::Sought;
 use crate::facts::{Named, Target};
 use crate::name::Name;
-use crate::resolve::Met;
 use crate::source::SourceIndex;
-use crate::wiring::{ModuleIndex, NeedIndex};
+use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
 /// All ids by which anything asks for a service: needs, aliases, choices, expectations, collectors, overrides.
@@ -27,10 +25,7 @@ pub(crate) fn called_services(context: &Context<'_>) -> HashSet<Name> {
     for line in &facts.expectations {
         called.extend([line.service, line.met_by].into_iter().flatten().map(|id| id.name));
     }
-    called.extend(context.lacks.all.iter().filter_map(|lack| match lack.sought {
-        Sought::Service(_) => lack.meant,
-        _ => None,
-    }));
+    called.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
     called
 }
 
@@ -49,12 +44,6 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, 
             need.target
         {
             speak(need.source, name);
-        }
-    }
-    for (number, need) in wiring.facts.needs.iter().enumerate() {
-        // What a need comes to get is needed, under whatever name it is offered.
-        if let Met::Service(service) = context.resolution.met(NeedIndex(number as u32)) {
-            speak(need.source, wiring.service(service).id.name);
         }
     }
     for service in &wiring.facts.services {
@@ -88,10 +77,10 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, 
             speak(provider.source, after.name);
         }
     }
-    for lack in &context.lacks.all {
-        if let Some(meant) = lack.meant {
-            lack.uses.iter().for_each(|used| speak(used.source, meant));
-        }
+    // What a need comes to get is needed, under whatever name it is offered; and so is what was meant.
+    if let Some(usage) = context.usage() {
+        usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
+        pairs.extend(&usage.needed_modules);
     }
     pairs
 }

@@ -3,32 +3,82 @@
 use crate::finding::Finding;
 use crate::name::Name;
 use crate::rules::{RULES, Scope};
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use std::cmp::Reverse;
+use std::collections::hash_map::Entry;
 
-#[derive(Default)]
+/// Findings of several stages, each once.
 pub(super) struct Merged {
     findings: Vec<(Finding, Vec<Option<Name>>)>,
-    by_subject: HashMap<(&'static str, String), usize>,
+    /// How many of them hold in the first stage that was looked at (mostly: with none chosen).
+    first: usize,
+    by_key: HashMap<(&'static str, String), usize>,
 }
 
 impl Merged {
-    /// Adds the findings of one stage.
-    pub(super) fn add(&mut self, findings: Vec<Finding>, view: Option<Name>) {
+    /// Begins with all findings of one stage, or of none.
+    pub(super) fn new(findings: Vec<Finding>, stage: Option<Name>) -> Self {
+        let mut merged = Self { findings: Vec::new(), first: 0, by_key: HashMap::default() };
         for finding in findings {
-            if finding.rule.scope != Scope::Stage {
-                self.findings.push((finding, Vec::new()));
-                continue;
+            merged.hold(finding, stage);
+        }
+        merged.first = merged.findings.len();
+        merged
+    }
+
+    /// Adds all findings of another stage.
+    pub(super) fn add(&mut self, stage: Name, findings: Vec<Finding>) {
+        for finding in findings {
+            self.hold(finding, Some(stage));
+        }
+    }
+
+    /// Adds the findings of a stage by what differs from the first: `before` and `after` are what a part of
+    /// the first and the same part of the stage show, and all that rules show that look at whole stages.
+    pub(super) fn add_changes(&mut self, stage: Name, before: &[Finding], after: &[Finding]) {
+        let known: HashSet<_> = before.iter().map(Finding::key).collect();
+        let shown: HashSet<_> = after.iter().map(Finding::key).collect();
+        for (finding, stages) in &mut self.findings[..self.first] {
+            let is_whole = finding.rule.scope == Scope::WholeStage;
+            let has_gone = (is_whole || known.contains(&finding.key())) && !shown.contains(&finding.key());
+            if finding.rule.is_staged() && !has_gone {
+                stages.push(Some(stage));
             }
-            let known = self.by_subject.entry((finding.rule.name, finding.subject.clone()));
-            match known {
-                std::collections::hash_map::Entry::Occupied(known) => {
-                    self.findings[*known.get()].1.push(view);
+        }
+        for finding in after.iter().filter(|finding| !known.contains(&finding.key())) {
+            self.hold(finding.clone(), Some(stage));
+        }
+    }
+
+    /// Adds a stage in which nothing differs from the first.
+    pub(super) fn add_unchanged(&mut self, stage: Name) {
+        for (finding, stages) in &mut self.findings[..self.first] {
+            if finding.rule.is_staged() {
+                stages.push(Some(stage));
+            }
+        }
+    }
+
+    /// Whether a finding is among those of the first stage.
+    pub(super) fn holds_always(&self, finding: &Finding) -> bool {
+        self.by_key.get(&(finding.rule.name, finding.subject.clone())).is_some_and(|&at| at < self.first)
+    }
+
+    fn hold(&mut self, finding: Finding, stage: Option<Name>) {
+        if !finding.rule.is_staged() {
+            self.findings.push((finding, Vec::new()));
+            return;
+        }
+        match self.by_key.entry((finding.rule.name, finding.subject.clone())) {
+            Entry::Occupied(known) => {
+                let stages = &mut self.findings[*known.get()].1;
+                if stages.last() != Some(&stage) {
+                    stages.push(stage);
                 }
-                std::collections::hash_map::Entry::Vacant(new) => {
-                    new.insert(self.findings.len());
-                    self.findings.push((finding, vec![view]));
-                }
+            }
+            Entry::Vacant(new) => {
+                new.insert(self.findings.len());
+                self.findings.push((finding, vec![stage]));
             }
         }
     }
@@ -36,7 +86,7 @@ impl Merged {
     /// All findings, each with the stages in which it holds if those are not all.
     pub(super) fn into_findings(self, views: usize) -> Vec<Finding> {
         let stages_of = |(mut finding, stages): (Finding, Vec<Option<Name>>)| {
-            if finding.rule.scope == Scope::Stage && stages.len() < views {
+            if finding.rule.is_staged() && stages.len() < views {
                 finding.stages = Some(stages.into_iter().flatten().collect());
             }
             finding

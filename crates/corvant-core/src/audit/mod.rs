@@ -5,6 +5,7 @@ mod blind_spots;
 mod context;
 mod dormant;
 mod doubts;
+mod focus;
 mod lacks;
 mod mentions;
 mod merge;
@@ -27,9 +28,14 @@ pub use report::{Report, Summary};
 use crate::finding::Finding;
 use crate::graph::reach::Search;
 use crate::name::Name;
+use crate::resolve::StageIndex;
 use crate::rules::{RULES, Scope};
 use crate::wiring::Wiring;
 use doubts::Doubts;
+use focus::Focus;
+use foldhash::HashSet;
+use merge::Merged;
+use std::sync::Arc;
 pub(crate) use troubles::report_troubles;
 use usage::Usage;
 
@@ -40,43 +46,82 @@ pub struct Options {
     pub stage: Option<Name>,
     /// The day allowances are held against, as `YYYY-MM-DD`; `None`: none has passed.
     pub today: Option<String>,
+    /// Whether every stage is worked out afresh, not from what it changes. The report is the same; tests hold
+    /// the one against the other.
+    pub afresh: bool,
 }
 
 /// Audits a wiring.
 ///
 /// The same wiring always gives the same report, whatever the order of its files and the number of threads.
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
-    let views: Vec<Option<Name>> = match options.stage {
-        Some(stage) => vec![Some(stage)],
-        None => std::iter::once(None).chain(wiring.stages.iter().copied().map(Some)).collect(),
-    };
     let doubts = Doubts::new(wiring);
     let dormant = dormant::Dormant::new(wiring);
-    let mut usage = Usage::default();
-    let mut merged = merge::Merged::default();
-    let mut last = None;
-    for (number, &view) in views.iter().enumerate() {
-        let context = Context::new(wiring, &doubts, &dormant, view);
-        usage.add(&context);
-        let mut findings = run(&context, Scope::Stage);
-        if number == 0 {
-            findings.extend(run(&context, Scope::Files));
+    let aids = (&doubts, &dormant);
+    let base = Context::new(wiring, aids, options.stage);
+    let mut usage = Usage::new(&base);
+    let mut found = check(&base, Scope::Stage);
+    found.extend(check(&base, Scope::WholeStage));
+    found.extend(check(&base, Scope::Files));
+    measure(&base, &mut found);
+    let mut merged = Merged::new(found, options.stage);
+    let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
+    if options.afresh {
+        for &stage in stages {
+            let context = Context::new(wiring, aids, Some(stage));
+            usage.add(&context);
+            let mut found = check(&context, Scope::Stage);
+            found.extend(check(&context, Scope::WholeStage));
+            measure(&context, &mut found);
+            merged.add(stage, found);
         }
-        merged.add(findings, view);
-        last = Some(context);
+    } else if !stages.is_empty() {
+        let index = StageIndex::new(wiring, &base.graph);
+        for &stage in stages {
+            add_stage(&base, &index, stage, &mut usage, &mut merged);
+        }
     }
-    let Some(context) = last else { return Report::new(wiring, Vec::new(), Vec::new(), 0) };
-    let context = context.with_usage(&usage);
-    merged.add(run(&context, Scope::Workspace), None);
-    let mut findings = merged.into_findings(views.len());
+    let context = base.with_usage(&usage);
+    let mut found = check(&context, Scope::Workspace);
+    measure(&context, &mut found);
+    let mut findings = merged.into_findings(stages.len() + 1);
+    findings.extend(found);
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
-    findings.extend(run(&context.with_allowed(&allowed), Scope::Allowances));
+    findings.extend(check(&context.with_allowed(&allowed), Scope::Allowances));
     merge::sort(&mut findings);
     Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
 }
 
-/// Runs the rules of a scope and works out what each finding takes down.
-fn run(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
+/// Adds what a stage changes to what holds with none chosen.
+fn add_stage(base: &Context<'_>, index: &StageIndex, stage: Name, usage: &mut Usage, merged: &mut Merged) {
+    let wiring = base.wiring;
+    let (resolution, change) = base.resolution.restaged(wiring, &base.graph, index, stage);
+    if change.is_nothing() {
+        return merged.add_unchanged(stage);
+    }
+    let graph = base.graph.restaged(wiring, &resolution, &change);
+    let focus = Focus::new(wiring, index, &change, (&base.resolution, &base.graph), (&resolution, &graph));
+    let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
+    let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
+    usage.add_stage(base, &there, &here);
+    let before = check(&there, Scope::Stage);
+    let mut after = check(&here, Scope::Stage);
+    after.extend(check(&here, Scope::WholeStage));
+    // What a part of the wiring shows in both is no news, and may not be the whole of it.
+    let known: HashSet<(&str, &str)> = before.iter().map(Finding::key).collect();
+    let is_new = |finding: &&mut Finding| !known.contains(&finding.key()) && !merged.holds_always(finding);
+    let mut search = Search::new(wiring, &here.graph);
+    let mut new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
+    let mut remaining = new.len();
+    for finding in &mut new {
+        measure_one(finding, &mut search, remaining);
+        remaining -= 1;
+    }
+    merged.add_changes(stage, &before, &after);
+}
+
+/// Runs the rules of a scope.
+fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
     let mut sink = Sink::default();
     let severities = &context.wiring.policy.severities;
     for rule in RULES.iter().filter(|rule| rule.scope == scope) {
@@ -90,13 +135,21 @@ fn run(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
             None => (rule.check)(context, &mut sink),
         }
     }
+    sink.findings
+}
+
+/// Works out what each finding takes down.
+fn measure(context: &Context<'_>, findings: &mut [Finding]) {
     let mut search = Search::new(context.wiring, &context.graph);
-    let mut remaining = sink.findings.len();
-    for finding in &mut sink.findings {
-        if !finding.origins.is_empty() {
-            finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
-        }
+    let mut remaining = findings.len();
+    for finding in findings {
+        measure_one(finding, &mut search, remaining);
         remaining -= 1;
     }
-    sink.findings
+}
+
+fn measure_one(finding: &mut Finding, search: &mut Search<'_>, remaining: usize) {
+    if !finding.origins.is_empty() {
+        finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
+    }
 }

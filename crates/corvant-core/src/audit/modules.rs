@@ -3,9 +3,8 @@
 use super::Context;
 use crate::facts::{Need, Target};
 use crate::name::Name;
-use crate::resolve::Met;
 use crate::source::{SourceIndex, Span};
-use crate::wiring::{ModuleIndex, NeedIndex, Wiring};
+use crate::wiring::{ModuleIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
 
 /// A need of one module that another module answers for.
@@ -25,10 +24,10 @@ pub(crate) struct Crossing {
 pub(crate) fn crossings(context: &Context<'_>) -> Vec<Crossing> {
     let wiring = context.wiring;
     let owners = Owners::new(wiring);
-    let needs = wiring.facts.needs.iter().enumerate();
-    let crossings = needs.take(wiring.written_needs).filter_map(|(number, need)| {
+    let needs = wiring.facts.needs.iter();
+    let crossings = needs.take(wiring.written_needs).filter_map(|need| {
         let from = wiring.module_of(need.source)?;
-        let (to, target) = owners.of(context, NeedIndex(number as u32), need)?;
+        let (to, target) = owners.of(context, need)?;
         (from != to).then_some(Crossing { from, to, source: need.source, span: need.span, target })
     });
     crossings.collect()
@@ -48,31 +47,20 @@ impl Owners {
         Self { contracts: only_owner(wiring, contracts), settings: only_owner(wiring, settings) }
     }
 
-    fn of(&self, context: &Context<'_>, number: NeedIndex, need: &Need) -> Option<(ModuleIndex, Name)> {
-        let module = match need.target {
-            Target::Service(_) => match context.resolution.met(number) {
-                // Whose id it is counts, not who stands in for it.
-                Met::Service(_) => {
-                    let Target::Service(id) = need.target else { return None };
-                    // An id that several define is a finding of its own.
-                    let first = context
-                        .wiring
-                        .first_definition(id)
-                        .filter(|_| !context.wiring.is_defined_again(id))?;
-                    context.wiring.module_of(context.wiring.service(first).source)
-                }
-                _ => None,
-            },
-            Target::Contract(contract) => *self.contracts.get(&contract)?,
-            Target::Setting(setting) => *self.settings.get(&setting)?,
+    fn of(&self, context: &Context<'_>, need: &Need) -> Option<(ModuleIndex, Name)> {
+        let wiring = context.wiring;
+        match need.target {
+            Target::Service(id) => {
+                // Whose id it is counts, not who stands in for it, nor in which stage. An id that several define
+                // is a finding of its own, and so is a need on a template.
+                let first = wiring.first_definition(id).filter(|_| !wiring.is_defined_again(id))?;
+                let definition = Some(wiring.service(first)).filter(|service| !service.template)?;
+                Some((wiring.module_of(definition.source)?, id))
+            }
+            Target::Contract(contract) => Some(((*self.contracts.get(&contract)?)?, contract)),
+            Target::Setting(setting) => Some(((*self.settings.get(&setting)?)?, setting)),
             Target::Tag(_) | Target::Wrapped => None,
-        };
-        let (Target::Service(name) | Target::Contract(name) | Target::Setting(name) | Target::Tag(name)) =
-            need.target
-        else {
-            return None;
-        };
-        Some((module?, name))
+        }
     }
 }
 

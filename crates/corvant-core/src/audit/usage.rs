@@ -1,39 +1,127 @@
 //! Usage: which services anything outside the wiring comes to use, in any stage.
 
 use super::context::Context;
-use super::lacks::Sought;
-use crate::facts::{Many, Need, SuppliedKind};
+use super::lacks::{Lack, Sought};
+use crate::facts::{Many, Need, SuppliedKind, Tagging};
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::Met;
-use crate::wiring::{NeedIndex, ServiceIndex};
+use crate::source::SourceIndex;
+use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex};
+use foldhash::HashSet;
 
-/// By service: whether it is built in some stage, and whether something uses it in some stage.
-#[derive(Debug, Default)]
+/// What is used in some stage, and what is sought there in vain.
+#[derive(Debug)]
 pub(crate) struct Usage {
+    /// By service: whether it is built in some stage, and whether something uses it in some stage.
     built: Vec<bool>,
     used: Vec<bool>,
+    /// By node: whether it is reached with no stage chosen; and from where, in order.
+    reached: Vec<bool>,
+    roots: Vec<Node>,
+    /// Services that carry a tag which nobody knows.
+    misplaced: Vec<ServiceIndex>,
+    /// Names that somebody probably meant to write.
+    pub(crate) meant: HashSet<Name>,
+    /// Where such a name was meant to stand.
+    pub(crate) meant_at: Vec<(SourceIndex, Name)>,
+    /// Settings that lack a value.
+    pub(crate) lacking_settings: HashSet<Name>,
+    /// Modules of which the first needs a service of the second.
+    pub(crate) needed_modules: HashSet<(ModuleIndex, ModuleIndex)>,
 }
 
 impl Usage {
-    /// Adds what is used in one stage.
-    pub(super) fn add(&mut self, context: &Context<'_>) {
+    /// What is used in one stage, or with none chosen.
+    pub(super) fn new(context: &Context<'_>) -> Self {
         let count = context.wiring.facts.services.len();
-        self.built.resize(count, false);
-        self.used.resize(count, false);
-        for (index, _) in context.wiring.services() {
+        let mut usage = Self {
+            built: vec![false; count],
+            used: vec![false; count],
+            reached: Vec::new(),
+            roots: Vec::new(),
+            misplaced: misplaced(context),
+            meant: HashSet::default(),
+            meant_at: Vec::new(),
+            lacking_settings: HashSet::default(),
+            needed_modules: HashSet::default(),
+        };
+        usage.add(context);
+        usage
+    }
+
+    /// Adds all that is used in a stage, or with none chosen.
+    pub(super) fn add(&mut self, context: &Context<'_>) {
+        self.roots = roots(context, &self.misplaced, context.lacks.all.iter());
+        self.reached = self.go_on(context, vec![false; context.graph.len()], self.roots.clone());
+        for node in 0..context.graph.len() as u32 {
+            self.needs(context, node);
+        }
+    }
+
+    /// Adds what a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage
+    /// may change; `here` is the same part of the stage.
+    pub(super) fn add_stage(&mut self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) {
+        let untouched = base.lacks.all.iter().filter(|lack| !there.lacks.has(lack.sought));
+        let roots = roots(here, &self.misplaced, untouched.chain(&here.lacks.all));
+        let nodes = || here.focus.into_iter().flat_map(|focus| &focus.nodes).copied();
+        let was_reached = |&node: &Node| self.reached.get(node as usize) == Some(&true);
+        let loses_nothing = |node: Node| {
+            let now = here.graph.needs(node);
+            base.graph.needs(node).iter().all(|edge| now.iter().any(|other| other.node == edge.node))
+        };
+        let only_grows = self.roots.iter().all(|root| roots.binary_search(root).is_ok())
+            && nodes().filter(was_reached).all(loses_nothing);
+        let (mut reached, mut waiting) = (Vec::new(), roots);
+        if only_grows {
+            // What leads on from the part that may differ leads to more, and all else to what it led to.
+            reached.clone_from(&self.reached);
+            let again: Vec<Node> = nodes().filter(was_reached).collect();
+            again.iter().for_each(|&node| reached[node as usize] = false);
+            waiting.extend(again);
+        }
+        reached.resize(here.graph.len(), false);
+        self.go_on(here, reached, waiting);
+        nodes().for_each(|node| self.needs(here, node));
+    }
+
+    /// Follows needs from `waiting` to all that is not yet `reached`, and gives all that then is.
+    fn go_on(&mut self, context: &Context<'_>, mut reached: Vec<bool>, mut waiting: Vec<Node>) -> Vec<bool> {
+        for (index, _) in context.services() {
             self.built[index.index()] |= context.resolution.ids.is_built(index);
         }
-        let mut seen = vec![false; context.graph.len()];
-        let mut waiting = roots(context);
         while let Some(node) = waiting.pop() {
-            if std::mem::replace(&mut seen[node as usize], true) {
+            if std::mem::replace(&mut reached[node as usize], true) {
                 continue;
             }
             if let What::Service(service) = context.graph.what(node) {
                 self.used[service.index()] = true;
             }
             waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
+        }
+        for lack in &context.lacks.all {
+            if let Some(meant) = lack.meant {
+                self.meant.insert(meant);
+                self.meant_at.extend(lack.uses.iter().map(|used| (used.source, meant)));
+            }
+            if let Sought::Setting(setting) = lack.sought {
+                self.lacking_settings.insert(setting);
+            }
+        }
+        reached
+    }
+
+    /// Notes which modules a node's needs lead to.
+    fn needs(&mut self, context: &Context<'_>, node: Node) {
+        let wiring = context.wiring;
+        for edge in context.graph.needs(node) {
+            if let (Some(need), What::Service(service)) = (edge.need_in(wiring), context.graph.what(edge.node))
+                && let Some(from) = wiring.module_of(need.source)
+                && let Some(to) = wiring.module_of(wiring.service(service).source)
+                && from != to
+            {
+                self.needed_modules.insert((from, to));
+            }
         }
     }
 
@@ -45,7 +133,11 @@ impl Usage {
 
 /// The nodes that are used from outside: entries, providers, what expectations and the platform speak of.
 /// And those that another finding already says are probably meant: they are not unused, they are misspelt.
-fn roots(context: &Context<'_>) -> Vec<Node> {
+fn roots<'l>(
+    context: &Context<'_>,
+    misplaced: &[ServiceIndex],
+    lacks: impl Iterator<Item = &'l Lack>,
+) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut roots: Vec<Node> = (0..facts.entries.len()).map(|entry| graph.entry(entry)).collect();
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
@@ -62,7 +154,7 @@ fn roots(context: &Context<'_>) -> Vec<Node> {
     }
     let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag);
     roots.extend(supplied.filter_map(|supplied| graph.tag(supplied.name.name)));
-    for lack in &context.lacks.all {
+    for lack in lacks {
         match (lack.sought, lack.meant) {
             (Sought::Service(_), Some(meant)) => roots.extend(id(meant)),
             (Sought::Contract(_), Some(meant)) => roots.extend(contract(meant)),
@@ -70,24 +162,30 @@ fn roots(context: &Context<'_>) -> Vec<Node> {
             _ => {}
         }
     }
-    roots.extend(misplaced(context));
+    let built = misplaced.iter().filter(|&&service| resolution.ids.is_built(service));
+    roots.extend(built.map(|&service| Graph::service(service)));
+    roots.extend(unsettled(context));
     for name in context.doubts.mentioned() {
         roots.extend(id(name).into_iter().chain(contract(name)).chain(graph.tag(name)));
     }
+    roots.sort_unstable();
+    roots.dedup();
     roots
 }
 
+/// Services that carry a tag which nobody knows: they are meant for some collector.
+fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
+    let is_unknown = |tagging: &Tagging| context.graph.tag(tagging.tag.name).is_none();
+    let services = context.wiring.services();
+    let misplaced =
+        services.filter(|(_, service)| service.taggings.of(&context.wiring.facts.taggings).iter().any(is_unknown));
+    misplaced.map(|(index, _)| index).collect()
+}
+
 /// What would be used but for a fault that is a finding of its own.
-fn misplaced(context: &Context<'_>) -> Vec<Node> {
+fn unsettled(context: &Context<'_>) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut nodes = Vec::new();
-    for (index, service) in context.wiring.services() {
-        // A tag that nobody knows: its carriers are meant for some collector.
-        let taggings = service.taggings.of(&facts.taggings);
-        if resolution.ids.is_built(index) && taggings.iter().any(|tag| graph.tag(tag.tag.name).is_none()) {
-            nodes.push(Graph::service(index));
-        }
-    }
     for tag in &facts.tags {
         let node = graph.tag(tag.tag.name);
         // A tag that nothing collects, and services that should carry it and do not.

@@ -44,6 +44,11 @@ pub struct Service {
 }
 
 impl Service {
+    /// Whether it is a definition of something that can be built: no alias, no template.
+    pub fn may_be_built(&self) -> bool {
+        self.alias_of.is_none() && !self.template
+    }
+
     /// A definition that says nothing but its id.
     pub fn new(id: Named) -> Self {
         Self {

@@ -1,177 +1,234 @@
 //! From resolved needs to edges.
 
-use super::{Edge, Edges, Graph, NONE, Node};
-use crate::facts::Need;
+use super::{Edge, Edges, Graph, NONE, Node, What};
+use crate::facts::{Need, SuppliedKind, Target};
 use crate::name::Name;
-use crate::resolve::{Met, Resolution};
-use crate::wiring::{ServiceIndex, Wiring};
+use crate::resolve::{Change, Met, Resolution, needs_of};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt, HashSet};
-use std::ops::Range;
+use std::sync::Arc;
 
 impl Graph {
     /// The graph of a resolved wiring. Work and size grow with the number of needs, tags and candidates.
     pub fn new(wiring: &Wiring, resolution: &Resolution) -> Self {
-        let tags = collected_tags(wiring);
+        let mut graph = Self::without_edges(wiring, resolution);
+        let builder = Builder::new(&graph, wiring, resolution);
+        let mut forward = Edges::default();
+        let mut edges = Vec::new();
+        for node in 0..graph.node_count() {
+            builder.edges_of(&graph, node, &mut edges);
+            forward.push(&edges);
+        }
+        graph.backward = forward.reversed();
+        graph.forward = forward;
+        graph
+    }
+
+    /// The graph of a stage out of that with none chosen. Nodes keep their numbers; questions that only the
+    /// stage asks come after all others.
+    pub(crate) fn restaged(&self, wiring: &Wiring, resolution: &Resolution, change: &Change) -> Self {
+        let mut graph = self.clone();
+        graph.questions = resolution.ambiguous.len() as u32;
+        let new_questions = self.node_count()..graph.node_count();
+        for _ in new_questions {
+            graph.forward.push(&[]);
+            graph.backward.push(&[]);
+        }
+        let services = change.services.iter().map(|&service| Self::service(service));
+        let tags = change.tags.iter().filter_map(|&tag| graph.tag(tag));
+        let questions = (0..graph.questions).filter(|&question| {
+            change.contracts.contains(&resolution.ambiguous[question as usize].contract)
+        });
+        let questions = questions.map(|question| graph.question(question));
+        let changed = services.chain(tags).chain(change.holders.iter().copied()).chain(questions);
+        let mut changed: Vec<Node> = changed.collect();
+        changed.sort_unstable();
+        changed.dedup();
+        let builder = Builder::new(&graph, wiring, resolution);
+        // By far end of an edge that has gone or come: the near ends it has now among the changed nodes.
+        let mut ends: HashMap<Node, Vec<Edge>> = HashMap::new();
+        let mut edges = Vec::new();
+        let mut forward = graph.forward.clone();
+        for &node in &changed {
+            builder.edges_of(&graph, node, &mut edges);
+            for edge in graph.forward.of(node) {
+                ends.entry(edge.node).or_default();
+            }
+            for edge in &edges {
+                ends.entry(edge.node).or_default().push(Edge { node, need: edge.need });
+            }
+            forward.replace(node, &edges);
+        }
+        for (end, from_changed) in ends {
+            let is_kept = |edge: &&Edge| changed.binary_search(&edge.node).is_err();
+            let mut all: Vec<Edge> = graph.backward.of(end).iter().filter(is_kept).copied().collect();
+            all.extend(from_changed);
+            // Stable: several edges from one node stay in the order of its needs.
+            all.sort_by_key(|edge| edge.node);
+            graph.backward.replace(end, &all);
+        }
+        graph.forward = forward;
+        graph
+    }
+
+    fn without_edges(wiring: &Wiring, resolution: &Resolution) -> Self {
         let facts = &wiring.facts;
-        let mut graph = Self {
+        let tags = collected_tags(wiring);
+        let first_tag = (facts.services.len() + facts.entries.len() + facts.providers.len()) as u32;
+        let tag_nodes = tags.iter().enumerate().map(|(index, &tag)| (tag, first_tag + index as u32)).collect();
+        Self {
             services: facts.services.len() as u32,
             entries: facts.entries.len() as u32,
             providers: facts.providers.len() as u32,
             questions: resolution.ambiguous.len() as u32,
-            tags: Vec::new(),
-            tag_nodes: HashMap::new(),
+            tags: Arc::new(tags),
+            tag_nodes: Arc::new(tag_nodes),
             forward: Edges::default(),
             backward: Edges::default(),
-        };
-        let mut builder = Builder::new(&graph, resolution, &tags);
-        builder.services(wiring);
-        for entry in &facts.entries {
-            builder.node(entry.needs.range());
         }
-        let stage = resolution.stage;
-        let has_roster = wiring.rosters(stage).next().is_some();
-        let listed: HashSet<Name> = listed_providers(wiring, stage).collect();
-        for provider in &facts.providers {
-            // A provider that no roster lists is never loaded: it uses nothing.
-            if !has_roster || listed.contains(&provider.id.name) {
-                builder.needs(provider.register.range());
-                builder.needs(provider.start.range());
-            }
-            builder.end();
-        }
-        for &tag in &tags {
-            builder.all(resolution.carriers.get(tag));
-        }
-        for question in &resolution.ambiguous {
-            builder.all(&question.candidates);
-        }
-        graph.forward = builder.edges;
-        graph.tag_nodes = builder.tag_nodes;
-        graph.tags = tags;
-        graph.backward = reversed(&graph.forward);
-        graph
     }
-}
 
-fn listed_providers(wiring: &Wiring, stage: Option<Name>) -> impl Iterator<Item = Name> {
-    wiring
-        .rosters(stage)
-        .flat_map(|roster| roster.providers.of(&wiring.facts.named))
-        .map(|provider| provider.name)
+    fn node_count(&self) -> u32 {
+        self.first_question() + self.questions
+    }
 }
 
 /// Tags that something collects, in the order in which they are first spoken of.
 fn collected_tags(wiring: &Wiring) -> Vec<Name> {
     let mut seen = vec![false; wiring.names.bound()];
     let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
-        crate::facts::Target::Tag(tag) => Some(tag),
+        Target::Tag(tag) => Some(tag),
         _ => None,
     });
     let declared = wiring.facts.tags.iter().map(|tag| tag.tag.name);
-    let supplied = wiring.facts.supplied.iter().filter(|name| name.kind == crate::facts::SuppliedKind::Tag);
+    let supplied = wiring.facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Tag);
     let all = needed.chain(declared).chain(supplied.map(|supplied| supplied.name.name));
     all.filter(|tag| !std::mem::replace(&mut seen[tag.index()], true)).collect()
 }
 
+/// Makes the edges of one node after another.
 struct Builder<'a> {
+    wiring: &'a Wiring,
     resolution: &'a Resolution,
-    tag_nodes: HashMap<Name, Node>,
-    first_question: Node,
-    edges: Edges,
+    /// By service id the tags that it is declared to collect.
+    collectors: HashMap<Name, Vec<Node>>,
+    /// The providers that are loaded; `None`: nobody says which.
+    listed: Option<HashSet<Name>>,
 }
 
 impl<'a> Builder<'a> {
-    fn new(graph: &Graph, resolution: &'a Resolution, tags: &[Name]) -> Self {
-        let first_tag = graph.services + graph.entries + graph.providers;
-        let mut tag_nodes = HashMap::with_capacity(tags.len());
-        tag_nodes.extend(tags.iter().enumerate().map(|(index, &tag)| (tag, first_tag + index as u32)));
-        let first_question = first_tag + tags.len() as u32;
-        let edges = Edges { starts: vec![0], edges: Vec::new() };
-        Self { resolution, tag_nodes, first_question, edges }
-    }
-
-    fn services(&mut self, wiring: &Wiring) {
+    fn new(graph: &Graph, wiring: &'a Wiring, resolution: &'a Resolution) -> Self {
         let mut collectors: HashMap<Name, Vec<Node>> = HashMap::new();
         for tag in &wiring.facts.tags {
-            if let (Some(by), Some(&node)) = (tag.collected_by, self.tag_nodes.get(&tag.tag.name)) {
+            if let (Some(by), Some(node)) = (tag.collected_by, graph.tag(tag.tag.name)) {
                 collectors.entry(by.name).or_default().push(node);
             }
         }
-        for (index, service) in wiring.services() {
-            if !self.resolution.ids.is_built(index) {
-                self.end();
-                continue;
+        let has_roster = wiring.rosters(resolution.stage).next().is_some();
+        let listed = wiring
+            .rosters(resolution.stage)
+            .flat_map(|roster| roster.providers.of(&wiring.facts.named))
+            .map(|provider| provider.name);
+        let listed = has_roster.then(|| listed.collect());
+        Self { wiring, resolution, collectors, listed }
+    }
+
+    fn edges_of(&self, graph: &Graph, node: Node, edges: &mut Vec<Edge>) {
+        edges.clear();
+        let what = graph.what(node);
+        match what {
+            What::Service(service) if !self.resolution.ids.is_built(service) => {}
+            What::Service(service) => {
+                self.needs(graph, what, edges);
+                self.collected(service, edges);
             }
-            self.needs(service.needs.range());
-            for &tag in collectors.get(&service.id.name).into_iter().flatten() {
-                self.push(tag, NONE);
-            }
-            if let Some(inner) = self.resolution.ids.wrapped(index) {
-                let is_needed = |need: &Need| need.target == crate::facts::Target::Wrapped;
-                if !service.needs.of(&wiring.facts.needs).iter().any(is_needed) {
-                    self.push(Graph::service(inner), NONE);
+            What::Entry(_) => self.needs(graph, what, edges),
+            What::Provider(number) => {
+                let id = self.wiring.facts.providers[number as usize].id.name;
+                // A provider that no roster lists is never loaded: it uses nothing.
+                if self.listed.as_ref().is_none_or(|listed| listed.contains(&id)) {
+                    self.needs(graph, what, edges);
                 }
             }
-            self.end();
-        }
-    }
-
-    /// All edges of a node that has needs only.
-    fn node(&mut self, needs: Range<usize>) {
-        self.needs(needs);
-        self.end();
-    }
-
-    fn needs(&mut self, needs: Range<usize>) {
-        for need in needs {
-            let target = match self.resolution.met(crate::wiring::NeedIndex(need as u32)) {
-                Met::Service(service) => Some(Graph::service(service)),
-                Met::Carriers(tag) => self.tag_nodes.get(&tag).copied(),
-                Met::Ambiguous(question) => Some(self.first_question + question),
-                _ => None,
-            };
-            if let Some(target) = target {
-                self.push(target, need as u32);
+            What::Tag(tag) => self.all(self.resolution.carriers(tag), edges),
+            What::Question(question) => {
+                let asked = &self.resolution.ambiguous[question as usize];
+                // One that is settled in this stage keeps its number and nothing else.
+                if self.resolution.question((asked.contract, asked.key)) == Some(question) {
+                    self.all(asked.candidates.iter().copied(), edges);
+                }
             }
         }
     }
 
-    fn all(&mut self, services: &[ServiceIndex]) {
-        for &service in services {
-            self.push(Graph::service(self.resolution.ids.stand_in(service)), NONE);
+    /// Tags that a service collects without a need on them, and what it wraps without saying so.
+    fn collected(&self, index: ServiceIndex, edges: &mut Vec<Edge>) {
+        let service = self.wiring.service(index);
+        let tags = self.collectors.get(&service.id.name).into_iter().flatten();
+        edges.extend(tags.map(|&tag| Edge { node: tag, need: NONE }));
+        if let Some(inner) = self.resolution.ids.wrapped(index) {
+            let is_needed = |need: &Need| need.target == Target::Wrapped;
+            if !service.needs.of(&self.wiring.facts.needs).iter().any(is_needed) {
+                edges.push(Edge { node: Graph::service(inner), need: NONE });
+            }
         }
-        self.end();
     }
 
-    fn push(&mut self, node: Node, need: u32) {
-        self.edges.edges.push(Edge { node, need });
+    fn needs(&self, graph: &Graph, what: What, edges: &mut Vec<Edge>) {
+        for need in needs_of(self.wiring, what).into_iter().flatten() {
+            let target = match self.resolution.met(NeedIndex(need as u32)) {
+                Met::Service(service) => Some(Graph::service(service)),
+                Met::Carriers(tag) => graph.tag(tag),
+                Met::Ambiguous(question) => Some(graph.question(question)),
+                _ => None,
+            };
+            edges.extend(target.map(|node| Edge { node, need: need as u32 }));
+        }
     }
 
-    fn end(&mut self) {
-        self.edges.starts.push(self.edges.edges.len() as u32);
+    fn all(&self, services: impl Iterator<Item = ServiceIndex>, edges: &mut Vec<Edge>) {
+        let stand_ins = services.map(|service| self.resolution.ids.stand_in(service));
+        edges.extend(stand_ins.map(|service| Edge { node: Graph::service(service), need: NONE }));
     }
 }
 
-/// The same edges from their other ends, by counting.
-fn reversed(forward: &Edges) -> Edges {
-    let nodes = forward.starts.len() - 1;
-    let mut starts = vec![0_u32; nodes + 1];
-    for edge in &forward.edges {
-        starts[edge.node as usize + 1] += 1;
+impl Edges {
+    /// Adds the edges of the next node.
+    fn push(&mut self, edges: &[Edge]) {
+        self.starts.push(self.edges.len() as u32);
+        self.edges.extend_from_slice(edges);
+        self.ends.push(self.edges.len() as u32);
     }
-    let mut sum = 0;
-    for start in &mut starts {
-        sum += *start;
-        *start = sum;
+
+    /// Gives a node other edges. Their old place is not used again.
+    fn replace(&mut self, node: Node, edges: &[Edge]) {
+        self.starts[node as usize] = self.edges.len() as u32;
+        self.edges.extend_from_slice(edges);
+        self.ends[node as usize] = self.edges.len() as u32;
     }
-    let mut next = starts.clone();
-    let mut edges = vec![Edge { node: 0, need: NONE }; forward.edges.len()];
-    for from in 0..nodes as u32 {
-        for edge in forward.of(from) {
-            let at = &mut next[edge.node as usize];
-            edges[*at as usize] = Edge { node: from, need: edge.need };
-            *at += 1;
+
+    /// The same edges from their other ends, by counting.
+    fn reversed(&self) -> Self {
+        let nodes = self.starts.len();
+        let mut ends = vec![0_u32; nodes];
+        for edge in &self.edges {
+            ends[edge.node as usize] += 1;
         }
+        let mut sum = 0;
+        for end in &mut ends {
+            let count = *end;
+            *end = sum;
+            sum += count;
+        }
+        let starts = ends.clone();
+        let mut edges = vec![Edge { node: 0, need: NONE }; self.edges.len()];
+        for from in 0..nodes as u32 {
+            for edge in self.of(from) {
+                let at = &mut ends[edge.node as usize];
+                edges[*at as usize] = Edge { node: from, need: edge.need };
+                *at += 1;
+            }
+        }
+        Self { starts, ends, edges }
     }
-    Edges { starts, edges }
 }

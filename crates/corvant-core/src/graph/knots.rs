@@ -8,6 +8,15 @@ use super::{Edge, Graph, Node};
 /// R. Tarjan's algorithm for strongly connected components (1972), with a stack of its own in place of
 /// recursion: work grows with nodes and edges, whatever the depth.
 pub fn knots(graph: &Graph, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
+    knots_from(graph, 0..graph.len() as u32, keep)
+}
+
+/// The same, of what can be reached from some nodes.
+pub fn knots_from(
+    graph: &Graph,
+    roots: impl Iterator<Item = Node>,
+    keep: impl Fn(Node, Edge) -> bool,
+) -> Vec<Vec<Node>> {
     let mut search = Search {
         number: vec![UNSEEN; graph.len()],
         low: vec![0; graph.len()],
@@ -15,7 +24,7 @@ pub fn knots(graph: &Graph, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>>
         count: 0,
         knots: Vec::new(),
     };
-    for root in 0..graph.len() as u32 {
+    for root in roots {
         if search.number[root as usize] == UNSEEN && !graph.needs(root).is_empty() {
             search.run(graph, root, &keep);
         }

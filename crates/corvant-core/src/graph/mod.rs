@@ -18,6 +18,7 @@ use crate::facts::Need;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::HashMap;
+use std::sync::Arc;
 
 const NONE: u32 = u32::MAX;
 
@@ -40,7 +41,7 @@ pub enum What {
 }
 
 /// One edge, seen from one of its ends.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Edge {
     /// The other end.
     pub node: Node,
@@ -70,34 +71,36 @@ impl Edge {
 }
 
 /// Who needs whom in one stage.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Graph {
     services: u32,
     entries: u32,
     providers: u32,
-    tags: Vec<Name>,
-    tag_nodes: HashMap<Name, Node>,
+    tags: Arc<Vec<Name>>,
+    tag_nodes: Arc<HashMap<Name, Node>>,
     questions: u32,
     forward: Edges,
     backward: Edges,
 }
 
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 struct Edges {
+    /// By node where its edges begin and end.
     starts: Vec<u32>,
+    ends: Vec<u32>,
     edges: Vec<Edge>,
 }
 
 impl Edges {
     fn of(&self, node: Node) -> &[Edge] {
-        &self.edges[self.starts[node as usize] as usize..self.starts[node as usize + 1] as usize]
+        &self.edges[self.starts[node as usize] as usize..self.ends[node as usize] as usize]
     }
 }
 
 impl Graph {
     /// How many nodes there are.
     pub fn len(&self) -> usize {
-        self.forward.starts.len() - 1
+        self.forward.starts.len()
     }
 
     /// Whether there is no node.
@@ -107,7 +110,7 @@ impl Graph {
 
     /// How many edges there are.
     pub fn edge_count(&self) -> usize {
-        self.forward.edges.len()
+        (0..self.len() as u32).map(|node| self.forward.of(node).len()).sum()
     }
 
     /// What a node needs.
@@ -125,7 +128,7 @@ impl Graph {
         let entry = self.services;
         let provider = entry + self.entries;
         let tag = provider + self.providers;
-        let question = tag + self.tags.len() as u32;
+        let question = self.first_question();
         match node {
             _ if node < entry => What::Service(ServiceIndex(node)),
             _ if node < provider => What::Entry(node - entry),
@@ -162,11 +165,15 @@ impl Graph {
 
     /// The node of a question.
     pub fn question(&self, question: u32) -> Node {
-        self.len() as u32 - self.questions + question
+        self.first_question() + question
     }
 
     /// Whether a node is a question: its edges say who may be meant, not who is needed.
     pub fn is_question(&self, node: Node) -> bool {
-        node >= self.len() as u32 - self.questions
+        node >= self.first_question()
+    }
+
+    fn first_question(&self) -> Node {
+        self.services + self.entries + self.providers + self.tags.len() as u32
     }
 }

@@ -5,25 +5,27 @@ use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
-/// Offers by contract, and by contract and key.
+/// Offers by contract, and by contract and key, of all services whatever their stages: which of them are built
+/// in a stage is asked when they are looked up.
 #[derive(Debug)]
 pub(super) struct Contracts {
-    offering: Table,
+    offering: Table<ServiceIndex>,
     keyed: HashMap<(Name, Name), Vec<ServiceIndex>>,
     /// For each contract those that say they extend it.
     extended_by: HashMap<Name, Vec<Name>>,
 }
 
 impl Contracts {
-    pub(super) fn new(wiring: &Wiring, ids: &Ids) -> Self {
+    pub(super) fn new(wiring: &Wiring) -> Self {
+        let services = || wiring.services().filter(|(_, service)| service.may_be_built());
         let offers = || {
-            wiring.services().filter(|&(index, _)| ids.is_built(index)).flat_map(|(index, service)| {
+            services().flat_map(|(index, service)| {
                 let offers = service.offers.of(&wiring.facts.named);
                 offers.iter().map(move |offer| (offer.name, index))
             })
         };
         let mut keyed: HashMap<_, Vec<_>> = HashMap::new();
-        for (index, service) in wiring.services().filter(|&(index, _)| ids.is_built(index)) {
+        for (index, service) in services() {
             let Some(key) = service.key else { continue };
             for offer in service.offers.of(&wiring.facts.named) {
                 keyed.entry((offer.name, key.name)).or_default().push(index);
@@ -38,6 +40,7 @@ impl Contracts {
         Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by }
     }
 
+    /// All services that offer a contract itself, in whatever stage.
     pub(super) fn offering(&self, contract: Name) -> &[ServiceIndex] {
         self.offering.get(contract)
     }
@@ -64,7 +67,10 @@ impl Contracts {
             Some(key) => self.keyed.get(&(contract, key)).map_or(&[][..], Vec::as_slice),
             None => self.offering.get(contract),
         };
-        let stand_ins = |contract: Name| offering(contract).iter().map(|&service| ids.stand_in(service));
+        let stand_ins = |contract: Name| {
+            let built = offering(contract).iter().filter(|&&service| ids.is_built(service));
+            built.map(|&service| ids.stand_in(service))
+        };
         let mut candidates: Vec<ServiceIndex> = stand_ins(contract).collect();
         if self.extended_by.contains_key(&contract) {
             let mut seen = HashSet::new();

@@ -1,13 +1,13 @@
 //! From ids to definitions: stages, overrides, wrappers and aliases.
 
-use crate::facts::Service;
 use crate::name::Name;
 use crate::wiring::{SameId, ServiceIndex, Wiring};
+use foldhash::HashSet;
 
 const NONE: u32 = u32::MAX;
 
 /// Which definition every id leads to in one stage.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Ids {
     active: Vec<bool>,
     built: Vec<bool>,
@@ -36,37 +36,77 @@ pub enum Lead {
     Undefined,
 }
 
+/// What a definition is in the end, before that is worked out.
+const UNSEEN: u32 = u32::MAX - 1;
+
 impl Ids {
     /// Works out all ids of a stage.
     pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
-        let services = &wiring.facts.services;
-        let in_stage = |service: &Service| {
-            let stages = service.stages.of(&wiring.facts.named);
-            stages.is_empty() || stages.iter().any(|limit| Some(limit.name) == stage)
-        };
+        let count = wiring.facts.services.len();
         let mut ids = Self {
-            active: services.iter().map(in_stage).collect(),
-            built: Vec::new(),
+            active: vec![false; count],
+            built: vec![false; count],
             first: vec![NONE; wiring.names.bound()],
-            wrapper: Vec::new(),
-            wrapped: Vec::new(),
-            last: Vec::new(),
+            wrapper: vec![NONE; count],
+            wrapped: vec![NONE; count],
+            last: vec![UNSEEN; count],
             duplicates: Vec::new(),
         };
-        ids.define(wiring);
-        ids.replace(wiring);
-        ids.wrap(wiring);
-        ids.follow(wiring);
-        // What wraps itself, over however many others, is a finding and cannot be built.
-        let is_built = |(service, (active, last)): (&Service, (&bool, &u32))| {
-            *active && *last != NONE && service.alias_of.is_none() && !service.template
-        };
-        ids.built = services.iter().zip(ids.active.iter().zip(&ids.last)).map(is_built).collect();
+        ids.work_out(wiring, stage, (0..count as u32).map(ServiceIndex));
         ids
     }
 
-    fn define(&mut self, wiring: &Wiring) {
-        for (index, service) in wiring.services() {
+    /// The ids of another stage, where only those of `services` can differ: all definitions that have, alias,
+    /// wrap or replace one of `names`.
+    pub(super) fn restaged(
+        &self,
+        wiring: &Wiring,
+        stage: Option<Name>,
+        services: &[ServiceIndex],
+        names: &HashSet<Name>,
+    ) -> Self {
+        let mut ids = self.clone();
+        for name in names {
+            ids.first[name.index()] = NONE;
+        }
+        for service in services.iter().map(|service| service.index()) {
+            ids.wrapper[service] = NONE;
+            ids.wrapped[service] = NONE;
+            ids.last[service] = UNSEEN;
+        }
+        ids.duplicates.retain(|(one, _)| !names.contains(&wiring.service(*one).id.name));
+        ids.work_out(wiring, stage, services.iter().copied());
+        ids
+    }
+
+    /// Works out some services, in their order, whose fields are still blank.
+    fn work_out(
+        &mut self,
+        wiring: &Wiring,
+        stage: Option<Name>,
+        services: impl Iterator<Item = ServiceIndex> + Clone,
+    ) {
+        for index in services.clone() {
+            let stages = wiring.service(index).stages.of(&wiring.facts.named);
+            self.active[index.index()] =
+                stages.is_empty() || stages.iter().any(|limit| Some(limit.name) == stage);
+        }
+        self.define(wiring, services.clone());
+        self.replace(wiring, services.clone());
+        self.wrap(wiring, services.clone());
+        self.follow(wiring, services.clone());
+        for index in services {
+            // What wraps itself, over however many others, is a finding and cannot be built.
+            self.built[index.index()] = self.active[index.index()]
+                && self.last[index.index()] != NONE
+                && wiring.service(index).may_be_built();
+        }
+        self.duplicates.sort_unstable_by_key(|&(one, other)| one.max(other));
+    }
+
+    fn define(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
+        for index in services {
+            let service = wiring.service(index);
             let overrides_itself = service.replaces.is_some_and(|id| id.name == service.id.name);
             if !self.active[index.index()] || overrides_itself {
                 continue;
@@ -85,9 +125,10 @@ impl Ids {
         }
     }
 
-    fn replace(&mut self, wiring: &Wiring) {
-        for (index, service) in wiring.services() {
-            let Some(replaced) = service.replaces.filter(|_| self.active[index.index()]) else { continue };
+    fn replace(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
+        for index in services {
+            let replaces = wiring.service(index).replaces;
+            let Some(replaced) = replaces.filter(|_| self.active[index.index()]) else { continue };
             let first = &mut self.first[replaced.name.index()];
             if *first != NONE && *first != index.0 {
                 self.active[*first as usize] = false;
@@ -96,11 +137,10 @@ impl Ids {
         }
     }
 
-    fn wrap(&mut self, wiring: &Wiring) {
-        self.wrapper = vec![NONE; self.active.len()];
-        self.wrapped = vec![NONE; self.active.len()];
-        for (index, service) in wiring.services() {
-            let Some(wrapped) = service.wraps.filter(|_| self.active[index.index()]) else { continue };
+    fn wrap(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
+        for index in services {
+            let wraps = wiring.service(index).wraps;
+            let Some(wrapped) = wraps.filter(|_| self.active[index.index()]) else { continue };
             let first = &mut self.first[wrapped.name.index()];
             if *first != NONE && *first != index.0 {
                 self.wrapped[index.index()] = *first;
@@ -111,12 +151,10 @@ impl Ids {
     }
 
     /// Follows aliases and wrappers to their ends; every definition is visited once.
-    fn follow(&mut self, wiring: &Wiring) {
-        const UNSEEN: u32 = u32::MAX - 1;
-        self.last = vec![UNSEEN; self.active.len()];
+    fn follow(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
         let mut line = Vec::new();
-        for start in 0..self.active.len() as u32 {
-            let mut at = start;
+        for start in services {
+            let mut at = start.0;
             let end = loop {
                 if at == NONE || self.last[at as usize] != UNSEEN {
                     break if at == NONE { NONE } else { self.last[at as usize] };

@@ -6,9 +6,11 @@
 mod contracts;
 mod ids;
 mod needs;
+mod restage;
 mod table;
 
 pub use ids::{Ids, Lead};
+pub(crate) use restage::{Change, StageIndex, needs_of};
 pub use table::Table;
 
 use crate::facts::SuppliedKind;
@@ -16,6 +18,7 @@ use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use contracts::Contracts;
 use foldhash::{HashMap, HashSet};
+use std::sync::Arc;
 
 /// What a need gets.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -44,7 +47,7 @@ pub enum Met {
 /// A contract, or one key of it, that several services claim and nothing settles.
 ///
 /// A choice that leads nowhere leaves its contract unsettled too; that is the choice's fault.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Ambiguity {
     /// The contract.
     pub contract: Name,
@@ -63,17 +66,19 @@ pub struct Resolution {
     pub stage: Option<Name>,
     /// Which definition every id leads to.
     pub ids: Ids,
-    /// Carriers of every tag, in the order of their definitions.
-    pub carriers: Table,
     /// Contracts and keys that several services claim.
     pub ambiguous: Vec<Ambiguity>,
-    contracts: Contracts,
+    /// Carriers of every tag, whatever their stages.
+    carriers: Arc<Table<ServiceIndex>>,
+    contracts: Arc<Contracts>,
     met: Vec<Met>,
     winners: HashMap<Name, ServiceIndex>,
     choices: HashMap<(Name, Option<Name>), Name>,
     questions: HashMap<(Name, Option<Name>), u32>,
-    supplied: Vec<HashSet<Name>>,
-    settings: HashMap<Name, Value>,
+    supplied: Arc<Vec<HashSet<Name>>>,
+    settings: Arc<HashMap<Name, Value>>,
+    /// Settings that are not as in `settings`.
+    settings_here: HashMap<Name, Value>,
 }
 
 /// Whether a setting has a value in the stage.
@@ -90,21 +95,19 @@ pub enum Value {
 impl Resolution {
     /// Resolves every need of the wiring in a stage.
     pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
-        let ids = Ids::new(wiring, stage);
-        let contracts = Contracts::new(wiring, &ids);
-        let carriers = carriers(wiring, &ids);
         let mut resolution = Self {
             stage,
-            ids,
-            carriers,
-            contracts,
+            ids: Ids::new(wiring, stage),
+            carriers: Arc::new(carriers(wiring)),
+            contracts: Arc::new(Contracts::new(wiring)),
             ambiguous: Vec::new(),
             met: Vec::new(),
             winners: HashMap::default(),
             choices: HashMap::default(),
             questions: HashMap::default(),
-            supplied: supplied(wiring),
-            settings: needs::settings(wiring, stage),
+            supplied: Arc::new(supplied(wiring)),
+            settings: Arc::new(needs::settings(wiring, stage)),
+            settings_here: HashMap::default(),
         };
         resolution.meet_all(wiring);
         resolution
@@ -137,11 +140,27 @@ impl Resolution {
 
     /// The value of a setting, if it is declared.
     pub fn setting(&self, setting: Name) -> Option<Value> {
-        self.settings.get(&setting).copied()
+        self.settings_here.get(&setting).or_else(|| self.settings.get(&setting)).copied()
     }
 
     /// The services that offer a contract itself, under whatever key, in the order of their definitions.
-    pub fn offering(&self, contract: Name) -> &[ServiceIndex] {
+    pub fn offering(&self, contract: Name) -> impl Iterator<Item = ServiceIndex> {
+        let all = self.contracts.offering(contract).iter().copied();
+        all.filter(|&service| self.ids.is_built(service))
+    }
+
+    /// The services that carry a tag, in the order of their definitions.
+    pub fn carriers(&self, tag: Name) -> impl Iterator<Item = ServiceIndex> {
+        self.carriers_anywhere(tag).iter().copied().filter(|&service| self.ids.is_built(service))
+    }
+
+    /// The definitions that carry a tag, whatever their stages.
+    pub fn carriers_anywhere(&self, tag: Name) -> &[ServiceIndex] {
+        self.carriers.get(tag)
+    }
+
+    /// The definitions that offer a contract itself, whatever their stages.
+    pub fn offering_anywhere(&self, contract: Name) -> &[ServiceIndex] {
         self.contracts.offering(contract)
     }
 
@@ -151,14 +170,13 @@ impl Resolution {
     }
 }
 
-fn carriers(wiring: &Wiring, ids: &Ids) -> Table {
-    let pairs = || {
-        wiring.services().filter(|&(index, _)| ids.is_built(index)).flat_map(|(index, service)| {
+fn carriers(wiring: &Wiring) -> Table<ServiceIndex> {
+    Table::new(wiring.names.bound(), || {
+        wiring.services().filter(|(_, service)| service.may_be_built()).flat_map(|(index, service)| {
             let taggings = service.taggings.of(&wiring.facts.taggings);
             taggings.iter().map(move |tagging| (tagging.tag.name, index))
         })
-    };
-    Table::new(wiring.names.bound(), pairs)
+    })
 }
 
 fn supplied(wiring: &Wiring) -> Vec<HashSet<Name>> {

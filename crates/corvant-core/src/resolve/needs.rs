@@ -3,21 +3,18 @@
 use super::contracts::open_form;
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
-use crate::facts::{Need, SuppliedKind, Target};
+use crate::facts::{Need, Setting, SuppliedKind, Target};
 use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
 
 /// Answers that were found before: a contract that many need is looked up once.
-type Known = HashMap<(Name, Option<Name>), Met>;
+pub(super) type Known = HashMap<(Name, Option<Name>), Met>;
 
 impl Resolution {
     /// Fills in what every need gets.
     pub(super) fn meet_all(&mut self, wiring: &Wiring) {
-        for choice in wiring.choices(self.stage) {
-            let key = choice.key.map(|key| key.name);
-            self.choices.entry((choice.contract.name, key)).or_insert(choice.service.name);
-        }
+        self.choose(wiring);
         let mut known = Known::default();
         self.met = wiring.facts.needs.iter().map(|need| self.meet(wiring, need, &mut known)).collect();
         self.meet_wrapped(wiring);
@@ -30,7 +27,15 @@ impl Resolution {
             .collect();
     }
 
-    fn meet(&mut self, wiring: &Wiring, need: &Need, known: &mut Known) -> Met {
+    /// Notes the choices that hold in the stage.
+    pub(super) fn choose(&mut self, wiring: &Wiring) {
+        for choice in wiring.choices(self.stage) {
+            let key = choice.key.map(|key| key.name);
+            self.choices.entry((choice.contract.name, key)).or_insert(choice.service.name);
+        }
+    }
+
+    pub(super) fn meet(&mut self, wiring: &Wiring, need: &Need, known: &mut Known) -> Met {
         let met = match need.target {
             Target::Service(id) => self.meet_id(wiring, id),
             Target::Contract(contract) => {
@@ -123,12 +128,16 @@ impl Resolution {
 
     /// Wrappers' needs on what they wrap, which depend on who has the need.
     fn meet_wrapped(&mut self, wiring: &Wiring) {
-        for (index, service) in wiring.services().filter(|(_, service)| service.wraps.is_some()) {
-            let met = self.ids.wrapped(index).map_or(Met::Unknown, Met::Service);
-            for need in service.needs.range() {
-                if wiring.facts.needs[need].target == Target::Wrapped {
-                    self.met[need] = met;
-                }
+        for (index, _) in wiring.services().filter(|(_, service)| service.wraps.is_some()) {
+            self.meet_wrapped_of(wiring, index);
+        }
+    }
+
+    pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, wrapper: ServiceIndex) {
+        let met = self.ids.wrapped(wrapper).map_or(Met::Unknown, Met::Service);
+        for need in wiring.service(wrapper).needs.range() {
+            if wiring.facts.needs[need].target == Target::Wrapped {
+                self.met[need] = met;
             }
         }
     }
@@ -137,7 +146,17 @@ impl Resolution {
 /// Whether each declared setting has a value in a stage; a value anywhere counts.
 pub(super) fn settings(wiring: &Wiring, stage: Option<Name>) -> HashMap<Name, Value> {
     let mut settings = HashMap::with_capacity(wiring.facts.settings.len());
-    for setting in &wiring.facts.settings {
+    add_settings(wiring, stage, wiring.facts.settings.iter(), &mut settings);
+    settings
+}
+
+pub(super) fn add_settings<'a>(
+    wiring: &Wiring,
+    stage: Option<Name>,
+    declarations: impl Iterator<Item = &'a Setting>,
+    settings: &mut HashMap<Name, Value>,
+) {
+    for setting in declarations {
         let stages = setting.stages.of(&wiring.facts.stage_values);
         let in_stage = stages.iter().any(|value| Some(value.stage.name) == stage);
         let value = if setting.value.is_some() || in_stage {
@@ -152,5 +171,4 @@ pub(super) fn settings(wiring: &Wiring, stage: Option<Name>) -> HashMap<Name, Va
             *known = value;
         }
     }
-    settings
 }

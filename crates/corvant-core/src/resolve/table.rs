@@ -1,18 +1,17 @@
-//! Several services for each name, in two flat arrays.
+//! Several things for each name, in two flat arrays.
 
 use crate::name::Name;
-use crate::wiring::ServiceIndex;
 
-/// For each name a list of services, in the order they were given.
+/// For each name a list of things (services, nodes), in the order they were given.
 #[derive(Debug)]
-pub struct Table {
+pub struct Table<T> {
     starts: Vec<u32>,
-    services: Vec<ServiceIndex>,
+    things: Vec<T>,
 }
 
-impl Table {
+impl<T: Copy + Default> Table<T> {
     /// A table over all names below `bound`. `pairs` is run twice: to count, then to fill.
-    pub fn new<I: Iterator<Item = (Name, ServiceIndex)>>(bound: usize, pairs: impl Fn() -> I) -> Self {
+    pub fn new<I: Iterator<Item = (Name, T)>>(bound: usize, pairs: impl Fn() -> I) -> Self {
         let mut starts = vec![0_u32; bound + 1];
         for (name, _) in pairs() {
             starts[name.index() + 1] += 1;
@@ -22,19 +21,19 @@ impl Table {
             sum += *start;
             *start = sum;
         }
-        let mut services = vec![ServiceIndex(0); sum as usize];
+        let mut things = vec![T::default(); sum as usize];
         let mut next = starts.clone();
-        for (name, service) in pairs() {
+        for (name, thing) in pairs() {
             let at = &mut next[name.index()];
-            services[*at as usize] = service;
+            things[*at as usize] = thing;
             *at += 1;
         }
-        Self { starts, services }
+        Self { starts, things }
     }
 
-    /// The services of a name.
-    pub fn get(&self, name: Name) -> &[ServiceIndex] {
+    /// The things of a name.
+    pub fn get(&self, name: Name) -> &[T] {
         let start = self.starts[name.index()] as usize;
-        &self.services[start..self.starts[name.index() + 1] as usize]
+        &self.things[start..self.starts[name.index() + 1] as usize]
     }
 }

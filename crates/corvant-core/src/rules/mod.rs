@@ -33,6 +33,11 @@ pub struct Rule {
 }
 
 impl Rule {
+    /// Whether its findings may hold in some stages and not in others.
+    pub fn is_staged(&self) -> bool {
+        matches!(self.scope, Scope::Stage | Scope::WholeStage)
+    }
+
     /// Whether its subjects are files or paths inside them.
     pub fn is_about_files(&self) -> bool {
         self.scope == Scope::Files
@@ -52,8 +57,11 @@ impl Eq for Rule {}
 pub enum Scope {
     /// The files themselves: once.
     Files,
-    /// The wiring of one stage: once for each.
+    /// The wiring of one stage, item by item: for each stage what is not as with none chosen. Its check looks
+    /// at what [`Context`] says is to be looked at.
     Stage,
+    /// The wiring of one stage as a whole: once for each.
+    WholeStage,
     /// What holds in all stages together: once, after them.
     Workspace,
     /// What allowances accepted: once, at the end.

@@ -36,7 +36,7 @@ pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<(Wirin
     let wiring = link(workspace.manifests, workspace.names, workspace.policy);
     let stage = looking.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
     let today = looking.today.clone().unwrap_or_else(today);
-    let mut report = audit(&wiring, &Options { stage, today: Some(today) });
+    let mut report = audit(&wiring, &Options { stage, today: Some(today), afresh: false });
     report.blind_spots.extend(workspace.blind_spots);
     Ok((wiring, report))
 }

@@ -41,7 +41,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 

@@ -50,7 +50,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
     let whole = context.wiring.choices(context.resolution.stage).filter(|choice| choice.key.is_none());
     let chosen: HashSet<Name> = whole.map(|choice| choice.contract.name).collect();
-    for (index, service) in context.wiring.services() {
+    for (index, service) in context.services() {
         if !service.is_default || !context.resolution.ids.is_built(index) {
             continue;
         }

@@ -44,12 +44,13 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
+    let choices = context.wiring.choices(context.resolution.stage);
     let chosen: HashSet<(Name, Name)> =
-        facts.choices.iter().filter_map(|choice| Some((choice.contract.name, choice.key?.name))).collect();
+        choices.filter_map(|choice| Some((choice.contract.name, choice.key?.name))).collect();
     let mut under: HashMap<(Name, Name), usize> = HashMap::default();
     let mut groups: Vec<(Name, Name, Vec<ServiceIndex>)> = Vec::new();
     for (index, service) in
-        context.wiring.services().filter(|&(index, _)| context.resolution.ids.is_built(index))
+        context.services().filter(|&(index, _)| context.resolution.ids.is_built(index))
     {
         let Some(key) = service.key else { continue };
         let stand_in = context.resolution.ids.stand_in(index);

@@ -47,7 +47,7 @@ module: drill
 services:
   drill.clock: { type: velmora.drill.FrozenClock, offers: [Clock], replaces: clock.system }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 

@@ -3,11 +3,12 @@
 use crate::audit::{Context, Sink};
 use crate::facts::Target;
 use crate::finding::{Finding, Severity};
-use crate::resolve::Met;
+use crate::graph::What;
+use crate::resolve::{Met, needs_of};
 use crate::rules::{Family, Rule, Scope};
 use crate::source::Place;
 use crate::wiring::{NeedIndex, ServiceIndex};
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -41,16 +42,22 @@ corvant: 1
 module: vehicles
 services: { vehicles.cache: { type: velmora.vehicles.Cache } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let wiring = context.wiring;
+    if !wiring.facts.services.iter().any(|service| service.internal) {
+        return;
+    }
     let mut number: HashMap<ServiceIndex, usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
-    let needs = wiring.facts.needs.iter().enumerate().take(wiring.written_needs);
-    for (at, need) in needs {
+    let mut seen = HashSet::default();
+    let is_built = |what: &What| !matches!(*what, What::Service(of) if !context.resolution.ids.is_built(of));
+    let holders = (0..context.graph.len() as u32).map(|node| context.graph.what(node)).filter(is_built);
+    for at in holders.flat_map(|holder| needs_of(wiring, holder)).flatten() {
+        let need = &wiring.facts.needs[at];
         let reached = match (need.target, context.resolution.met(NeedIndex(at as u32))) {
             (Target::Service(id), Met::Service(_)) => context.resolution.ids.first(id),
             (Target::Contract(_), Met::Service(service)) => Some(service),
@@ -59,7 +66,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let Some(reached) = reached.filter(|&service| wiring.service(service).internal) else { continue };
         let definition = wiring.service(reached);
         let (from, of) = (wiring.module_of(need.source), wiring.module_of(definition.source));
-        if from.is_none() || of.is_none() || from == of {
+        // What several inherit is written once.
+        if from.is_none() || of.is_none() || from == of || !seen.insert((need.source, need.span)) {
             continue;
         }
         let id = wiring.id(reached);

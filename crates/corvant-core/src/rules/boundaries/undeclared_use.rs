@@ -47,7 +47,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::Workspace,
     check,
 };
 

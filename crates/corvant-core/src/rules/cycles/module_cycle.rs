@@ -47,7 +47,7 @@ services:
 entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::Workspace,
     check,
 };
 

@@ -3,7 +3,6 @@
 use crate::audit::{Context, Sink, join_words};
 use crate::facts::Via;
 use crate::finding::{Finding, Severity};
-use crate::graph::knots::knots;
 use crate::graph::reach::Origin;
 use crate::graph::{Edge, Node, Ring, What, openings, shortest_ring};
 use crate::rules::{Family, Rule, Scope};
@@ -49,12 +48,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let is_look_up = |edge: Edge| edge.need_in(context.wiring).is_some_and(|need| need.via == Via::LookUp);
     let any = |node: Node, edge: Edge| !graph.is_question(node) && !is_look_up(edge);
     let building = |node: Node, edge: Edge| any(node, edge) && edge.is_for_building(context.wiring);
-    let hard = knots(graph, building);
+    let hard = context.knots(building);
     let in_hard: HashSet<Node> = hard.iter().flatten().copied().collect();
     for knot in &hard {
         sink.report(finding(context, knot, building));
     }
-    for knot in knots(graph, any) {
+    for knot in context.knots(any) {
         if knot.iter().all(|node| !in_hard.contains(node)) {
             let mut finding = finding(context, &knot, any);
             finding.severity = Severity::Note;

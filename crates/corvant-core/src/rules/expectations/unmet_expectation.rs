@@ -39,7 +39,7 @@ expect:
 entries:
   station-clock: { needs: { clock: { contract: Clock } } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 

@@ -48,7 +48,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 

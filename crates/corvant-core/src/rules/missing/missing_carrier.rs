@@ -4,6 +4,7 @@ use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
 use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -40,8 +41,8 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    for tag in &context.wiring.facts.tags {
-        let carriers = context.resolution.carriers.get(tag.tag.name);
+    for tag in context.tags() {
+        let carriers: Vec<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
         let enough = carriers.len() >= tag.at_least as usize;
         if enough || context.doubts.is_opaque() || context.doubts.mentions(tag.tag.name).is_some() {
             continue;
@@ -50,7 +51,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let found = if found == 0 { "nobody does".to_owned() } else { format!("only {found} do") };
         let message = format!("{least} services must carry the tag {name}, and {found}");
         let mut finding = Finding::new(&RULE, name, message).at(tag.source, tag.tag.span, "declared here");
-        for &carrier in carriers {
+        for carrier in carriers {
             let service = context.wiring.service(carrier);
             let role = format!("carried by {}", context.wiring.id(carrier));
             finding = finding.at(service.source, service.id.span, role);

@@ -95,7 +95,7 @@ fn help(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
     let mut help = Vec::new();
     help.extend(context.dormant(DormantKind::Service, id));
     if let Some(meant) = lack.meant {
-        let meant = context.resolution.ids.first(meant).map_or_else(
+        let meant = context.wiring.first_definition(meant).map_or_else(
             || format!("{} (supplied by the host platform)", context.text(meant)),
             |service| context.whereabouts(service),
         );

@@ -47,7 +47,7 @@ module: log
 services: { log.main: { type: velmora.log.Main } }
 providers: { log.provider: { registers: [log.main] } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 

@@ -74,7 +74,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let mut first_with = FirstWith::new();
-    for (index, service) in context.wiring.services() {
+    for (index, service, is_looked_at) in context.services_in_company() {
         if !context.resolution.ids.is_built(index) {
             continue;
         }
@@ -84,7 +84,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 look_at(context, index, tagging, rules, &mut first_with, &mut faults);
             }
         }
-        if !faults.is_empty() {
+        if is_looked_at && !faults.is_empty() {
             sink.report(finding(context, index, faults));
         }
     }

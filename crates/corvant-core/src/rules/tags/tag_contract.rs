@@ -44,7 +44,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let asked: HashMap<Name, Name> =
         facts.tags.iter().filter_map(|tag| Some((tag.tag.name, tag.contract?.name))).collect();
     let mut offering_each = HashMap::default();
-    for (index, service) in context.wiring.services() {
+    for (index, service) in context.services() {
         if asked.is_empty() || !context.resolution.ids.is_built(index) {
             continue;
         }

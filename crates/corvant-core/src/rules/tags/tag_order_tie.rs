@@ -40,7 +40,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
@@ -53,7 +53,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let mut first: HashMap<Vec<Name>, (ServiceIndex, Tagging)> = HashMap::default();
-        for &carrier in context.resolution.carriers.get(tag.tag.name) {
+        for carrier in context.resolution.carriers(tag.tag.name) {
             let taggings = context.wiring.service(carrier).taggings.of(&facts.taggings);
             let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag.tag.name) else {
                 continue;

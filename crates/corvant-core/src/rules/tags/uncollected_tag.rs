@@ -53,7 +53,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     collected.extend(facts.tags.iter().filter(|tag| tag.collected_by.is_some()).map(|tag| tag.tag.name));
     for tag in &facts.tags {
         let name = tag.tag.name;
-        let carriers = context.resolution.carriers.get(name);
+        let carriers = context.resolution.carriers_anywhere(name);
         let supplied = context.resolution.is_supplied(SuppliedKind::Tag, name);
         let hidden = context.doubts.is_opaque() || context.doubts.mentions(name).is_some();
         if carriers.is_empty() || supplied || hidden || !collected.insert(name) {

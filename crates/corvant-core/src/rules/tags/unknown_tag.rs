@@ -87,7 +87,7 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
     let facts = &context.wiring.facts;
     let mut by_tag: HashMap<Name, usize> = HashMap::new();
     let mut unknown: Vec<Unknown> = Vec::new();
-    for (index, service) in context.wiring.services() {
+    for (index, service) in context.services() {
         if !context.resolution.ids.is_built(index) {
             continue;
         }

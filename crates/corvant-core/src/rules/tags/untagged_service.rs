@@ -37,7 +37,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Stage,
+    scope: Scope::WholeStage,
     check,
 };
 
@@ -47,7 +47,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for tag in facts.tags.iter().filter(|tag| tag.carried_by_all) {
         let Some(contract) = tag.contract else { continue };
         let carriers: HashSet<ServiceIndex> =
-            context.resolution.carriers.get(tag.tag.name).iter().copied().collect();
+            context.resolution.carriers(tag.tag.name).collect();
         let mut lacking: Vec<ServiceIndex> = offering(context, contract.name).into_iter().collect();
         lacking.retain(|&service| {
             let wraps = context.resolution.ids.wrapped(service).is_some();

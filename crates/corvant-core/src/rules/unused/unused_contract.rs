@@ -1,6 +1,6 @@
 //! `unused-contract`: a contract that is declared and that nobody needs.
 
-use crate::audit::{Context, Sink, Sought};
+use crate::audit::{Context, Sink};
 use crate::facts::Target;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
@@ -54,10 +54,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     used.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
     let bases = facts.contracts.iter().flat_map(|contract| contract.extends.of(&facts.named));
     used.extend(bases.map(|base| base.name));
-    used.extend(context.lacks.all.iter().filter_map(|lack| match lack.sought {
-        Sought::Contract(_) => lack.meant,
-        _ => None,
-    }));
+    used.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
     for contract in &facts.contracts {
         let name = contract.contract.name;
         let open_form = context.text(name).contains("<*>");

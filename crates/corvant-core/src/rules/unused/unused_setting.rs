@@ -1,6 +1,6 @@
 //! `unused-setting`: a setting that nothing needs.
 
-use crate::audit::{Context, Sink, Sought};
+use crate::audit::{Context, Sink};
 use crate::facts::Target;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
@@ -54,11 +54,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         used.extend(references.map(|reference| reference.name));
     }
     // What a misspelt name was meant to be is in use; and one that lacks its value is a finding for that.
-    for lack in &context.lacks.all {
-        if let Sought::Setting(setting) = lack.sought {
-            used.extend(lack.meant);
-            used.insert(setting);
-        }
+    if let Some(usage) = context.usage() {
+        used.extend(usage.meant.iter().chain(&usage.lacking_settings));
     }
     for setting in &facts.settings {
         let name = setting.setting.name;

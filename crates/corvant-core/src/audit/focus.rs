@@ -1,0 +1,105 @@
+//! What has to be looked at again in a stage; all else is as it is with no stage chosen.
+//!
+//! A rule that looks at its focus alone is run on both wirings, that of the stage and that with none chosen:
+//! what it then finds in the one and not in the other is what the stage changes.
+
+use crate::facts::Target;
+use crate::graph::knots::knots_from;
+use crate::graph::{Edge, Graph, Node, What};
+use crate::name::Name;
+use crate::resolve::{Change, Met, Resolution, StageIndex, needs_of};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use foldhash::HashSet;
+
+/// What a stage may find differently, in order.
+#[derive(Debug)]
+pub(crate) struct Focus {
+    /// Services that are changed, or need, carry or offer what is.
+    pub(super) services: Vec<ServiceIndex>,
+    /// All carriers of the tags that those carry and that say something of attributes.
+    pub(super) company: Vec<ServiceIndex>,
+    /// Entries and providers that need what is changed.
+    pub(super) others: Vec<Node>,
+    /// Tags with other carriers.
+    pub(super) tags: HashSet<Name>,
+    /// Settings with other values, by number in the facts.
+    pub(super) settings: Vec<u32>,
+    /// Nodes from which knots are looked for: those above and the members of the knots they are in.
+    pub(super) nodes: HashSet<Node>,
+}
+
+impl Focus {
+    pub(super) fn new(
+        wiring: &Wiring,
+        index: &StageIndex,
+        change: &Change,
+        (base, base_graph): (&Resolution, &Graph),
+        (here, graph): (&Resolution, &Graph),
+    ) -> Self {
+        let mut holders = change.holders.clone();
+        for &service in &change.services {
+            for resolution in [base, here] {
+                let lacked = lacked(wiring, resolution, service);
+                holders.extend(lacked.flat_map(|name| index.speakers_of(name)));
+            }
+        }
+        let mut services = change.services.clone();
+        let mut others = Vec::new();
+        for &node in &holders {
+            match graph.what(node) {
+                What::Service(service) => services.push(service),
+                _ => others.push(node),
+            }
+        }
+        services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
+        services.extend(change.contracts.iter().flat_map(|&contract| here.offering_anywhere(contract)));
+        services.sort_unstable();
+        services.dedup();
+        others.sort_unstable();
+        others.dedup();
+        let mut nodes: HashSet<Node> = services.iter().map(|&service| Graph::service(service)).collect();
+        nodes.extend(&others);
+        nodes.extend(change.tags.iter().filter_map(|&tag| graph.tag(tag)));
+        let mut starts: Vec<Node> = nodes.iter().copied().collect();
+        starts.sort_unstable();
+        for graph in [base_graph, graph] {
+            let any = |node: Node, _: Edge| !graph.is_question(node);
+            let knots = knots_from(graph, starts.iter().copied(), any);
+            let touched: Vec<Vec<Node>> =
+                knots.into_iter().filter(|knot| knot.iter().any(|node| nodes.contains(node))).collect();
+            nodes.extend(touched.into_iter().flatten());
+        }
+        let company = company(wiring, base, &services);
+        Self { services, company, others, tags: change.tags.clone(), settings: change.settings.clone(), nodes }
+    }
+}
+
+/// What a service lacks, or names otherwise and may lack: all who speak of it are told in the same finding.
+fn lacked(wiring: &Wiring, resolution: &Resolution, index: ServiceIndex) -> impl Iterator<Item = Name> {
+    let is_lacking = |need: &usize| {
+        matches!(resolution.met(NeedIndex(*need as u32)), Met::Missing | Met::MissingKey | Met::Ambiguous(_))
+    };
+    let needs = needs_of(wiring, What::Service(index)).into_iter().flatten().filter(is_lacking);
+    let needed = needs.filter_map(|need| match wiring.facts.needs[need].target {
+        Target::Service(name) | Target::Contract(name) | Target::Setting(name) => Some(name),
+        Target::Tag(_) | Target::Wrapped => None,
+    });
+    let service = wiring.service(index);
+    let named = [service.alias_of, service.wraps, service.replaces, service.like].into_iter().flatten();
+    let named = named.map(|named| named.name).filter(|&name| !resolution.ids.is_defined(name));
+    let lacked: Vec<Name> = needed.chain(named).collect();
+    lacked.into_iter()
+}
+
+fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) -> Vec<ServiceIndex> {
+    let facts = &wiring.facts;
+    let ruled = facts.tags.iter().filter(|tag| tag.attributes.is_some()).map(|tag| tag.tag.name);
+    let ruled: HashSet<Name> = ruled.collect();
+    let taggings = services.iter().flat_map(|&service| wiring.service(service).taggings.of(&facts.taggings));
+    let tags: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).filter(|tag| ruled.contains(tag)).collect();
+    let carriers = tags.iter().flat_map(|&tag| resolution.carriers_anywhere(tag)).copied();
+    let mut company: Vec<ServiceIndex> = services.iter().copied().chain(carriers).collect();
+    company.sort_unstable();
+    company.dedup();
+    company
+}

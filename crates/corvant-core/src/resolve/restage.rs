@@ -1,0 +1,327 @@
+//! One stage after another: what a stage changes is worked out, and the rest is taken from the wiring with no
+//! stage chosen.
+//!
+//! Everything is found by name: a definition that is limited to the stage changes what its id, the ids it
+//! replaces or wraps, its contracts and its tags lead to; and that changes the needs that name those.
+
+use super::contracts::open_form;
+use super::needs::{Known, add_settings};
+use super::{Resolution, Table, Value};
+use crate::facts::Target;
+use crate::graph::{Graph, Node, What};
+use crate::name::Name;
+use crate::wiring::{ServiceIndex, Wiring};
+use foldhash::{HashMap, HashSet};
+
+/// What is asked by name for every stage, gathered once.
+pub(crate) struct StageIndex {
+    /// Services that are limited to stages.
+    limited: Vec<ServiceIndex>,
+    /// By name the nodes that have a need on it, of whatever kind.
+    holders: Table<Node>,
+    /// By name the services that alias, wrap or replace it.
+    links: HashMap<Name, Vec<ServiceIndex>>,
+    /// By name the services that take it as their model.
+    children: HashMap<Name, Vec<ServiceIndex>>,
+    /// By id all definitions, where there are several.
+    definitions: HashMap<Name, Vec<ServiceIndex>>,
+    /// By contract those that it extends.
+    bases: HashMap<Name, Vec<Name>>,
+    /// By open form (`Store<*>`) the contracts of that form that are needed.
+    closed_forms: HashMap<Name, Vec<Name>>,
+    /// Settings whose value may depend on the stage: by name their declarations, by number in the facts.
+    settings: HashMap<Name, Vec<u32>>,
+    /// By setting the declarations whose values refer to it, by number in the facts.
+    referrers: HashMap<Name, Vec<u32>>,
+}
+
+/// What a stage changes.
+#[derive(Debug, Default)]
+pub(crate) struct Change {
+    /// Definitions that count there and not elsewhere, or the other way, or may lead elsewhere.
+    pub(crate) services: Vec<ServiceIndex>,
+    /// Contracts that others offer, or for which others are chosen.
+    pub(crate) contracts: HashSet<Name>,
+    /// Tags that others carry, or whose contract others offer.
+    pub(crate) tags: HashSet<Name>,
+    /// Settings that have a value there and none elsewhere, or the other way, by number of their declarations;
+    /// and those that refer to them or have a value of their own there.
+    pub(crate) settings: Vec<u32>,
+    /// Nodes that have a need on any of these, in order.
+    pub(crate) holders: Vec<Node>,
+    /// Whether another roster holds.
+    pub(crate) roster: bool,
+    ids: HashSet<Name>,
+    setting_names: HashSet<Name>,
+}
+
+impl Change {
+    /// Whether the stage is as if none were chosen.
+    pub(crate) fn is_nothing(&self) -> bool {
+        self.services.is_empty()
+            && self.contracts.is_empty()
+            && self.settings.is_empty()
+            && self.holders.is_empty()
+            && !self.roster
+    }
+}
+
+impl StageIndex {
+    /// Work and size grow with the number of needs.
+    pub(crate) fn new(wiring: &Wiring, graph: &Graph) -> Self {
+        let facts = &wiring.facts;
+        let mut index = Self {
+            limited: Vec::new(),
+            holders: Table::new(wiring.names.bound(), || holders(wiring, graph)),
+            links: HashMap::default(),
+            children: HashMap::default(),
+            definitions: HashMap::default(),
+            bases: HashMap::default(),
+            closed_forms: HashMap::default(),
+            settings: HashMap::default(),
+            referrers: HashMap::default(),
+        };
+        for (number, service) in wiring.services() {
+            if !service.stages.is_empty() {
+                index.limited.push(number);
+            }
+            for link in [service.alias_of, service.wraps, service.replaces].into_iter().flatten() {
+                index.links.entry(link.name).or_default().push(number);
+            }
+            if let Some(model) = service.like {
+                index.children.entry(model.name).or_default().push(number);
+            }
+            if wiring.is_defined_again(service.id.name) {
+                index.definitions.entry(service.id.name).or_default().push(number);
+            }
+        }
+        for contract in &facts.contracts {
+            let bases = contract.extends.of(&facts.named).iter().map(|base| base.name);
+            index.bases.entry(contract.contract.name).or_default().extend(bases);
+        }
+        index.index_forms(wiring);
+        index.index_settings(wiring);
+        index
+    }
+
+    /// The nodes that have a need on a name, and the services that name it in any other way.
+    pub(crate) fn speakers_of(&self, name: Name) -> impl Iterator<Item = Node> {
+        let named = [&self.links, &self.children].into_iter().filter_map(move |by_name| by_name.get(&name));
+        let named = named.flatten().map(|&service| Graph::service(service));
+        self.holders.get(name).iter().copied().chain(named)
+    }
+
+    fn index_forms(&mut self, wiring: &Wiring) {
+        let mut offers = wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.named));
+        if self.limited.is_empty() || !offers.any(|offer| wiring.text(offer.name).ends_with("<*>")) {
+            return;
+        }
+        let mut seen = HashSet::default();
+        for need in &wiring.facts.needs {
+            if let Target::Contract(contract) = need.target
+                && seen.insert(contract)
+                && let Some(open) = open_form(wiring, contract)
+            {
+                self.closed_forms.entry(open).or_default().push(contract);
+            }
+        }
+    }
+
+    fn index_settings(&mut self, wiring: &Wiring) {
+        let facts = &wiring.facts;
+        for (number, setting) in facts.settings.iter().enumerate() {
+            let number = number as u32;
+            if setting.required || !setting.stages.is_empty() {
+                self.settings.entry(setting.setting.name).or_default();
+            }
+            let staged = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
+            for references in staged.chain([setting.references]) {
+                for reference in references.of(&facts.named) {
+                    self.referrers.entry(reference.name).or_default().push(number);
+                }
+            }
+        }
+        for (number, setting) in facts.settings.iter().enumerate() {
+            if let Some(declarations) = self.settings.get_mut(&setting.setting.name) {
+                declarations.push(number as u32);
+            }
+        }
+    }
+
+    /// All definitions that a stage may bring in or take out, with the ids that may lead elsewhere for it.
+    fn changed_services(&self, wiring: &Wiring, stage: Name) -> (Vec<ServiceIndex>, HashSet<Name>) {
+        let is_in = |service: &&ServiceIndex| {
+            let stages = wiring.service(**service).stages.of(&wiring.facts.named);
+            stages.iter().any(|limit| limit.name == stage)
+        };
+        let mut waiting: Vec<ServiceIndex> = self.limited.iter().filter(is_in).copied().collect();
+        let mut services: HashSet<ServiceIndex> = waiting.iter().copied().collect();
+        let mut ids: HashSet<Name> = HashSet::default();
+        while let Some(service) = waiting.pop() {
+            let service = wiring.service(service);
+            let names = [Some(service.id), service.replaces, service.wraps].into_iter().flatten();
+            for name in names.map(|named| named.name) {
+                if !ids.insert(name) {
+                    continue;
+                }
+                let several = self.definitions.get(&name).map_or(&[][..], Vec::as_slice);
+                let links = self.links.get(&name).map_or(&[][..], Vec::as_slice);
+                let only = wiring.first_definition(name);
+                for &known in several.iter().chain(links).chain(only.as_ref()) {
+                    if services.insert(known) {
+                        waiting.push(known);
+                    }
+                }
+            }
+        }
+        let mut services: Vec<ServiceIndex> = services.into_iter().collect();
+        services.sort_unstable();
+        (services, ids)
+    }
+}
+
+/// The needs of a node: their ranges in the facts.
+pub(crate) fn needs_of(wiring: &Wiring, what: What) -> [std::ops::Range<usize>; 2] {
+    let facts = &wiring.facts;
+    match what {
+        What::Service(service) => [wiring.service(service).needs.range(), 0..0],
+        What::Entry(entry) => [facts.entries[entry as usize].needs.range(), 0..0],
+        What::Provider(provider) => {
+            let provider = &facts.providers[provider as usize];
+            [provider.register.range(), provider.start.range()]
+        }
+        What::Tag(_) | What::Question(_) => [0..0, 0..0],
+    }
+}
+
+fn holders(wiring: &Wiring, graph: &Graph) -> impl Iterator<Item = (Name, Node)> {
+    (0..graph.len() as u32).flat_map(move |node| {
+        let needs = needs_of(wiring, graph.what(node)).into_iter().flatten();
+        needs.filter_map(move |need| match wiring.facts.needs[need].target {
+            Target::Service(name) | Target::Contract(name) | Target::Tag(name) | Target::Setting(name) => {
+                Some((name, node))
+            }
+            Target::Wrapped => None,
+        })
+    })
+}
+
+impl Resolution {
+    /// The resolution of a stage out of that with none chosen, and what differs between the two.
+    pub(crate) fn restaged(
+        &self,
+        wiring: &Wiring,
+        graph: &Graph,
+        index: &StageIndex,
+        stage: Name,
+    ) -> (Self, Change) {
+        let (services, ids) = index.changed_services(wiring, stage);
+        let mut resolution = Self {
+            stage: Some(stage),
+            ids: self.ids.restaged(wiring, Some(stage), &services, &ids),
+            carriers: self.carriers.clone(),
+            contracts: self.contracts.clone(),
+            ambiguous: Vec::new(),
+            met: Vec::new(),
+            winners: HashMap::default(),
+            choices: HashMap::default(),
+            questions: HashMap::default(),
+            supplied: self.supplied.clone(),
+            settings: self.settings.clone(),
+            settings_here: HashMap::default(),
+        };
+        resolution.choose(wiring);
+        let mut change = Change { services, ids, ..Change::default() };
+        change.roster = wiring.facts.rosters.iter().any(|roster| roster.stage == Some(stage));
+        change.contracts = self.changed_contracts(wiring, index, stage, &change);
+        let tags = change.services.iter().flat_map(|&service| {
+            wiring.service(service).taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name)
+        });
+        change.tags = tags.collect();
+        let by_contract = wiring.facts.tags.iter().filter(|tag| {
+            tag.contract.is_some_and(|contract| change.contracts.contains(&contract.name))
+        });
+        change.tags.extend(by_contract.map(|tag| tag.tag.name));
+        resolution.change_settings(self, wiring, index, &mut change);
+        let names = change.ids.iter().chain(&change.contracts).chain(&change.setting_names);
+        change.holders = names.flat_map(|&name| index.holders.get(name)).copied().collect();
+        if change.roster {
+            change.holders.extend((0..wiring.facts.providers.len()).map(|provider| graph.provider(provider)));
+        }
+        change.holders.sort_unstable();
+        change.holders.dedup();
+        resolution.meet_changed(self, wiring, graph, &change);
+        (resolution, change)
+    }
+
+    fn changed_contracts(
+        &self,
+        wiring: &Wiring,
+        index: &StageIndex,
+        stage: Name,
+        change: &Change,
+    ) -> HashSet<Name> {
+        let offers = change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
+        let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
+        let chosen = wiring.facts.choices.iter().filter(|choice| {
+            choice.stage == Some(stage) || change.ids.contains(&choice.service.name)
+        });
+        waiting.extend(chosen.map(|choice| choice.contract.name));
+        let mut contracts = HashSet::default();
+        while let Some(contract) = waiting.pop() {
+            if contracts.insert(contract) {
+                for further in [&index.bases, &index.closed_forms] {
+                    waiting.extend(further.get(&contract).into_iter().flatten());
+                }
+            }
+        }
+        contracts
+    }
+
+    fn change_settings(&mut self, base: &Self, wiring: &Wiring, index: &StageIndex, change: &mut Change) {
+        let facts = &wiring.facts;
+        for (&setting, declarations) in &index.settings {
+            let mut here = HashMap::default();
+            let declared = declarations.iter().map(|&number| &facts.settings[number as usize]);
+            add_settings(wiring, self.stage, declared.clone(), &mut here);
+            self.settings_here.extend(here);
+            let is_absent = |value: Option<Value>| value.is_none_or(|value| value == Value::Absent);
+            if is_absent(self.setting(setting)) != is_absent(base.setting(setting)) {
+                change.setting_names.insert(setting);
+                change.settings.extend(declarations);
+                change.settings.extend(index.referrers.get(&setting).into_iter().flatten());
+            }
+            let has_references = declarations.iter().zip(declared).filter(|(_, setting)| {
+                let values = setting.stages.of(&facts.stage_values).iter();
+                values.clone().any(|value| Some(value.stage.name) == self.stage && !value.references.is_empty())
+            });
+            change.settings.extend(has_references.map(|(number, _)| number));
+        }
+        change.settings.sort_unstable();
+        change.settings.dedup();
+    }
+
+    /// Meets the needs that what has changed may meet otherwise; all others stay met as they are.
+    fn meet_changed(&mut self, base: &Self, wiring: &Wiring, graph: &Graph, change: &Change) {
+        self.met.clone_from(&base.met);
+        self.ambiguous.extend(base.ambiguous.iter().cloned());
+        self.questions.extend(
+            base.questions.iter().filter(|((contract, _), _)| !change.contracts.contains(contract)).map(|(&question, &number)| (question, number)),
+        );
+        let mut known = Known::default();
+        for need in change.holders.iter().flat_map(|&node| needs_of(wiring, graph.what(node))).flatten() {
+            let is_changed = match wiring.facts.needs[need].target {
+                Target::Service(name) => change.ids.contains(&name),
+                Target::Contract(name) => change.contracts.contains(&name),
+                Target::Setting(name) => change.setting_names.contains(&name),
+                Target::Tag(_) | Target::Wrapped => false,
+            };
+            if is_changed {
+                self.met[need] = self.meet(wiring, &wiring.facts.needs[need], &mut known);
+            }
+        }
+        for &service in change.services.iter().filter(|&&service| wiring.service(service).wraps.is_some()) {
+            self.meet_wrapped_of(wiring, service);
+        }
+    }
+}
