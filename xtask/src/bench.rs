@@ -7,6 +7,7 @@ use corvant_read::carrier::yaml;
 use corvant_read::scope::Scope;
 use corvant_read::{discover, workspace};
 use corvant_render::text;
+use corvant_testing::corpus::Made;
 use rayon::prelude::*;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
@@ -69,7 +70,7 @@ fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
     let folder =
         PathBuf::from(format!("target/corpora/{services}-{}", if faulty { "faulty" } else { "clean" }));
     if !folder.join("expected.txt").exists() {
-        corpus::write(&folder, services, faulty, 1)?;
+        corpus::write(&folder, Made { services, faults: usize::from(faulty), stages: 0, seed: 1 })?;
     }
     let program = Path::new("target/release/corvant");
     let folder_text = folder.display().to_string();

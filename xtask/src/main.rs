@@ -5,6 +5,7 @@ mod corpus;
 mod screenshots;
 
 use clap::Parser;
+use corvant_testing::corpus::Made;
 use std::path::PathBuf;
 
 /// Chores of Corvant's maintainers.
@@ -21,6 +22,9 @@ enum Chore {
         /// With faults, one file in eight.
         #[arg(long)]
         faulty: bool,
+        /// With so many stages.
+        #[arg(long, default_value_t = 0)]
+        stages: usize,
         /// The same seed makes the same text.
         #[arg(long, default_value_t = 1)]
         seed: u64,
@@ -46,7 +50,9 @@ enum Chore {
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     match Chore::parse() {
-        Chore::Corpus { folder, services, faulty, seed } => corpus::write(&folder, services, faulty, seed)?,
+        Chore::Corpus { folder, services, faulty, stages, seed } => {
+            corpus::write(&folder, Made { services, faults: usize::from(faulty), stages, seed })?;
+        }
         Chore::Bench { sizes, runs, write } => bench::run(&sizes, runs, write)?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Screenshots => screenshots::make()?,

@@ -62,9 +62,10 @@ fn a_tag_may_lack_carriers_in_one_stage_only() {
 fn lines(wiring: &Wiring, afresh: bool) -> Vec<String> {
     let report = audit(wiring, &Options { afresh, ..Options::default() });
     let line = |finding: &Finding| {
-        let stages = finding.stages.as_ref().map(|stages| {
-            stages.iter().map(|&stage| wiring.text(stage)).collect::<Vec<_>>().join(",")
-        });
+        let stages = finding
+            .stages
+            .as_ref()
+            .map(|stages| stages.iter().map(|&stage| wiring.text(stage)).collect::<Vec<_>>().join(","));
         let places: Vec<String> =
             finding.places.iter().map(|place| format!("{:?} {}", place.span, place.role)).collect();
         let (rule, severity) = (finding.rule.name, finding.severity.word());
@@ -90,7 +91,10 @@ fn a_stage_by_its_changes_is_as_the_stage_afresh(#[case] seeds: Range<u64>) {
         let (expected, found) = (lines(&wiring, true), lines(&wiring, false));
         let missing: Vec<_> = expected.iter().filter(|line| !found.contains(line)).collect();
         let extra: Vec<_> = found.iter().filter(|line| !expected.contains(line)).collect();
-        assert!(missing.is_empty() && extra.is_empty(), "{seed}: missing {missing:#?}\nextra {extra:#?}\n{files:#?}");
+        assert!(
+            missing.is_empty() && extra.is_empty(),
+            "{seed}: missing {missing:#?}\nextra {extra:#?}\n{files:#?}"
+        );
         assert_eq!(expected, found);
     }
 }

@@ -1,11 +1,13 @@
 //! Made workspaces of any size, clean or with faults whose findings are known.
 //!
 //! Every file holds twenty services that build on one another, offers contracts, carries and collects tags,
-//! has settings and one entry, and needs services and contracts of earlier files. The same seed always makes
-//! the same text.
+//! has settings and one entry, and needs services and contracts of earlier files. With stages, every file has
+//! a service and a value of its own in one of them. The same seed always makes the same text.
 
-use std::collections::BTreeSet;
+use std::cell::RefCell;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
+use std::rc::Rc;
 
 /// Services in a file.
 pub const SERVICES: usize = 20;
@@ -78,9 +80,24 @@ enum Fault {
     LookupOfMissing,
     UnmetExpectation,
     MissingServiceByAlias,
+    MissingProvider,
+    DuplicateProvider,
+    UnlistedProvider,
+    NeededTooEarly,
+    UndeclaredUse,
+    InternalReach,
+    ModuleCycle,
+    UnusedUse,
+    UnreadableFile,
+    EmptyFile,
+    TagOrderTie,
+    MissingInOneStage,
+    AmbiguousInOneStage,
+    CycleInOneStage,
+    MissingOutsideOneStage,
 }
 
-const FAULTS: [Fault; 36] = [
+const FAULTS: [Fault; 51] = [
     Fault::MissingService,
     Fault::MissingImplementation,
     Fault::MissingKey,
@@ -117,7 +134,59 @@ const FAULTS: [Fault; 36] = [
     Fault::LookupOfMissing,
     Fault::UnmetExpectation,
     Fault::MissingServiceByAlias,
+    Fault::MissingProvider,
+    Fault::DuplicateProvider,
+    Fault::UnlistedProvider,
+    Fault::NeededTooEarly,
+    Fault::UndeclaredUse,
+    Fault::InternalReach,
+    Fault::ModuleCycle,
+    Fault::UnusedUse,
+    Fault::UnreadableFile,
+    Fault::EmptyFile,
+    Fault::TagOrderTie,
+    Fault::MissingInOneStage,
+    Fault::AmbiguousInOneStage,
+    Fault::CycleInOneStage,
+    Fault::MissingOutsideOneStage,
 ];
+
+/// Faults of which two in one file would be one: they are about the same thing, or one settles the other.
+const APART: [&[Fault]; 7] = [
+    &[
+        Fault::AmbiguousImplementation,
+        Fault::AmbiguousInOneStage,
+        Fault::DuplicateDefault,
+        Fault::ChoiceMismatch,
+    ],
+    &[Fault::TagContract, Fault::UntaggedService],
+    &[Fault::UnknownTag, Fault::UntaggedService],
+    &[Fault::UnusedTag, Fault::UncollectedTag],
+    &[Fault::ServiceCycle, Fault::CycleInOneStage],
+    &[Fault::RepeatedField, Fault::DefinitionCycle],
+    &[Fault::UndeclaredUse, Fault::InternalReach, Fault::ModuleCycle, Fault::UnusedUse],
+];
+
+impl Fault {
+    fn needs_stages(self) -> bool {
+        FAULTS[47..].contains(&self)
+    }
+
+    fn goes_with(self, other: Self) -> bool {
+        self != other && !APART.iter().any(|apart| apart.contains(&self) && apart.contains(&other))
+    }
+}
+
+/// What must be found.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Expected {
+    /// The rule.
+    pub rule: &'static str,
+    /// The subject.
+    pub subject: String,
+    /// The stages in which it holds; `None`: in all.
+    pub stages: Option<Vec<String>>,
+}
 
 /// A made file, and what must be found because of it.
 #[derive(Debug)]
@@ -126,331 +195,587 @@ pub struct File {
     pub path: String,
     /// Its text.
     pub text: String,
-    /// Rule and subject of the finding that its fault makes.
-    pub expected: Option<(&'static str, String)>,
+    /// What its faults make.
+    pub expected: Vec<Expected>,
 }
 
-/// The files of a workspace of about `services` services, made one by one.
+/// A workspace to be made.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Made {
+    /// About how many services.
+    pub services: usize,
+    /// How many faults one file may have, where it has any; 0: the workspace is clean.
+    pub faults: usize,
+    /// How many stages there are.
+    pub stages: usize,
+    /// The same seed makes the same text.
+    pub seed: u64,
+}
+
+impl Made {
+    /// The files, made one by one.
+    pub fn files(self) -> impl Iterator<Item = File> {
+        let files = self.services.div_ceil(SERVICES).max(1);
+        let mut random = Random::new(self.seed);
+        let roster = Rc::new(RefCell::new(Vec::new()));
+        let listed = roster.clone();
+        let manifests = (0..files).flat_map(move |file| {
+            let faults = self.faults_of(file, &mut random);
+            let mut writer = Writer::new(file, self.stages, faults);
+            if file == 0 && self.faults > 0 {
+                // Whatever is on the roster beside, it is not empty.
+                writer.provider("first", "registers: []");
+            }
+            let files = writer.files(files, &mut random);
+            listed.borrow_mut().extend(files.1);
+            files.0
+        });
+        let has_workspace_file = self.stages > 0 || self.faults > 0;
+        let workspace =
+            (0..usize::from(has_workspace_file)).map(move |_| self.workspace_file(&roster.borrow()));
+        manifests.chain(workspace)
+    }
+
+    fn faults_of(self, file: usize, random: &mut Random) -> Vec<Fault> {
+        let mut faults: Vec<Fault> = Vec::new();
+        if self.faults == 0 || random.below(FAULT_EVERY) != 0 {
+            return faults;
+        }
+        for _ in 0..=random.below(self.faults) {
+            let fault = FAULTS[random.below(FAULTS.len())];
+            let has_room = match fault {
+                // Two in one module would be one knot.
+                Fault::ModuleCycle => file % FILES == 0,
+                _ => self.stages > 1 || !fault.needs_stages(),
+            };
+            if has_room && faults.iter().all(|&other| fault.goes_with(other)) {
+                faults.push(fault);
+            }
+        }
+        faults
+    }
+
+    fn workspace_file(self, roster: &[String]) -> File {
+        let roster = if roster.is_empty() { String::new() } else { format!("roster = {roster:?}\n") };
+        let stages = (0..self.stages).map(|stage| format!("[stages.{}]\n", stage_name(stage)));
+        let text = roster + &stages.collect::<String>();
+        File { path: "corvant.toml".to_owned(), text, expected: Vec::new() }
+    }
+}
+
+/// The files of a workspace of about `services` services without stages, clean or with single faults.
 pub fn corpus(services: usize, faulty: bool, seed: u64) -> impl Iterator<Item = File> {
-    let files = services.div_ceil(SERVICES).max(1);
-    let mut random = Random::new(seed);
-    (0..files).map(move |file| {
-        let has_fault = faulty && random.below(FAULT_EVERY) == 0;
-        let fault = has_fault.then(|| FAULTS[random.below(FAULTS.len())]);
-        Writer::new(file, fault).file(files, &mut random)
-    })
+    Made { services, faults: usize::from(faulty), stages: 0, seed }.files()
+}
+
+/// One service while it is written.
+#[derive(Default)]
+struct Draft {
+    fields: Vec<String>,
+    offers: Vec<String>,
+    tags: Vec<String>,
+    needs: Vec<String>,
+}
+
+impl Draft {
+    fn need(&mut self, target: &str) {
+        self.needs.push(format!("extra{}: {{ {target} }}", self.needs.len()));
+    }
 }
 
 struct Writer {
     file: usize,
-    fault: Option<Fault>,
-    expected: Option<(&'static str, String)>,
-    body: String,
+    stages: usize,
+    faults: Vec<Fault>,
+    expected: Vec<Expected>,
+    /// By section what stands in it.
+    sections: BTreeMap<&'static str, String>,
+    entry_needs: String,
     uses: BTreeSet<usize>,
+    /// Other modules that the file says it uses.
+    other_uses: Vec<String>,
+    /// What the roster lists for this file.
+    listed: Vec<String>,
+    /// Files beside this one.
+    beside: Vec<File>,
 }
 
 impl Writer {
-    fn new(file: usize, fault: Option<Fault>) -> Self {
-        Self { file, fault, expected: None, body: String::new(), uses: BTreeSet::new() }
+    fn new(file: usize, stages: usize, faults: Vec<Fault>) -> Self {
+        Self {
+            file,
+            stages,
+            faults,
+            expected: Vec::new(),
+            sections: BTreeMap::new(),
+            entry_needs: String::new(),
+            uses: BTreeSet::new(),
+            other_uses: Vec::new(),
+            listed: Vec::new(),
+            beside: Vec::new(),
+        }
     }
 
-    fn file(mut self, files: usize, random: &mut Random) -> File {
-        self.sections(files);
-        self.line("services:");
+    fn has(&self, fault: Fault) -> bool {
+        self.faults.contains(&fault)
+    }
+
+    fn line(&mut self, section: &'static str, line: &str) {
+        let body = self.sections.entry(section).or_default();
+        body.push_str(line);
+        body.push('\n');
+    }
+
+    fn expect(&mut self, rule: &'static str, subject: impl Into<String>) {
+        self.expected.push(Expected { rule, subject: subject.into(), stages: None });
+    }
+
+    fn expect_in(&mut self, stages: Vec<String>, rule: &'static str, subject: impl Into<String>) {
+        self.expected.push(Expected { rule, subject: subject.into(), stages: Some(stages) });
+    }
+
+    /// The stage that the file has something of its own in.
+    fn stage(&self) -> String {
+        stage_name(self.file % self.stages.max(1))
+    }
+
+    /// The file with those beside it, and what the roster lists for them.
+    fn files(mut self, files: usize, random: &mut Random) -> (Vec<File>, Vec<String>) {
+        self.values(files);
+        self.tags();
+        self.choices();
         for number in 0..SERVICES {
             self.service(number, random);
         }
         self.extra_services(files);
-        let (prefix, last) = (prefix(self.file), id(self.file, SERVICES - 1));
-        self.line("entries:");
-        let extra = match self.fault {
-            // Whatever looks alike is used all the same; and a line that looks up what is gone.
-            Some(Fault::LookalikeId) => format!(", like: {{ contract: Like{} }}", port(self.file)),
-            Some(Fault::LookupOfMissing) => {
-                self.expect("lookup-of-missing", format!("{prefix}.gone"));
-                format!(", gone: {{ service: {prefix}.gone, via: look-up }}")
-            }
-            _ => String::new(),
-        };
-        self.line(&format!(
-            "  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ main: {{ service: {last} }}{extra} }}"
-        ));
+        if self.stages > 0 {
+            self.staged();
+        }
+        self.entry();
+        self.others();
+        self.providers();
+        self.neighbours();
         let module = self.file / FILES;
         self.uses.remove(&module);
         let mut uses: Vec<String> = self.uses.iter().map(|module| module_name(*module)).collect();
-        let name = module_name(module);
-        if self.fault == Some(Fault::MissingModule) {
+        uses.append(&mut self.other_uses);
+        let (prefix, name) = (prefix(self.file), module_name(module));
+        if self.has(Fault::MissingModule) {
             uses.push(format!("{prefix}.nowhere"));
             self.expect("missing-module", format!("{name} > {prefix}.nowhere"));
         }
-        self.extra_sections();
-        let header = format!("corvant: 1\nmodule: {name}\nuses: [{}]\n", uses.join(", "));
-        let path = format!("modules/{name}/f{}.wiring.yaml", self.file % FILES);
-        File { path, text: header + &self.body, expected: self.expected }
-    }
-
-    fn line(&mut self, line: &str) {
-        self.body.push_str(line);
-        self.body.push('\n');
-    }
-
-    fn expect(&mut self, rule: &'static str, subject: impl Into<String>) {
-        self.expected = Some((rule, subject.into()));
-    }
-
-    /// Settings, contracts, tags and choices, with the faults that belong there.
-    fn sections(&mut self, files: usize) {
-        let (prefix, port) = (prefix(self.file), port(self.file));
-        let limit = match self.fault {
-            Some(Fault::DefinitionCycle) => {
-                self.expect("definition-cycle", format!("{prefix}.address > {prefix}.limit"));
-                format!("\"file:${{{prefix}.address}}\"")
-            }
-            _ => (files % 97).to_string(),
-        };
-        self.line("settings:");
-        self.line(&format!("  {prefix}.limit: {limit}\n  {prefix}.address: \"file:${{{prefix}.limit}}\""));
-        match self.fault {
-            Some(Fault::RepeatedField) => {
-                self.line(&format!("  {prefix}.limit: 31"));
-                self.expect("repeated-field", format!("settings.{prefix}.limit"));
-            }
-            Some(Fault::UnusedSetting) => {
-                self.line(&format!("  {prefix}.spare: 31"));
-                self.expect("unused-setting", format!("{prefix}.spare"));
-            }
-            Some(Fault::UnusedContract) => {
-                self.line(&format!("contracts:\n  Spare{port}: {{}}"));
-                self.expect("unused-contract", format!("Spare{port}"));
-            }
-            _ => {}
+        let mut text = format!("corvant: 1\nmodule: {name}\nuses: [{}]\n", uses.join(", "));
+        for (section, body) in &self.sections {
+            write!(text, "{section}:\n{body}").expect("writing to a String");
         }
-        self.tags();
-        let (one, keyed) = (id(self.file, 1), keyed(self.file));
-        match self.fault {
-            Some(Fault::ChoiceMismatch) => {
-                self.line(&format!("choices:\n  {port}: {{ default: {one} }}"));
-                self.expect("choice-mismatch", port);
-            }
-            Some(Fault::UnusedChoice) => {
-                let ten = id(self.file, 10);
-                self.line(&format!("choices:\n  {keyed}: {{ keys: {{ k99: {ten} }} }}"));
-                self.expect("unused-choice", format!("{keyed}#k99"));
-            }
-            _ => {}
+        let path = format!("modules/{name}/f{}.wiring.yaml", self.file % FILES);
+        self.beside.push(File { path, text, expected: self.expected });
+        (self.beside, self.listed)
+    }
+
+    /// Defines a provider that the roster lists.
+    fn provider(&mut self, name: &str, fields: &str) -> String {
+        let id = format!("{}.{name}", prefix(self.file));
+        self.line("providers", &format!("  {id}: {{ {fields} }}"));
+        self.listed.push(id.clone());
+        id
+    }
+
+    fn providers(&mut self) {
+        let (prefix, first) = (prefix(self.file), id(self.file, 0));
+        if self.has(Fault::EmptyPromise) {
+            let id = self.provider("start", &format!("registers: [{prefix}.promised]"));
+            self.expect("empty-promise", format!("{id} > {prefix}.promised"));
+        }
+        if self.has(Fault::MissingProvider) {
+            self.listed.push(format!("{prefix}.nobody"));
+            self.expect("missing-provider", format!("{prefix}.nobody"));
+        }
+        if self.has(Fault::DuplicateProvider) {
+            let id = self.provider("twice", "registers: []");
+            self.listed.push(id.clone());
+            self.expect("duplicate-provider", id);
+        }
+        if self.has(Fault::UnlistedProvider) {
+            let id = self.provider("unlisted", "registers: []");
+            self.listed.pop();
+            self.expect("unlisted-provider", id);
+        }
+        if self.has(Fault::NeededTooEarly) {
+            let needs = format!("registers: [], register: {{ needs: {{ x: {{ service: {first} }} }} }}");
+            let early = self.provider("early", &needs);
+            self.provider("late", &format!("registers: [{first}]"));
+            self.expect("needed-too-early", format!("{early} > {first}"));
+        }
+    }
+
+    /// Faults that take another file.
+    fn neighbours(&mut self) {
+        let (prefix, name) = (prefix(self.file), module_name(self.file / FILES));
+        let island = format!("{prefix}.island");
+        let mut beside = |path: &str, text: String, rule: Option<&'static str>| {
+            let path = format!("modules/{name}/{path}.wiring.yaml");
+            let expected = rule.map(|rule| Expected { rule, subject: path.clone(), stages: None });
+            self.beside.push(File { path, text, expected: expected.into_iter().collect() });
+        };
+        let file = self.file % FILES;
+        if self.faults.contains(&Fault::UnreadableFile) {
+            beside(&format!("broken{file}"), "services: ]\n".to_owned(), Some("unreadable-file"));
+        }
+        if self.faults.contains(&Fault::EmptyFile) {
+            beside(&format!("empty{file}"), format!("corvant: 1\nmodule: {name}\n"), Some("empty-file"));
+        }
+        let mut service = |uses: &str, fields: &str| {
+            let text = format!(
+                "corvant: 1\nmodule: {island}\n{uses}services: {{ {island}.tower: {{ {fields} }} }}\n\
+                 entries: {{ {island}.entry: {{ needs: {{ x: {{ service: {island}.tower }} }} }} }}\n"
+            );
+            beside(&format!("island{file}"), text, None);
+        };
+        let ring = format!("uses: [{name}]\n");
+        let needs = format!("needs: {{ x: {{ service: {} }} }}", id(self.file, 0));
+        let fault = self.faults.iter().copied().find(|fault| {
+            [Fault::UndeclaredUse, Fault::InternalReach, Fault::ModuleCycle, Fault::UnusedUse].contains(fault)
+        });
+        match fault {
+            Some(Fault::InternalReach) => service("", "internal: true"),
+            Some(Fault::ModuleCycle) => service(&ring, &needs),
+            Some(_) => service("", ""),
+            None => return,
+        }
+        if fault != Some(Fault::UndeclaredUse) {
+            self.other_uses.push(island.clone());
+        }
+        match fault {
+            Some(Fault::UndeclaredUse) => self.expect("undeclared-use", format!("{name} > {island}")),
+            Some(Fault::UnusedUse) => self.expect("unused-use", format!("{name} > {island}")),
+            Some(Fault::ModuleCycle) => self.expect("module-cycle", format!("{name} > {island}")),
+            _ => self.expect("internal-reach", format!("{island}.tower")),
+        }
+    }
+
+    /// Settings and contracts.
+    fn values(&mut self, files: usize) {
+        let (prefix, port, stage) = (prefix(self.file), port(self.file), self.stage());
+        let number = files % 97;
+        let limit = if self.has(Fault::DefinitionCycle) {
+            self.expect("definition-cycle", format!("{prefix}.address > {prefix}.limit"));
+            format!("\"file:${{{prefix}.address}}\"")
+        } else if self.stages > 0 {
+            format!("{{ value: {number}, stages: {{ {stage}: {} }} }}", number + 1)
+        } else {
+            number.to_string()
+        };
+        self.line(
+            "settings",
+            &format!("  {prefix}.limit: {limit}\n  {prefix}.address: \"file:${{{prefix}.limit}}\""),
+        );
+        if self.has(Fault::RepeatedField) {
+            self.line("settings", &format!("  {prefix}.limit: 31"));
+            self.expect("repeated-field", format!("settings.{prefix}.limit"));
+        }
+        if self.has(Fault::UnusedSetting) {
+            self.line("settings", &format!("  {prefix}.spare: 31"));
+            self.expect("unused-setting", format!("{prefix}.spare"));
+        }
+        if self.has(Fault::MissingOutsideOneStage) {
+            self.line("settings", &format!("  {prefix}.night: {{ stages: {{ {stage}: 1 }} }}"));
+            let others = (0..self.stages).map(stage_name).filter(|other| *other != stage);
+            self.expect_in(others.collect(), "missing-setting", format!("{prefix}.night"));
+        }
+        if self.has(Fault::UnusedContract) {
+            self.line("contracts", &format!("  Spare{port}: {{}}"));
+            self.expect("unused-contract", format!("Spare{port}"));
         }
     }
 
     fn tags(&mut self) {
-        let prefix = prefix(self.file);
-        self.line(&format!("tags:\n  {prefix}.rule:"));
-        self.line("    attributes: { priority: { kind: integer, required: true, unique: true } }");
-        let line = match self.fault {
-            Some(Fault::MissingCarrier) => {
-                self.expect("missing-carrier", format!("{prefix}.rule"));
-                "    at-least: 9".to_owned()
+        let (prefix, asked, by) = (prefix(self.file), port(self.file), id(self.file, 18));
+        self.line("tags", &format!("  {prefix}.rule:"));
+        self.line("tags", "    attributes: { priority: { kind: integer, required: true, unique: true } }");
+        if self.has(Fault::MissingCarrier) {
+            self.line("tags", "    at-least: 9");
+            self.expect("missing-carrier", format!("{prefix}.rule"));
+        }
+        for (fault, rule) in [(Fault::UnusedTag, "unused-tag"), (Fault::UncollectedTag, "uncollected-tag")] {
+            if self.has(fault) {
+                self.line("tags", &format!("  {prefix}.idle: {{}}"));
+                self.expect(rule, format!("{prefix}.idle"));
             }
-            Some(Fault::UnusedTag) => {
-                self.expect("unused-tag", format!("{prefix}.idle"));
-                format!("  {prefix}.idle: {{}}")
-            }
-            Some(Fault::UncollectedTag) => {
-                self.expect("uncollected-tag", format!("{prefix}.idle"));
-                format!("  {prefix}.idle: {{}}")
-            }
-            Some(Fault::TagContract) => {
-                self.expect("tag-contract", id(self.file, 14));
-                format!(
-                    "  {prefix}.asks: {{ contract: Asked{}, collected-by: {} }}",
-                    port(self.file),
-                    id(self.file, 18)
-                )
-            }
-            Some(Fault::UntaggedService) => {
-                self.expect("untagged-service", id(self.file, 14));
-                let (asked, by) = (port(self.file), id(self.file, 18));
-                format!(
+        }
+        if self.has(Fault::TagOrderTie) {
+            let attributes = "attributes: { at: { kind: integer, required: true } }";
+            self.line("tags", &format!("  {prefix}.order: {{ collected-by: {by}, {attributes} }}"));
+            self.expect("tag-order-tie", id(self.file, 15));
+        }
+        if self.has(Fault::TagContract) {
+            self.line("tags", &format!("  {prefix}.asks: {{ contract: Asked{asked}, collected-by: {by} }}"));
+            self.expect("tag-contract", id(self.file, 14));
+        }
+        if self.has(Fault::UntaggedService) {
+            self.line(
+                "tags",
+                &format!(
                     "  {prefix}.asks: {{ contract: Asked{asked}, carried-by-all: true, collected-by: {by} }}"
-                )
-            }
-            _ => return,
-        };
-        self.line(&line);
+                ),
+            );
+            self.expect("untagged-service", id(self.file, 14));
+        }
     }
 
-    /// Sections after the services that hold nothing but faults.
-    fn extra_sections(&mut self) {
-        let (prefix, first) = (prefix(self.file), id(self.file, 0));
-        match self.fault {
-            Some(Fault::EmptyPromise) => {
-                self.line(&format!("providers:\n  {prefix}.start: {{ registers: [{prefix}.gone] }}"));
-                self.expect("empty-promise", format!("{prefix}.start > {prefix}.gone"));
-            }
-            Some(Fault::UnmetExpectation) => {
-                self.line(&format!("expect:\n  - {{ service: {first}, type: velmora.other }}"));
-                self.expect("unmet-expectation", first);
-            }
-            Some(Fault::StaleAllowance) => {
-                self.line(&format!("allow:\n  - {{ rule: unused-service, subject: {first} }}"));
-                self.expect("stale-allowance", format!("unused-service {first}"));
-            }
-            _ => {}
+    fn choices(&mut self) {
+        let (one, ten, port, keyed) =
+            (id(self.file, 1), id(self.file, 10), port(self.file), keyed(self.file));
+        if self.has(Fault::ChoiceMismatch) {
+            self.line("choices", &format!("  {port}: {{ default: {one} }}"));
+            self.expect("choice-mismatch", port);
+        }
+        if self.has(Fault::UnusedChoice) {
+            self.line("choices", &format!("  {keyed}: {{ keys: {{ k99: {ten} }} }}"));
+            self.expect("unused-choice", format!("{keyed}#k99"));
+        }
+    }
+
+    fn entry(&mut self) {
+        let (prefix, last) = (prefix(self.file), id(self.file, SERVICES - 1));
+        if self.has(Fault::LookalikeId) {
+            // Whatever looks alike is used all the same.
+            write!(self.entry_needs, ", like: {{ contract: Like{} }}", port(self.file))
+                .expect("writing to a String");
+        }
+        if self.has(Fault::LookupOfMissing) {
+            self.expect("lookup-of-missing", format!("{prefix}.gone"));
+            write!(self.entry_needs, ", gone: {{ service: {prefix}.gone, via: look-up }}")
+                .expect("writing to a String");
+        }
+        let needs = format!("main: {{ service: {last} }}{}", self.entry_needs);
+        self.line("entries", &format!("  {prefix}.entry:\n    at: GET /{prefix}\n    needs: {{ {needs} }}"));
+    }
+
+    /// Sections that hold nothing but faults.
+    fn others(&mut self) {
+        let first = id(self.file, 0);
+        if self.has(Fault::UnmetExpectation) {
+            self.line("expect", &format!("  - {{ service: {first}, type: velmora.other }}"));
+            self.expect("unmet-expectation", first.clone());
+        }
+        if self.has(Fault::StaleAllowance) {
+            self.line("allow", &format!("  - {{ rule: unused-service, subject: {first} }}"));
+            self.expect("stale-allowance", format!("unused-service {first}"));
         }
     }
 
     fn service(&mut self, number: usize, random: &mut Random) {
         let (file, prefix) = (self.file, prefix(self.file));
-        let mut fields = vec![format!("type: velmora.{prefix}.{}", WORDS[number])];
-        let mut needs = Vec::new();
+        let mut draft = Draft::default();
+        draft.fields.push(format!("type: velmora.{prefix}.{}", WORDS[number]));
         if number > 0 {
-            needs.push(format!("before: {{ service: {} }}", id(file, number - 1)));
+            draft.needs.push(format!("before: {{ service: {} }}", id(file, number - 1)));
         }
         match number {
-            0 => fields.push(format!("offers: [{}]\n    lifetime: process", port(file))),
-            4..=6 => {
-                let same = number == 5 && self.fault == Some(Fault::TagAttribute);
-                let priority = if same { 4 } else { number };
-                fields.push(format!("tags:\n      - {prefix}.rule: {{ priority: {priority} }}"));
+            0 => {
+                draft.offers.push(port(file));
+                draft.fields.push("lifetime: process".to_owned());
             }
-            8 => needs.push(format!("rules: {{ tag: {prefix}.rule }}")),
-            10 | 11 => fields.push(format!("offers: [{}]\n    key: k{number}", keyed(file))),
-            12 => needs.push(format!("keyed: {{ contract: {}, key: k10 }}", keyed(file))),
-            16 => needs.push(format!("port: {{ contract: {} }}", port(file))),
+            4..=6 => {
+                let same = number == 5 && self.has(Fault::TagAttribute);
+                let priority = if same { 4 } else { number };
+                draft.tags.push(format!("{prefix}.rule: {{ priority: {priority} }}"));
+            }
+            8 => draft.needs.push(format!("rules: {{ tag: {prefix}.rule }}")),
+            10 | 11 => {
+                draft.offers.push(keyed(file));
+                draft.fields.push(format!("key: k{number}"));
+            }
+            12 => draft.needs.push(format!("keyed: {{ contract: {}, key: k10 }}", keyed(file))),
+            16 => draft.needs.push(format!("port: {{ contract: {} }}", port(file))),
             _ => {}
         }
         if number % 4 == 1 {
-            needs.push(format!("limit: {{ setting: {prefix}.address }}"));
+            draft.needs.push(format!("limit: {{ setting: {prefix}.address }}"));
         }
         if number % 5 == 2 && file > 0 {
             let other = self.earlier(random);
-            needs.push(format!("other: {{ service: {} }}", id(other, random.below(SERVICES))));
+            draft.needs.push(format!("other: {{ service: {} }}", id(other, random.below(SERVICES))));
         }
         if number % 7 == 3 && file > 0 {
             let other = self.earlier(random);
-            needs.push(format!("source: {{ contract: {}, lazy: true }}", port(other)));
+            draft.needs.push(format!("source: {{ contract: {}, lazy: true }}", port(other)));
         }
-        self.spoil(number, &mut fields, &mut needs);
-        let body = &mut self.body;
-        writeln!(body, "  {}:\n    {}", id(file, number), fields.join("\n    "))
-            .expect("writing to a String");
-        if !needs.is_empty() {
-            writeln!(body, "    needs:\n      {}", needs.join("\n      ")).expect("writing to a String");
+        for fault in self.faults.clone() {
+            self.spoil(fault, number, &mut draft);
         }
+        self.write_service(&id(file, number), &draft);
     }
 
-    /// Puts the file's fault into the service it is meant for.
-    fn spoil(&mut self, number: usize, fields: &mut Vec<String>, needs: &mut Vec<String>) {
-        let Some(fault) = self.fault else { return };
+    fn write_service(&mut self, id: &str, draft: &Draft) {
+        let mut text = format!("  {id}:\n    {}\n", draft.fields.join("\n    "));
+        let mut more = |field: &str, values: &[String]| {
+            if !values.is_empty() {
+                write!(text, "    {field}:\n      {}\n", values.join("\n      "))
+                    .expect("writing to a String");
+            }
+        };
+        let items = |values: &[String]| values.iter().map(|value| format!("- {value}")).collect::<Vec<_>>();
+        more("offers", &items(&draft.offers));
+        more("tags", &items(&draft.tags));
+        more("needs", &draft.needs);
+        self.line("services", text.trim_end());
+    }
+
+    /// Puts a fault into the service it is meant for.
+    fn spoil(&mut self, fault: Fault, number: usize, draft: &mut Draft) {
         let (file, prefix) = (self.file, prefix(self.file));
         let service = id(file, number);
         match (fault, number) {
             (Fault::MissingService, 13) => {
                 let missing = format!("{prefix}.{}", &WORDS[7][1..]);
-                needs.push(format!("extra: {{ service: {missing} }}"));
+                draft.need(&format!("service: {missing}"));
                 self.expect("missing-service", missing);
             }
             (Fault::MissingImplementation, 13) => {
-                needs.push(format!("extra: {{ contract: {}x }}", port(file)));
+                draft.need(&format!("contract: {}x", port(file)));
                 self.expect("missing-implementation", format!("{}x", port(file)));
             }
             (Fault::MissingKey, 13) => {
-                needs.push(format!("extra: {{ contract: {}, key: k12 }}", keyed(file)));
+                draft.need(&format!("contract: {}, key: k12", keyed(file)));
                 self.expect("missing-key", format!("{}#k12", keyed(file)));
             }
             (Fault::MissingSetting, 13) => {
-                needs.push(format!("extra: {{ setting: {prefix}.limi }}"));
+                draft.need(&format!("setting: {prefix}.limi"));
                 self.expect("missing-setting", format!("{prefix}.limi"));
             }
             (Fault::ServiceCycle, 3) => {
-                needs.push(format!("extra: {{ service: {} }}", id(file, 5)));
+                draft.need(&format!("service: {}", id(file, 5)));
                 let ring = [id(file, 3), id(file, 5), id(file, 4)];
                 self.expect("service-cycle", ring.join(" > "));
             }
             (Fault::UnknownTag, 14) => {
-                fields.push(format!("tags: [{prefix}.rul]"));
+                draft.tags.push(format!("{prefix}.rul"));
                 self.expect("unknown-tag", format!("{prefix}.rul"));
             }
             (Fault::TagAttribute, 5) => self.expect("tag-attribute", service),
             (Fault::AmbiguousImplementation, 15) => {
-                fields.push(format!("offers: [{}]", port(file)));
+                draft.offers.push(port(file));
                 self.expect("ambiguous-implementation", port(file));
             }
-            (Fault::UncollectedTag, 14) => fields.push(format!("tags: [{prefix}.idle]")),
-            (Fault::TagContract, 14) => fields.push(format!("tags: [{prefix}.asks]")),
-            (Fault::UntaggedService, 14) => fields.push(format!("offers: [Asked{}]", port(file))),
+            (Fault::UncollectedTag, 14) => draft.tags.push(format!("{prefix}.idle")),
+            (Fault::TagContract, 14) => draft.tags.push(format!("{prefix}.asks")),
+            (Fault::UntaggedService, 14) => draft.offers.push(format!("Asked{}", port(file))),
             (Fault::UntaggedService, 15) => {
-                fields.push(format!("offers: [Asked{}]\n    tags: [{prefix}.asks]", port(file)));
+                draft.offers.push(format!("Asked{}", port(file)));
+                draft.tags.push(format!("{prefix}.asks"));
             }
             (Fault::RepeatedTag, 6) => {
-                fields.push(format!("  - {prefix}.rule: {{ priority: 6 }}"));
+                draft.tags.push(format!("{prefix}.rule: {{ priority: 6 }}"));
                 self.expect("repeated-tag", service);
             }
             (Fault::DuplicateKey, 9) => {
-                fields.push(format!("offers: [{}]\n    key: k10", keyed(file)));
+                draft.offers.push(keyed(file));
+                draft.fields.push("key: k10".to_owned());
                 self.expect("duplicate-key", format!("{}#k10", keyed(file)));
             }
-            (Fault::DuplicateDefault, 0) => fields.push("default: true".to_owned()),
+            (Fault::DuplicateDefault, 0) => draft.fields.push("default: true".to_owned()),
             (Fault::DuplicateDefault, 15) => {
-                fields.push(format!("offers: [{}]\n    default: true", port(file)));
+                draft.offers.push(port(file));
+                draft.fields.push("default: true".to_owned());
                 self.expect("duplicate-default", port(file));
             }
-            (Fault::ShortLivedNeed, 12) => fields.push("lifetime: request".to_owned()),
+            (Fault::ShortLivedNeed, 12) => draft.fields.push("lifetime: request".to_owned()),
             (Fault::ShortLivedNeed, 13) => {
-                fields.push("lifetime: process".to_owned());
+                draft.fields.push("lifetime: process".to_owned());
                 self.expect("short-lived-need", format!("{service} > {}", id(file, 12)));
             }
             (Fault::HiddenNeed, 13) => {
-                needs.push(format!("extra: {{ service: {}, via: look-up }}", id(file, 2)));
+                draft.need(&format!("service: {}, via: look-up", id(file, 2)));
                 self.expect("hidden-need", service);
             }
             (Fault::MissingServiceByAlias, 13) => {
-                needs.push(format!("extra: {{ service: {prefix}.other-name }}"));
-                self.expect("missing-service", format!("{prefix}.gone"));
+                draft.need(&format!("service: {prefix}.second-name"));
+                self.expect("missing-service", format!("{prefix}.lost"));
             }
             (Fault::UnknownField, 17) => {
-                fields.push("lifetim: process".to_owned());
+                draft.fields.push("lifetim: process".to_owned());
                 self.expect("unknown-field", format!("services.{service}.lifetim"));
             }
             (Fault::WrongShape, 17) => {
-                fields.push("internal: sometimes".to_owned());
+                draft.fields.push("internal: sometimes".to_owned());
                 self.expect("wrong-shape", format!("services.{service}.internal"));
             }
+            (Fault::TagOrderTie, 9 | 15) => draft.tags.push(format!("{prefix}.order: {{ at: 3 }}")),
+            (Fault::UndeclaredUse | Fault::InternalReach | Fault::ModuleCycle, 13) => {
+                draft.need(&format!("service: {prefix}.island.tower"));
+            }
+            (Fault::MissingOutsideOneStage, 13) => draft.need(&format!("setting: {prefix}.night")),
             _ => {}
         }
     }
 
+    /// Services beside the twenty that every file has.
     fn extra_services(&mut self, files: usize) {
         let prefix = prefix(self.file);
-        match self.fault {
-            Some(Fault::UnusedService) => {
-                self.line(&format!("  {prefix}.spare: {{ type: velmora.{prefix}.spare }}"));
-                self.expect("unused-service", format!("{prefix}.spare"));
-            }
-            Some(Fault::UnusedAlias) => {
-                self.line(&format!("  {prefix}.other-name: {{ alias-of: {} }}", id(self.file, 3)));
-                self.expect("unused-alias", format!("{prefix}.other-name"));
-            }
-            Some(Fault::MissingServiceByAlias) => {
-                self.line(&format!("  {prefix}.other-name: {{ alias-of: {prefix}.gone }}"));
-            }
-            Some(Fault::LookalikeId) => {
-                let (one, other) = (id(self.file, 5), id(self.file, 5).replacen('.', "-", 2));
-                self.line(&format!(
-                    "  {other}: {{ type: velmora.other, offers: [Like{}] }}",
-                    port(self.file)
-                ));
-                self.expect("lookalike-id", format!("{other} ~ {one}"));
-            }
-            Some(Fault::DuplicateService) => {
-                let twice = id((self.file + 1) % files, 2);
-                let own = files == 1;
-                self.line(&format!("  {twice}: {{ type: velmora.{prefix}.again }}"));
-                // In one file the second definition is a second key.
-                let rule = if own { "repeated-field" } else { "duplicate-service" };
-                let subject = if own { format!("services.{twice}") } else { twice };
-                self.expect(rule, subject);
-            }
-            _ => {}
+        let spare = format!("  {prefix}.spare: {{ type: velmora.{prefix}.spare }}");
+        let alias = format!("  {prefix}.other-name: {{ alias-of: {} }}", id(self.file, 3));
+        if self.has(Fault::UnusedService) {
+            self.line("services", &spare);
+            self.expect("unused-service", format!("{prefix}.spare"));
+        }
+        if self.has(Fault::UnusedAlias) {
+            self.line("services", &alias);
+            self.expect("unused-alias", format!("{prefix}.other-name"));
+        }
+        if self.has(Fault::MissingServiceByAlias) {
+            self.line("services", &format!("  {prefix}.second-name: {{ alias-of: {prefix}.lost }}"));
+        }
+        if self.has(Fault::LookalikeId) {
+            let (one, other) = (id(self.file, 5), id(self.file, 5).replacen('.', "-", 2));
+            let offers = format!("Like{}", port(self.file));
+            self.line("services", &format!("  {other}: {{ type: velmora.other, offers: [{offers}] }}"));
+            self.expect("lookalike-id", format!("{other} ~ {one}"));
+        }
+        if self.has(Fault::DuplicateService) {
+            let twice = id((self.file + 1) % files, 2);
+            let own = files == 1;
+            self.line("services", &format!("  {twice}: {{ type: velmora.{prefix}.again }}"));
+            // In one file the second definition is a second key.
+            let rule = if own { "repeated-field" } else { "duplicate-service" };
+            let subject = if own { format!("services.{twice}") } else { twice };
+            self.expect(rule, subject);
+        }
+    }
+
+    /// What the file has in its stage alone.
+    fn staged(&mut self) {
+        let (prefix, stage) = (prefix(self.file), self.stage());
+        let (seventh, before) = (id(self.file, 7), id(self.file, 6));
+        let needs = format!("needs: {{ before: {{ service: {before} }} }}");
+        self.line(
+            "services",
+            &format!("  {prefix}.staged: {{ type: velmora.staged, stages: [{stage}], replaces: {seventh}, {needs} }}"),
+        );
+        let stages = || vec![stage.clone()];
+        if self.has(Fault::MissingInOneStage) {
+            let needs = format!("needs: {{ x: {{ service: {prefix}.absent }} }}");
+            self.line("services", &format!("  {prefix}.nightly: {{ stages: [{stage}], {needs} }}"));
+            self.entry_needs =
+                format!("{}, nightly: {{ service: {prefix}.nightly, optional: true }}", self.entry_needs);
+            self.expect_in(stages(), "missing-service", format!("{prefix}.absent"));
+        }
+        if self.has(Fault::AmbiguousInOneStage) {
+            let port = port(self.file);
+            self.line("services", &format!("  {prefix}.rival: {{ stages: [{stage}], offers: [{port}] }}"));
+            self.expect_in(stages(), "ambiguous-implementation", port);
+        }
+        if self.has(Fault::CycleInOneStage) {
+            let (clock, gate) = (id(self.file, 2), id(self.file, 6));
+            let needs = format!("needs: {{ x: {{ service: {gate} }} }}");
+            self.line(
+                "services",
+                &format!("  {prefix}.detour: {{ stages: [{stage}], replaces: {clock}, {needs} }}"),
+            );
+            let ring = [3, 2, 6, 5, 4]
+                .map(|number| if number == 2 { format!("{prefix}.detour") } else { id(self.file, number) });
+            self.expect_in(stages(), "service-cycle", ring.join(" > "));
         }
     }
 
@@ -461,6 +786,10 @@ impl Writer {
         self.uses.insert(other / FILES);
         other
     }
+}
+
+fn stage_name(stage: usize) -> String {
+    format!("s{stage:02}")
 }
 
 fn module_name(module: usize) -> String {

@@ -12,8 +12,9 @@ const CONTRACTS: [&str; 6] = ["A", "B", "C", "Store<*>", "Store<A>", "Store<B>"]
 pub fn tangle(seed: u64) -> Vec<(String, String)> {
     let mut random = Random::new(seed);
     let modules = 1 + random.below(3);
-    let mut files: Vec<(String, String)> =
-        (0..modules).map(|module| (format!("m{module}.wiring.yaml"), manifest(&mut random, module))).collect();
+    let mut files: Vec<(String, String)> = (0..modules)
+        .map(|module| (format!("m{module}.wiring.yaml"), manifest(&mut random, module)))
+        .collect();
     if random.below(3) == 0 {
         files.push(("corvant.toml".to_owned(), workspace_file(&mut random)));
     }
@@ -49,7 +50,10 @@ fn needs(random: &mut Random) -> String {
             6 => format!("tag: {}", pick(random, &["t", "u"])),
             _ => format!("setting: {}", pick(random, &["x", "y", "z"])),
         };
-        let how = pick(random, &["", "", "", ", lazy: true", ", optional: true", ", via: setter", ", via: look-up"]);
+        let how = pick(
+            random,
+            &["", "", "", ", lazy: true", ", optional: true", ", via: setter", ", via: look-up"],
+        );
         format!("n{slot}: {{ {target}{how} }}")
     });
     let needs: Vec<String> = needs.collect();
@@ -71,7 +75,8 @@ fn service(random: &mut Random) -> String {
     text += &maybe(random, 2, |random| format!("offers: [\"{}\"], ", pick(random, &CONTRACTS)));
     text += &maybe(random, 4, |random| format!("key: {}, ", pick(random, &["k", "l"])));
     text += &maybe(random, 6, |_| "default: true, ".to_owned());
-    text += &maybe(random, 3, |random| format!("lifetime: {}, ", pick(random, &["process", "request", "use"])));
+    text +=
+        &maybe(random, 3, |random| format!("lifetime: {}, ", pick(random, &["process", "request", "use"])));
     text += &maybe(random, 8, |_| "internal: true, ".to_owned());
     text += &maybe(random, 3, |random| {
         let tag = pick(random, &["t", "u", "v"]);
@@ -108,7 +113,9 @@ fn manifest(random: &mut Random, module: usize) -> String {
             id(random)
         )
     });
-    text += &maybe(random, 3, |_| "contracts: { A: { extends: [B] }, \"Store<*>\": { extends: [C] } }\n".to_owned());
+    text += &maybe(random, 3, |_| {
+        "contracts: { A: { extends: [B] }, \"Store<*>\": { extends: [C] } }\n".to_owned()
+    });
     text += &maybe(random, 2, |random| {
         format!(
             "tags: {{ t: {{ contract: {}, at-least: {}, carried-by-all: {}, attributes: {{ at: {{ kind: integer, unique: true }}, in: {{ kind: integer, required: true }} }} }} }}\n",
@@ -127,7 +134,9 @@ fn manifest(random: &mut Random, module: usize) -> String {
     text += &maybe(random, 4, |random| {
         format!("roster: {{ {}: [p1, p0], {}: [p0] }}\n", STAGES[random.below(2)], STAGES[2])
     });
-    text += &maybe(random, 2, |random| format!("entries: {{ e{module}: {{ {} }} }}\n", needs(random).trim_end_matches(", ")));
+    text += &maybe(random, 2, |random| {
+        format!("entries: {{ e{module}: {{ {} }} }}\n", needs(random).trim_end_matches(", "))
+    });
     text += &maybe(random, 4, |random| format!("expect: [{{ contract: A, met-by: {} }}]\n", id(random)));
     text
 }
@@ -136,5 +145,7 @@ fn workspace_file(random: &mut Random) -> String {
     let same_id = pick(random, &["forbid", "first", "last"]);
     let disabled = maybe(random, 3, |_| "workspace.disabled = ['m1']\n".to_owned());
     let stage = pick(random, &STAGES);
-    format!("policy.same-id = '{same_id}'\n{disabled}stages.{stage} = {{ x = '${{y}}', z = 1 }}\nroster = ['p0', 'p1']\n")
+    format!(
+        "policy.same-id = '{same_id}'\n{disabled}stages.{stage} = {{ x = '${{y}}', z = 1 }}\nroster = ['p0', 'p1']\n"
+    )
 }

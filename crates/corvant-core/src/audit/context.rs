@@ -60,7 +60,10 @@ impl<'a> Context<'a> {
         let all = if self.focus.is_none() { self.wiring.facts.services.len() as u32 } else { 0 };
         let some = self.focus.map_or(&[][..], |focus| &focus.services);
         let wiring = self.wiring;
-        (0..all).map(ServiceIndex).chain(some.iter().copied()).map(move |index| (index, wiring.service(index)))
+        (0..all)
+            .map(ServiceIndex)
+            .chain(some.iter().copied())
+            .map(move |index| (index, wiring.service(index)))
     }
 
     /// The services to look at, and with them the others that carry their tags: those are not looked at.

@@ -70,7 +70,14 @@ impl Focus {
             nodes.extend(touched.into_iter().flatten());
         }
         let company = company(wiring, base, &services);
-        Self { services, company, others, tags: change.tags.clone(), settings: change.settings.clone(), nodes }
+        Self {
+            services,
+            company,
+            others,
+            tags: change.tags.clone(),
+            settings: change.settings.clone(),
+            nodes,
+        }
     }
 }
 
@@ -96,7 +103,8 @@ fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) 
     let ruled = facts.tags.iter().filter(|tag| tag.attributes.is_some()).map(|tag| tag.tag.name);
     let ruled: HashSet<Name> = ruled.collect();
     let taggings = services.iter().flat_map(|&service| wiring.service(service).taggings.of(&facts.taggings));
-    let tags: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).filter(|tag| ruled.contains(tag)).collect();
+    let tags: HashSet<Name> =
+        taggings.map(|tagging| tagging.tag.name).filter(|tag| ruled.contains(tag)).collect();
     let carriers = tags.iter().flat_map(|&tag| resolution.carriers_anywhere(tag)).copied();
     let mut company: Vec<ServiceIndex> = services.iter().copied().chain(carriers).collect();
     company.sort_unstable();

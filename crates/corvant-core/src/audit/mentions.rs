@@ -29,8 +29,22 @@ pub(crate) fn called_services(context: &Context<'_>) -> HashSet<Name> {
     called
 }
 
-/// Pairs of modules of which the first speaks of anything that the second defines, declares or offers.
-pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, ModuleIndex)> {
+/// Which modules speak of anything that others define, declare or offer.
+pub(crate) struct Mentioned {
+    pairs: HashSet<(ModuleIndex, ModuleIndex)>,
+    /// Modules of which something stands in a file of which nobody knows the module.
+    by_anyone: HashSet<ModuleIndex>,
+}
+
+impl Mentioned {
+    /// Whether the first module speaks of the second, or may.
+    pub(crate) fn has(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
+        self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to)
+    }
+}
+
+/// Which modules speak of anything that others define, declare or offer.
+pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
     let wiring = context.wiring;
     let owners = Owners::new(context);
     let mut pairs = HashSet::default();
@@ -77,12 +91,22 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> HashSet<(ModuleIndex, 
             speak(provider.source, after.name);
         }
     }
+    // What could not be read may speak of any word that stands in it.
+    let mut by_anyone = HashSet::default();
+    for trouble in &wiring.facts.troubles {
+        for &name in &trouble.unread.mentions {
+            match wiring.module_of(trouble.source) {
+                Some(_) => speak(trouble.source, name),
+                None => by_anyone.extend(owners.of(name)),
+            }
+        }
+    }
     // What a need comes to get is needed, under whatever name it is offered; and so is what was meant.
     if let Some(usage) = context.usage() {
         usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
         pairs.extend(&usage.needed_modules);
     }
-    pairs
+    Mentioned { pairs, by_anyone }
 }
 
 /// By name the modules that define, declare or offer it: mostly one, which stands in a flat array.
@@ -110,6 +134,10 @@ impl Owners {
         facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
         facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
         facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
+        for trouble in &facts.troubles {
+            let defines = trouble.unread.defines.iter();
+            defines.for_each(|&name| own(trouble.source, Named { name, span: trouble.at.0 }));
+        }
         owners
     }
 

@@ -115,7 +115,8 @@ impl Usage {
     fn needs(&mut self, context: &Context<'_>, node: Node) {
         let wiring = context.wiring;
         for edge in context.graph.needs(node) {
-            if let (Some(need), What::Service(service)) = (edge.need_in(wiring), context.graph.what(edge.node))
+            if let (Some(need), What::Service(service)) =
+                (edge.need_in(wiring), context.graph.what(edge.node))
                 && let Some(from) = wiring.module_of(need.source)
                 && let Some(to) = wiring.module_of(wiring.service(service).source)
                 && from != to
@@ -177,8 +178,8 @@ fn roots<'l>(
 fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
     let is_unknown = |tagging: &Tagging| context.graph.tag(tagging.tag.name).is_none();
     let services = context.wiring.services();
-    let misplaced =
-        services.filter(|(_, service)| service.taggings.of(&context.wiring.facts.taggings).iter().any(is_unknown));
+    let misplaced = services
+        .filter(|(_, service)| service.taggings.of(&context.wiring.facts.taggings).iter().any(is_unknown));
     misplaced.map(|(index, _)| index).collect()
 }
 

@@ -36,9 +36,8 @@ impl Graph {
         }
         let services = change.services.iter().map(|&service| Self::service(service));
         let tags = change.tags.iter().filter_map(|&tag| graph.tag(tag));
-        let questions = (0..graph.questions).filter(|&question| {
-            change.contracts.contains(&resolution.ambiguous[question as usize].contract)
-        });
+        let questions = (0..graph.questions)
+            .filter(|&question| change.contracts.contains(&resolution.ambiguous[question as usize].contract));
         let questions = questions.map(|question| graph.question(question));
         let changed = services.chain(tags).chain(change.holders.iter().copied()).chain(questions);
         let mut changed: Vec<Node> = changed.collect();
@@ -75,7 +74,8 @@ impl Graph {
         let facts = &wiring.facts;
         let tags = collected_tags(wiring);
         let first_tag = (facts.services.len() + facts.entries.len() + facts.providers.len()) as u32;
-        let tag_nodes = tags.iter().enumerate().map(|(index, &tag)| (tag, first_tag + index as u32)).collect();
+        let tag_nodes =
+            tags.iter().enumerate().map(|(index, &tag)| (tag, first_tag + index as u32)).collect();
         Self {
             services: facts.services.len() as u32,
             entries: facts.entries.len() as u32,

@@ -112,7 +112,8 @@ impl StageIndex {
     }
 
     fn index_forms(&mut self, wiring: &Wiring) {
-        let mut offers = wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.named));
+        let mut offers =
+            wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.named));
         if self.limited.is_empty() || !offers.any(|offer| wiring.text(offer.name).ends_with("<*>")) {
             return;
         }
@@ -238,9 +239,11 @@ impl Resolution {
             wiring.service(service).taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name)
         });
         change.tags = tags.collect();
-        let by_contract = wiring.facts.tags.iter().filter(|tag| {
-            tag.contract.is_some_and(|contract| change.contracts.contains(&contract.name))
-        });
+        let by_contract = wiring
+            .facts
+            .tags
+            .iter()
+            .filter(|tag| tag.contract.is_some_and(|contract| change.contracts.contains(&contract.name)));
         change.tags.extend(by_contract.map(|tag| tag.tag.name));
         resolution.change_settings(self, wiring, index, &mut change);
         let names = change.ids.iter().chain(&change.contracts).chain(&change.setting_names);
@@ -261,11 +264,16 @@ impl Resolution {
         stage: Name,
         change: &Change,
     ) -> HashSet<Name> {
-        let offers = change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
+        let offers = change
+            .services
+            .iter()
+            .flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
         let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
-        let chosen = wiring.facts.choices.iter().filter(|choice| {
-            choice.stage == Some(stage) || change.ids.contains(&choice.service.name)
-        });
+        let chosen = wiring
+            .facts
+            .choices
+            .iter()
+            .filter(|choice| choice.stage == Some(stage) || change.ids.contains(&choice.service.name));
         waiting.extend(chosen.map(|choice| choice.contract.name));
         let mut contracts = HashSet::default();
         while let Some(contract) = waiting.pop() {
@@ -293,7 +301,9 @@ impl Resolution {
             }
             let has_references = declarations.iter().zip(declared).filter(|(_, setting)| {
                 let values = setting.stages.of(&facts.stage_values).iter();
-                values.clone().any(|value| Some(value.stage.name) == self.stage && !value.references.is_empty())
+                values
+                    .clone()
+                    .any(|value| Some(value.stage.name) == self.stage && !value.references.is_empty())
             });
             change.settings.extend(has_references.map(|(number, _)| number));
         }
@@ -306,7 +316,10 @@ impl Resolution {
         self.met.clone_from(&base.met);
         self.ambiguous.extend(base.ambiguous.iter().cloned());
         self.questions.extend(
-            base.questions.iter().filter(|((contract, _), _)| !change.contracts.contains(contract)).map(|(&question, &number)| (question, number)),
+            base.questions
+                .iter()
+                .filter(|((contract, _), _)| !change.contracts.contains(contract))
+                .map(|(&question, &number)| (question, number)),
         );
         let mut known = Known::default();
         for need in change.holders.iter().flat_map(|&node| needs_of(wiring, graph.what(node))).flatten() {

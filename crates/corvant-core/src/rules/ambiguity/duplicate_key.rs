@@ -49,9 +49,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         choices.filter_map(|choice| Some((choice.contract.name, choice.key?.name))).collect();
     let mut under: HashMap<(Name, Name), usize> = HashMap::default();
     let mut groups: Vec<(Name, Name, Vec<ServiceIndex>)> = Vec::new();
-    for (index, service) in
-        context.services().filter(|&(index, _)| context.resolution.ids.is_built(index))
-    {
+    for (index, service) in context.services().filter(|&(index, _)| context.resolution.ids.is_built(index)) {
         let Some(key) = service.key else { continue };
         let stand_in = context.resolution.ids.stand_in(index);
         for offer in service.offers.of(&facts.named) {

@@ -64,7 +64,8 @@ fn help(
     let text = context.text(contract);
     let mut help = Vec::new();
     if let Some(meant) = meant {
-        let offering = context.resolution.offering_anywhere(meant).first().map(|&first| context.whereabouts(first));
+        let offering =
+            context.resolution.offering_anywhere(meant).first().map(|&first| context.whereabouts(first));
         let by = offering
             .map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
         help.push(format!("write {}, {by}", context.text(meant)));

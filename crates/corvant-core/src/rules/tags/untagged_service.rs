@@ -46,8 +46,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut untagged: Vec<(ServiceIndex, Finding)> = Vec::new();
     for tag in facts.tags.iter().filter(|tag| tag.carried_by_all) {
         let Some(contract) = tag.contract else { continue };
-        let carriers: HashSet<ServiceIndex> =
-            context.resolution.carriers(tag.tag.name).collect();
+        let carriers: HashSet<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
         let mut lacking: Vec<ServiceIndex> = offering(context, contract.name).into_iter().collect();
         lacking.retain(|&service| {
             let wraps = context.resolution.ids.wrapped(service).is_some();

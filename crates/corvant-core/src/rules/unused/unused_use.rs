@@ -60,14 +60,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let numbers = wiring.modules.iter().enumerate();
     let by_name: HashMap<Name, ModuleIndex> =
         numbers.map(|(number, module)| (module.module.name, ModuleIndex(number as u32))).collect();
-    // A trouble in any of a module's files may hide the need.
-    let troubled: HashSet<_> =
-        wiring.facts.troubles.iter().filter_map(|trouble| wiring.module_of(trouble.source)).collect();
     let mut seen = HashSet::default();
     for &(source, used) in &wiring.facts.uses {
         let (Some(from), Some(&to)) = (wiring.module_of(source), by_name.get(&used.name)) else { continue };
-        let is_needed = from != to && mentioned.contains(&(from, to));
-        if is_needed || troubled.contains(&from) || troubled.contains(&to) || !seen.insert((from, to)) {
+        let is_needed = from != to && mentioned.has(from, to);
+        if is_needed || !seen.insert((from, to)) {
             continue;
         }
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
