@@ -87,6 +87,9 @@ impl<'a> Context<'a> {
     /// The knots to look at, over the edges that `keep` accepts.
     pub fn knots(&self, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
         let Some(focus) = self.focus else { return knots(&self.graph, keep) };
+        if !focus.has_knots {
+            return Vec::new();
+        }
         let mut starts: Vec<Node> = focus.nodes.iter().copied().collect();
         starts.sort_unstable();
         let mut knots = knots_from(&self.graph, starts.into_iter(), keep);

@@ -26,6 +26,8 @@ pub(crate) struct Focus {
     pub(super) settings: Vec<u32>,
     /// Nodes from which knots are looked for: those above and the members of the knots they are in.
     pub(super) nodes: HashSet<Node>,
+    /// Whether any of them is in a knot, here or with no stage chosen.
+    pub(super) has_knots: bool,
 }
 
 impl Focus {
@@ -33,7 +35,7 @@ impl Focus {
         wiring: &Wiring,
         index: &StageIndex,
         change: &Change,
-        (base, base_graph): (&Resolution, &Graph),
+        (base, base_knots): (&Resolution, &[Vec<Node>]),
         (here, graph): (&Resolution, &Graph),
     ) -> Self {
         let mut holders = change.holders.clone();
@@ -60,15 +62,13 @@ impl Focus {
         let mut nodes: HashSet<Node> = services.iter().map(|&service| Graph::service(service)).collect();
         nodes.extend(&others);
         nodes.extend(change.tags.iter().filter_map(|&tag| graph.tag(tag)));
-        let mut starts: Vec<Node> = nodes.iter().copied().collect();
-        starts.sort_unstable();
-        for graph in [base_graph, graph] {
-            let any = |node: Node, _: Edge| !graph.is_question(node);
-            let knots = knots_from(graph, starts.iter().copied(), any);
-            let touched: Vec<Vec<Node>> =
-                knots.into_iter().filter(|knot| knot.iter().any(|node| nodes.contains(node))).collect();
-            nodes.extend(touched.into_iter().flatten());
-        }
+        let starts = nodes.iter().copied();
+        let any = |node: Node, _: Edge| !graph.is_question(node);
+        let knots = knots_from(graph, starts, any).into_iter().chain(base_knots.iter().cloned());
+        let is_touched = |knot: &Vec<Node>| knot.iter().any(|node| nodes.contains(node));
+        let touched: Vec<Node> = knots.filter(is_touched).flatten().collect();
+        let has_knots = !touched.is_empty();
+        nodes.extend(touched);
         let company = company(wiring, base, &services);
         Self {
             services,
@@ -77,6 +77,7 @@ impl Focus {
             tags: change.tags.clone(),
             settings: change.settings.clone(),
             nodes,
+            has_knots,
         }
     }
 }

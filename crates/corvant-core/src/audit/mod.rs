@@ -26,6 +26,8 @@ pub(crate) use offering::offering;
 pub use report::{Report, Summary};
 
 use crate::finding::Finding;
+use crate::graph::Node;
+use crate::graph::knots::knots;
 use crate::graph::reach::Search;
 use crate::name::Name;
 use crate::resolve::StageIndex;
@@ -77,8 +79,9 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
         }
     } else if !stages.is_empty() {
         let index = StageIndex::new(wiring, &base.graph);
+        let base_knots = knots(&base.graph, |node, _| !base.graph.is_question(node));
         for &stage in stages {
-            add_stage(&base, &index, stage, &mut usage, &mut merged);
+            add_stage((&base, &base_knots), &index, stage, &mut usage, &mut merged);
         }
     }
     let context = base.with_usage(&usage);
@@ -93,14 +96,20 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
 }
 
 /// Adds what a stage changes to what holds with none chosen.
-fn add_stage(base: &Context<'_>, index: &StageIndex, stage: Name, usage: &mut Usage, merged: &mut Merged) {
+fn add_stage(
+    (base, base_knots): (&Context<'_>, &[Vec<Node>]),
+    index: &StageIndex,
+    stage: Name,
+    usage: &mut Usage,
+    merged: &mut Merged,
+) {
     let wiring = base.wiring;
     let (resolution, change) = base.resolution.restaged(wiring, &base.graph, index, stage);
     if change.is_nothing() {
         return merged.add_unchanged(stage);
     }
     let graph = base.graph.restaged(wiring, &resolution, &change);
-    let focus = Focus::new(wiring, index, &change, (&base.resolution, &base.graph), (&resolution, &graph));
+    let focus = Focus::new(wiring, index, &change, (&base.resolution, base_knots), (&resolution, &graph));
     let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
     let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
     usage.add_stage(base, &there, &here);

@@ -47,7 +47,6 @@ impl Graph {
         // By far end of an edge that has gone or come: the near ends it has now among the changed nodes.
         let mut ends: HashMap<Node, Vec<Edge>> = HashMap::new();
         let mut edges = Vec::new();
-        let mut forward = graph.forward.clone();
         for &node in &changed {
             builder.edges_of(&graph, node, &mut edges);
             for edge in graph.forward.of(node) {
@@ -56,7 +55,7 @@ impl Graph {
             for edge in &edges {
                 ends.entry(edge.node).or_default().push(Edge { node, need: edge.need });
             }
-            forward.replace(node, &edges);
+            graph.forward.replace(node, &edges);
         }
         for (end, from_changed) in ends {
             let is_kept = |edge: &&Edge| changed.binary_search(&edge.node).is_err();
@@ -66,7 +65,6 @@ impl Graph {
             all.sort_by_key(|edge| edge.node);
             graph.backward.replace(end, &all);
         }
-        graph.forward = forward;
         graph
     }
 

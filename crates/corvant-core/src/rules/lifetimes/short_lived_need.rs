@@ -67,6 +67,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let graph = &context.graph;
     let order = &context.wiring.policy.lifetimes.order;
     let words = Words::new(context);
+    if !words.are_ranked() {
+        return;
+    }
     let lives: Vec<Life> = (0..graph.len() as u32).map(|node| words.life(context, node)).collect();
     let mut told: HashSet<(Node, Node)> = HashSet::default();
     // From the shortest-lived on: who holds one of them, directly or through services of lifetime `use`.
@@ -126,6 +129,12 @@ impl Words {
             all.iter().find(|(word, _)| Some(*word) == default).map_or(Life::Unknown, |word| word.1);
         let named = all.iter().filter_map(|&(word, life)| Some((context.wiring.names.find(word)?, life)));
         Self { lives: named.collect(), default }
+    }
+
+    /// Whether anything may live shorter than the longest.
+    fn are_ranked(&self) -> bool {
+        let is_shorter = |life: &Life| matches!(life, Life::Shared(rank) if *rank > 0);
+        self.lives.values().chain([&self.default]).any(is_shorter)
     }
 
     fn life(&self, context: &Context<'_>, node: Node) -> Life {

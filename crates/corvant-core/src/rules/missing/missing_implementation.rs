@@ -40,6 +40,9 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    if !context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Contract(_))) {
+        return;
+    }
     let inactive = inactive(context);
     for lack in context.certain_lacks() {
         let Sought::Contract(contract) = lack.sought else { continue };

@@ -50,6 +50,9 @@ services:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    if !context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Service(_))) {
+        return;
+    }
     let inactive = inactive(context);
     for lack in context.certain_lacks() {
         let Sought::Service(id) = lack.sought else { continue };
