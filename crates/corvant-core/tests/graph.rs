@@ -3,7 +3,7 @@
 use corvant_core::audit::{Options, audit};
 use corvant_core::graph::knots::knots;
 use corvant_core::graph::reach::{Origin, Search};
-use corvant_core::graph::{Graph, Node, openings, shortest_ring};
+use corvant_core::graph::{Edge, Graph, Node, Rings, count_rings, openings, shortest_ring};
 use corvant_core::resolve::Resolution;
 use corvant_core::wiring::Wiring;
 use proptest::prelude::*;
@@ -56,6 +56,59 @@ fn ring_length(count: usize, edges: &[(usize, usize)], start: usize) -> Option<u
     None
 }
 
+fn leaves_no_ring(knot: &[Node], edges: &[(Node, Edge)], removed: &[(Node, Edge)]) -> bool {
+    let left = edges.iter().filter(|edge| !removed.contains(edge));
+    let place = |node: Node| knot.iter().position(|&other| other == node).unwrap();
+    let pairs: Vec<(usize, usize)> = left.map(|(from, edge)| (place(*from), place(edge.node))).collect();
+    let reaches = closure(knot.len(), &pairs);
+    (0..knot.len()).all(|node| !reaches[node][node])
+}
+
+/// Size and cost of the smallest and then cheapest set of up to three edges that opens a knot, by trying all.
+fn smallest(
+    knot: &[Node],
+    edges: &[(Node, Edge)],
+    cost: impl Fn(Edge) -> Option<u32>,
+) -> Option<(usize, u32)> {
+    let open: Vec<(Node, Edge)> = edges.iter().copied().filter(|(_, edge)| cost(*edge).is_some()).collect();
+    let mut sets: Vec<Vec<usize>> = vec![Vec::new()];
+    for size in 1..=3 {
+        sets = sets
+            .iter()
+            .flat_map(|set| {
+                let first = set.last().map_or(0, |last| last + 1);
+                (first..open.len()).map(move |next| [set.clone(), vec![next]].concat())
+            })
+            .collect();
+        let opening = sets.iter().filter_map(|set| {
+            let set: Vec<_> = set.iter().map(|&at| open[at]).collect();
+            let total = set.iter().filter_map(|(_, edge)| cost(*edge)).sum();
+            leaves_no_ring(knot, edges, &set).then_some(total)
+        });
+        if let Some(least) = opening.min() {
+            return Some((size, least));
+        }
+    }
+    None
+}
+
+/// How many paths lead from a node back to it over greater nodes, each at most once.
+fn paths_back(edges: &[(usize, usize)], start: usize) -> usize {
+    let mut count = 0;
+    let mut waiting = vec![vec![start]];
+    while let Some(path) = waiting.pop() {
+        let end = path[path.len() - 1];
+        for &(_, to) in edges.iter().filter(|(from, _)| *from == end) {
+            if to == start {
+                count += 1;
+            } else if to > start && !path.contains(&to) {
+                waiting.push([path.clone(), vec![to]].concat());
+            }
+        }
+    }
+    count
+}
+
 fn graphs() -> impl Strategy<Value = (usize, Vec<(usize, usize)>)> {
     (2_usize..12)
         .prop_flat_map(|count| (Just(count), proptest::collection::vec((0..count, 0..count), 0..count * 3)))
@@ -93,24 +146,52 @@ proptest! {
     }
 
     #[test]
-    fn openings_leave_no_ring((count, edges) in graphs()) {
+    fn openings_are_the_fewest_and_cheapest_that_leave_no_ring((count, edges) in graphs()) {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
+        // Needs on even services are cheap, and one in five cannot be opened.
+        let cost = |edge: Edge| edge.need().filter(|need| need.0 % 5 != 0).map(|_| 1 + edge.node % 2);
         for knot in knots(&graph, |_, _| true) {
-            let (ring, _) = shortest_ring(&graph, &knot, |_, _| true);
-            let Some(opened) = openings(&graph, &knot, &ring, |_, _| true) else { continue };
+            let inside: Vec<(Node, Edge)> = knot
+                .iter()
+                .flat_map(|&node| graph.needs(node).iter().map(move |&edge| (node, edge)))
+                .filter(|(_, edge)| knot.contains(&edge.node))
+                .collect();
+            let expected = smallest(&knot, &inside, cost);
+            let opened = openings(&graph, &knot, |_, _| true, cost);
+            let Some((size, least)) = expected else {
+                prop_assert!(opened.is_none_or(|opened| opened.edges.len() > 3));
+                continue;
+            };
+            let opened = opened.expect("it can be opened");
+            prop_assert!(opened.fewest);
             let sets: Vec<Vec<_>> = if opened.each_alone {
                 opened.edges.iter().map(|edge| vec![*edge]).collect()
             } else {
                 vec![opened.edges.clone()]
             };
             for set in sets {
-                let removed: BTreeSet<u32> = set.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
-                let left = knots(&graph, |from, edge| {
-                    knot.contains(&from) && edge.need().is_none_or(|need| !removed.contains(&need.0))
-                });
-                prop_assert!(left.is_empty(), "{:?} are left", left);
+                let total: u32 = set.iter().filter_map(|(_, edge)| cost(*edge)).sum();
+                prop_assert_eq!((set.len(), total), (size, least));
+                prop_assert!(leaves_no_ring(&knot, &inside, &set));
             }
+        }
+    }
+
+    #[test]
+    fn rings_are_counted((count, edges) in graphs()) {
+        let wiring = wired(count, &edges, &[]);
+        let graph = graph_of(&wiring);
+        let pairs: BTreeSet<(usize, usize)> = edges.iter().copied().collect();
+        for knot in knots(&graph, |_, _| true) {
+            let inside: Vec<(usize, usize)> = pairs
+                .iter()
+                .copied()
+                .filter(|(from, to)| knot.contains(&(*from as Node)) && knot.contains(&(*to as Node)))
+                .collect();
+            let expected: usize = knot.iter().map(|&start| paths_back(&inside, start as usize)).sum();
+            let expected = if expected < 1_000 { Rings::Exactly(expected) } else { Rings::MoreThan(1_000) };
+            prop_assert_eq!(count_rings(&graph, &knot, |_, _| true), expected);
         }
     }
 

@@ -5,12 +5,15 @@
 //! several candidates claim and nothing settles.
 
 mod build;
+mod count;
+mod knot;
 pub mod knots;
 mod openings;
 pub mod plain;
 pub mod reach;
 mod ring;
 
+pub use count::{Rings, count_rings};
 pub use openings::{Openings, openings};
 pub use ring::{Ring, shortest_ring};
 

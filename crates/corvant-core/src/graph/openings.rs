@@ -1,8 +1,7 @@
 //! Which edges open a knot.
 
-use super::ring::shortest_ring;
-use super::{Edge, Graph, Node, Ring};
-use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+use super::knot::Knot;
+use super::{Edge, Graph, Node};
 
 /// Edges whose absence leaves no ring in a knot.
 #[derive(Debug)]
@@ -11,86 +10,186 @@ pub struct Openings {
     pub edges: Vec<(Node, Edge)>,
     /// Whether each of them opens the knot alone, or all of them are needed.
     pub each_alone: bool,
+    /// Whether there are certainly no fewer that do.
+    pub fewest: bool,
 }
 
-/// Knots with more edges than this are not searched: every trial looks at all of them.
-const LARGEST: usize = 5_000;
-/// More openings than this are no advice.
+/// Knots with more edges than this are left to the heuristic.
+const SMALL: usize = 5_000;
+/// Sets of more edges than this are not searched for exactly.
 const MOST: usize = 6;
+/// How many edges the exact search looks at before the heuristic takes over.
+const WORK: usize = 20_000_000;
 
-/// Needs on the given ring that open the whole knot alone; if there are none, some that open it together:
-/// from one shortest ring after another the need that most others of the knot lead to (a greedy choice, not
-/// always the fewest). `None` for knots too large to try.
+/// The smallest set of edges that opens a knot, and of several such the one of the least cost; for an edge that
+/// opens it alone, all edges of the same least cost that do.
+///
+/// `cost` says what it costs to open an edge; `None`: it cannot be opened. Exact for small knots: rings are
+/// looked for in what is left, and one edge of each must go (a bounded search tree). For large ones, and where
+/// that takes too long, by P. Eades, X. Lin and W. F. Smyth's heuristic (1993) in time that grows with the
+/// edges, after which edges are put back where that leaves no ring. `None` where the knot cannot be opened.
 pub fn openings(
     graph: &Graph,
-    knot: &[Node],
-    ring: &Ring,
-    keep: impl Fn(Node, Edge) -> bool + Copy,
-) -> Option<Openings> {
-    let edges: usize = knot.iter().map(|&node| graph.needs(node).len()).sum();
-    if edges > LARGEST {
-        return None;
-    }
-    let mut removed = HashSet::new();
-    let mut alone = Vec::new();
-    for &(node, edge) in ring {
-        let Some(need) = edge.need() else { continue };
-        removed.insert((node, need));
-        if is_open(graph, knot, &removed, keep) {
-            alone.push((node, edge));
-        }
-        removed.clear();
-    }
-    if !alone.is_empty() {
-        return Some(Openings { edges: alone, each_alone: true });
-    }
-    let mut chosen = Vec::new();
-    while chosen.len() < MOST {
-        let left = |node: Node, edge: Edge| {
-            keep(node, edge) && edge.need().is_none_or(|need| !removed.contains(&(node, need)))
-        };
-        let (ring, _) = shortest_ring(graph, knot, left);
-        if ring.is_empty() {
-            return Some(Openings { edges: chosen, each_alone: false });
-        }
-        let users = |&(_, edge): &&(Node, Edge)| graph.needed_by(edge.node).len();
-        let &(node, edge) = ring.iter().filter(|(_, edge)| edge.need().is_some()).max_by_key(users)?;
-        removed.insert((node, edge.need()?));
-        chosen.push((node, edge));
-    }
-    None
-}
-
-/// Whether a knot without some edges holds no ring: nodes that nothing left leads to are taken away until
-/// none is left (A. B. Kahn, 1962).
-fn is_open(
-    graph: &Graph,
-    knot: &[Node],
-    removed: &HashSet<(Node, crate::wiring::NeedIndex)>,
+    members: &[Node],
     keep: impl Fn(Node, Edge) -> bool,
-) -> bool {
-    let mut leading: HashMap<Node, usize> = HashMap::with_capacity(knot.len());
-    leading.extend(knot.iter().map(|&node| (node, 0)));
-    let left = |node: Node, edge: Edge| {
-        keep(node, edge) && edge.need().is_none_or(|need| !removed.contains(&(node, need)))
+    cost: impl Fn(Edge) -> Option<u32>,
+) -> Option<Openings> {
+    let knot = Knot::new(graph, members, keep);
+    let costs: Vec<Option<u32>> = knot.edges.iter().map(|&edge| cost(edge)).collect();
+    let named = |edges: &[usize]| -> Vec<(Node, Edge)> {
+        let pair = |&edge: &usize| (knot.nodes[knot.from[edge] as usize], knot.edges[edge]);
+        edges.iter().map(pair).collect()
     };
-    for &node in knot {
-        for edge in graph.needs(node).iter().filter(|&&edge| left(node, edge)) {
-            leading.entry(edge.node).and_modify(|count| *count += 1);
+    let mut search =
+        Search { removed: vec![false; knot.edges.len()], knot: &knot, costs: &costs, work: WORK, best: None };
+    if knot.edges.len() <= SMALL {
+        let alone = search.alone();
+        if !alone.is_empty() {
+            return Some(Openings { edges: named(&alone), each_alone: true, fewest: true });
         }
-    }
-    let mut free: Vec<Node> = knot.iter().copied().filter(|node| leading[node] == 0).collect();
-    let mut gone = 0;
-    while let Some(node) = free.pop() {
-        gone += 1;
-        for edge in graph.needs(node).iter().filter(|&&edge| left(node, edge)) {
-            if let Some(count) = leading.get_mut(&edge.node) {
-                *count -= 1;
-                if *count == 0 {
-                    free.push(edge.node);
-                }
+        for size in 2..=MOST {
+            search.together(size, &mut Vec::new());
+            // With work left, all smaller sets were tried.
+            if search.best.is_some() || search.work == 0 {
+                break;
             }
         }
+        if let Some((_, edges)) = &search.best {
+            return Some(Openings { edges: named(edges), each_alone: false, fewest: search.work > 0 });
+        }
     }
-    gone == knot.len()
+    let edges = backward_edges(&knot, &costs)?;
+    Some(Openings { edges: named(&edges), each_alone: false, fewest: false })
+}
+
+struct Search<'a> {
+    knot: &'a Knot,
+    costs: &'a [Option<u32>],
+    removed: Vec<bool>,
+    work: usize,
+    /// The cost and edges of the cheapest set of the size that is looked for.
+    best: Option<(u32, Vec<usize>)>,
+}
+
+impl Search<'_> {
+    /// The edges that open the knot alone, of the least cost. Each of them is on every ring.
+    fn alone(&mut self) -> Vec<usize> {
+        let ring = self.knot.short_ring(&self.removed);
+        let mut alone: Vec<usize> = ring.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
+        alone.retain(|&edge| {
+            self.removed[edge] = true;
+            let is_open = self.knot.is_open(&self.removed);
+            self.removed[edge] = false;
+            is_open
+        });
+        let least = alone.iter().filter_map(|&edge| self.costs[edge]).min();
+        alone.retain(|&edge| self.costs[edge] == least);
+        alone
+    }
+
+    /// Looks for the cheapest set of at most `size` edges beside those that are `chosen`. As deep as `size`.
+    fn together(&mut self, size: usize, chosen: &mut Vec<usize>) {
+        let ring = self.knot.short_ring(&self.removed);
+        self.work = self.work.saturating_sub(2 * self.knot.edges.len());
+        if ring.is_empty() {
+            let cost = chosen.iter().filter_map(|&edge| self.costs[edge]).sum();
+            if self.best.as_ref().is_none_or(|(best, _)| cost < *best) {
+                self.best = Some((cost, chosen.clone()));
+            }
+            return;
+        }
+        if size == 0 || self.work == 0 {
+            return;
+        }
+        let mut candidates: Vec<usize> =
+            ring.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
+        candidates.sort_by_key(|&edge| self.costs[edge]);
+        for edge in candidates {
+            self.removed[edge] = true;
+            chosen.push(edge);
+            self.together(size - 1, chosen);
+            chosen.pop();
+            self.removed[edge] = false;
+        }
+    }
+}
+
+/// Edges that lead backward in an order of the nodes with few of them; those that cannot be opened are opened
+/// by all edges that lead to where they begin. Fewer, where putting one back leaves no ring.
+fn backward_edges(knot: &Knot, costs: &[Option<u32>]) -> Option<Vec<usize>> {
+    let place = order(knot);
+    let mut removed = vec![false; knot.edges.len()];
+    for edge in 0..knot.edges.len() {
+        let (from, to) = (knot.from[edge], knot.to[edge]);
+        if place[from as usize] < place[to as usize] {
+            continue;
+        }
+        if costs[edge].is_some() {
+            removed[edge] = true;
+            continue;
+        }
+        for leading in (0..knot.edges.len()).filter(|&leading| knot.to[leading] == from) {
+            costs[leading]?;
+            removed[leading] = true;
+        }
+    }
+    let mut edges: Vec<usize> = (0..knot.edges.len()).filter(|&edge| removed[edge]).collect();
+    if edges.len().saturating_mul(knot.edges.len()) <= WORK {
+        // The dearest first: what is cheap to open stays open.
+        let mut tried = edges.clone();
+        tried.sort_by_key(|&edge| std::cmp::Reverse(costs[edge]));
+        for edge in tried {
+            removed[edge] = false;
+            removed[edge] = !knot.is_open(&removed);
+        }
+        edges.retain(|&edge| removed[edge]);
+    }
+    Some(edges)
+}
+
+/// By node its place in an order in which few edges lead backward: sinks go last, sources first, and of the
+/// rest the one that most more edges leave than enter comes next.
+fn order(knot: &Knot) -> Vec<u32> {
+    let count = knot.nodes.len();
+    let mut entering: Vec<Vec<u32>> = vec![Vec::new(); count];
+    let (mut indegree, mut outdegree) = (vec![0_i32; count], vec![0_i32; count]);
+    for (&from, &to) in knot.from.iter().zip(&knot.to).filter(|(from, to)| from != to) {
+        entering[to as usize].push(from);
+        indegree[to as usize] += 1;
+        outdegree[from as usize] += 1;
+    }
+    // Buckets by how many more edges leave than enter. A node that has moved on is passed over where it was.
+    let excess = |node: usize, indegree: &[i32], outdegree: &[i32]| match (indegree[node], outdegree[node]) {
+        (_, 0) => -i32::MAX,
+        (0, _) => i32::MAX,
+        (entering, leaving) => leaving - entering,
+    };
+    let mut waiting: std::collections::BTreeSet<(i32, std::cmp::Reverse<usize>)> =
+        (0..count).map(|node| (excess(node, &indegree, &outdegree), std::cmp::Reverse(node))).collect();
+    let mut place = vec![0; count];
+    let (mut first, mut last) = (0, count as u32);
+    while let Some(&next) = waiting.first().filter(|next| next.0 == -i32::MAX).or(waiting.last()) {
+        waiting.remove(&next);
+        let node = next.1.0;
+        if next.0 == -i32::MAX {
+            last -= 1;
+            place[node] = last;
+        } else {
+            place[node] = first;
+            first += 1;
+        }
+        let leaving = knot.leaving(node as u32).map(|edge| knot.to[edge]);
+        let neighbours = leaving.map(|to| (to, true)).chain(entering[node].iter().map(|&from| (from, false)));
+        for (other, enters) in neighbours.collect::<Vec<_>>() {
+            let other = other as usize;
+            let known = (excess(other, &indegree, &outdegree), std::cmp::Reverse(other));
+            if other == node || !waiting.remove(&known) {
+                continue;
+            }
+            let degree = if enters { &mut indegree[other] } else { &mut outdegree[other] };
+            *degree -= 1;
+            waiting.insert((excess(other, &indegree, &outdegree), std::cmp::Reverse(other)));
+        }
+    }
+    place
 }

@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink, join_words};
 use crate::facts::Via;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Edge, Node, Ring, What, openings, shortest_ring};
+use crate::graph::{Edge, Node, Ring, Rings, What, count_rings, openings, shortest_ring};
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use foldhash::HashSet;
@@ -18,7 +18,9 @@ pub static RULE: Rule = Rule {
     why: "None of them can be built first: building any of them runs in a circle until the program gives up.",
     limits: "A ring that a lazy, setter or property need already opens is a note. Needs that are looked up at \
              run time are not part of a ring. In a knot of many thousand services the ring that is shown may \
-             not be the very shortest.",
+             not be the very shortest. The needs to make lazy are the fewest that open the whole knot, \
+             searched for exactly in small knots and by the heuristic of Eades, Lin and Smyth (1993) in large \
+             ones; the help then says that fewer may do.",
     faulty: r#"
 //- signals.wiring.yaml
 corvant: 1
@@ -82,9 +84,14 @@ fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bo
         [one, ..] => format!("{} services need one another in a ring: {subject} > {one}", services.len()),
         [] => "a ring without services".to_owned(),
     };
-    if all > services.len() {
+    let rings = match count_rings(&context.graph, knot, keep) {
+        Rings::Exactly(1) | Rings::Uncounted => String::new(),
+        Rings::Exactly(count) => format!(" with {count} rings"),
+        Rings::MoreThan(count) => format!(" with more than {count} rings"),
+    };
+    if all > services.len() || !rings.is_empty() {
         let shortest = if certain { "the shortest ring" } else { "a short ring" };
-        message = format!("{message}; it is {shortest} in a knot of {all} services");
+        message = format!("{message}; it is {shortest} in a knot of {all} services{rings}");
     }
     let mut finding = Finding::new(&RULE, subject, message);
     for (position, &(node, edge)) in ring.iter().enumerate() {
@@ -92,7 +99,7 @@ fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bo
         let (source, span, role) = place(context, node, edge, next);
         finding = finding.at(source, span, role);
     }
-    finding.help.extend(help(context, knot, &ring, keep));
+    finding.help.extend(help(context, knot, keep));
     finding.striking(knot.iter().map(|&node| Origin { node, while_building: true }))
 }
 
@@ -145,29 +152,42 @@ fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceInde
     (service.source, service.id.span, format!("{from_name} collects or wraps {to_name}"))
 }
 
+/// What it costs to make a need lazy: what is set afterwards is easily asked for later; a factory cannot wait.
+fn cost(context: &Context<'_>, edge: Edge) -> Option<u32> {
+    match edge.need_in(context.wiring)?.via {
+        Via::Setter | Via::Property => Some(1),
+        Via::Constructor | Via::LookUp => Some(2),
+        Via::Factory => None,
+    }
+}
+
+/// How many needs the help names.
+const NAMED: usize = 6;
+
 /// Which needs to make lazy.
-fn help(
-    context: &Context<'_>,
-    knot: &[Node],
-    ring: &Ring,
-    keep: impl Fn(Node, Edge) -> bool + Copy,
-) -> Option<String> {
-    let opened = openings(&context.graph, knot, ring, keep)?;
-    let needs: Vec<String> = opened
-        .edges
-        .iter()
-        .filter_map(|&(node, edge)| {
-            let need = edge.need_in(context.wiring)?;
-            let holder = name(context, node);
-            let slot = context.text(need.slot.name);
-            Some(format!("`{slot}` of {holder} ({})", context.address(need.source, need.span)))
-        })
-        .collect();
+fn help(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Option<String> {
+    let opened = openings(&context.graph, knot, keep, |edge| cost(context, edge))?;
+    let named = opened.edges.iter().take(NAMED).filter_map(|&(node, edge)| {
+        let need = edge.need_in(context.wiring)?;
+        let slot = context.text(need.slot.name);
+        Some(format!("`{slot}` of {} ({})", name(context, node), context.address(need.source, need.span)))
+    });
+    let needs: Vec<String> = named.collect();
+    let more = opened.edges.len().saturating_sub(NAMED);
+    let few = if opened.fewest { "" } else { "; fewer may do" };
     match (needs.as_slice(), opened.each_alone) {
         ([], _) => None,
         ([one], _) => Some(format!("make {one} `lazy: true`: that opens all of it")),
+        (several, true) if more > 0 => {
+            Some(format!("make one of these `lazy: true`: {} or one of {more} others", several.join(", ")))
+        }
         (several, true) => Some(format!("make one of these `lazy: true`: {}", several.join(", "))),
-        (several, false) => Some(format!("make these `lazy: true` together: {}", join_words(several))),
+        (several, false) if more > 0 => Some(format!(
+            "make {} needs `lazy: true` together: {} and {more} more{few}",
+            opened.edges.len(),
+            several.join(", ")
+        )),
+        (several, false) => Some(format!("make these `lazy: true` together: {}{few}", join_words(several))),
     }
 }
 
@@ -218,7 +238,10 @@ entries:
         );
         assert_eq!(found.len(), 1, "{found:#?}");
         assert_eq!(found[0].subject, "a.a > a.b");
-        assert!(found[0].text.contains("the shortest ring in a knot of 3 services"), "{found:#?}");
+        assert!(
+            found[0].text.contains("the shortest ring in a knot of 3 services with 2 rings"),
+            "{found:#?}"
+        );
         assert!(
             found[0].text.contains("make `x` of a.a (a.wiring.yaml:4) `lazy: true`: that opens all of it"),
             "{found:#?}"
