@@ -50,7 +50,7 @@ pub enum WorkspaceError {
         "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml"
     )]
     NothingFound {
-        /// The folder.
+        /// The folder, and what of it is looked at.
         path: String,
     },
 }
@@ -70,7 +70,8 @@ pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
     let scope = Scope::new(&settings);
     let found = discover::discover(root, &scope, rayon::current_num_threads());
     if found.manifests.is_empty() && found.unreadable.is_empty() {
-        return Err(WorkspaceError::NothingFound { path });
+        let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
+        return Err(WorkspaceError::NothingFound { path: path + members });
     }
     let blind_spots = scope.empty_members(found.manifests.keys().map(String::as_str));
     let mut manifests = read_all(&found, &interner);

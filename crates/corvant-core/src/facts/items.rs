@@ -302,6 +302,8 @@ pub struct Roster {
     pub source: SourceIndex,
     /// The stage it holds in; `None`: every stage that has no roster of its own.
     pub stage: Option<Name>,
+    /// Whether all that it lists could be read.
+    pub is_whole: bool,
     /// The providers.
     pub providers: Many<Named>,
 }

@@ -122,12 +122,13 @@ impl<'a> Builder<'a> {
                 collectors.entry(by.name).or_default().push(node);
             }
         }
-        let has_roster = wiring.rosters(resolution.stage).next().is_some();
+        let mut rosters = wiring.rosters(resolution.stage).peekable();
+        let is_known = rosters.peek().is_some() && rosters.all(|roster| roster.is_whole);
         let listed = wiring
             .rosters(resolution.stage)
             .flat_map(|roster| roster.providers.of(&wiring.facts.named))
             .map(|provider| provider.name);
-        let listed = has_roster.then(|| listed.collect());
+        let listed = is_known.then(|| listed.collect());
         Self { wiring, resolution, collectors, listed }
     }
 

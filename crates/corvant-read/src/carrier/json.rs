@@ -89,8 +89,6 @@ impl Builder<'_> {
                 let text = if kind == Kind::Null { "" } else { &self.text[start..self.offset()] };
                 self.tree.scalar(kind, span, text);
             }
-            b'/' | b'#' => return Err(self.unexpected("a value is expected; JSON has no comments")),
-            b'\'' => return Err(self.unexpected("a value is expected; JSON takes double quotes only")),
             b']' | b'}' => return Err(self.unexpected("a value is expected before this; take out the comma")),
             _ => return Err(self.unexpected("a value is expected")),
         }
@@ -125,7 +123,7 @@ impl Builder<'_> {
                 CarrierError::malformed("JSON", message, Span::new(start, start + 1))
             }
             TextError::Control => self.unexpected("a text in quotes holds a line break or control character"),
-            _ => self.unexpected("no escape of JSON"),
+            _ => self.unexpected("this is no escape that JSON knows"),
         })?;
         self.tree.scalar(Kind::Text, Span::new(start, self.offset()), &text);
         Ok(())
@@ -161,7 +159,12 @@ impl Builder<'_> {
     }
 
     fn unexpected(&self, message: &str) -> CarrierError {
-        CarrierError::malformed("JSON", message, self.here())
+        let hint = match self.lexer.as_slice().first() {
+            Some(b'/' | b'#') => "; JSON has no comments",
+            Some(b'\'') => "; JSON takes double quotes only",
+            _ => "",
+        };
+        CarrierError::malformed("JSON", &format!("{message}{hint}"), self.here())
     }
 }
 
@@ -216,7 +219,7 @@ mod tests {
         "[\"a\nb\"]",
         "error at 4: not well-formed JSON: a text in quotes holds a line break or control character"
     )]
-    #[case::bad_escape(r#"["\q"]"#, "error at 4: not well-formed JSON: no escape of JSON")]
+    #[case::bad_escape(r#"["\q"]"#, "error at 4: not well-formed JSON: this is no escape that JSON knows")]
     #[case::bad_number("[1.]", "error at 3: not well-formed JSON: a number goes on with a digit here")]
     #[case::bad_word(
         "[none]",

@@ -112,6 +112,11 @@ impl<'text> Tree<'text> {
         &self.source[span.start as usize..span.end as usize]
     }
 
+    /// Whether a key is a part of a dotted one, behind its first dot.
+    pub fn is_behind_a_dot(&self, key: NodeId) -> bool {
+        self.source[..self.node(key).span.start as usize].ends_with('.')
+    }
+
     /// The place of a part of a plain value's text, given in bytes of the text; the whole value's place if
     /// the text is not written as it is (escapes, folded lines).
     pub fn part(&self, id: NodeId, part: Range<usize>) -> Span {

@@ -60,6 +60,14 @@ impl<'tree> Reader<'tree> {
         });
     }
 
+    /// How many of some fields are written in a map, whatever they hold.
+    pub(crate) fn written(&self, map: NodeId, fields: &[&str]) -> usize {
+        if self.tree.kind(map) != Kind::Map {
+            return 0;
+        }
+        self.tree.fields(map).filter(|(key, _)| fields.contains(&self.tree.text(*key))).count()
+    }
+
     /// Whether a key is not empty; notes it if it is.
     pub(crate) fn has_name(&mut self, key: NodeId) -> bool {
         let is_empty = self.tree.text(key).is_empty();
@@ -258,6 +266,12 @@ impl<'tree> Reader<'tree> {
             Some(field) => format!("write `{field}`"),
             None if known.len() > LISTED => "take it out".to_owned(),
             None => format!("take it out, or use one of {}", known.join(", ")),
+        };
+        let help = match self.path.len().checked_sub(2).map(|owner| self.path[owner]) {
+            Some(Step::Field(owner)) if self.tree.is_behind_a_dot(key) => {
+                format!("if the dot belongs to a name, write it in quotes: \"{owner}.{text}\"; or {help}")
+            }
+            _ => help,
         };
         let at = (self.tree.span(key), "no such field");
         self.trouble(TroubleKind::UnknownField, message, at, Some(value), Some(help));

@@ -279,14 +279,17 @@ impl Reader<'_> {
     /// One roster for all stages, or one for each.
     pub(super) fn roster(&mut self, value: NodeId) {
         if self.tree.kind(value) == Kind::Map {
-            self.entries(value, |reader, stage, value| {
-                let providers = reader.names(value);
-                reader.facts.rosters.push(Roster { source: HERE, stage: Some(stage.name), providers });
-            });
+            self.entries(value, |reader, stage, value| reader.one_roster(Some(stage.name), value));
         } else {
-            let providers = self.names(value);
-            self.facts.rosters.push(Roster { source: HERE, stage: None, providers });
+            self.one_roster(None, value);
         }
+    }
+
+    fn one_roster(&mut self, stage: Option<Name>, value: NodeId) {
+        let before = self.facts.troubles.len();
+        let providers = self.names(value);
+        let is_whole = self.facts.troubles.len() == before;
+        self.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
     }
 
     pub(super) fn entries_section(&mut self, value: NodeId) {
@@ -349,10 +352,11 @@ impl Reader<'_> {
                 *place = reader.name(value);
                 true
             });
-            if read.service.is_some() == read.contract.is_some() {
+            // With an unusable name, that is the finding.
+            if reader.written(item, format::EXPECTATION.one_of) != 1 {
                 let message = "an expectation names a contract or a service, and one only".to_owned();
                 reader.wrong_shape(item, message, None);
-            } else {
+            } else if read.service.is_some() || read.contract.is_some() {
                 reader.facts.expectations.push(read);
             }
         });
@@ -385,7 +389,7 @@ impl Reader<'_> {
             if let (Some(rule), Some(subject)) = (rule, subject) {
                 let allowance = Allowance { source: HERE, rule, subject, reason, until };
                 reader.facts.allowances.push(allowance);
-            } else {
+            } else if reader.written(item, format::ALLOWANCE.required) < 2 {
                 let message = "an allowance names the rule and the subject it accepts".to_owned();
                 reader.wrong_shape(item, message, None);
             }

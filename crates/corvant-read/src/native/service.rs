@@ -59,7 +59,7 @@ impl Reader<'_> {
             }
             true
         });
-        if self.tree.kind(value) == Kind::Map && service.is_none() {
+        if self.tree.kind(value) == Kind::Map && self.written(value, &["service"]) == 0 {
             self.wrong_shape(value, "`built-by` names no `service` that builds".to_owned(), None);
         }
         let factory = service?;
@@ -136,10 +136,7 @@ impl Reader<'_> {
 
     fn aimless_need(&mut self, value: NodeId, targets: usize) {
         // With an unusable target, that is the finding; with none written, this is.
-        let written = self.tree.fields(value).map(|(key, _)| self.tree.text(key));
-        let aims =
-            written.filter(|key| matches!(*key, "service" | "contract" | "tag" | "setting" | "wrapped"));
-        if targets > 1 || aims.count() == 0 {
+        if targets > 1 || self.written(value, format::NEED.one_of) == 0 {
             let found = if targets > 1 { "several" } else { "none" };
             let message =
                 format!("a need names one of service, contract, tag, setting, wrapped; here {found}");

@@ -66,7 +66,12 @@ impl Reader<'_> {
     fn workspace(&mut self, value: NodeId, settings: &mut Settings) {
         self.fields(value, &format::WORKSPACE, |reader, field, value| {
             match field {
-                "members" => settings.members = Some(reader.globs(value)),
+                "members" => {
+                    let before = reader.facts.troubles.len();
+                    let globs = reader.globs(value);
+                    // With unusable ones among them, more is read rather than less.
+                    settings.members = Some(globs).filter(|_| reader.facts.troubles.len() == before);
+                }
                 "exclude" => settings.exclude = reader.globs(value),
                 "disabled" => {
                     let modules = reader.names(value);

@@ -2,7 +2,8 @@
 
 use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::near::nearest;
+use crate::rules::{Family, RULES, Rule, Scope};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -51,14 +52,19 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         } else {
             "accepts nothing: there is no such finding".to_owned()
         };
-        let finding = Finding::new(
+        let is_rule = RULES.iter().any(|known| known.name == rule);
+        let what = if is_rule { what } else { "accepts nothing: there is no such rule".to_owned() };
+        let mut finding = Finding::new(
             &RULE,
             format!("{rule} {subject}"),
             format!("the allowance for {rule} {subject} {what}"),
         )
-        .at(allowance.source, allowance.subject.span, "allowed here")
-        .help("take it out, or mend what it accepts");
-        sink.report(finding);
+        .at(allowance.source, allowance.subject.span, "allowed here");
+        let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+        if let Some(meant) = nearest(&[rule], &names)[0].filter(|_| !is_rule) {
+            finding = finding.help(format!("write {}", names[meant]));
+        }
+        sink.report(finding.help("take it out, or mend what it accepts"));
     }
 }
 

@@ -35,7 +35,8 @@ roster: [timetable.provider, timetable.night]
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
-    if facts.rosters.is_empty() || context.doubts.is_opaque() {
+    let is_known = !facts.rosters.is_empty() && facts.rosters.iter().all(|roster| roster.is_whole);
+    if !is_known || context.doubts.is_opaque() {
         return;
     }
     let listed = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.named));
