@@ -13,6 +13,7 @@
 //! the line above as a whole. Files begin with `//- path`.
 
 pub mod corpus;
+pub mod fuzz;
 pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};

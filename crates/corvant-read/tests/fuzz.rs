@@ -1,0 +1,151 @@
+//! Fuzz targets: one for each carrier, and one for all that comes after them.
+
+use corvant_core::audit::{Options, Report, audit};
+use corvant_core::name::Interner;
+use corvant_core::source::Span;
+use corvant_core::wiring::{Policy, Wiring, link};
+use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree};
+use corvant_read::manifest;
+use corvant_testing::fuzz::fuzz;
+use corvant_testing::tangle::tangle;
+use std::fs;
+
+/// The bad files of a carrier, and a good one.
+fn seeds(carrier: Carrier) -> Vec<Vec<u8>> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../corvant/tests/bad_files");
+    let paths = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    let of_carrier = paths.filter(|path| Carrier::of_manifest(path.to_str().unwrap()) == Some(carrier));
+    let mut of_carrier: Vec<_> = of_carrier.collect();
+    of_carrier.sort();
+    let mut seeds: Vec<Vec<u8>> = of_carrier.iter().map(|path| fs::read(path).unwrap()).collect();
+    if carrier == Carrier::Yaml {
+        let good = include_bytes!("../../corvant/demo/timetable/timetable.wiring.yaml");
+        seeds.push(good.to_vec());
+    }
+    assert!(seeds.len() > 20);
+    seeds
+}
+
+fn assert_fits(text: &str, span: Span) {
+    let (start, end) = (span.start as usize, span.end as usize);
+    assert!(
+        start <= end && text.is_char_boundary(start) && text.is_char_boundary(end),
+        "{span:?} in {text:?}"
+    );
+}
+
+/// Everything in a tree has its place in the text, and an error has one too.
+fn check_tree(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
+    match parsed {
+        Err(error) => {
+            assert_fits(text, error.span);
+            assert!(!error.message.is_empty());
+        }
+        Ok(tree) => {
+            let mut waiting: Vec<_> = tree.root().into_iter().collect();
+            while let Some(node) = waiting.pop() {
+                assert_fits(text, tree.span(node));
+                match tree.kind(node) {
+                    Kind::List => waiting.extend(tree.children(node)),
+                    Kind::Map => waiting.extend(tree.fields(node).flat_map(|(key, value)| [key, value])),
+                    _ => drop(tree.text(node).to_owned()),
+                }
+            }
+        }
+    }
+}
+
+/// A whole manifest can be read, and what is in it has its places.
+fn check_manifest(path: &str, bytes: &[u8]) {
+    let interner = Interner::default();
+    let read = manifest::from_bytes(path.to_owned(), bytes.to_vec(), &interner);
+    let text = &read.source.text;
+    read.facts.services.iter().for_each(|service| assert_fits(text, service.id.span));
+    read.facts.needs.iter().for_each(|need| assert_fits(text, need.span));
+    read.facts.named.iter().for_each(|named| assert_fits(text, named.span));
+    read.facts.troubles.iter().for_each(|trouble| assert_fits(text, trouble.at.0));
+}
+
+#[test]
+fn yaml() {
+    fuzz(&seeds(Carrier::Yaml), 4_000, |bytes| {
+        if let Ok(text) = std::str::from_utf8(bytes) {
+            check_tree(text, &Carrier::Yaml.parse(text));
+        }
+        check_manifest("a.wiring.yaml", bytes);
+    });
+}
+
+#[test]
+fn json_is_what_another_reader_takes_too() {
+    fuzz(&seeds(Carrier::Json), 12_000, |bytes| {
+        if let Ok(text) = std::str::from_utf8(bytes) {
+            let parsed = Carrier::Json.parse(text);
+            check_tree(text, &parsed);
+            let is_empty = text.trim_matches([' ', '\n', '\r', '\t']).is_empty();
+            let other = serde_json::from_str::<serde_json::Value>(text);
+            // The other reader has a limit to its numbers, and a lower one to its depth.
+            let is_limit = other.as_ref().is_err_and(|error| {
+                let message = error.to_string();
+                message.contains("out of range") || message.contains("recursion limit")
+            });
+            assert!(
+                is_empty || is_limit || parsed.is_ok() == other.is_ok(),
+                "{text:?}: {parsed:?} {other:?}"
+            );
+        }
+        check_manifest("a.wiring.json", bytes);
+    });
+}
+
+#[test]
+fn toml_is_at_least_what_another_reader_takes() {
+    fuzz(&seeds(Carrier::Toml), 8_000, |bytes| {
+        if let Ok(text) = std::str::from_utf8(bytes) {
+            let parsed = Carrier::Toml.parse(text);
+            check_tree(text, &parsed);
+            // What is defined twice is an error there, and a finding here.
+            let other = text.parse::<toml_edit::DocumentMut>();
+            assert!(parsed.is_ok() || other.is_err(), "{text:?}: {parsed:?}");
+        }
+        check_manifest("a.wiring.toml", bytes);
+    });
+}
+
+fn linked(bytes: &[u8]) -> Wiring {
+    let interner = Interner::default();
+    // Two files of one text: everything in it meets itself as well.
+    let paths = ["a.wiring.yaml", "b.wiring.yaml"];
+    let half = bytes.len() / 2;
+    let texts = [bytes.to_vec(), bytes[half..].to_vec()];
+    let manifests = paths.iter().zip(texts);
+    let manifests = manifests.map(|(path, text)| manifest::from_bytes((*path).to_owned(), text, &interner));
+    link(manifests.collect(), interner.freeze(), Policy::default())
+}
+
+fn keys(report: &Report) -> Vec<(&'static str, &str, usize)> {
+    let key =
+        |finding: &'_ corvant_core::finding::Finding| finding.stages.as_ref().map_or(usize::MAX, Vec::len);
+    report
+        .findings
+        .iter()
+        .map(|finding| (finding.rule.name, finding.subject.as_str(), key(finding)))
+        .collect()
+}
+
+#[test]
+fn whatever_is_read_can_be_linked_and_audited() {
+    let seeds: Vec<Vec<u8>> = (0..60).flat_map(tangle).map(|(_, text)| text.into_bytes()).collect();
+    fuzz(&seeds, 3_000, |bytes| {
+        let wiring = linked(bytes);
+        let report = audit(&wiring, &Options::default());
+        for finding in &report.findings {
+            assert!(!finding.message.is_empty());
+            for place in &finding.places {
+                assert_fits(&wiring.sources[place.source.index()].text, place.span);
+            }
+        }
+        let afresh = audit(&wiring, &Options { afresh: true, ..Options::default() });
+        assert_eq!(keys(&report), keys(&afresh), "{}", String::from_utf8_lossy(bytes));
+    });
+}
