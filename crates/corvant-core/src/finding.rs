@@ -127,6 +127,8 @@ pub struct BlindSpot {
 pub enum BlindSpotKind {
     /// A file or folder that could not be read.
     UnreadableFile,
+    /// A module that the workspace disables.
+    DisabledModule,
     /// A member of the workspace that no manifest belongs to.
     EmptyMember,
     /// No entry is defined, so nothing can be told unused.
@@ -143,8 +145,9 @@ pub enum BlindSpotKind {
 
 impl BlindSpotKind {
     /// All kinds.
-    pub const ALL: [Self; 7] = [
+    pub const ALL: [Self; 8] = [
         Self::UnreadableFile,
+        Self::DisabledModule,
         Self::EmptyMember,
         Self::NoEntries,
         Self::NoRoster,
@@ -157,6 +160,7 @@ impl BlindSpotKind {
     pub fn word(self) -> &'static str {
         match self {
             Self::UnreadableFile => "unreadable-file",
+            Self::DisabledModule => "disabled-module",
             Self::EmptyMember => "empty-member",
             Self::NoEntries => "no-entries",
             Self::NoRoster => "no-roster",

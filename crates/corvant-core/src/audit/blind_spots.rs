@@ -21,6 +21,12 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
         message: message.to_owned(),
         places: Vec::new(),
     };
+    for &(source, module) in &wiring.facts.disabled {
+        let message = "the workspace disables this module: nothing of it was looked at";
+        let mut spot = spot(BlindSpotKind::DisabledModule, wiring.text(module.name), message);
+        spot.places.push(Place::new(source, module.span, "disabled here"));
+        spots.push(spot);
+    }
     if wiring.facts.entries.is_empty() && !wiring.facts.services.is_empty() {
         let message = "no entry is defined, so used and unused cannot be told apart: the rule did not run";
         spots.push(spot(BlindSpotKind::NoEntries, "unused-service", message));

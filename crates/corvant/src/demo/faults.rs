@@ -113,15 +113,15 @@ pub(crate) const FAULTS: &[Fault] = &[
         found: ("short-lived-need", "timetable.board > timetable.request-log"),
     },
     Fault {
-        file: "timetable/start-up.wiring.yaml",
-        mended: "roster: [signals.provider, vehicles.provider,",
-        faulty: "roster: [vehicles.provider, signals.provider,",
+        file: "corvant.toml",
+        mended: "roster = [\"signals.provider\", \"vehicles.provider\",",
+        faulty: "roster = [\"vehicles.provider\", \"signals.provider\",",
         found: ("needed-too-early", "vehicles.provider > signals.balises"),
     },
     Fault {
-        file: "timetable/start-up.wiring.yaml",
-        mended: "type: velmora.signals.NetworkClock",
-        faulty: "type: velmora.signals.MasterClock",
+        file: "corvant.toml",
+        mended: "velmora.signals.NetworkClock",
+        faulty: "velmora.signals.MasterClock",
         found: ("unmet-expectation", "Clock"),
     },
     Fault {
@@ -153,5 +153,23 @@ pub(crate) const FAULTS: &[Fault] = &[
         mended: "displays: { service: passenger.channel.displays }",
         faulty: "displays: { service: passenger.channel.displays, via: look-up }",
         found: ("hidden-need", "passenger.messages"),
+    },
+    Fault {
+        file: "incidents/drill.wiring.toml",
+        mended: "needs.script = { service = \"incidents.drill-script\" }",
+        faulty: "needs.script = { service = \"incidents.drill-script\" }\nneeds.whistle = { contract = \"Whistle\" }",
+        found: ("missing-implementation", "Whistle"),
+    },
+    Fault {
+        file: "passenger/announcements.wiring.yaml",
+        mended: "    type: velmora.passenger.Texts\n    needs:\n",
+        faulty: "    type: velmora.passenger.Texts\n    needs:\n      sights: { contract: SightseeingSource }\n",
+        found: ("missing-implementation", "SightseeingSource"),
+    },
+    Fault {
+        file: "traction/meters.wiring.json",
+        mended: "\"every\": { \"setting\": \"traction.meter_seconds\" }",
+        faulty: "\"every\": { \"setting\": \"traction.meter_seconds\", \"optional\": \"no\" }",
+        found: ("wrong-shape", "services.traction.meter.needs.every.optional"),
     },
 ];

@@ -13,29 +13,40 @@ macro_rules! files {
     };
 }
 
-/// Path and text of every file of the mended network.
-const FILES: &[(&str, &str)] = files![
+/// Path and text of every manifest of the mended network.
+const MANIFESTS: &[(&str, &str)] = files![
     "crew/crew.wiring.yaml"
     "crew/import.wiring.yaml"
     "depot/depot.wiring.yaml"
+    "incidents/drill.wiring.toml"
     "incidents/incidents.wiring.yaml"
+    "museum/museum.wiring.toml"
     "passenger/announcements.wiring.yaml"
     "passenger/channels.wiring.yaml"
     "signals/signals.wiring.yaml"
     "timetable/start-up.wiring.yaml"
     "timetable/timetable.wiring.yaml"
+    "traction/meters.wiring.json"
     "traction/traction.wiring.yaml"
     "vehicles/vehicles.wiring.yaml"
 ];
 
+/// The workspace file.
+const WORKSPACE_FILE: (&str, &str) = ("corvant.toml", include_str!("../../demo/corvant.toml"));
+
+/// Path and text of every file of the mended network.
+fn mended_files() -> impl Iterator<Item = (&'static str, &'static str)> {
+    MANIFESTS.iter().copied().chain([WORKSPACE_FILE])
+}
+
 /// Path and text of every file, as they are or mended.
 pub(crate) fn files(mended: bool) -> Vec<(&'static str, String)> {
     let faults = if mended { &[] } else { FAULTS };
-    let file = |&(path, text): &(&'static str, &str)| {
+    let file = |(path, text): (&'static str, &str)| {
         let here = faults.iter().filter(|fault| path.ends_with(fault.file));
         (path, here.fold(text.to_owned(), |text, fault| text.replacen(fault.mended, fault.faulty, 1)))
     };
-    FILES.iter().map(file).collect()
+    mended_files().map(file).collect()
 }
 
 #[cfg(test)]
