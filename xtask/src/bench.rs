@@ -19,6 +19,9 @@ const DOCUMENT: &str = "docs/performance.md";
 const BEGIN: &str = "<!-- table: made by cargo xtask bench --write -->";
 const END: &str = "<!-- end of table -->";
 
+/// Name, faults in a file, and stages of what is measured in each size.
+const KINDS: [(&str, usize, usize); 3] = [("clean", 0, 0), ("faulty", 1, 0), ("20 stages", 0, 20)];
+
 /// One process that ran to its end.
 struct Run {
     time: Duration,
@@ -38,12 +41,13 @@ struct Phases {
 pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
     build()?;
     let mut table = String::from(
-        "| services | faults | files | text | bare | audit | ratio | a service | peak memory | read · link · audit · render |\n\
+        "| services | kind | files | text | bare | audit | ratio | a service | peak memory | read · link · audit · render |\n\
          | ---: | :---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | :---: |\n",
     );
     for &services in sizes {
-        for faulty in [false, true] {
-            let row = measure(services, faulty, runs)?;
+        for (kind, faults, stages) in KINDS {
+            let made = Made { services, faults, stages, seed: 1 };
+            let row = measure(kind, made, runs)?;
             println!("{row}");
             writeln!(table, "{row}").expect("writing to a String");
         }
@@ -66,11 +70,11 @@ fn build() -> io::Result<()> {
     if status.success() { Ok(()) } else { Err(io::Error::other("the program does not build")) }
 }
 
-fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
-    let folder =
-        PathBuf::from(format!("target/corpora/{services}-{}", if faulty { "faulty" } else { "clean" }));
+fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
+    let services = made.services;
+    let folder = PathBuf::from(format!("target/corpora/{services}-{}", kind.replace(' ', "-")));
     if !folder.join("expected.txt").exists() {
-        corpus::write(&folder, Made { services, faults: usize::from(faulty), stages: 0, seed: 1 })?;
+        corpus::write(&folder, made)?;
     }
     let program = Path::new("target/release/corvant");
     let folder_text = folder.display().to_string();
@@ -94,8 +98,7 @@ fn measure(services: usize, faulty: bool, runs: usize) -> io::Result<String> {
     let milliseconds = |runs: &[Run]| median(runs.iter().map(|run| run.time.as_secs_f64() * 1e3));
     let peak = median(whole.iter().map(|run| run.peak as f64 / 1024.0));
     Ok(format!(
-        "| {services} | {} | {} | {:.1} MB | {:.1} ms | {:.1} ms | {:.2} | {:.1} µs | {peak:.0} MB | {} |",
-        if faulty { "yes" } else { "no" },
+        "| {services} | {kind} | {} | {:.1} MB | {:.1} ms | {:.1} ms | {:.2} | {:.1} µs | {peak:.0} MB | {} |",
         found.manifests.len(),
         bytes as f64 / 1e6,
         milliseconds(&bare),

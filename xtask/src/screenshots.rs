@@ -18,6 +18,11 @@ const PICTURES: &[(&str, &str)] = &[
     ("audit-mended", "corvant demo --mended --color always"),
     ("rules", "corvant rules --color always | head -n 44"),
     ("rule", "corvant rules needed-too-early"),
+    (
+        "accept",
+        "corvant demo --write velmora && corvant accept velmora --dry-run --down-to error | head -n 10 && corvant accept velmora --reason \"before the spring timetable\" --until 2027-04-30 && corvant audit velmora",
+    ),
+    ("schema", "corvant schema workspace | head -n 42"),
     ("help", "corvant audit -h"),
 ];
 
