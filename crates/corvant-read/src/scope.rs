@@ -50,9 +50,9 @@ impl Scope {
 
 fn set(globs: &[Glob]) -> GlobSet {
     let mut builder = GlobSetBuilder::new();
-    globs.iter().for_each(|glob| {
+    for glob in globs {
         builder.add(glob.clone());
-    });
+    }
     // Each glob was compiled when it was read.
     builder.build().unwrap_or_default()
 }

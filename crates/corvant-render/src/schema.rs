@@ -13,15 +13,15 @@ pub fn report() -> Value {
         "title": "Corvant's JSON report, version 1",
         "$ref": "#/$defs/report",
         "$defs": {
-            "report": object(json!({
+            "report": object(&json!({
                 "corvant": described("string", "The version of the program"),
                 "report": { "const": crate::json::VERSION, "description": "The version of this format" },
                 "root": described("string", "The folder that was audited, as it was given"),
-                "summary": object(numbers.map(|number| (number.to_owned(), count())).into_iter().collect(), &[]),
+                "summary": object(&numbers.map(|number| (number.to_owned(), count())).into_iter().collect(), &[]),
                 "findings": list("finding", "Errors first; what strikes at start-up first; the widest reach first"),
                 "blind_spots": list("blind_spot", "What the audit could not see"),
             }), &[]),
-            "finding": object(json!({
+            "finding": object(&json!({
                 "rule": { "enum": rules },
                 "severity": { "enum": Severity::ALL.map(Severity::word) },
                 "subject": described("string", "What it is about; with the rule it identifies the finding"),
@@ -30,11 +30,11 @@ pub fn report() -> Value {
                     "type": "array", "items": { "type": "string" },
                     "description": "The stages in which it holds; absent: all; empty: where none is chosen",
                 },
-                "reach": object(json!({
+                "reach": object(&json!({
                     "services": count(), "entries": count(),
                     "at_least": { "const": true, "description": "There may be more: the search was cut short" },
                 }), &["at_least"]),
-                "strikes": object(json!({
+                "strikes": object(&json!({
                     "start_up": described("boolean", "Whether something fails while the application starts"),
                     "first_entries": {
                         "type": "array", "items": { "type": "string" },
@@ -48,13 +48,13 @@ pub fn report() -> Value {
                     "description": "Stays the same when lines move",
                 },
             }), &["stages"]),
-            "blind_spot": object(json!({
+            "blind_spot": object(&json!({
                 "kind": { "enum": BlindSpotKind::ALL.map(BlindSpotKind::word) },
                 "subject": { "type": "string" },
                 "message": { "type": "string" },
                 "places": list("place", "Where, if anywhere"),
             }), &[]),
-            "place": object(json!({
+            "place": object(&json!({
                 "file": described("string", "Relative to the root, with /"),
                 "line": position("From 1"), "column": position("In characters, from 1"),
                 "end_line": position("From 1"), "end_column": position("One past the last character"),
@@ -65,7 +65,7 @@ pub fn report() -> Value {
 }
 
 /// An object of exactly these fields; those in `optional` may be absent.
-fn object(properties: Value, optional: &[&str]) -> Value {
+fn object(properties: &Value, optional: &[&str]) -> Value {
     let fields = properties.as_object().into_iter().flatten().map(|(name, _)| name);
     let required: Vec<&String> = fields.filter(|name| !optional.contains(&name.as_str())).collect();
     json!({ "type": "object", "additionalProperties": false, "required": required, "properties": properties })

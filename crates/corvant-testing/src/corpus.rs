@@ -245,7 +245,7 @@ impl Made {
             let fault = FAULTS[random.below(FAULTS.len())];
             let has_room = match fault {
                 // Two in one module would be one knot.
-                Fault::ModuleCycle => file % FILES == 0,
+                Fault::ModuleCycle => file.is_multiple_of(FILES),
                 _ => self.stages > 1 || !fault.needs_stages(),
             };
             if has_room && faults.iter().all(|&other| fault.goes_with(other)) {

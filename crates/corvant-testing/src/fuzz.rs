@@ -52,7 +52,9 @@ const WORDS: [&[u8]; 40] = [
 
 /// Runs a target on the seeds and then on changed seeds, `rounds` times or for as long as the environment says.
 pub fn fuzz(seeds: &[Vec<u8>], rounds: u64, mut target: impl FnMut(&[u8])) {
-    seeds.iter().for_each(|seed| target(seed));
+    for seed in seeds {
+        target(seed);
+    }
     let seconds = std::env::var("FUZZ_SECONDS").ok().and_then(|seconds| seconds.parse().ok());
     let end = seconds.map(|seconds| Instant::now() + Duration::from_secs(seconds));
     let mut round = 0;

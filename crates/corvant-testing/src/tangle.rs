@@ -63,15 +63,16 @@ fn needs(random: &mut Random) -> String {
 fn service(random: &mut Random) -> String {
     let mut text = String::new();
     text += &maybe(random, 3, stages);
-    match random.below(12) {
-        0 => text += &format!("alias-of: {}, ", id(random)),
-        1 => text += &format!("wraps: {}, ", id(random)),
-        2 => text += &format!("replaces: {}, ", id(random)),
-        3 => text += &format!("like: {}, ", id(random)),
-        4 => text += "template: true, ",
-        5 => text += &format!("built-by: {{ service: {} }}, ", id(random)),
-        _ => {}
-    }
+    let role = match random.below(12) {
+        0 => format!("alias-of: {}, ", id(random)),
+        1 => format!("wraps: {}, ", id(random)),
+        2 => format!("replaces: {}, ", id(random)),
+        3 => format!("like: {}, ", id(random)),
+        4 => "template: true, ".to_owned(),
+        5 => format!("built-by: {{ service: {} }}, ", id(random)),
+        _ => String::new(),
+    };
+    text += &role;
     text += &maybe(random, 2, |random| format!("offers: [\"{}\"], ", pick(random, &CONTRACTS)));
     text += &maybe(random, 4, |random| format!("key: {}, ", pick(random, &["k", "l"])));
     text += &maybe(random, 6, |_| "default: true, ".to_owned());

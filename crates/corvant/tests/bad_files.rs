@@ -134,6 +134,6 @@ fn expected_findings_are_of_files_that_exist() {
         let name = line.split(':').next().unwrap();
         let endings = ["wiring.yaml", "wiring.json", "wiring.toml", "corvant.toml"];
         let exists = |ending: &&str| Path::new(FILES).join(format!("{name}.{ending}")).exists();
-        assert!(endings.iter().any(|ending| exists(&ending)), "{name}");
+        assert!(endings.iter().any(exists), "{name}");
     }
 }

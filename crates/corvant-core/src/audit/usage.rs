@@ -77,7 +77,9 @@ impl Usage {
             // What leads on from the part that may differ leads to more, and all else to what it led to.
             reached.clone_from(&self.reached);
             let again: Vec<Node> = nodes().filter(was_reached).collect();
-            again.iter().for_each(|&node| reached[node as usize] = false);
+            for &node in &again {
+                reached[node as usize] = false;
+            }
             waiting.extend(again);
         }
         reached.resize(here.graph.len(), false);

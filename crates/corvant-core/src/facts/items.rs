@@ -6,6 +6,7 @@ use crate::source::{SourceIndex, Span};
 
 /// A service definition.
 #[derive(Clone, Copy, Debug)]
+#[allow(clippy::struct_excessive_bools, reason = "each is a field of the format")]
 pub struct Service {
     /// Where it is defined.
     pub source: SourceIndex,

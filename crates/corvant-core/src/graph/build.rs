@@ -194,23 +194,23 @@ impl<'a> Builder<'a> {
 impl Edges {
     /// Adds the edges of the next node.
     fn push(&mut self, edges: &[Edge]) {
-        self.starts.push(self.edges.len() as u32);
-        self.edges.extend_from_slice(edges);
-        self.ends.push(self.edges.len() as u32);
+        self.starts.push(self.all.len() as u32);
+        self.all.extend_from_slice(edges);
+        self.ends.push(self.all.len() as u32);
     }
 
     /// Gives a node other edges. Their old place is not used again.
     fn replace(&mut self, node: Node, edges: &[Edge]) {
-        self.starts[node as usize] = self.edges.len() as u32;
-        self.edges.extend_from_slice(edges);
-        self.ends[node as usize] = self.edges.len() as u32;
+        self.starts[node as usize] = self.all.len() as u32;
+        self.all.extend_from_slice(edges);
+        self.ends[node as usize] = self.all.len() as u32;
     }
 
     /// The same edges from their other ends, by counting.
     fn reversed(&self) -> Self {
         let nodes = self.starts.len();
         let mut ends = vec![0_u32; nodes];
-        for edge in &self.edges {
+        for edge in &self.all {
             ends[edge.node as usize] += 1;
         }
         let mut sum = 0;
@@ -220,14 +220,14 @@ impl Edges {
             sum += count;
         }
         let starts = ends.clone();
-        let mut edges = vec![Edge { node: 0, need: NONE }; self.edges.len()];
+        let mut all = vec![Edge { node: 0, need: NONE }; self.all.len()];
         for from in 0..nodes as u32 {
             for edge in self.of(from) {
                 let at = &mut ends[edge.node as usize];
-                edges[*at as usize] = Edge { node: from, need: edge.need };
+                all[*at as usize] = Edge { node: from, need: edge.need };
                 *at += 1;
             }
         }
-        Self { starts, ends, edges }
+        Self { starts, ends, all }
     }
 }

@@ -91,12 +91,12 @@ struct Edges {
     /// By node where its edges begin and end.
     starts: Vec<u32>,
     ends: Vec<u32>,
-    edges: Vec<Edge>,
+    all: Vec<Edge>,
 }
 
 impl Edges {
     fn of(&self, node: Node) -> &[Edge] {
-        &self.edges[self.starts[node as usize] as usize..self.ends[node as usize] as usize]
+        &self.all[self.starts[node as usize] as usize..self.ends[node as usize] as usize]
     }
 }
 

@@ -234,7 +234,7 @@ impl Resolution {
         resolution.choose(wiring);
         let mut change = Change { services, ids, ..Change::default() };
         change.roster = wiring.facts.rosters.iter().any(|roster| roster.stage == Some(stage));
-        change.contracts = self.changed_contracts(wiring, index, stage, &change);
+        change.contracts = changed_contracts(wiring, index, stage, &change);
         let tags = change.services.iter().flat_map(|&service| {
             wiring.service(service).taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name)
         });
@@ -255,35 +255,6 @@ impl Resolution {
         change.holders.dedup();
         resolution.meet_changed(self, wiring, graph, &change);
         (resolution, change)
-    }
-
-    fn changed_contracts(
-        &self,
-        wiring: &Wiring,
-        index: &StageIndex,
-        stage: Name,
-        change: &Change,
-    ) -> HashSet<Name> {
-        let offers = change
-            .services
-            .iter()
-            .flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
-        let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
-        let chosen = wiring
-            .facts
-            .choices
-            .iter()
-            .filter(|choice| choice.stage == Some(stage) || change.ids.contains(&choice.service.name));
-        waiting.extend(chosen.map(|choice| choice.contract.name));
-        let mut contracts = HashSet::default();
-        while let Some(contract) = waiting.pop() {
-            if contracts.insert(contract) {
-                for further in [&index.bases, &index.closed_forms] {
-                    waiting.extend(further.get(&contract).into_iter().flatten());
-                }
-            }
-        }
-        contracts
     }
 
     fn change_settings(&mut self, base: &Self, wiring: &Wiring, index: &StageIndex, change: &mut Change) {
@@ -337,4 +308,25 @@ impl Resolution {
             self.meet_wrapped_of(wiring, service);
         }
     }
+}
+
+fn changed_contracts(wiring: &Wiring, index: &StageIndex, stage: Name, change: &Change) -> HashSet<Name> {
+    let offers =
+        change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
+    let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
+    let chosen = wiring
+        .facts
+        .choices
+        .iter()
+        .filter(|choice| choice.stage == Some(stage) || change.ids.contains(&choice.service.name));
+    waiting.extend(chosen.map(|choice| choice.contract.name));
+    let mut contracts = HashSet::default();
+    while let Some(contract) = waiting.pop() {
+        if contracts.insert(contract) {
+            for further in [&index.bases, &index.closed_forms] {
+                waiting.extend(further.get(&contract).into_iter().flatten());
+            }
+        }
+    }
+    contracts
 }

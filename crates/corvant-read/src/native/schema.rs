@@ -82,19 +82,19 @@ fn shape(shape: &Shape) -> Value {
         Shape::Count => json!({ "type": "integer", "minimum": 0, "maximum": u32::MAX }),
         Shape::Plain => json!({ "type": PLAIN }),
         Shape::Value => json!({ "not": { "type": "object" } }),
-        Shape::Names => list(self::shape(&Shape::Name)),
+        Shape::Names => list(&self::shape(&Shape::Name)),
         Shape::NamesBut(word) => {
             let item = json!({ "type": "string", "minLength": 1, "not": { "const": word } });
             json!({ "type": ["array", "null"], "items": item, "uniqueItems": true })
         }
-        Shape::Plains => list(json!({ "not": { "type": ["array", "object"] } })),
+        Shape::Plains => list(&json!({ "not": { "type": ["array", "object"] } })),
         Shape::Map(fields) => map(fields),
         Shape::Each(value) => json!({
             "type": ["object", "null"],
             "propertyNames": { "minLength": 1 },
             "additionalProperties": self::shape(value),
         }),
-        Shape::List(item) => list(self::shape(item)),
+        Shape::List(item) => list(&self::shape(item)),
         Shape::One(value) => json!({
             "type": "object",
             "propertyNames": { "minLength": 1 },
@@ -108,7 +108,7 @@ fn shape(shape: &Shape) -> Value {
     }
 }
 
-fn list(items: Value) -> Value {
+fn list(items: &Value) -> Value {
     json!({ "type": ["array", "null"], "items": items })
 }
 
