@@ -20,8 +20,8 @@ fn met(wiring: &Wiring, stage: Option<&str>) -> String {
     match resolution.met(NeedIndex(need as u32)) {
         Met::Service(service) => wiring.id(service).to_owned(),
         Met::Carriers(tag) => {
-            let carriers = resolution.carriers(tag).map(|carrier| wiring.id(carrier));
-            carriers.collect::<Vec<_>>().join(" ")
+            let carriers = resolution.collected(wiring, tag);
+            carriers.iter().map(|&carrier| wiring.id(carrier)).collect::<Vec<_>>().join(" ")
         }
         Met::Ambiguous(question) => {
             let candidates = resolution.ambiguous[question as usize].candidates.iter();
@@ -243,4 +243,21 @@ fn a_long_line_of_aliases_is_followed_to_its_end() {
     let aliases: String =
         (0..count).map(|number| format!("  a{number}: {{ alias-of: a{} }}\n", number + 1)).collect();
     assert_eq!(gets(&format!("{aliases}  a{count}: {{}}"), "{ service: a0 }"), format!("a{count}"));
+}
+
+#[rstest]
+#[case::by_definition("", "a b c d")]
+#[case::by_number("attributes: { at: { kind: integer, required: true } }", "c b a d")]
+#[case::by_two(
+    "attributes: { in: { kind: number, required: true }, at: { kind: integer, required: true } }",
+    "b c a d"
+)]
+#[case::optional_ones_say_nothing("attributes: { at: { kind: integer } }", "a b c d")]
+#[case::texts_say_nothing("attributes: { at: { kind: text, required: true } }", "a b c d")]
+fn carriers_are_collected_in_the_order_of_their_attributes(#[case] rules: &str, #[case] expected: &str) {
+    let wiring = linked(&format!(
+        "tags: {{ t: {{ {rules} }} }}\nservices:\n  a: {{ tags: [{{ t: {{ at: 10, in: 1.5 }} }}] }}\n  b: {{ tags: [{{ t: {{ at: 9, in: 1 }} }}] }}\n  \
+         c: {{ tags: [{{ t: {{ at: -3, in: 1.5 }} }}] }}\n  d: {{ tags: [t] }}\nentries: {{ e: {{ needs: {{ x: {{ tag: t }} }} }} }}"
+    ));
+    assert_eq!(met(&wiring, None), expected);
 }

@@ -1,7 +1,7 @@
 //! The schemas accept what the readers accept, and nothing else.
 
 use corvant_core::name::Interner;
-use corvant_read::carrier::json;
+use corvant_read::carrier::{Carrier, Kind, NodeId, Tree, json};
 use corvant_read::native::{self, schema, workspace_file};
 use jsonschema::Validator;
 use proptest::prelude::*;
@@ -222,5 +222,42 @@ proptest! {
         let troubles = troubles(&value, false);
         prop_assume!(troubles.is_empty() || !is_beyond_a_schema(&troubles));
         prop_assert_eq!(WORKSPACE.is_valid(&value), troubles.is_empty(), "{:?}\n{}", troubles, value);
+    }
+}
+
+/// A tree as a JSON value.
+fn value_of(tree: &Tree<'_>, node: NodeId) -> Value {
+    let text = tree.text(node);
+    match tree.kind(node) {
+        Kind::Null => Value::Null,
+        Kind::Boolean => (text == "true").into(),
+        Kind::Integer | Kind::Number => serde_json::from_str(text).unwrap(),
+        Kind::Text => text.into(),
+        Kind::List => tree.children(node).map(|item| value_of(tree, item)).collect(),
+        Kind::Map => {
+            let fields =
+                tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), value_of(tree, value)));
+            Value::Object(fields.collect())
+        }
+    }
+}
+
+#[test]
+fn the_schemas_accept_the_demo_in_every_carrier() {
+    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../corvant/demo");
+    let mut seen = Vec::new();
+    for file in ignore::Walk::new(demo).map(Result::unwrap).filter(|file| file.path().is_file()) {
+        let (name, text) =
+            (file.file_name().to_str().unwrap(), std::fs::read_to_string(file.path()).unwrap());
+        let carrier = Carrier::of_manifest(name);
+        let tree = carrier.unwrap_or(Carrier::Toml).parse(&text).unwrap();
+        let value = value_of(&tree, tree.root().unwrap());
+        let schema: &Validator = if carrier.is_some() { &MANIFEST } else { &WORKSPACE };
+        let errors: Vec<String> = schema.iter_errors(&value).map(|error| error.to_string()).collect();
+        assert_eq!(errors, [""; 0], "{name}");
+        seen.push(carrier);
+    }
+    for carrier in [Some(Carrier::Yaml), Some(Carrier::Json), Some(Carrier::Toml), None] {
+        assert!(seen.contains(&carrier), "{carrier:?}");
     }
 }

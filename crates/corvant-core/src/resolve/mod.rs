@@ -6,10 +6,12 @@
 mod contracts;
 mod ids;
 mod needs;
+mod order;
 mod restage;
 mod table;
 
 pub use ids::{Ids, Lead};
+pub(crate) use order::{order_attributes, place};
 pub(crate) use restage::{Change, StageIndex, needs_of};
 pub use table::Table;
 

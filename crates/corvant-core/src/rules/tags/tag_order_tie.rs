@@ -1,9 +1,10 @@
 //! `tag-order-tie`: two carriers of a tag that share the same place in its order.
 
 use crate::audit::{Context, Sink};
-use crate::facts::{Scalar, Tag, Tagging};
+use crate::facts::{Tag, Tagging};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
+use crate::resolve::{order_attributes, place};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
 use foldhash::HashMap;
@@ -48,7 +49,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut findings: HashMap<ServiceIndex, Finding> = HashMap::default();
     for tag in &facts.tags {
-        let order = order_attributes(context, tag);
+        let order = order_without_unique(context, tag);
         if order.is_empty() {
             continue;
         }
@@ -58,8 +59,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag.tag.name) else {
                 continue;
             };
-            let Some(place) = place(context, tagging, &order) else { continue };
-            let (other, earlier) = *first.entry(place).or_insert((carrier, *tagging));
+            let Some(at) = place(context.wiring, tagging, &order) else { continue };
+            let (other, earlier) = *first.entry(at).or_insert((carrier, *tagging));
             if other == carrier {
                 continue;
             }
@@ -81,26 +82,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-/// The attributes by which carriers are put in order: required numbers. None where one of them is unique.
-fn order_attributes(context: &Context<'_>, tag: &Tag) -> Vec<Name> {
-    let Some(rules) = tag.attributes else { return Vec::new() };
-    let rules = rules.of(&context.wiring.facts.attribute_rules).iter();
-    let numbers =
-        rules.filter(|rule| rule.required && matches!(rule.kind, Some(Scalar::Integer | Scalar::Number)));
-    if numbers.clone().any(|rule| rule.unique) {
-        return Vec::new();
-    }
-    numbers.map(|rule| rule.attribute.name).collect()
-}
-
-/// The values of the order attributes; `None` if one is missing or no number, which is a finding of its own.
-fn place(context: &Context<'_>, tagging: &Tagging, order: &[Name]) -> Option<Vec<Name>> {
-    let given = tagging.attributes.of(&context.wiring.facts.attributes);
-    let value = |name: &Name| {
-        let attribute = given.iter().find(|attribute| attribute.attribute.name == *name)?;
-        matches!(attribute.kind, Scalar::Integer | Scalar::Number).then_some(attribute.value.name)
-    };
-    order.iter().map(value).collect()
+/// The attributes by which carriers are put in order. None where one of them is unique: then no two tie.
+fn order_without_unique(context: &Context<'_>, tag: &Tag) -> Vec<Name> {
+    let order = order_attributes(context.wiring, tag);
+    let mut rules = tag.attributes.iter().flat_map(|rules| rules.of(&context.wiring.facts.attribute_rules));
+    if rules.any(|rule| rule.unique && order.contains(&rule.attribute.name)) { Vec::new() } else { order }
 }
 
 #[cfg(test)]

@@ -1,0 +1,50 @@
+//! The order in which the carriers of a tag are collected.
+
+use super::Resolution;
+use crate::facts::{Scalar, Tag, Tagging};
+use crate::name::Name;
+use crate::wiring::{ServiceIndex, Wiring};
+use std::cmp::Ordering;
+
+/// The attributes by which carriers of a tag are put in order: numbers that every carrier must give, in the
+/// order of their declaration.
+pub(crate) fn order_attributes(wiring: &Wiring, tag: &Tag) -> Vec<Name> {
+    let Some(rules) = tag.attributes else { return Vec::new() };
+    let rules = rules.of(&wiring.facts.attribute_rules).iter();
+    let numbers =
+        rules.filter(|rule| rule.required && matches!(rule.kind, Some(Scalar::Integer | Scalar::Number)));
+    numbers.map(|rule| rule.attribute.name).collect()
+}
+
+/// The values that a tagging gives for the order attributes; `None` if one is missing or no number, which is a
+/// finding of its own.
+pub(crate) fn place(wiring: &Wiring, tagging: &Tagging, order: &[Name]) -> Option<Vec<Name>> {
+    let given = tagging.attributes.of(&wiring.facts.attributes);
+    let value = |name: &Name| {
+        let attribute = given.iter().find(|attribute| attribute.attribute.name == *name)?;
+        matches!(attribute.kind, Scalar::Integer | Scalar::Number).then_some(attribute.value.name)
+    };
+    order.iter().map(value).collect()
+}
+
+impl Resolution {
+    /// The services that a need on a tag gets, smallest attributes first; those without come last, and equal
+    /// ones stand in the order of their definitions.
+    pub fn collected(&self, wiring: &Wiring, tag: Name) -> Vec<ServiceIndex> {
+        let declared = wiring.facts.tags.iter().find(|declared| declared.tag.name == tag);
+        let order = declared.map(|declared| order_attributes(wiring, declared)).unwrap_or_default();
+        let numbers = |service: ServiceIndex| -> Option<Vec<f64>> {
+            let taggings = wiring.service(service).taggings.of(&wiring.facts.taggings);
+            let tagging = taggings.iter().find(|tagging| tagging.tag.name == tag)?;
+            let place = place(wiring, tagging, &order)?;
+            place.iter().map(|&value| wiring.text(value).parse().ok()).collect()
+        };
+        let mut carriers: Vec<(Option<Vec<f64>>, ServiceIndex)> =
+            self.carriers(tag).map(|carrier| (numbers(carrier), self.ids.stand_in(carrier))).collect();
+        carriers.sort_by(|(one, _), (other, _)| match (one, other) {
+            (Some(one), Some(other)) => one.partial_cmp(other).unwrap_or(Ordering::Equal),
+            (one, other) => one.is_none().cmp(&other.is_none()),
+        });
+        carriers.into_iter().map(|(_, carrier)| carrier).collect()
+    }
+}
