@@ -171,7 +171,7 @@ pub(crate) fn bare(folder: &Path) {
         .par_iter()
         .map(|path| {
             let text = fs::read_to_string(path).unwrap_or_default();
-            yaml::parse(&text).map_or(0, |tree| tree.len())
+            yaml::parse_with_library(&text).map_or(0, |tree| tree.len())
         })
         .sum();
     println!("{nodes} nodes");

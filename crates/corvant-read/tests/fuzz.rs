@@ -4,8 +4,9 @@ use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, Wiring, link};
-use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree};
+use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree, yaml};
 use corvant_read::manifest;
+use corvant_testing::corpus::Made;
 use corvant_testing::fuzz::fuzz;
 use corvant_testing::tangle::tangle;
 use std::fs;
@@ -66,11 +67,26 @@ fn check_manifest(path: &str, bytes: &[u8]) {
     read.facts.troubles.iter().for_each(|trouble| assert_fits(text, trouble.at.0));
 }
 
+/// What is read without the library is what the library reads, node for node and place for place.
+fn check_plain(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
+    match (parsed, yaml::parse_with_library(text)) {
+        (Ok(tree), Ok(other)) => assert!(tree.is_as(&other), "{text:?}\n{tree:?}\n{other:?}"),
+        (Err(error), Err(other)) => assert_eq!(error, &other),
+        (_, other) => panic!("{text:?}\n{parsed:?}\n{other:?}"),
+    }
+}
+
 #[test]
 fn yaml() {
-    fuzz(&seeds(Carrier::Yaml), 4_000, |bytes| {
+    let made = Made { services: 20, faults: 3, stages: 2, seed: 1 }.files();
+    let mut seeds = seeds(Carrier::Yaml);
+    seeds.extend(made.map(|file| file.text.into_bytes()));
+    seeds.extend((0..20).flat_map(tangle).map(|(_, text)| text.into_bytes()));
+    fuzz(&seeds, 8_000, |bytes| {
         if let Ok(text) = std::str::from_utf8(bytes) {
-            check_tree(text, &Carrier::Yaml.parse(text));
+            let parsed = Carrier::Yaml.parse(text);
+            check_tree(text, &parsed);
+            check_plain(text, &parsed);
         }
         check_manifest("a.wiring.yaml", bytes);
     });

@@ -1,6 +1,7 @@
 //! Carriers: syntaxes that turn text into one kind of tree, in which everything has its place.
 
 pub mod json;
+mod plain;
 pub mod toml;
 mod tree;
 pub mod yaml;

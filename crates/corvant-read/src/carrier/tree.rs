@@ -47,7 +47,7 @@ pub struct NodeId(u32);
 
 const SPILLED: u32 = 1 << 31;
 
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug)]
 struct Node {
     kind: Kind,
     merging: bool,
@@ -68,6 +68,11 @@ pub struct Tree<'text> {
 }
 
 impl<'text> Tree<'text> {
+    /// Whether two trees hold the same nodes with the same texts at the same places.
+    pub fn is_as(&self, other: &Self) -> bool {
+        self.nodes == other.nodes && self.spill == other.spill
+    }
+
     /// An empty tree over `source`.
     pub(super) fn new(source: &'text str) -> Self {
         Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 12), open: Vec::new() }

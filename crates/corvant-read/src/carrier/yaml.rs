@@ -3,7 +3,7 @@
 //! The crate reports events with byte places; what it leaves to its caller is done here: the kinds of plain
 //! values (YAML 1.2 core schema), aliases and merge keys within a bounded size, and what a second document means.
 
-use super::{CarrierError, DEPTH_LIMIT, Kind, NodeId, Tree};
+use super::{CarrierError, DEPTH_LIMIT, Kind, NodeId, Tree, plain};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
@@ -13,7 +13,14 @@ use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
 pub const ALIAS_LIMIT: usize = 1_000_000;
 
 /// The tree of a text without byte-order mark. What follows a first document is refused.
+///
+/// A plain text, as nearly all are, is read without the library, to the same tree.
 pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+    plain::parse(text).map_or_else(|| parse_with_library(text), Ok)
+}
+
+/// The tree of a text, read with the library whatever it holds.
+pub fn parse_with_library(text: &str) -> Result<Tree<'_>, CarrierError> {
     let options = options! {
         flow_nesting_limit: DEPTH_LIMIT,
         block_nesting_limit: DEPTH_LIMIT,
@@ -152,9 +159,11 @@ impl Builder<'_> {
 
 /// The kind of a plain value: YAML 1.2.2, section 10.3.2 (core schema). Anything quoted is text.
 fn kind_of(text: &str, style: ScalarStyle) -> Kind {
-    if style != ScalarStyle::Plain {
-        return Kind::Text;
-    }
+    if style == ScalarStyle::Plain { kind_of_plain(text) } else { Kind::Text }
+}
+
+/// The kind of a value without quotes.
+pub(super) fn kind_of_plain(text: &str) -> Kind {
     match text.as_bytes().first() {
         Some(b'0'..=b'9' | b'-' | b'+' | b'.') => number_kind(text),
         _ => match text {
