@@ -119,13 +119,8 @@ fn add_stage(
     // What a part of the wiring shows in both is no news, and may not be the whole of it.
     let known: HashSet<(&str, &str)> = before.iter().map(Finding::key).collect();
     let is_new = |finding: &&mut Finding| !known.contains(&finding.key()) && !merged.holds_always(finding);
-    let mut search = Search::new(wiring, &here.graph);
-    let mut new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
-    let mut remaining = new.len();
-    for finding in &mut new {
-        measure_one(finding, &mut search, remaining);
-        remaining -= 1;
-    }
+    let new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
+    measure(&here, new);
     merged.add_changes(stage, &before, &after);
 }
 
@@ -148,17 +143,17 @@ fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
 }
 
 /// Works out what each finding takes down.
-fn measure(context: &Context<'_>, findings: &mut [Finding]) {
+fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut Finding>) {
+    let mut findings: Vec<&mut Finding> = findings.into_iter().collect();
+    if findings.is_empty() {
+        return;
+    }
     let mut search = Search::new(context.wiring, &context.graph);
     let mut remaining = findings.len();
-    for finding in findings {
-        measure_one(finding, &mut search, remaining);
+    for finding in &mut findings {
+        if !finding.origins.is_empty() {
+            finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
+        }
         remaining -= 1;
-    }
-}
-
-fn measure_one(finding: &mut Finding, search: &mut Search<'_>, remaining: usize) {
-    if !finding.origins.is_empty() {
-        finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
     }
 }

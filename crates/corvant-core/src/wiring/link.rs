@@ -52,6 +52,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         }
         *first = index as u32;
     }
+    let has_internal = facts.services.iter().any(|service| service.internal);
     Wiring {
         names,
         sources,
@@ -61,6 +62,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         dormant,
         policy,
         stages,
+        has_internal,
         written_needs,
         module_of,
         dormant_modules,

@@ -84,6 +84,8 @@ pub struct Wiring {
     pub policy: Policy,
     /// The stages that the workspace names or that something is limited to, by name.
     pub stages: Vec<Name>,
+    /// Whether any definition is for its own module's use only.
+    pub has_internal: bool,
     /// How many needs are written down; inherited ones are not counted again.
     pub written_needs: usize,
     module_of: Vec<Option<ModuleIndex>>,

@@ -48,7 +48,7 @@ services: { vehicles.cache: { type: velmora.vehicles.Cache } }
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let wiring = context.wiring;
-    if !wiring.facts.services.iter().any(|service| service.internal) {
+    if !wiring.has_internal {
         return;
     }
     let mut number: HashMap<ServiceIndex, usize> = HashMap::default();
