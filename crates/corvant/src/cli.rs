@@ -26,8 +26,8 @@ Examples:
   corvant audit services --format json --output wiring.json
   corvant audit --fail-on warning  fail on warnings too, as in a strict pipeline
 
-Exit status: 0 nothing found at or above the failing severity, 1 findings, 2 called wrongly or nothing to
-audit, 3 the program failed.";
+Exit status: 0 nothing found at or above the failing severity, 1 findings, 2 called wrongly,
+corvant.toml cannot be used, or nothing to audit was found, 3 the program failed.";
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
@@ -40,13 +40,17 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: AuditOptions,
     },
-    /// What is checked, and why.
-    #[command(after_long_help = RULES_EXAMPLES)]
-    Rules {
-        /// One rule, whole: why it matters, what it does not report, an example.
-        name: Option<String>,
+    /// Audits a workspace that is built into the program: the tram network of Velmora.
+    #[command(after_long_help = DEMO_EXAMPLES)]
+    Demo {
+        /// Write the workspace to this folder instead, to play with.
+        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage", "rules"])]
+        write: Option<PathBuf>,
+        /// The same workspace with every fault mended.
+        #[arg(long)]
+        mended: bool,
         #[command(flatten)]
-        writing: Writing,
+        options: AuditOptions,
     },
     /// Records today's findings as allowances in the workspace file, so that CI fails on new ones only.
     #[command(after_long_help = ACCEPT_EXAMPLES)]
@@ -56,6 +60,14 @@ pub(crate) enum Command {
         root: PathBuf,
         #[command(flatten)]
         options: AcceptOptions,
+    },
+    /// What is checked, and why.
+    #[command(after_long_help = RULES_EXAMPLES)]
+    Rules {
+        /// One rule, whole: why it matters, what it does not report, an example.
+        name: Option<String>,
+        #[command(flatten)]
+        writing: Writing,
     },
     /// JSON Schema of the manifest, the workspace file or the JSON report, for editors and other tools.
     #[command(after_long_help = SCHEMA_EXAMPLES)]
@@ -77,18 +89,6 @@ pub(crate) enum Command {
     /// The manual page, in the format of man(1).
     #[command(after_long_help = MANUAL_EXAMPLES)]
     Manual,
-    /// Audits a workspace that is built into the program: the tram network of Velmora.
-    #[command(after_long_help = DEMO_EXAMPLES)]
-    Demo {
-        /// Write the workspace to this folder instead, to play with.
-        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage", "rules"])]
-        write: Option<PathBuf>,
-        /// The same workspace with every fault mended.
-        #[arg(long)]
-        mended: bool,
-        #[command(flatten)]
-        options: AuditOptions,
-    },
 }
 
 const AUDIT_EXAMPLES: &str = "\

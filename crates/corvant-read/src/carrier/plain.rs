@@ -28,7 +28,7 @@ pub(super) fn parse(text: &str) -> Option<Tree<'_>> {
 fn is_plain_text(text: &str) -> bool {
     // Tabs and carriage returns among them.
     let is_control = |byte: &u8| (*byte < 0x20 && *byte != b'\n') || *byte == 0x7f;
-    if text.as_bytes().iter().any(|byte| is_control(byte)) {
+    if text.as_bytes().iter().any(is_control) {
         return false;
     }
     text.is_ascii()
@@ -55,6 +55,14 @@ struct Parser<'text> {
     blocks: Vec<Block>,
     /// A key without a value so far, by the place of its colon.
     open: Option<usize>,
+}
+
+/// What a line, or what follows a dash on it, holds.
+enum Content {
+    /// A field, whose key ends at the colon there.
+    Field(usize),
+    /// A value.
+    Value,
 }
 
 /// A line with content: its first column, and the range of its bytes from the first that is no space.
@@ -174,7 +182,7 @@ impl Parser<'_> {
         if self.begins_item(content) {
             return None;
         }
-        if self.key_end(start, line.end)?.is_some() {
+        if let Content::Field(_) = self.content(start, line.end)? {
             let indent = line.indent + (start - line.start);
             self.begin(Kind::Map, indent, start, false)?;
             return self.field(start, line.end);
@@ -184,11 +192,11 @@ impl Parser<'_> {
 
     /// Reads a key, its colon, and the value on the same line.
     fn field(&mut self, start: usize, end: usize) -> Option<()> {
-        let key_end = self.key_end(start, end)??;
+        let Content::Field(key_end) = self.content(start, end)? else { return None };
         if key_end - start > KEY || self.is_marker(start) {
             return None;
         }
-        self.scalar(start, key_end)?;
+        self.scalar(start, key_end);
         let value = self.skip_spaces(key_end + 1, end);
         if value == end || self.bytes[value] == b'#' {
             self.open = Some(key_end);
@@ -203,30 +211,30 @@ impl Parser<'_> {
         rest.starts_with(b"---") || rest.starts_with(b"...")
     }
 
-    /// Where the key that begins at `start` ends, at its colon. The inner `None`: there is no key.
-    fn key_end(&self, start: usize, end: usize) -> Option<Option<usize>> {
+    /// What the rest of a line holds.
+    fn content(&self, start: usize, end: usize) -> Option<Content> {
         let is_colon = |at: usize| {
             self.bytes.get(at) == Some(&b':') && (at + 1 == end || self.bytes.get(at + 1) == Some(&b' '))
         };
         if matches!(self.bytes[start], b'"' | b'\'') {
             let after = self.quoted_end(start, end)?;
-            return Some(Some(after).filter(|&after| is_colon(after)));
+            return Some(if is_colon(after) { Content::Field(after) } else { Content::Value });
         }
         if matches!(self.bytes[start], b'[' | b'{') {
-            return Some(None);
+            return Some(Content::Value);
         }
         self.begins_plain(start, end)?;
         for at in start..end {
             match self.bytes[at] {
                 b':' if is_colon(at) => {
                     let has_space_before = self.bytes[at - 1] == b' ';
-                    return if has_space_before { None } else { Some(Some(at)) };
+                    return if has_space_before { None } else { Some(Content::Field(at)) };
                 }
                 b'#' if at > start && self.bytes[at - 1] == b' ' => break,
                 _ => {}
             }
         }
-        Some(None)
+        Some(Content::Value)
     }
 
     /// Whether a plain text may begin here.
@@ -262,13 +270,13 @@ impl Parser<'_> {
         let after = match self.bytes[start] {
             b'"' | b'\'' => {
                 let after = self.quoted_end(start, end)?;
-                self.scalar(start, after)?;
+                self.scalar(start, after);
                 after
             }
             b'[' | b'{' => self.flow(start, end, 0)?,
             _ => {
                 let after = self.plain_end(start, end)?;
-                self.scalar(start, after)?;
+                self.scalar(start, after);
                 after
             }
         };
@@ -338,7 +346,7 @@ impl Parser<'_> {
         }
         if matches!(self.bytes[start], b'"' | b'\'') {
             let after = self.quoted_end(start, end)?;
-            self.scalar(start, after)?;
+            self.scalar(start, after);
             return Some(after);
         }
         self.begins_plain(start, end)?;
@@ -363,18 +371,17 @@ impl Parser<'_> {
         if next > last && next < end && self.bytes[next] == b':' {
             return None;
         }
-        self.scalar(start, last)?;
+        self.scalar(start, last);
         Some(last)
     }
 
-    fn scalar(&mut self, start: usize, end: usize) -> Option<()> {
+    fn scalar(&mut self, start: usize, end: usize) {
         let written = &self.text[start..end];
         let (kind, text) = match self.bytes[start] {
             b'"' | b'\'' => (Kind::Text, &written[1..written.len() - 1]),
             _ => (kind_of_plain(written), written),
         };
         self.tree.scalar(kind, Span::new(start, end), text);
-        Some(())
     }
 }
 
