@@ -6,6 +6,7 @@ use corvant_core::graph::reach::{Origin, Search};
 use corvant_core::graph::{Edge, Graph, Node, Rings, count_rings, openings, shortest_ring};
 use corvant_core::resolve::Resolution;
 use corvant_core::wiring::Wiring;
+use corvant_testing::corpus::Random;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
 use std::fmt::Write;
@@ -261,4 +262,74 @@ fn lazy_needs_part_start_up_from_first_use() {
         .map(|finding| (finding.subject.as_str(), !finding.reach.start_up.is_empty()))
         .collect();
     assert_eq!(starts, [("gone", true), ("gone-too", false)]);
+}
+
+/// A knot of `count` services in one ring, with as many further needs at random again.
+fn large_knot(count: usize) -> Wiring {
+    let mut random = Random::new(5);
+    let edges: Vec<(usize, usize)> =
+        (0..count).flat_map(|from| [(from, (from + 1) % count), (from, random.below(count))]).collect();
+    wired(count, &edges, &[])
+}
+
+#[test]
+fn a_large_knot_is_opened_by_the_heuristic() {
+    let wiring = large_knot(3_000);
+    let graph = graph_of(&wiring);
+    let knot = knots(&graph, |_, _| true).remove(0);
+    assert_eq!(count_rings(&graph, &knot, |_, _| true), Rings::Uncounted);
+    let opened = openings(&graph, &knot, |_, _| true, |_| Some(1)).unwrap();
+    assert!(!opened.fewest && !opened.each_alone);
+    // At least one need must go, and half of all is what no order needs.
+    assert!(opened.edges.len() < graph.edge_count() / 4, "{}", opened.edges.len());
+    let removed: BTreeSet<u32> =
+        opened.edges.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
+    assert!(knots(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0))).is_empty());
+}
+
+#[test]
+fn what_cannot_be_opened_is_opened_by_what_leads_to_it() {
+    let wiring = large_knot(3_000);
+    let graph = graph_of(&wiring);
+    let knot = knots(&graph, |_, _| true).remove(0);
+    // Every second service's needs are there to stay.
+    let cost = |edge: Edge| {
+        edge.need().filter(|need| wiring.facts.needs[need.index()].slot.span.start % 2 == 0).map(|_| 1)
+    };
+    if let Some(opened) = openings(&graph, &knot, |_, _| true, cost) {
+        assert!(opened.edges.iter().all(|(_, edge)| cost(*edge).is_some()));
+        let removed: BTreeSet<u32> =
+            opened.edges.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
+        assert!(
+            knots(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0))).is_empty()
+        );
+    }
+    assert!(openings(&graph, &knot, |_, _| true, |_| None).is_none());
+}
+
+#[test]
+fn a_ring_through_a_tag_is_opened_by_the_need_on_the_tag() {
+    let text = "corvant: 1\nmodule: m\nservices:\n  board: { needs: { rules: { tag: rule } } }\n  one: { tags: [rule], needs: { b: { service: board } } }\n  \
+                two: { tags: [rule], needs: { b: { service: board } } }\nentries: { e: { needs: { b: { service: board } } } }\n";
+    let wiring = corvant_testing::wiring([("m.wiring.yaml", text)]);
+    let report = audit(&wiring, &Options::default());
+    let finding = &report.findings[0];
+    assert!(
+        finding.message.ends_with("the shortest ring in a knot of 3 services with 2 rings"),
+        "{}",
+        finding.message
+    );
+    assert_eq!(finding.help, ["make `rules` of board (m.wiring.yaml:4) `lazy: true`: that opens all of it"]);
+}
+
+#[test]
+fn a_factory_is_not_made_lazy() {
+    let text = "corvant: 1\nmodule: m\nservices:\n  factory: { needs: { made: { service: made } } }\n  \
+                made: { built-by: { service: factory, method: make } }\nentries: { e: { needs: { m: { service: made } } } }\n";
+    let wiring = corvant_testing::wiring([("m.wiring.yaml", text)]);
+    let report = audit(&wiring, &Options::default());
+    assert_eq!(
+        report.findings[0].help,
+        ["make `made` of factory (m.wiring.yaml:4) `lazy: true`: that opens all of it"]
+    );
 }

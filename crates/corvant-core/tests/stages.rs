@@ -6,6 +6,7 @@ use corvant_core::wiring::Wiring;
 use corvant_testing::tangle::tangle;
 use corvant_testing::{messages, wiring};
 use rstest::rstest;
+use std::fmt::Write;
 use std::ops::Range;
 
 /// Rule, subject and stages of every finding; `all` where it holds in every one, `none` where only no stage does.
@@ -97,4 +98,46 @@ fn a_stage_by_its_changes_is_as_the_stage_afresh(#[case] seeds: Range<u64>) {
         );
         assert_eq!(expected, found);
     }
+}
+
+/// Fifty stages, in each of which one service of a thousand differs: the same report, and each fault in its own.
+#[test]
+fn many_stages_are_each_what_they_are_afresh() {
+    let mut text = "corvant: 1\nmodule: a\nservices:\n".to_owned();
+    for number in 0..1_000 {
+        let before =
+            if number > 0 { format!("before: {{ service: s{} }}", number - 1) } else { String::new() };
+        writeln!(text, "  s{number}: {{ needs: {{ {before} }} }}").unwrap();
+    }
+    for stage in 0..50 {
+        let number = stage * 17;
+        let needs = format!("gone: {{ service: gone{stage} }}, before: {{ service: s0 }}");
+        writeln!(text, "  t{stage}: {{ stages: [p{stage}], replaces: s{number}, needs: {{ {needs} }} }}")
+            .unwrap();
+    }
+    text.push_str("entries: { e: { needs: { last: { service: s999 } } } }\n");
+    let wiring = wiring([("a.wiring.yaml", text.as_str())]);
+    let found = lines(&wiring, false);
+    assert_eq!(found, lines(&wiring, true));
+    let missing: Vec<&String> = found.iter().filter(|line| line.contains("missing-service")).collect();
+    assert_eq!(missing.len(), 50);
+    assert!(
+        missing.iter().any(|line| line.contains("missing-service gone7 in Some(\"p7\")")),
+        "{missing:#?}"
+    );
+    // What replaces the first service needs it: a ring in that stage alone.
+    let rings: Vec<&String> = found.iter().filter(|line| line.contains("service-cycle")).collect();
+    assert_eq!(rings.len(), 1);
+    assert!(rings[0].contains("service-cycle t0 in Some(\"p0\")"), "{rings:#?}");
+}
+
+#[test]
+fn a_stage_that_changes_nothing_has_what_all_have() {
+    let wiring = wiring([
+        ("corvant.toml", "[stages.idle]\n[stages.night]\n"),
+        ("a.wiring.yaml", "corvant: 1\nmodule: a\nentries: { e: { needs: { x: { service: gone } } } }\n"),
+    ]);
+    let found = lines(&wiring, false);
+    assert_eq!(found.len(), 1);
+    assert!(found[0].contains("missing-service gone in None"), "{found:#?}");
 }

@@ -177,3 +177,65 @@ fn shells_and_man_are_told_of_the_program(#[case] arguments: &[&str], #[case] sa
     assert_eq!(outcome.status, 0);
     assert!(outcome.stdout.contains(says), "{:.400}", outcome.stdout);
 }
+
+#[test]
+fn a_disabled_module_is_named_among_what_was_not_looked_at() {
+    let files = [
+        ("corvant.toml", "workspace.disabled = ['museum']\n"),
+        ("museum.wiring.toml", "corvant = 1\nmodule = 'museum'\nservices.line.type = 'velmora.Line'\n"),
+        ("web.wiring.yaml", PAGE),
+    ];
+    let folder = folder(&files);
+    let outcome = run(&["audit", "--format", "json"], folder.path());
+    let report = outcome.json();
+    assert_eq!(report["summary"]["manifests"], 1);
+    assert_eq!(report["summary"]["services"], 2);
+    let spot = &report["blind_spots"][0];
+    assert_eq!((&spot["kind"], &spot["subject"]), (&"disabled-module".into(), &"museum".into()));
+    assert_eq!(spot["places"][0]["file"], "corvant.toml");
+    assert_eq!(spot["places"][0]["column"], 23);
+}
+
+#[rstest]
+#[case::broken("[rules\n", "the workspace file cannot be used: corvant.toml:1:7")]
+#[case::no_list("allow = 1\n", "`allow` in the workspace file is no list")]
+fn accept_writes_nothing_into_a_file_that_it_cannot_use(#[case] text: &str, #[case] message: &str) {
+    let folder = folder(&[("corvant.toml", text), ("web.wiring.yaml", PAGE)]);
+    let outcome = run(&["accept"], folder.path());
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.stderr.contains(message), "{}", outcome.stderr);
+    assert_eq!(fs::read_to_string(folder.path().join("corvant.toml")).unwrap(), text);
+}
+
+#[rstest]
+#[case::errors("error", 0)]
+#[case::warnings("warning", 1)]
+#[case::notes("note", 2)]
+fn accept_goes_down_to_a_severity(#[case] severity: &str, #[case] count: usize) {
+    let text = "corvant: 1\nmodule: web\nservices: { web.page: { needs: { x: { service: web.part, via: look-up } } }, web.part: {}, web.old: {} }\n\
+                entries: { page: { needs: { x: { service: web.page } } } }\n";
+    let folder = folder(&[("web.wiring.yaml", text)]);
+    let outcome = run(&["accept", "--dry-run", "--down-to", severity], folder.path());
+    assert_eq!(outcome.status, 0);
+    assert_eq!(outcome.stdout.matches("[[allow]]").count(), count, "{outcome:#?}");
+    assert!(!folder.path().join("corvant.toml").exists());
+}
+
+#[test]
+fn a_stage_of_the_workspace_file_can_be_chosen() {
+    let text = "corvant: 1\nmodule: web\nsettings: { web.host: { required: true } }\n\
+                entries: { page: { needs: { x: { setting: web.host } } } }\n";
+    let stages = "[stages.production]\nweb.host = 'velmora'\n[stages.drill]\n";
+    let folder = folder(&[("corvant.toml", stages), ("web.wiring.yaml", text)]);
+    assert_eq!(run(&["audit", "--stage", "production"], folder.path()).status, 0);
+    let drill = run(&["audit", "--stage", "drill"], folder.path());
+    assert_eq!(drill.status, 1);
+    assert!(
+        drill.stdout.contains("the setting web.host is declared and has no value in stage drill"),
+        "{}",
+        drill.stdout
+    );
+    let wrong = run(&["audit", "--stage", "dril"], folder.path());
+    assert_eq!(wrong.status, 2);
+    assert!(wrong.stderr.contains("the stages here are drill, production"), "{}", wrong.stderr);
+}
