@@ -294,7 +294,9 @@ fn what_cannot_be_opened_is_opened_by_what_leads_to_it() {
     let knot = knots(&graph, |_, _| true).remove(0);
     // Every second service's needs are there to stay.
     let cost = |edge: Edge| {
-        edge.need().filter(|need| wiring.facts.needs[need.index()].slot.span.start % 2 == 0).map(|_| 1)
+        edge.need()
+            .filter(|need| wiring.facts.needs[need.index()].slot.span.start.is_multiple_of(2))
+            .map(|_| 1)
     };
     if let Some(opened) = openings(&graph, &knot, |_, _| true, cost) {
         assert!(opened.edges.iter().all(|(_, edge)| cost(*edge).is_some()));
