@@ -141,11 +141,17 @@ pub enum BlindSpotKind {
     UnorderedLifetime,
     /// Names that are taken on trust: the host platform is said to bring them.
     Supplied,
+    /// A contract that nothing offers but code may register.
+    RegisteredByCode,
+    /// A taught reader that no file is for.
+    IdleReader,
+    /// An archive inside an archive.
+    NestedArchive,
 }
 
 impl BlindSpotKind {
     /// All kinds.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 11] = [
         Self::UnreadableFile,
         Self::DisabledModule,
         Self::EmptyMember,
@@ -154,6 +160,9 @@ impl BlindSpotKind {
         Self::UndeclaredFactoryNeeds,
         Self::UnorderedLifetime,
         Self::Supplied,
+        Self::RegisteredByCode,
+        Self::IdleReader,
+        Self::NestedArchive,
     ];
 
     /// The word for it in reports.
@@ -167,6 +176,9 @@ impl BlindSpotKind {
             Self::UndeclaredFactoryNeeds => "undeclared-factory-needs",
             Self::UnorderedLifetime => "unordered-lifetime",
             Self::Supplied => "supplied",
+            Self::RegisteredByCode => "registered-by-code",
+            Self::IdleReader => "idle-reader",
+            Self::NestedArchive => "nested-archive",
         }
     }
 }

@@ -4,6 +4,7 @@
 //! [`audit::audit`] resolves it stage by stage and runs the [`rules`] over it, which ends in a
 //! [`audit::Report`]. Nothing here touches files, terminals, clocks or output formats.
 
+pub mod account;
 pub mod audit;
 pub mod facts;
 pub mod finding;

@@ -89,6 +89,12 @@ impl Interner {
         Name::new(shard_index, entry)
     }
 
+    /// The text of a name that this interner gave.
+    pub fn text(&self, name: Name) -> String {
+        let shard = self.shards[name.shard()].lock().unwrap_or_else(PoisonError::into_inner);
+        shard.text(name.entry()).to_owned()
+    }
+
     /// Ends the giving of names; from here on they are only looked up.
     pub fn freeze(self) -> Names {
         let shards =

@@ -27,7 +27,8 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
         spot.places.push(Place::new(source, module.span, "disabled here"));
         spots.push(spot);
     }
-    if wiring.facts.entries.is_empty() && !wiring.facts.services.is_empty() {
+    let is_open = |service: &crate::facts::Service| service.installed.is_none();
+    if wiring.facts.entries.is_empty() && wiring.facts.services.iter().any(is_open) {
         let message = "no entry is defined, so used and unused cannot be told apart: the rule did not run";
         spots.push(spot(BlindSpotKind::NoEntries, "unused-service", message));
     }
@@ -39,6 +40,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
     spots.extend(factories(wiring));
     spots.extend(lifetimes(wiring));
     spots.extend(supplied(wiring));
+    spots.extend(registered_by_code(wiring));
     spots
 }
 
@@ -59,24 +61,18 @@ fn unreadable_files(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     })
 }
 
-/// One spot for each group of places, in the order in which the groups come up.
-struct Groups {
-    number: HashMap<Name, usize>,
-    groups: Vec<(Name, Vec<Place>)>,
-}
-
-impl Groups {
-    fn of(places: impl Iterator<Item = (Name, Place)>) -> Vec<(Name, Vec<Place>)> {
-        let mut all = Self { number: HashMap::default(), groups: Vec::new() };
-        for (name, place) in places {
-            let number = *all.number.entry(name).or_insert_with(|| {
-                all.groups.push((name, Vec::new()));
-                all.groups.len() - 1
-            });
-            all.groups[number].1.push(place);
-        }
-        all.groups
+/// Places by name, in the order in which the names come up.
+fn by_name(places: impl Iterator<Item = (Name, Place)>) -> Vec<(Name, Vec<Place>)> {
+    let mut number: HashMap<Name, usize> = HashMap::default();
+    let mut groups: Vec<(Name, Vec<Place>)> = Vec::new();
+    for (name, place) in places {
+        let number = *number.entry(name).or_insert_with(|| {
+            groups.push((name, Vec::new()));
+            groups.len() - 1
+        });
+        groups[number].1.push(place);
     }
+    groups
 }
 
 /// Factories that build services without a word on what they need for it.
@@ -92,7 +88,7 @@ fn factories(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
             _ => None,
         })
     });
-    Groups::of(builders).into_iter().map(|(factory, places)| BlindSpot {
+    by_name(builders).into_iter().map(|(factory, places)| BlindSpot {
         kind: BlindSpotKind::UndeclaredFactoryNeeds,
         subject: wiring.text(factory).to_owned(),
         message: format!(
@@ -114,7 +110,7 @@ fn lifetimes(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let unknown = named
         .filter(|(_, lifetime)| !is_known(wiring.text(lifetime.name)))
         .map(|(source, lifetime)| (lifetime.name, Place::new(source, lifetime.span, "named here")));
-    let unknown = Groups::of(unknown);
+    let unknown = by_name(unknown);
     let wanted: Vec<&str> = unknown.iter().map(|(lifetime, _)| wiring.text(*lifetime)).collect();
     let meant = nearest(&wanted, &order).into_iter().map(|meant| meant.map(|at| order[at].to_owned()));
     let known = order.join(", ");
@@ -137,21 +133,38 @@ fn lifetimes(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
 
 /// Names that the host platform is said to bring.
 fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
-    let supplied = &wiring.facts.supplied;
-    let mut names: Vec<&str> = supplied.iter().map(|supplied| wiring.text(supplied.name.name)).collect();
+    let supplied = || wiring.facts.supplied.iter().filter(|supplied| !supplied.by_code);
+    let mut names: Vec<&str> = supplied().map(|supplied| wiring.text(supplied.name.name)).collect();
     names.sort_unstable();
     names.dedup();
     let count = counted(names.len(), "name is", "names are")?;
     let more = names.len().saturating_sub(LISTED);
     names.truncate(LISTED);
     let listed = if more > 0 { format!("{} and {more} more", names.join(", ")) } else { join_words(&names) };
-    let places = supplied
-        .iter()
-        .map(|supplied| Place::new(supplied.source, supplied.name.span, "supplied, it says here"));
+    let places =
+        supplied().map(|supplied| Place::new(supplied.source, supplied.name.span, "supplied, it says here"));
     Some(BlindSpot {
         kind: BlindSpotKind::Supplied,
         subject: "supplied".to_owned(),
         message: format!("{count} taken on trust, as brought by the host platform: {listed}"),
         places: places.collect(),
+    })
+}
+
+/// Contracts that no definition offers, where code that nobody looked into may register them.
+fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let by_code = wiring.facts.supplied.iter().filter(|supplied| supplied.by_code);
+    let places = by_code.map(|supplied| {
+        (supplied.name.name, Place::new(supplied.source, supplied.name.span, "this code sees the contract"))
+    });
+    by_name(places).into_iter().map(|(contract, places)| BlindSpot {
+        kind: BlindSpotKind::RegisteredByCode,
+        subject: wiring.text(contract).to_owned(),
+        message: format!(
+            "no definition offers it, and {} that may register it was not looked into: needs on it are taken \
+             as met",
+            counted(places.len(), "bundle's code", "bundles' code").unwrap_or_default()
+        ),
+        places,
     })
 }

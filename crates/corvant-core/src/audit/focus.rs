@@ -62,6 +62,7 @@ impl Focus {
         let mut nodes: HashSet<Node> = services.iter().map(|&service| Graph::service(service)).collect();
         nodes.extend(&others);
         nodes.extend(change.tags.iter().filter_map(|&tag| graph.tag(tag)));
+        nodes.extend(change.contracts.iter().filter_map(|&contract| graph.all(contract)));
         let starts = nodes.iter().copied();
         let any = |node: Node, _: Edge| !graph.is_question(node);
         let knots = knots_from(graph, starts, any).into_iter().chain(base_knots.iter().cloned());
@@ -89,7 +90,9 @@ fn lacked(wiring: &Wiring, resolution: &Resolution, index: ServiceIndex) -> impl
     };
     let needs = needs_of(wiring, What::Service(index)).into_iter().flatten().filter(is_lacking);
     let needed = needs.filter_map(|need| match wiring.facts.needs[need].target {
-        Target::Service(name) | Target::Contract(name) | Target::Setting(name) => Some(name),
+        Target::Service(name) | Target::Contract(name) | Target::All(name) | Target::Setting(name) => {
+            Some(name)
+        }
         Target::Tag(_) | Target::Wrapped => None,
     });
     let service = wiring.service(index);

@@ -168,7 +168,9 @@ impl Lacks {
         let need = &wiring.facts.needs[number];
         let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
             (Met::Missing, Target::Service(id), _) => Sought::Service(id),
-            (Met::Missing, Target::Contract(contract), _) => Sought::Contract(contract),
+            (Met::Missing, Target::Contract(contract) | Target::All(contract), _) => {
+                Sought::Contract(contract)
+            }
             (Met::Missing, Target::Setting(setting), _) => Sought::Setting(setting),
             (Met::MissingKey, Target::Contract(contract), Some(key)) => Sought::Key(contract, key.name),
             (Met::Ambiguous(question), ..) => Sought::Question(question),

@@ -54,8 +54,11 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
         }
     };
     for need in &wiring.facts.needs {
-        if let Target::Service(name) | Target::Contract(name) | Target::Tag(name) | Target::Setting(name) =
-            need.target
+        if let Target::Service(name)
+        | Target::Contract(name)
+        | Target::All(name)
+        | Target::Tag(name)
+        | Target::Setting(name) = need.target
         {
             speak(need.source, name);
         }

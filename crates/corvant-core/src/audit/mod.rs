@@ -23,7 +23,7 @@ pub use lacks::{Lack, Lacks, Sought, Use};
 pub(crate) use mentions::{called_services, mentioned_modules};
 pub(crate) use modules::{Crossing, crossings};
 pub(crate) use offering::offering;
-pub use report::{Report, Summary};
+pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
 use crate::graph::Node;
@@ -32,10 +32,11 @@ use crate::graph::reach::Search;
 use crate::name::Name;
 use crate::resolve::StageIndex;
 use crate::rules::{RULES, Scope};
+use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
 use doubts::Doubts;
 use focus::Focus;
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 use merge::Merged;
 use std::sync::Arc;
 pub(crate) use troubles::report_troubles;
@@ -91,6 +92,7 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     findings.extend(found);
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
     findings.extend(check(&context.with_allowed(&allowed), Scope::Allowances));
+    name_derived(wiring, &mut findings);
     merge::sort(&mut findings);
     Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
 }
@@ -122,6 +124,20 @@ fn add_stage(
     let new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
     measure(&here, new);
     merged.add_changes(stage, &before, &after);
+}
+
+/// Says of each place what name was made from the text that stands there.
+fn name_derived(wiring: &Wiring, findings: &mut [Finding]) {
+    if wiring.facts.derived.is_empty() {
+        return;
+    }
+    let derived = wiring.facts.derived.iter().map(|made| ((made.source, made.span), made.name));
+    let derived: HashMap<(SourceIndex, Span), Name> = derived.collect();
+    for place in findings.iter_mut().flat_map(|finding| &mut finding.places) {
+        if let Some(&name) = derived.get(&(place.source, place.span)) {
+            place.role = format!("{} (this text makes {})", place.role, wiring.text(name));
+        }
+    }
 }
 
 /// Runs the rules of a scope.

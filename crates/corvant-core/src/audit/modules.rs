@@ -57,7 +57,9 @@ impl Owners {
                 let definition = Some(wiring.service(first)).filter(|service| !service.template)?;
                 Some((wiring.module_of(definition.source)?, id))
             }
-            Target::Contract(contract) => Some(((*self.contracts.get(&contract)?)?, contract)),
+            Target::Contract(contract) | Target::All(contract) => {
+                Some(((*self.contracts.get(&contract)?)?, contract))
+            }
             Target::Setting(setting) => Some(((*self.settings.get(&setting)?)?, setting)),
             Target::Tag(_) | Target::Wrapped => None,
         }

@@ -1,6 +1,7 @@
 //! The report: all that an audit has to say, for renderers to write down.
 
 use crate::finding::{BlindSpot, Finding, Severity};
+use crate::name::Name;
 use crate::source::SourceIndex;
 use crate::wiring::Wiring;
 
@@ -13,8 +14,23 @@ pub struct Report {
     pub findings: Vec<Finding>,
     /// What could not be seen.
     pub blind_spots: Vec<BlindSpot>,
+    /// Who read the files, and what came of it: Corvant's own format first, then readers by name.
+    pub readers: Vec<Coverage>,
     /// How many findings allowances accepted; they are not among the findings.
     pub accepted: usize,
+}
+
+/// What one reader read.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Coverage {
+    /// The reader; `None`: Corvant's own format.
+    pub reader: Option<Name>,
+    /// How many files it took.
+    pub files: usize,
+    /// How many facts it took from them.
+    pub facts: usize,
+    /// How many values it passed over.
+    pub left_over: usize,
 }
 
 /// What was looked at, in numbers.
@@ -71,6 +87,27 @@ impl Report {
             warnings: count(Severity::Warning),
             notes: count(Severity::Note),
         };
-        Self { summary, findings, blind_spots, accepted }
+        Self { summary, findings, blind_spots, readers: coverage(wiring), accepted }
     }
+}
+
+fn coverage(wiring: &Wiring) -> Vec<Coverage> {
+    let mut readers: Vec<Coverage> = Vec::new();
+    for (header, &said) in
+        wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| !header.is_no_manifest)
+    {
+        let known = readers.iter_mut().find(|known| known.reader == header.reader);
+        let known = match known {
+            Some(known) => known,
+            None => {
+                readers.push(Coverage { reader: header.reader, files: 0, facts: 0, left_over: 0 });
+                readers.last_mut().expect("just pushed")
+            }
+        };
+        known.files += 1;
+        known.facts += said as usize;
+        known.left_over += header.left_over as usize;
+    }
+    readers.sort_by_key(|known| known.reader.map(|reader| wiring.text(reader)));
+    readers
 }

@@ -143,6 +143,8 @@ fn roots<'l>(
 ) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut roots: Vec<Node> = (0..facts.entries.len()).map(|entry| graph.entry(entry)).collect();
+    let installed = context.wiring.services().filter(|(_, service)| service.installed.is_some());
+    roots.extend(installed.map(|(index, _)| Graph::service(index)));
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
     let contract = |contract: Name| {
         let candidates = resolution.candidates(context.wiring, contract);
@@ -216,6 +218,7 @@ fn targets(context: &Context<'_>, needs: Many<Need>) -> Vec<Node> {
     met.filter_map(|met| match met {
         Met::Service(service) => Some(Graph::service(service)),
         Met::Carriers(tag) => context.graph.tag(tag),
+        Met::All(contract) => context.graph.all(contract),
         Met::Ambiguous(question) => Some(context.graph.question(question)),
         _ => None,
     })

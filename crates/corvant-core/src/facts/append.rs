@@ -82,6 +82,8 @@ impl Facts {
         self.uses.extend(other.uses.into_iter().map(|(_, module)| (source, module)));
         self.disabled.extend(other.disabled.into_iter().map(|(_, module)| (source, module)));
         self.stages.extend(other.stages);
+        self.types.extend(other.types);
+        self.derived.extend(other.derived.into_iter().map(|derived| super::Derived { source, ..derived }));
         append(&mut self.settings, other.settings, source, &shift);
         append(&mut self.contracts, other.contracts, source, &shift);
         append(&mut self.tags, other.tags, source, &shift);

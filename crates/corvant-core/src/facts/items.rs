@@ -42,6 +42,12 @@ pub struct Service {
     pub wraps: Option<Named>,
     /// The id whose definition it overrides.
     pub replaces: Option<Named>,
+    /// What it is installed into, for a service that an open standard hands out at run time: a jar, a folder of
+    /// distributions. Who asks for it is not seen, so it counts as used; its id and its key are one with others
+    /// of the same place only.
+    pub installed: Option<Name>,
+    /// Whether its type must be among [`super::Facts::types`].
+    pub type_checked: bool,
 }
 
 impl Service {
@@ -70,6 +76,8 @@ impl Service {
             alias_of: None,
             wraps: None,
             replaces: None,
+            installed: None,
+            type_checked: false,
         }
     }
 }
@@ -97,6 +105,8 @@ pub enum Target {
     Service(Name),
     /// A contract; the need may have a key.
     Contract(Name),
+    /// All services that offer a contract.
+    All(Name),
     /// All services that carry a tag.
     Tag(Name),
     /// A setting.
@@ -348,6 +358,8 @@ pub struct Supplied {
     pub kind: SuppliedKind,
     /// Its name.
     pub name: Named,
+    /// Whether no platform is said to bring it, but code that nobody looked into may.
+    pub by_code: bool,
 }
 
 /// A line that states which wiring must hold.

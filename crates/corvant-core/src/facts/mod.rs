@@ -35,6 +35,10 @@ pub struct Header {
     pub uses_given: bool,
     /// Set for what is no manifest: a folder or link that could not be looked into, the workspace file.
     pub is_no_manifest: bool,
+    /// Who read the file; `None`: it is in Corvant's own format, or nobody could read it.
+    pub reader: Option<Name>,
+    /// How many values in the file the reader passed over.
+    pub left_over: u32,
 }
 
 /// Facts in flat arrays; every [`Many`] in an item is a range in one of the arrays at the end.
@@ -70,6 +74,10 @@ pub struct Facts {
     pub allowances: Vec<Allowance>,
     /// What was wrong with the files themselves.
     pub troubles: Vec<Trouble>,
+    /// Types that are there, where all types of a place were listed.
+    pub types: Vec<Name>,
+    /// Names that do not stand in the file as they are, with the text that each was made from.
+    pub derived: Vec<Derived>,
 
     /// Lists of names.
     pub named: Vec<Named>,
@@ -83,6 +91,39 @@ pub struct Facts {
     pub attribute_rules: Vec<AttributeRule>,
     /// Settings' values in single stages.
     pub stage_values: Vec<StageValue>,
+}
+
+/// A name that a reader made from a text.
+#[derive(Clone, Copy, Debug)]
+pub struct Derived {
+    /// The file.
+    pub source: SourceIndex,
+    /// The text it was made from.
+    pub span: Span,
+    /// The name.
+    pub name: Name,
+}
+
+impl Facts {
+    /// How many things are said.
+    pub fn len(&self) -> usize {
+        self.settings.len()
+            + self.contracts.len()
+            + self.tags.len()
+            + self.services.len()
+            + self.choices.len()
+            + self.providers.len()
+            + self.rosters.len()
+            + self.entries.len()
+            + self.supplied.len()
+            + self.expectations.len()
+            + self.allowances.len()
+    }
+
+    /// Whether nothing is said.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
 }
 
 /// Which reading rule a trouble belongs to.

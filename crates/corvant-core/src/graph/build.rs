@@ -36,10 +36,12 @@ impl Graph {
         }
         let services = change.services.iter().map(|&service| Self::service(service));
         let tags = change.tags.iter().filter_map(|&tag| graph.tag(tag));
+        let contracts = change.contracts.iter().filter_map(|&contract| graph.all(contract));
         let questions = (0..graph.questions)
             .filter(|&question| change.contracts.contains(&resolution.ambiguous[question as usize].contract));
         let questions = questions.map(|question| graph.question(question));
-        let changed = services.chain(tags).chain(change.holders.iter().copied()).chain(questions);
+        let changed =
+            services.chain(tags).chain(contracts).chain(change.holders.iter().copied()).chain(questions);
         let mut changed: Vec<Node> = changed.collect();
         changed.sort_unstable();
         changed.dedup();
@@ -71,9 +73,13 @@ impl Graph {
     fn without_edges(wiring: &Wiring, resolution: &Resolution) -> Self {
         let facts = &wiring.facts;
         let tags = collected_tags(wiring);
+        let contracts = gathered_contracts(wiring);
         let first_tag = (facts.services.len() + facts.entries.len() + facts.providers.len()) as u32;
-        let tag_nodes =
-            tags.iter().enumerate().map(|(index, &tag)| (tag, first_tag + index as u32)).collect();
+        let numbered = |names: &[Name], first: u32| {
+            names.iter().enumerate().map(|(index, &name)| (name, first + index as u32)).collect()
+        };
+        let tag_nodes = numbered(&tags, first_tag);
+        let contract_nodes = numbered(&contracts, first_tag + tags.len() as u32);
         Self {
             services: facts.services.len() as u32,
             entries: facts.entries.len() as u32,
@@ -81,6 +87,8 @@ impl Graph {
             questions: resolution.ambiguous.len() as u32,
             tags: Arc::new(tags),
             tag_nodes: Arc::new(tag_nodes),
+            contracts: Arc::new(contracts),
+            contract_nodes: Arc::new(contract_nodes),
             forward: Edges::default(),
             backward: Edges::default(),
         }
@@ -102,6 +110,16 @@ fn collected_tags(wiring: &Wiring) -> Vec<Name> {
     let supplied = wiring.facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Tag);
     let all = needed.chain(declared).chain(supplied.map(|supplied| supplied.name.name));
     all.filter(|tag| !std::mem::replace(&mut seen[tag.index()], true)).collect()
+}
+
+/// Contracts of which something needs all services, in the order in which they are first needed.
+fn gathered_contracts(wiring: &Wiring) -> Vec<Name> {
+    let mut seen = HashSet::default();
+    let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
+        Target::All(contract) => Some(contract),
+        _ => None,
+    });
+    needed.filter(|&contract| seen.insert(contract)).collect()
 }
 
 /// Makes the edges of one node after another.
@@ -150,6 +168,9 @@ impl<'a> Builder<'a> {
                 }
             }
             What::Tag(tag) => self.all(self.resolution.carriers(tag), edges),
+            What::All(contract) => {
+                self.all(self.resolution.candidates(self.wiring, contract).into_iter(), edges);
+            }
             What::Question(question) => {
                 let asked = &self.resolution.ambiguous[question as usize];
                 // One that is settled in this stage keeps its number and nothing else.
@@ -178,6 +199,7 @@ impl<'a> Builder<'a> {
             let target = match self.resolution.met(NeedIndex(need as u32)) {
                 Met::Service(service) => Some(Graph::service(service)),
                 Met::Carriers(tag) => graph.tag(tag),
+                Met::All(contract) => graph.all(contract),
                 Met::Ambiguous(question) => Some(graph.question(question)),
                 _ => None,
             };

@@ -1,8 +1,8 @@
 //! The graph of who needs whom in one stage: nodes are `u32`, edges stand in flat arrays.
 //!
 //! Nodes are services, entries and providers; and in between a node for each tag (a thousand collectors of a
-//! hundred thousand carriers are a hundred thousand edges, not a hundred million) and for each question that
-//! several candidates claim and nothing settles.
+//! hundred thousand carriers are a hundred thousand edges, not a hundred million), for each contract of which
+//! all services are needed, and for each question that several candidates claim and nothing settles.
 
 mod build;
 mod count;
@@ -39,6 +39,8 @@ pub enum What {
     Provider(u32),
     /// All that carry a tag.
     Tag(Name),
+    /// All that offer a contract.
+    All(Name),
     /// A question of [`crate::resolve::Resolution::ambiguous`].
     Question(u32),
 }
@@ -81,6 +83,8 @@ pub struct Graph {
     providers: u32,
     tags: Arc<Vec<Name>>,
     tag_nodes: Arc<HashMap<Name, Node>>,
+    contracts: Arc<Vec<Name>>,
+    contract_nodes: Arc<HashMap<Name, Node>>,
     questions: u32,
     forward: Edges,
     backward: Edges,
@@ -131,12 +135,14 @@ impl Graph {
         let entry = self.services;
         let provider = entry + self.entries;
         let tag = provider + self.providers;
+        let contract = self.first_contract();
         let question = self.first_question();
         match node {
             _ if node < entry => What::Service(ServiceIndex(node)),
             _ if node < provider => What::Entry(node - entry),
             _ if node < tag => What::Provider(node - provider),
-            _ if node < question => What::Tag(self.tags[(node - tag) as usize]),
+            _ if node < contract => What::Tag(self.tags[(node - tag) as usize]),
+            _ if node < question => What::All(self.contracts[(node - contract) as usize]),
             _ => What::Question(node - question),
         }
     }
@@ -161,6 +167,11 @@ impl Graph {
         self.tag_nodes.get(&tag).copied()
     }
 
+    /// The node of all that offer a contract, if anything needs all of them.
+    pub fn all(&self, contract: Name) -> Option<Node> {
+        self.contract_nodes.get(&contract).copied()
+    }
+
     /// All tags that are declared, supplied or collected.
     pub fn tags(&self) -> &[Name] {
         &self.tags
@@ -176,7 +187,11 @@ impl Graph {
         node >= self.first_question()
     }
 
-    fn first_question(&self) -> Node {
+    fn first_contract(&self) -> Node {
         self.services + self.entries + self.providers + self.tags.len() as u32
+    }
+
+    fn first_question(&self) -> Node {
+        self.first_contract() + self.contracts.len() as u32
     }
 }

@@ -14,6 +14,8 @@ pub struct Reach {
     pub start_up: Vec<u32>,
     /// Entries that fail at first use, by number in the facts; the first few in the order of the facts.
     pub first_entries: Vec<u32>,
+    /// Whether a service is among them that an open standard hands out at run time.
+    pub is_handed_out: bool,
     /// Set if the search was cut short: the numbers are then the least there are.
     pub at_least: bool,
 }
@@ -76,10 +78,13 @@ impl<'a> Search<'a> {
                 continue;
             }
             match self.graph.what(node) {
-                What::Service(_) => found.services += 1,
+                What::Service(service) => {
+                    found.services += 1;
+                    found.is_handed_out |= self.wiring.service(service).installed.is_some();
+                }
                 What::Entry(entry) => entries.push(entry),
                 What::Provider(provider) if starting => found.start_up.push(provider),
-                What::Provider(_) | What::Tag(_) | What::Question(_) => {}
+                What::Provider(_) | What::Tag(_) | What::All(_) | What::Question(_) => {}
             }
             let users = self.graph.needed_by(node);
             if users.len() >= left {

@@ -54,15 +54,21 @@ impl Contracts {
         contract: Name,
         key: Option<Name>,
     ) -> Vec<ServiceIndex> {
-        let exact = self.offering_or_extending(ids, contract, key);
+        let exact = self.offering_or_extending(wiring, ids, contract, key);
         if !exact.is_empty() {
             return exact;
         }
         let open = open_form(wiring, contract);
-        open.map(|open| self.offering_or_extending(ids, open, key)).unwrap_or_default()
+        open.map(|open| self.offering_or_extending(wiring, ids, open, key)).unwrap_or_default()
     }
 
-    fn offering_or_extending(&self, ids: &Ids, contract: Name, key: Option<Name>) -> Vec<ServiceIndex> {
+    fn offering_or_extending(
+        &self,
+        wiring: &Wiring,
+        ids: &Ids,
+        contract: Name,
+        key: Option<Name>,
+    ) -> Vec<ServiceIndex> {
         let offering = |contract: Name| match key {
             Some(key) => self.keyed.get(&(contract, key)).map_or(&[][..], Vec::as_slice),
             None => self.offering.get(contract),
@@ -85,6 +91,14 @@ impl Contracts {
         }
         candidates.sort_unstable();
         candidates.dedup();
+        if candidates.len() > 1 {
+            // The same thing installed twice is one candidate.
+            let mut seen = HashSet::new();
+            candidates.retain(|&candidate| {
+                let service = wiring.service(candidate);
+                service.installed.is_none() || seen.insert(service.id.name)
+            });
+        }
         candidates
     }
 }

@@ -1,5 +1,6 @@
 //! From ids to definitions: stages, overrides, wrappers and aliases.
 
+use crate::facts::Service;
 use crate::name::Name;
 use crate::wiring::{SameId, ServiceIndex, Wiring};
 use foldhash::HashSet;
@@ -34,6 +35,11 @@ pub enum Lead {
     Nowhere,
     /// Nobody defines it.
     Undefined,
+}
+
+/// Whether two definitions of one id are installed into different places, so that neither takes the other's.
+fn is_elsewhere(one: &Service, other: &Service) -> bool {
+    one.installed.is_some() && other.installed.is_some() && one.installed != other.installed
 }
 
 /// What a definition is in the end, before that is worked out.
@@ -114,6 +120,8 @@ impl Ids {
             let first = &mut self.first[service.id.name.index()];
             if *first == NONE {
                 *first = index.0;
+            } else if is_elsewhere(service, &wiring.facts.services[*first as usize]) {
+                // Installed side by side: each is handed out, and the first answers to the id.
             } else if wiring.policy.same_id == SameId::Last {
                 self.duplicates.push((index, ServiceIndex(*first)));
                 self.active[*first as usize] = false;

@@ -29,6 +29,8 @@ pub enum Met {
     Service(ServiceIndex),
     /// All that carry a tag.
     Carriers(Name),
+    /// All that offer a contract.
+    All(Name),
     /// A value.
     Setting,
     /// Something that the host platform brings, known by name.

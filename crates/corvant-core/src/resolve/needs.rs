@@ -48,6 +48,9 @@ impl Resolution {
                     met
                 }
             }
+            Target::All(contract) if !self.candidates(wiring, contract).is_empty() => Met::All(contract),
+            Target::All(contract) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
+            Target::All(_) => Met::Missing,
             Target::Tag(tag) => Met::Carriers(tag),
             Target::Setting(setting) => match self.setting(setting) {
                 Some(Value::Given) => Met::Setting,

@@ -119,7 +119,7 @@ impl StageIndex {
         }
         let mut seen = HashSet::default();
         for need in &wiring.facts.needs {
-            if let Target::Contract(contract) = need.target
+            if let Target::Contract(contract) | Target::All(contract) = need.target
                 && seen.insert(contract)
                 && let Some(open) = open_form(wiring, contract)
             {
@@ -191,7 +191,7 @@ pub(crate) fn needs_of(wiring: &Wiring, what: What) -> [std::ops::Range<usize>; 
             let provider = &facts.providers[provider as usize];
             [provider.register.range(), provider.start.range()]
         }
-        What::Tag(_) | What::Question(_) => [0..0, 0..0],
+        What::Tag(_) | What::All(_) | What::Question(_) => [0..0, 0..0],
     }
 }
 
@@ -199,9 +199,11 @@ fn holders(wiring: &Wiring, graph: &Graph) -> impl Iterator<Item = (Name, Node)>
     (0..graph.len() as u32).flat_map(move |node| {
         let needs = needs_of(wiring, graph.what(node)).into_iter().flatten();
         needs.filter_map(move |need| match wiring.facts.needs[need].target {
-            Target::Service(name) | Target::Contract(name) | Target::Tag(name) | Target::Setting(name) => {
-                Some((name, node))
-            }
+            Target::Service(name)
+            | Target::Contract(name)
+            | Target::All(name)
+            | Target::Tag(name)
+            | Target::Setting(name) => Some((name, node)),
             Target::Wrapped => None,
         })
     })
@@ -296,7 +298,7 @@ impl Resolution {
         for need in change.holders.iter().flat_map(|&node| needs_of(wiring, graph.what(node))).flatten() {
             let is_changed = match wiring.facts.needs[need].target {
                 Target::Service(name) => change.ids.contains(&name),
-                Target::Contract(name) => change.contracts.contains(&name),
+                Target::Contract(name) | Target::All(name) => change.contracts.contains(&name),
                 Target::Setting(name) => change.setting_names.contains(&name),
                 Target::Tag(_) | Target::Wrapped => false,
             };

@@ -131,7 +131,7 @@ macro_rules! registry {
 
 registry! {
     reading { unreadable_file unknown_field wrong_shape repeated_field empty_file }
-    missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier }
+    missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier missing_type }
     cycles { service_cycle module_cycle definition_cycle }
     unused { unused_service unused_alias unused_setting unused_contract unused_tag unused_choice unlisted_provider unused_use stale_allowance }
     tags { unknown_tag tag_attribute tag_contract untagged_service repeated_tag uncollected_tag tag_order_tie }

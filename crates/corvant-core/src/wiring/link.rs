@@ -19,9 +19,11 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     facts.reserve_for(manifests.iter().map(|manifest| &manifest.facts));
     let mut sources = Vec::with_capacity(manifests.len());
     let mut headers = Vec::with_capacity(manifests.len());
+    let mut said = Vec::with_capacity(manifests.len());
     for (index, manifest) in manifests.into_iter().enumerate() {
         let is_dormant = manifest.header.module.is_some_and(|module| disabled.contains(&module.name));
         let to = if is_dormant { &mut dormant } else { &mut facts };
+        said.push(manifest.facts.len() as u32);
         to.append(manifest.facts, SourceIndex(index as u32));
         sources.push(manifest.source);
         headers.push(manifest.header);
@@ -64,6 +66,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         stages,
         has_internal,
         written_needs,
+        said,
         module_of,
         dormant_modules,
         defined,

@@ -88,6 +88,8 @@ pub struct Wiring {
     pub has_internal: bool,
     /// How many needs are written down; inherited ones are not counted again.
     pub written_needs: usize,
+    /// By source: how many things the file says.
+    pub said: Vec<u32>,
     module_of: Vec<Option<ModuleIndex>>,
     /// By source: the disabled module it speaks for.
     dormant_modules: Vec<Option<Name>>,

@@ -1,6 +1,7 @@
 //! `duplicate-key`: two services under one key of one contract.
 
 use crate::audit::{Context, Sink};
+use crate::facts::Contract;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -16,7 +17,11 @@ pub static RULE: Rule = Rule {
     why: "Which of them is handed out under the key is a matter of luck, or the application refuses to \
           start.",
     limits: "A choice for the key, or one candidate marked as default, settles it. Definitions that never meet \
-             in one stage do not clash.",
+             in one stage do not clash, nor do those that are installed into different places. Entry points of \
+             distributions clash in the groups console_scripts and gui_scripts alone: there each name becomes \
+             one file, and who is installed last overwrites it. In every other group the specification leaves \
+             equal names of different distributions to whoever reads the group, and many groups (plug-ins by \
+             file type, translators, checkers) are read whole.",
     faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
@@ -47,13 +52,18 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let choices = context.wiring.choices(context.resolution.stage);
     let chosen: HashSet<(Name, Name)> =
         choices.filter_map(|choice| Some((choice.contract.name, choice.key?.name))).collect();
-    let mut under: HashMap<(Name, Name), usize> = HashMap::default();
+    // What is meant for all is handed out whole, whatever the keys.
+    let is_whole =
+        |contract: &&Contract| contract.meant_for.is_some_and(|meant| context.text(meant.name) == "all");
+    let whole: HashSet<Name> =
+        facts.contracts.iter().filter(is_whole).map(|contract| contract.contract.name).collect();
+    let mut under: HashMap<(Name, Name, Option<Name>), usize> = HashMap::default();
     let mut groups: Vec<(Name, Name, Vec<ServiceIndex>)> = Vec::new();
     for (index, service) in context.services().filter(|&(index, _)| context.resolution.ids.is_built(index)) {
         let Some(key) = service.key else { continue };
         let stand_in = context.resolution.ids.stand_in(index);
-        for offer in service.offers.of(&facts.named) {
-            let number = *under.entry((offer.name, key.name)).or_insert_with(|| {
+        for offer in service.offers.of(&facts.named).iter().filter(|offer| !whole.contains(&offer.name)) {
+            let number = *under.entry((offer.name, key.name, service.installed)).or_insert_with(|| {
                 groups.push((offer.name, key.name, Vec::new()));
                 groups.len() - 1
             });
@@ -88,9 +98,13 @@ fn finding(context: &Context<'_>, contract: Name, key: Name, services: &[Service
         finding = finding.at(source, span, format!("offered by {}", context.wiring.id(service)));
     }
     let first = context.wiring.id(services[0]);
-    finding = finding.help("give one of them another key").help(format!(
-        "or record a choice: `choices: {{ {contract_text}: {{ keys: {{ {key_text}: {first} }} }} }}`"
-    ));
+    finding = if context.wiring.service(services[0]).installed.is_some() {
+        finding.help("take one of them out, or give it another name")
+    } else {
+        finding.help("give one of them another key").help(format!(
+            "or record a choice: `choices: {{ {contract_text}: {{ keys: {{ {key_text}: {first} }} }} }}`"
+        ))
+    };
     match lack {
         Some(lack) => finding.used_by(&lack.uses),
         None => finding,

@@ -16,7 +16,8 @@ pub static RULE: Rule = Rule {
     summary: "ids apart only in letter case, separators or a pair that looks alike",
     why: "People read one and write the other, and reviews do not see it.",
     limits: "Separators are `.`, `-` and `_`; pairs that look alike are 0 and O, 1, l and I, rn and m. Ids that \
-             never meet in one stage are reported as well: people read all files.",
+             never meet in one stage are reported as well: people read all files. What an open standard hands \
+             out at run time is held against what is installed into the same place, by letter case alone.",
     faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
@@ -45,11 +46,19 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let is_first = |(index, service): &(ServiceIndex, &Service)| {
         context.wiring.first_definition(service.id.name) == Some(*index)
     };
-    let services: Vec<&Service> =
-        context.wiring.services().filter(is_first).map(|(_, service)| service).collect();
+    let services = context.wiring.services().filter(is_first).map(|(_, service)| service);
     let mut told: HashSet<Vec<&str>> = HashSet::default();
-    for fold in [folded as fn(&str) -> u64, looking_alike] {
-        for mut group in groups(context, &services, fold) {
+    let (chosen, installed): (Vec<&Service>, Vec<&Service>) =
+        services.partition(|service| service.installed.is_none());
+    let place = |service: &Service| service.installed.map_or(0, |place| hash(context.text(place).chars()));
+    let id = |service: &Service| context.text(service.id.name);
+    let kinds = [
+        groups(&chosen, |service| folded(id(service))),
+        groups(&chosen, |service| looking_alike(id(service))),
+        groups(&installed, |service| hash(id(service).chars()).wrapping_add(place(service))),
+    ];
+    for kind in kinds {
+        for mut group in kind {
             group.sort_unstable_by_key(|service| context.text(service.id.name));
             let ids: Vec<&str> = group.iter().map(|service| context.text(service.id.name)).collect();
             if !told.insert(ids.clone()) {
@@ -66,13 +75,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// Services whose ids fold to the same, several at a time, in the order of the first of them.
-fn groups<'a>(
-    context: &Context<'_>,
-    services: &[&'a Service],
-    fold: fn(&str) -> u64,
-) -> Vec<Vec<&'a Service>> {
-    let folds =
-        services.par_iter().enumerate().map(|(at, service)| (fold(context.text(service.id.name)), at as u32));
+fn groups<'a>(services: &[&'a Service], fold: impl Fn(&Service) -> u64 + Sync) -> Vec<Vec<&'a Service>> {
+    let folds = services.par_iter().enumerate().map(|(at, service)| (fold(service), at as u32));
     let mut folds: Vec<(u64, u32)> = folds.collect();
     folds.par_sort_unstable();
     let alike = folds.chunk_by(|one, other| one.0 == other.0).filter(|run| run.len() > 1);

@@ -117,6 +117,7 @@ fn name(context: &Context<'_>, node: Node) -> String {
     match context.graph.what(node) {
         What::Service(service) => context.wiring.id(service).to_owned(),
         What::Tag(tag) => format!("all that carry {}", context.text(tag)),
+        What::All(contract) => format!("all that offer {}", context.text(contract)),
         // Nothing needs these, so no ring holds them.
         What::Entry(_) | What::Provider(_) | What::Question(_) => String::new(),
     }

@@ -142,7 +142,7 @@ impl Words {
         let (lifetime, default) = match context.graph.what(node) {
             What::Service(service) => (context.wiring.service(service).lifetime, self.default),
             What::Entry(entry) => (facts.entries[entry as usize].lifetime, Life::Unknown),
-            What::Provider(_) | What::Tag(_) | What::Question(_) => (None, Life::Unknown),
+            What::Provider(_) | What::Tag(_) | What::All(_) | What::Question(_) => (None, Life::Unknown),
         };
         match lifetime {
             Some(lifetime) => self.lives.get(&lifetime.name).copied().unwrap_or(Life::Unknown),

@@ -47,11 +47,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut used: HashSet<Name> = HashSet::default();
     used.extend(facts.needs.iter().filter_map(|need| match need.target {
-        Target::Contract(contract) => Some(contract),
+        Target::Contract(contract) | Target::All(contract) => Some(contract),
         _ => None,
     }));
     used.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
     used.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
+    let installed = facts.services.iter().filter(|service| service.installed.is_some());
+    used.extend(installed.flat_map(|service| service.offers.of(&facts.named)).map(|offer| offer.name));
     let bases = facts.contracts.iter().flat_map(|contract| contract.extends.of(&facts.named));
     used.extend(bases.map(|base| base.name));
     used.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));

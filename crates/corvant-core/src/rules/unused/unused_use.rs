@@ -61,7 +61,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let by_name: HashMap<Name, ModuleIndex> =
         numbers.map(|(number, module)| (module.module.name, ModuleIndex(number as u32))).collect();
     let mut seen = HashSet::default();
-    for &(source, used) in &wiring.facts.uses {
+    // What a distribution requires is more than its wiring: only uses that are said to be all are held to it.
+    let uses = wiring.facts.uses.iter().filter(|(source, _)| wiring.headers[source.index()].uses_given);
+    for &(source, used) in uses {
         let (Some(from), Some(&to)) = (wiring.module_of(source), by_name.get(&used.name)) else { continue };
         let is_needed = from != to && mentioned.has(from, to);
         if is_needed || !seen.insert((from, to)) {

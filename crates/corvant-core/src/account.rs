@@ -1,0 +1,29 @@
+//! Accounts: what a reader made of one file, for those who teach readers.
+
+/// What one file came to.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Account {
+    /// The file, relative to the root.
+    pub path: String,
+    /// Who read it; `None`: Corvant's own format.
+    pub reader: Option<String>,
+    /// The module it speaks for.
+    pub module: Option<String>,
+    /// What was taken, by kind, and how many of it.
+    pub taken: Vec<(&'static str, usize)>,
+    /// What was left over, in the order in which it comes up.
+    pub left_over: Vec<LeftOver>,
+    /// Why it could not be read, if so.
+    pub unread: Option<String>,
+}
+
+/// Values that nothing looked at, and that stand in the same way.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LeftOver {
+    /// Where such values stand, as a path; `*` stands for every key or position.
+    pub path: String,
+    /// How many there are.
+    pub count: usize,
+    /// The line of the first, from 1.
+    pub line: u32,
+}
