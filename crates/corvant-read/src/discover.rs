@@ -3,8 +3,7 @@
 //! Ignore files (`.gitignore`, `.ignore`) and hidden folders are respected as most tools do, wherever the
 //! folder lies. Links are followed; what two paths lead to is read once, and a ring of links is noted.
 
-use crate::carrier::Carrier;
-use crate::scope::Scope;
+use crate::plan::Plan;
 use ignore::{DirEntry, Error, WalkBuilder, WalkState};
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -29,7 +28,7 @@ enum Seen {
 
 /// Looks through the part of a folder that is in scope, on `threads` threads. The result does not depend on
 /// them.
-pub fn discover(root: &Path, scope: &Scope, threads: usize) -> Discovery {
+pub fn discover(root: &Path, plan: &Plan, threads: usize) -> Discovery {
     let (sender, seen) = mpsc::channel();
     let walker = WalkBuilder::new(root)
         .follow_links(true)
@@ -42,11 +41,11 @@ pub fn discover(root: &Path, scope: &Scope, threads: usize) -> Discovery {
         Box::new(move |entry| {
             if let Ok(folder) = &entry
                 && folder.depth() > 0
-                && scope.excludes(&relative(root, folder.path()))
+                && plan.scope.excludes(&relative(root, folder.path()))
             {
                 return WalkState::Skip;
             }
-            for seen in look_at(entry) {
+            for seen in look_at(entry, |path| plan.is_wanted(&relative(root, path))) {
                 // The receiver lives until the walk is over.
                 let _ = sender.send(seen);
             }
@@ -59,10 +58,10 @@ pub fn discover(root: &Path, scope: &Scope, threads: usize) -> Discovery {
     for seen in seen {
         match seen {
             Seen::Link => has_links = true,
-            Seen::Trouble(error) => found.note_trouble(root, error),
+            Seen::Trouble(error) => found.note_trouble(root, plan, error),
             Seen::File(path) => {
                 let relative = relative(root, &path);
-                if scope.includes(&relative) {
+                if plan.scope.includes(&relative) {
                     found.manifests.insert(relative, path);
                 }
             }
@@ -74,22 +73,17 @@ pub fn discover(root: &Path, scope: &Scope, threads: usize) -> Discovery {
     found
 }
 
-fn look_at(entry: Result<DirEntry, Error>) -> impl Iterator<Item = Seen> {
+fn look_at(entry: Result<DirEntry, Error>, is_wanted: impl Fn(&Path) -> bool) -> impl Iterator<Item = Seen> {
     let (entry, error) = match entry {
         Ok(entry) => (Some(entry), None),
         Err(error) => (None, Some(Seen::Trouble(error))),
     };
     let link = entry.as_ref().filter(|entry| entry.path_is_symlink()).map(|_| Seen::Link);
     let file = entry.filter(|entry| {
-        let name = entry.file_name().to_string_lossy();
         let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
-        !is_folder && is_manifest(&name)
+        !is_folder && is_wanted(entry.path())
     });
     [link, file.map(|entry| Seen::File(entry.into_path())), error].into_iter().flatten()
-}
-
-fn is_manifest(name: &str) -> bool {
-    Carrier::of_manifest(name).is_some()
 }
 
 /// A path as findings name it: relative to the root, with `/`.
@@ -100,7 +94,7 @@ fn relative(root: &Path, path: &Path) -> String {
 }
 
 impl Discovery {
-    fn note_trouble(&mut self, root: &Path, error: Error) {
+    fn note_trouble(&mut self, root: &Path, plan: &Plan, error: Error) {
         match error {
             Error::Loop { ancestor, child } => {
                 self.rings.insert(relative(root, &child), relative(root, &ancestor));
@@ -108,10 +102,10 @@ impl Discovery {
             Error::WithPath { path, err } => {
                 let relative = relative(root, &path);
                 match *err {
-                    Error::Loop { .. } => self.note_trouble(root, *err),
+                    Error::Loop { .. } => self.note_trouble(root, plan, *err),
                     // A dead link is nobody's manifest, unless its name says that it should be one.
                     err if path.is_symlink() && !path.exists() => {
-                        if is_manifest(&relative) {
+                        if plan.is_wanted(&relative) {
                             self.unreadable
                                 .insert(relative, format!("the link leads nowhere ({})", reason(&err)));
                         }
@@ -121,7 +115,9 @@ impl Discovery {
                     }
                 }
             }
-            Error::WithDepth { err, .. } | Error::WithLineNumber { err, .. } => self.note_trouble(root, *err),
+            Error::WithDepth { err, .. } | Error::WithLineNumber { err, .. } => {
+                self.note_trouble(root, plan, *err);
+            }
             // Faults of ignore files are not the audit's.
             _ => {}
         }
@@ -191,7 +187,7 @@ mod tests {
         ]);
         fs::write(folder.path().join(".gitignore"), "/out/\n").unwrap();
         for threads in [1, 4] {
-            let found = discover(folder.path(), &Scope::default(), threads);
+            let found = discover(folder.path(), &Plan::default(), threads);
             let expected = "a/a.wiring.yml a/z.wiring.json a/z.wiring.toml b/b.wiring.yaml c.wiring.yaml \
                             kept/out.wiring.yaml";
             assert_eq!(names(&found).join(" "), expected);
@@ -208,7 +204,7 @@ mod tests {
         symlink(root, root.join("real/up")).unwrap();
         symlink(root.join("nowhere"), root.join("dead")).unwrap();
         symlink(root.join("self.wiring.yaml"), root.join("self.wiring.yaml")).unwrap();
-        let found = discover(root, &Scope::default(), 2);
+        let found = discover(root, &Plan::default(), 2);
         assert_eq!(names(&found), ["linked/o.wiring.yaml", "real/a.wiring.yaml"]);
         assert_eq!(found.unreadable.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
         assert!(found.rings.contains_key("real/up"), "{:?}", found.rings);

@@ -1,7 +1,9 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
-use crate::carrier::{Carrier, Kind, Tree};
+use crate::carrier::{Carrier, CarrierError, Kind, Tree};
+use crate::taught::{Read, Taught};
 use crate::{brackets, native, words};
+use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
@@ -12,11 +14,24 @@ const TOO_LARGE: usize = u32::MAX as usize;
 
 /// Reads the bytes of one manifest. `path` is relative to the root of the workspace.
 pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest {
+    match source(path, bytes, interner) {
+        Ok(source) => from_text(source.path, source.text, interner),
+        Err(manifest) => *manifest,
+    }
+}
+
+/// The text of a file, without a byte-order mark; or what to say of one that is no text.
+pub(crate) fn source(path: String, bytes: Vec<u8>, interner: &Interner) -> Result<Source, Box<Manifest>> {
     if bytes.len() >= TOO_LARGE {
-        return unreadable(path, "it is larger than 4 GiB", TroubleKind::Unreadable);
+        return Err(Box::new(unreadable(path, "it is larger than 4 GiB", TroubleKind::Unreadable)));
     }
     match String::from_utf8(bytes) {
-        Ok(text) => from_text(path, text, interner),
+        Ok(mut text) => {
+            if text.starts_with('\u{feff}') {
+                text.remove(0);
+            }
+            Ok(Source::new(path, text))
+        }
         Err(error) => {
             let at = error.utf8_error().valid_up_to();
             let text = String::from_utf8_lossy(error.as_bytes()).into_owned();
@@ -30,7 +45,7 @@ pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest
             if error.as_bytes().starts_with(&[0xff, 0xfe]) || error.as_bytes().starts_with(&[0xfe, 0xff]) {
                 manifest.facts.troubles[0].help = vec!["it looks like UTF-16: save it as UTF-8".to_owned()];
             }
-            manifest
+            Err(Box::new(manifest))
         }
     }
 }
@@ -50,16 +65,35 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
     });
     match parsed {
         Ok((header, facts)) => Manifest { source: Source::new(path, text), header, facts },
+        Err(error) => not_well_formed(Source::new(path, text), &error, interner),
+    }
+}
+
+/// Reads a file with a reader that the workspace teaches.
+pub(crate) fn from_taught(
+    source: Source,
+    reader: &Taught,
+    interner: &Interner,
+    account: Option<&mut Account>,
+) -> Manifest {
+    match reader.read(&source, interner, account) {
+        Ok(Read { header, facts }) => Manifest { source, header, facts },
         Err(error) => {
-            let unread = words::unread(&text, interner);
-            let place = (error.span, "reading stopped here");
-            let open = brackets::innermost_open(&text, error.span.start as usize);
-            let mut manifest = broken(Source::new(path, text), &error.message, place, unread);
-            manifest.facts.troubles[0].other =
-                open.map(|at| (Span::new(at, at + 1), "this is still open there"));
+            let mut manifest = not_well_formed(source, &error, interner);
+            manifest.header.reader = Some(interner.intern(&reader.name));
             manifest
         }
     }
+}
+
+/// A file whose syntax is broken.
+pub(crate) fn not_well_formed(source: Source, error: &CarrierError, interner: &Interner) -> Manifest {
+    let unread = words::unread(&source.text, interner);
+    let place = (error.span, "reading stopped here");
+    let open = brackets::innermost_open(&source.text, error.span.start as usize);
+    let mut manifest = broken(source, &error.message, place, unread);
+    manifest.facts.troubles[0].other = open.map(|at| (Span::new(at, at + 1), "this is still open there"));
+    manifest
 }
 
 /// A file or folder that could not even be opened.

@@ -4,14 +4,19 @@ use crate::carrier::toml;
 use crate::discover::{self, Discovery};
 use crate::manifest;
 use crate::native::workspace_file::{self, Settings};
-use crate::scope::Scope;
-use corvant_core::facts::{Header, TroubleKind};
+use crate::plan::{Claim, Plan};
+use crate::standards::{Files, Kind, One, Standard, components};
+use crate::taught::account;
+use crate::taught::teaching;
+use corvant_core::account::{Account, LeftOver};
+use corvant_core::facts::{Header, Trouble, TroubleKind};
 use corvant_core::finding::BlindSpot;
-use corvant_core::name::{Interner, Names};
+use corvant_core::name::{Interner, Name, Names};
 use corvant_core::source::{Position, Source};
 use corvant_core::wiring::{Manifest, Policy};
+use foldhash::HashMap;
 use rayon::prelude::*;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// What was read.
 #[derive(Debug)]
@@ -45,6 +50,13 @@ pub enum WorkspaceError {
         /// What is wrong with it.
         reason: String,
     },
+    /// Readers that the workspace file teaches have mistakes: what they would miss could not be told from what is
+    /// missing.
+    #[error("the workspace file teaches readers that cannot be used:\n{mistakes}")]
+    BrokenReaders {
+        /// The mistakes, each on a line of its own, with line and column.
+        mistakes: String,
+    },
     /// There is no manifest below it.
     #[error(
         "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml"
@@ -58,25 +70,39 @@ pub enum WorkspaceError {
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
 /// findings later on; a broken workspace file is an error, and so is a folder without any manifest.
 pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
+    Ok(read_folder(root, false)?.0)
+}
+
+/// Says of every file below a folder who reads it, what is taken from it and what is left over.
+pub fn explain(root: &Path) -> Result<Vec<Account>, WorkspaceError> {
+    Ok(read_folder(root, true)?.1)
+}
+
+fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
     let path = root.display().to_string();
     if let Err(error) = std::fs::read_dir(root) {
         return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
     }
     let interner = Interner::default();
-    let (settings, file) = match read_settings(root)? {
+    let (mut settings, file) = match read_settings(root)? {
         Some(text) => workspace_file(text, &interner)?,
         None => Default::default(),
     };
-    let scope = Scope::new(&settings);
-    let found = discover::discover(root, &scope, rayon::current_num_threads());
+    let plan = Plan::new(&mut settings);
+    let found = discover::discover(root, &plan, rayon::current_num_threads());
     if found.manifests.is_empty() && found.unreadable.is_empty() {
         let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
         return Err(WorkspaceError::NothingFound { path: path + members });
     }
-    let blind_spots = scope.empty_members(found.manifests.keys().map(String::as_str));
-    let mut manifests = read_all(&found, &interner);
+    let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
+    let around = Folder(root);
+    let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
+    let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
+    let read: Vec<_> = files.par_iter().map(|(relative, path)| reading.file(relative, path)).collect();
+    let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
+    manifests.extend(troubled(&found));
     manifests.extend(file);
-    Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
+    Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))
 }
 
 /// A workspace out of texts in memory: pairs of path and text. One of them may be the workspace file.
@@ -86,19 +112,190 @@ pub fn from_texts<'text>(
     let interner = Interner::default();
     let (file, manifests): (Vec<_>, Vec<_>) =
         texts.into_iter().partition(|(path, _)| *path == workspace_file::NAME);
-    let (settings, file) = match file.first() {
+    let (mut settings, file) = match file.first() {
         Some((_, text)) => workspace_file((*text).to_owned(), &interner)?,
         None => Default::default(),
     };
-    let scope = Scope::new(&settings);
-    let included: Vec<_> = manifests.into_iter().filter(|(path, _)| scope.includes(path)).collect();
-    let blind_spots = scope.empty_members(included.iter().map(|(path, _)| *path));
-    let manifests = included
-        .into_iter()
-        .map(|(path, text)| manifest::from_text(path.to_owned(), text.to_owned(), &interner))
-        .chain(file)
-        .collect();
+    let plan = Plan::new(&mut settings);
+    let manifests: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.scope.includes(path)).collect();
+    let around = Texts(manifests.iter().copied().collect());
+    let included: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.is_wanted(path)).collect();
+    let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
+    let reading = Reading { plan: &plan, interner: &interner, files: &around, explain: false };
+    let read = included.into_iter().map(|(path, text)| reading.bytes(path, text.as_bytes().to_vec()));
+    let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
+    manifests.extend(file);
     Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
+}
+
+/// What can be said of the files before they are read: which members and readers have none. That two readers are
+/// for one file is an error.
+fn seen<'path>(
+    plan: &Plan,
+    file: Option<&Manifest>,
+    paths: impl Iterator<Item = &'path str> + Clone,
+) -> Result<Vec<BlindSpot>, WorkspaceError> {
+    if !plan.readers.is_empty() {
+        for path in paths.clone() {
+            let Some((reader, other)) = plan.rivals(path) else { continue };
+            let reader = &plan.readers[reader];
+            let other = match other {
+                Some(other) => format!("the reader {}", plan.readers[other].name),
+                None => "Corvant's own format".to_owned(),
+            };
+            let Position { line, column } =
+                file.map_or(Position { line: 1, column: 1 }, |file| file.source.position(reader.at.start));
+            return Err(WorkspaceError::BrokenFile {
+                at: format!("{}:{line}:{column}", workspace_file::NAME),
+                reason: format!(
+                    "the reader {} is for {path}, and so is {other}: narrow the `files` of one",
+                    reader.name
+                ),
+            });
+        }
+    }
+    let mut spots = plan.scope.empty_members(paths.clone());
+    spots.extend(plan.idle_readers(paths));
+    Ok(spots)
+}
+
+/// Manifests and accounts; what can be settled only now that all files are read is settled.
+fn taken_apart(
+    read: Vec<Vec<OneRead>>,
+    interner: &Interner,
+    blind_spots: &mut Vec<BlindSpot>,
+) -> (Vec<Manifest>, Vec<Account>) {
+    let mut accounts = Vec::new();
+    let mut extras = Vec::new();
+    let mut manifests = Vec::with_capacity(read.len());
+    for OneRead { one, account } in read.into_iter().flatten() {
+        accounts.extend(account);
+        extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
+        blind_spots.extend(one.blind_spots);
+        manifests.push(one.manifest);
+    }
+    if !extras.is_empty() {
+        components::settle(&mut manifests, &extras, interner);
+    }
+    (manifests, accounts)
+}
+
+/// The files of a workspace on disk.
+struct Folder<'a>(&'a Path);
+
+impl Files for Folder<'_> {
+    fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
+        let path = self.0.join(path);
+        match std::fs::metadata(&path) {
+            Ok(metadata) if !metadata.is_file() => None,
+            Ok(_) => Some(std::fs::read(path).map_err(|error| discover::plain_reason(&error))),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => None,
+            Err(error) => Some(Err(discover::plain_reason(&error))),
+        }
+    }
+
+    fn list(&self, folder: &str) -> Vec<String> {
+        let entries = std::fs::read_dir(self.0.join(folder)).into_iter().flatten().flatten();
+        let mut paths: Vec<String> =
+            entries.map(|entry| format!("{folder}/{}", entry.file_name().to_string_lossy())).collect();
+        paths.sort_unstable();
+        paths
+    }
+}
+
+/// The files of a workspace in memory.
+struct Texts<'text>(HashMap<&'text str, &'text str>);
+
+impl Files for Texts<'_> {
+    fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
+        self.0.get(path).map(|text| Ok(text.as_bytes().to_vec()))
+    }
+
+    fn list(&self, folder: &str) -> Vec<String> {
+        let is_in = |path: &str| path.rsplit_once('/').is_some_and(|(above, _)| above == folder);
+        let mut paths: Vec<String> =
+            self.0.keys().filter(|path| is_in(path)).map(|&path| path.to_owned()).collect();
+        paths.sort_unstable();
+        paths
+    }
+}
+
+/// One file, or one file of an archive, as it was read.
+struct OneRead {
+    one: One,
+    account: Option<Account>,
+}
+
+/// What all reading threads share.
+struct Reading<'a> {
+    plan: &'a Plan,
+    interner: &'a Interner,
+    files: &'a dyn Files,
+    explain: bool,
+}
+
+impl Reading<'_> {
+    fn standard(&self) -> Standard<'_> {
+        Standard { standards: &self.plan.standards, interner: self.interner, files: self.files }
+    }
+
+    fn file(&self, relative: &str, path: &Path) -> Vec<OneRead> {
+        if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = self.plan.claim(relative) {
+            let ones = self.standard().archive(kind, relative, path);
+            return ones.into_iter().map(|one| self.with_account(one, Vec::new())).collect();
+        }
+        let bytes = match std::fs::metadata(path) {
+            // Opening a pipe would wait for somebody to write to it.
+            Ok(metadata) if !metadata.is_file() => Err("it is no regular file".to_owned()),
+            Ok(_) => std::fs::read(path).map_err(|error| discover::plain_reason(&error)),
+            Err(error) => Err(discover::plain_reason(&error)),
+        };
+        match bytes {
+            Ok(bytes) => self.bytes(relative, bytes),
+            Err(why) => {
+                let manifest = manifest::unreadable(relative.to_owned(), &why, TroubleKind::Unreadable);
+                vec![self.with_account(One::plain(manifest), Vec::new())]
+            }
+        }
+    }
+
+    fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
+        let mut account = self.explain.then(Account::default);
+        let manifest = match self.plan.claim(path) {
+            Some(Claim::Taught(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
+                Ok(source) => {
+                    let reader = &self.plan.readers[number];
+                    manifest::from_taught(source, reader, self.interner, account.as_mut())
+                }
+                Err(manifest) => *manifest,
+            },
+            Some(Claim::Standard(kind)) => {
+                let ones = self.standard().bytes(kind, path, bytes);
+                return ones.into_iter().map(|one| self.with_account(one, Vec::new())).collect();
+            }
+            Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
+        };
+        let left_over = account.map(|account| account.left_over).unwrap_or_default();
+        vec![self.with_account(One::plain(manifest), left_over)]
+    }
+
+    fn with_account(&self, one: One, left_over: Vec<LeftOver>) -> OneRead {
+        let manifest = &one.manifest;
+        let account = (self.explain && !manifest.header.is_no_manifest).then(|| {
+            let text = |name: Name| self.interner.text(name);
+            let facts = &manifest.facts;
+            let unreadable = facts.troubles.iter().find(|trouble| trouble.kind == TroubleKind::Unreadable);
+            Account {
+                path: manifest.source.path.clone(),
+                reader: manifest.header.reader.map(text),
+                module: manifest.header.module.map(|module| text(module.name)),
+                taken: account::taken(facts),
+                left_over,
+                unread: unreadable.map(|trouble| trouble.message.clone()),
+            }
+        });
+        OneRead { one, account }
+    }
 }
 
 /// The text of the workspace file, if there is one.
@@ -125,6 +322,15 @@ fn workspace_file(
     let source = Source::new(workspace_file::NAME.to_owned(), text);
     match read {
         Ok((settings, facts)) => {
+            let mistakes: Vec<String> = facts
+                .troubles
+                .iter()
+                .filter(|trouble| teaching::is_about_readers(&trouble.subject))
+                .map(|trouble| mistake(&source, trouble))
+                .collect();
+            if !mistakes.is_empty() {
+                return Err(WorkspaceError::BrokenReaders { mistakes: mistakes.join("\n") });
+            }
             let header = Header { is_no_manifest: true, ..Header::default() };
             Ok((settings, Some(Manifest { source, header, facts })))
         }
@@ -136,31 +342,22 @@ fn workspace_file(
     }
 }
 
-fn read_all(found: &Discovery, interner: &Interner) -> Vec<Manifest> {
-    let files: Vec<(&String, &std::path::PathBuf)> = found.manifests.iter().collect();
-    let mut manifests: Vec<Manifest> =
-        files.par_iter().map(|(relative, path)| read_file(relative, path, interner)).collect();
+/// A mistake in a reader, on lines of its own.
+fn mistake(source: &Source, trouble: &Trouble) -> String {
+    let Position { line, column } = source.position(trouble.at.0.start);
+    let help: String = trouble.help.iter().map(|help| format!("\n    help: {help}")).collect();
+    format!("  {}:{line}:{column}: {}: {}{help}", source.path, trouble.subject, trouble.message)
+}
+
+/// What could not be looked into, as manifests that say so.
+fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
     let folders = found.unreadable.iter().map(|(path, why)| (path, why.clone(), TroubleKind::Unreadable));
     let rings = found.rings.iter().map(|(path, to)| {
         (path, format!("the link leads back to {to}, which is read anyway"), TroubleKind::LinkRing)
     });
-    for (path, why, kind) in folders.chain(rings) {
+    folders.chain(rings).map(|(path, why, kind)| {
         let mut manifest = manifest::unreadable(path.clone(), &why, kind);
         manifest.header.is_no_manifest = true;
-        manifests.push(manifest);
-    }
-    manifests
-}
-
-fn read_file(relative: &str, path: &Path, interner: &Interner) -> Manifest {
-    let bytes = match std::fs::metadata(path) {
-        // Opening a pipe would wait for somebody to write to it.
-        Ok(metadata) if !metadata.is_file() => Err("it is no regular file".to_owned()),
-        Ok(_) => std::fs::read(path).map_err(|error| discover::plain_reason(&error)),
-        Err(error) => Err(discover::plain_reason(&error)),
-    };
-    match bytes {
-        Ok(bytes) => manifest::from_bytes(relative.to_owned(), bytes, interner),
-        Err(why) => manifest::unreadable(relative.to_owned(), &why, TroubleKind::Unreadable),
-    }
+        manifest
+    })
 }

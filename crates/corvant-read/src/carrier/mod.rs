@@ -1,9 +1,13 @@
 //! Carriers: syntaxes that turn text into one kind of tree, in which everything has its place.
 
+pub mod ini;
 pub mod json;
+pub mod lines;
 mod plain;
+pub mod properties;
 pub mod toml;
 mod tree;
+pub mod xml;
 pub mod yaml;
 
 pub use tree::{Kind, NodeId, Tree};

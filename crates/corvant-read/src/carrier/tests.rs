@@ -49,3 +49,35 @@ pub(super) fn value_text<'text>(tree: &Tree<'text>) -> &'text str {
     let (_, value) = tree.fields(tree.root().unwrap()).last().unwrap();
     tree.source_of(value)
 }
+
+/// A tree on one line, all plain values alike.
+pub(super) fn outline(tree: &Tree<'_>) -> String {
+    fn go(tree: &Tree<'_>, id: NodeId) -> String {
+        match tree.kind(id) {
+            Kind::Map => {
+                let fields =
+                    tree.fields(id).map(|(key, value)| format!("{}: {}", tree.text(key), go(tree, value)));
+                format!("{{{}}}", fields.collect::<Vec<_>>().join(", "))
+            }
+            Kind::List => {
+                format!("[{}]", tree.children(id).map(|item| go(tree, item)).collect::<Vec<_>>().join(", "))
+            }
+            Kind::Null => "~".to_owned(),
+            _ => tree.text(id).to_owned(),
+        }
+    }
+    go(tree, tree.root().unwrap())
+}
+
+/// Texts of keys and plain values, each with what is written at its place.
+pub(super) fn places(tree: &Tree<'_>) -> Vec<(String, String)> {
+    let mut waiting: Vec<NodeId> = tree.root().into_iter().collect();
+    let mut places = Vec::new();
+    while let Some(node) = waiting.pop() {
+        places.push((tree.text(node).to_owned(), tree.source_of(node).to_owned()));
+        let mut children: Vec<NodeId> = tree.children(node).collect();
+        children.reverse();
+        waiting.extend(children);
+    }
+    places
+}

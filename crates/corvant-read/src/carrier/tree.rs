@@ -45,6 +45,13 @@ impl Kind {
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
 pub struct NodeId(u32);
 
+impl NodeId {
+    /// Its position among the nodes of its tree, in the order in which they are written.
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
 const SPILLED: u32 = 1 << 31;
 
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -117,6 +124,11 @@ impl<'text> Tree<'text> {
         &self.source[span.start as usize..span.end as usize]
     }
 
+    /// The source text of a place.
+    pub(crate) fn written(&self, span: Span) -> &'text str {
+        &self.source[span.start as usize..span.end as usize]
+    }
+
     /// Whether a key is a part of a dotted one, behind its first dot.
     pub fn is_behind_a_dot(&self, key: NodeId) -> bool {
         self.source[..self.node(key).span.start as usize].ends_with('.')
@@ -179,7 +191,7 @@ impl<'text> Tree<'text> {
     }
 
     /// Whether a key is `<<`, written without quotes.
-    pub(super) fn is_merge_key(&self, key: NodeId) -> bool {
+    pub(crate) fn is_merge_key(&self, key: NodeId) -> bool {
         let node = self.node(key);
         node.kind == Kind::Text && node.span.end - node.span.start == 2 && self.text(key) == "<<"
     }

@@ -272,7 +272,167 @@ pub(crate) const WORKSPACE_FILE: Map = Map::new(&[
     field("supplied", Shape::Map(&SUPPLIED), "What the host platform brings"),
     field("expect", Shape::List(&Shape::Map(&EXPECTATION)), "Wiring that must hold"),
     field("allow", Shape::List(&Shape::Map(&ALLOWANCE)), "Findings that are accepted"),
+    field("standards", Shape::Map(&STANDARDS), "Open standards whose files are not read"),
+    field("reader", Shape::List(&Shape::Map(&READER)), "Readers for formats of the house"),
 ]);
+/// Which open standards are read; all are, unless it says otherwise.
+pub(crate) const STANDARDS: Map = Map::new(&[
+    field("provider-files", Shape::Flag, "Provider-configuration files in folders and jars"),
+    field("components", Shape::Flag, "Component descriptions in folders and bundles"),
+    field("entry-points", Shape::Flag, "Entry points of distributions and wheels"),
+    field("activation-files", Shape::Flag, "Activation files of message buses"),
+]);
+/// A reader for a format of the house.
+pub(crate) const READER: Map = Map {
+    required: &["name", "files", "syntax", "module"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("name", Shape::Name, "What it is called in reports"),
+        ABOUT,
+        field("files", Shape::Names, "The files it is for, as globs"),
+        field("syntax", Shape::Word(SYNTAXES), "What the files are written in"),
+        field("comment", Shape::Name, "What comments begin with, in records and lines"),
+        field("module", MODULE, "Which module a file speaks for"),
+        field("uses", FIELD, "The modules that it may depend on; absent: not checked"),
+        field("take", Shape::List(&Shape::Map(&TAKE)), "What to take from each file"),
+        field(
+            "value",
+            Shape::List(&Shape::Map(&VALUE)),
+            "How values refer to things; the first match counts",
+        ),
+    ])
+};
+/// The syntaxes that readers can be taught for.
+pub(crate) const SYNTAXES: &[&str] =
+    &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines"];
+const MODULE: Shape = Shape::Either(&[Shape::Name, Shape::Map(&MODULE_PATH), Shape::Map(&FIELD_MAP)]);
+/// A module in the path of a file.
+pub(crate) const MODULE_PATH: Map = Map {
+    required: &["path"],
+    may_be_empty: false,
+    ..Map::new(&[field("path", Shape::Name, "An expression over the file's path, with a group `module`")])
+};
+/// A text of an item: a path that begins with `$`, a constant, or more.
+const FIELD: Shape = Shape::Either(&[Shape::Name, Shape::Flag, Shape::Map(&FIELD_MAP)]);
+/// A text of an item in its long form.
+pub(crate) const FIELD_MAP: Map = Map {
+    may_be_empty: false,
+    ..Map::new(&[
+        field("from", Shape::Name, "The path of the text, starting from the item"),
+        field("key", Shape::True, "Take the key that it stands under, not the text itself"),
+        field("constant", Shape::Name, "The text itself"),
+        field("split", Shape::Name, "What stands between several texts in one"),
+        field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
+        field("last-part", Shape::True, "Take what stands behind the last separator of a type"),
+        field("case", Shape::Word(CASES), "Write the words of the text in this case"),
+        field(
+            "form",
+            Shape::Name,
+            "The text around it: {} is the text, {module} the module, {file} the file",
+        ),
+        field("map", Shape::Each(&Shape::Name), "Other words for it"),
+        field("absent", Shape::Name, "What counts where there is none"),
+    ])
+};
+/// The cases that names can be written in.
+pub(crate) const CASES: &[&str] = &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot"];
+/// What to take from each file.
+pub(crate) const TAKE: Map = Map {
+    required: &["what"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("what", Shape::Word(WHATS), "What each item is"),
+        ABOUT,
+        field("each", Shape::Name, "The path of the items; absent: the whole file"),
+        field("id", FIELD, "Its id or name"),
+        field("type", FIELD, "The type it is built from"),
+        field("offers", FIELD, "The contracts it offers"),
+        field("key", FIELD, "The key it offers them under, or is asked for by"),
+        field("default", FIELD, "Whether it wins over other candidates"),
+        field("lifetime", FIELD, "How long an instance lives"),
+        field("internal", FIELD, "Whether only its own module may need it"),
+        field("template", FIELD, "Whether it is never built, only inherited"),
+        field("like", FIELD, "The definition whose words it takes over"),
+        field("alias-of", FIELD, "The service that it is another name for"),
+        field("wraps", FIELD, "The service in whose place it stands"),
+        field("replaces", FIELD, "The service whose definition it overrides"),
+        field("stages", FIELD, "The stages it is limited to"),
+        field("built-by", FIELD, "The service that builds it"),
+        field("method", FIELD, "The method of that service"),
+        field("extends", FIELD, "Contracts that whoever offers this one offers as well"),
+        field("meant-for", FIELD, "How the contract is meant to be consumed: one, key or all"),
+        field("keys", FIELD, "The closed list of keys"),
+        field("value", FIELD, "The value of a setting"),
+        field("required", FIELD, "Whether some stage must give a value"),
+        field("stage", FIELD, "The stage that it holds in"),
+        field("contract", FIELD, "The contract it speaks of"),
+        field("service", FIELD, "The service it speaks of"),
+        field("met-by", FIELD, "The service that must meet the contract"),
+        field("carried-by-all", FIELD, "Whether every service that offers the contract must carry the tag"),
+        field("collected-by", FIELD, "The service that collects the tag"),
+        field("at-least", FIELD, "How many must carry the tag"),
+        field("registers", FIELD, "What the provider registers"),
+        field("after", FIELD, "Providers that must have run before"),
+        field("provider", FIELD, "A provider on the roster"),
+        field("at", FIELD, "How the entry is reached"),
+        field("need", NEED_TAKES, "What it needs"),
+        field("register", NEED_TAKES, "What a provider uses while registering"),
+        field("start", NEED_TAKES, "What a provider uses after all have registered"),
+        field("tag", Shape::List(&Shape::Map(&TAG_TAKE)), "The tags it carries"),
+    ])
+};
+/// What items can be.
+pub(crate) const WHATS: &[&str] = &[
+    "service",
+    "contract",
+    "setting",
+    "tag",
+    "provider",
+    "roster",
+    "choice",
+    "entry",
+    "lookup",
+    "expectation",
+];
+const NEED_TAKES: Shape = Shape::List(&Shape::Map(&NEED_TAKE));
+/// Needs of an item.
+pub(crate) const NEED_TAKE: Map = Map::new(&[
+    ABOUT,
+    field("each", Shape::Name, "The path of the needs, starting from the item; absent: the item"),
+    field("value", FIELD, "A value, in which references are looked for"),
+    field("service", FIELD, "A service, by id"),
+    field("contract", FIELD, "A contract"),
+    field("type", FIELD, "A type, needed as a contract"),
+    field("tag", FIELD, "A tag"),
+    field("setting", FIELD, "A setting"),
+    field("key", FIELD, "The key of the contract"),
+    field("slot", FIELD, "The slot; absent: the key or the number of the value"),
+    field("via", FIELD, "How it is met"),
+    field("method", FIELD, "The setter or factory method"),
+    field("optional", FIELD, "Whether it may be absent"),
+    field("lazy", FIELD, "Whether it is resolved on first use"),
+]);
+/// Tags on an item.
+pub(crate) const TAG_TAKE: Map = Map::new(&[
+    ABOUT,
+    field("each", Shape::Name, "The path of the tags, starting from the item; absent: the item"),
+    field("name", FIELD, "The tag's name; absent: the text itself"),
+    field("attributes", ATTRIBUTES, "The path of a map of attributes, or each with a field of its own"),
+]);
+const ATTRIBUTES: Shape = Shape::Either(&[Shape::Name, Shape::Each(&FIELD)]);
+/// A way of writing references.
+pub(crate) const VALUE: Map = Map {
+    required: &["match"],
+    may_be_empty: false,
+    ..Map::new(&[
+        ABOUT,
+        field(
+            "match",
+            Shape::Name,
+            "An expression whose named groups say what is meant: service, contract, type, tag or setting; key, optional, lazy",
+        ),
+    ])
+};
 /// What belongs to a workspace.
 pub(crate) const WORKSPACE: Map = Map::new(&[
     field("members", Shape::Names, "Folders to look for manifests in, as globs; absent: all"),

@@ -3,8 +3,8 @@
 //! One function for each section of a manifest. What has the wrong shape is noted and passed over; the rest
 //! of the file still counts.
 
-mod format;
-mod reader;
+pub(crate) mod format;
+pub(crate) mod reader;
 pub mod schema;
 mod sections;
 mod service;

@@ -25,7 +25,7 @@ impl Reader<'_> {
     }
 
     /// A free text for people; only its shape is looked at.
-    pub(super) fn about(&mut self, value: NodeId) {
+    pub(crate) fn about(&mut self, value: NodeId) {
         if matches!(self.tree.kind(value), Kind::List | Kind::Map) {
             self.expected(value, "text");
         }
@@ -321,8 +321,12 @@ impl Reader<'_> {
                 _ => return false,
             };
             let names = reader.names(value);
-            let names =
-                names.of(&reader.facts.named).iter().map(|&name| Supplied { source: HERE, kind, name });
+            let names = names.of(&reader.facts.named).iter().map(|&name| Supplied {
+                source: HERE,
+                kind,
+                name,
+                by_code: false,
+            });
             reader.facts.supplied.extend(names);
             true
         });

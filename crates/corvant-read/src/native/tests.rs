@@ -202,6 +202,7 @@ fn services_and_needs_are_read() {
         Target::Service(name) => format!("service {}", names.text(name)),
         Target::Contract(name) => format!("contract {}", names.text(name)),
         Target::Tag(name) => format!("tag {}", names.text(name)),
+        Target::All(name) => format!("all {}", names.text(name)),
         Target::Setting(name) => format!("setting {}", names.text(name)),
         Target::Wrapped => "wrapped".to_owned(),
     };

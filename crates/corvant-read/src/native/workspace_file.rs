@@ -6,6 +6,7 @@
 use super::format;
 use super::reader::Reader;
 use crate::carrier::{Kind, NodeId, Tree};
+use crate::taught::{Taught, teaching};
 use corvant_core::facts::{Facts, Many, Named, Setting, StageValue};
 use corvant_core::finding::Severity;
 use corvant_core::name::Interner;
@@ -35,6 +36,10 @@ pub struct Settings {
     pub exclude: Vec<Glob>,
     /// Decisions for all modules.
     pub policy: Policy,
+    /// Open standards whose files are not read, by name.
+    pub standards_off: Vec<&'static str>,
+    /// Readers for formats of the house.
+    pub readers: Vec<Taught>,
 }
 
 const HERE: SourceIndex = SourceIndex(0);
@@ -55,6 +60,8 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
             "supplied" => reader.supplied(value),
             "expect" => reader.expectations(value),
             "allow" => reader.allowances(value),
+            "standards" => reader.standards(value, &mut settings),
+            teaching::SECTION => settings.readers = reader.readers(value),
             _ => return false,
         }
         true
@@ -84,7 +91,19 @@ impl Reader<'_> {
         });
     }
 
-    fn globs(&mut self, value: NodeId) -> Vec<Glob> {
+    fn standards(&mut self, value: NodeId, settings: &mut Settings) {
+        self.fields(value, &format::STANDARDS, |reader, field, value| {
+            let Some(known) = format::STANDARDS.fields.iter().find(|known| known.name == field) else {
+                return false;
+            };
+            if !reader.flag(value) && reader.tree.kind(value) == Kind::Boolean {
+                settings.standards_off.push(known.name);
+            }
+            true
+        });
+    }
+
+    pub(crate) fn globs(&mut self, value: NodeId) -> Vec<Glob> {
         let mut globs = Vec::new();
         self.items(value, |reader, item| {
             let Some(_) = reader.name(item) else { return };

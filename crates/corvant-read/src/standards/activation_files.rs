@@ -1,0 +1,137 @@
+//! D-Bus activation files (D-Bus Specification, "Message Bus Starting Services"): `*.service` with a section
+//! `[D-BUS Service]`.
+//!
+//! The contract is the bus name, the service is the file, and the key is the bus: session and system are two worlds.
+//! Which bus a file is for is told by its folder (`services`, `system-services`), or by `User`, which only the
+//! system bus has. Two files in one folder for one name clash; of two folders the earlier in the bus's search path
+//! wins, which is normal.
+
+use crate::carrier::{CarrierError, Tree, ini};
+use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind, Unread};
+use corvant_core::name::Interner;
+use corvant_core::source::{Source, SourceIndex, Span};
+
+const SECTION: &str = "D-BUS Service";
+/// Bus names are not longer, in bytes.
+const LONGEST: usize = 255;
+
+/// The facts of one file; `None`: it is a file of something else with the same ending.
+pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>, CarrierError> {
+    if !source.text.contains(SECTION) {
+        return Ok(None);
+    }
+    let tree = ini::parse_flat(&source.text)?;
+    let Some(root) = tree.root() else { return Ok(None) };
+    let Some((_, section)) = tree.fields(root).find(|(key, _)| tree.text(*key) == SECTION) else {
+        return Ok(None);
+    };
+    let mut facts = Facts::default();
+    let (folder, file) = source.path.rsplit_once('/').unwrap_or((".", &source.path));
+    let field = |wanted: &str| tree.fields(section).find(|(key, _)| tree.text(*key) == wanted);
+    let mut seen = foldhash::HashSet::default();
+    for (key, _) in tree.fields(section) {
+        if !seen.insert(tree.text(key)) {
+            let message = format!("`{}` stands twice; only one of them counts", tree.text(key));
+            facts.troubles.push(trouble(
+                TroubleKind::RepeatedField,
+                &path(tree.text(key)),
+                message,
+                tree.span(key),
+            ));
+        }
+    }
+    let program = field("Exec").map(|(_, value)| value);
+    if program.is_none() && field("SystemdService").is_none() {
+        let message = "the file does not say what is started: `Exec` is missing".to_owned();
+        facts.troubles.push(trouble(TroubleKind::WrongShape, &path("Exec"), message, Span::at(0)));
+    }
+    let bus = bus(folder, field("User").is_some());
+    match field("Name") {
+        None => {
+            let message = "the file does not say which name it starts: `Name` is missing".to_owned();
+            facts.troubles.push(trouble(TroubleKind::WrongShape, &path("Name"), message, Span::at(0)));
+        }
+        Some((_, value)) => {
+            facts.troubles.extend(name_trouble(&tree, value, file, bus));
+            let id = Named { name: interner.intern(&source.path), span: tree.span(value) };
+            let mut service = Service::new(id);
+            service.type_name = program.map(|program| {
+                let words = tree.text(program).split_whitespace().next().unwrap_or_default();
+                Named { name: interner.intern(words), span: tree.span(program) }
+            });
+            facts.named.push(Named { name: interner.intern(tree.text(value)), span: tree.span(value) });
+            service.offers = Many::since(0, &facts.named);
+            service.key = bus.map(|bus| Named { name: interner.intern(bus), span: tree.span(value) });
+            service.installed = Some(interner.intern(folder));
+            facts.services.push(service);
+        }
+    }
+    let module = Named { name: interner.intern(folder), span: Span::at(0) };
+    Ok(Some((Header { module: Some(module), ..Header::default() }, facts)))
+}
+
+fn bus(folder: &str, has_user: bool) -> Option<&'static str> {
+    match folder.rsplit('/').next() {
+        Some("system-services") => Some("system"),
+        Some("services") => Some("session"),
+        _ if has_user => Some("system"),
+        _ => None,
+    }
+}
+
+fn path(field: &str) -> String {
+    format!("{SECTION}.{field}")
+}
+
+/// What is wrong with a name, or with a file that is not called after it.
+fn name_trouble(
+    tree: &Tree<'_>,
+    value: crate::carrier::NodeId,
+    file: &str,
+    bus: Option<&str>,
+) -> Option<Trouble> {
+    let name = tree.text(value);
+    let stem = file.strip_suffix(".service").unwrap_or(file);
+    let (message, help) = if !is_bus_name(name) {
+        (
+            "this is no bus name, so nobody can ask for it".to_owned(),
+            "write one such as org.velmora.Clock1".to_owned(),
+        )
+    } else if stem != name && stem.eq_ignore_ascii_case(name) {
+        let message = format!("the file is called {file}: name and file differ in letter case alone");
+        (message, format!("call both {name}, or both {stem}"))
+    } else if stem != name && bus == Some("system") {
+        let message = format!(
+            "the file is called {file}: the system bus reads a name from a file called after it only"
+        );
+        (message, format!("call the file {name}.service"))
+    } else {
+        return None;
+    };
+    let mut trouble = trouble(TroubleKind::WrongShape, &path("Name"), message, tree.span(value));
+    trouble.help = vec![help];
+    Some(trouble)
+}
+
+/// Whether a text is a well-known bus name (D-Bus Specification, "Bus names").
+fn is_bus_name(text: &str) -> bool {
+    let is_element = |part: &str| {
+        !part.is_empty()
+            && !part.starts_with(|letter: char| letter.is_ascii_digit())
+            && part.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-')
+    };
+    text.len() <= LONGEST && text.contains('.') && text.split('.').all(is_element)
+}
+
+fn trouble(kind: TroubleKind, subject: &str, message: String, span: Span) -> Trouble {
+    Trouble {
+        kind,
+        source: SourceIndex::default(),
+        subject: subject.to_owned(),
+        message,
+        at: (span, "here"),
+        other: None,
+        help: Vec::new(),
+        unread: Unread::default(),
+    }
+}

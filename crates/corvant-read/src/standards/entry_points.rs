@@ -1,0 +1,351 @@
+//! Entry points of distributions (PyPA specifications: entry points, core metadata, recording installed projects).
+//!
+//! A distribution is a module; a group is a contract, a name in it the key. The service is called
+//! `distribution:group/name`, since one object often stands under several names; its type is the module that the
+//! object reference names. Within one distribution names of a group are unique. Of different distributions the
+//! specification leaves equal names to whoever reads the group; only the scripts of `console_scripts` and
+//! `gui_scripts`, of which each becomes a file, can overwrite one another, and only in one folder: wheels that lie side
+//! by side are not installed.
+
+use crate::carrier::{CarrierError, NodeId, Tree, ini};
+use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble, TroubleKind, Unread};
+use corvant_core::name::Interner;
+use corvant_core::source::{Source, SourceIndex, Span};
+use foldhash::{HashMap, HashMapExt};
+
+/// Groups of which each name becomes a file in one folder.
+const SCRIPTS: [&str; 2] = ["console_scripts", "gui_scripts"];
+
+/// The name of a distribution as it is compared (PyPA, "Names and normalization").
+pub(crate) fn normalized(name: &str) -> String {
+    let mut text = String::with_capacity(name.len());
+    for letter in name.chars() {
+        match letter {
+            '-' | '_' | '.' if text.ends_with('-') => {}
+            '-' | '_' | '.' => text.push('-'),
+            _ => text.extend(letter.to_lowercase()),
+        }
+    }
+    text
+}
+
+/// The distribution whose files lie in a folder such as `velmora_voice-1.0.dist-info`.
+pub(crate) fn distribution(folder: &str) -> &str {
+    let stem =
+        folder.strip_suffix(".dist-info").or_else(|| folder.strip_suffix(".egg-info")).unwrap_or(folder);
+    stem.split('-').next().unwrap_or(stem)
+}
+
+/// Where the distribution of a file is installed, and what is known of it.
+pub(crate) struct Place<'a> {
+    /// The distribution, as its folder says.
+    pub(crate) distribution: &'a str,
+    /// The folder of distributions, or the wheel.
+    pub(crate) installed: &'a str,
+    /// Whether all modules of the distribution are listed.
+    pub(crate) are_modules_listed: bool,
+    /// The extras that the distribution has, if that is known.
+    pub(crate) extras: Option<Vec<String>>,
+}
+
+/// The facts of one `entry_points.txt`.
+pub(crate) fn read(
+    source: &Source,
+    place: &Place<'_>,
+    interner: &Interner,
+) -> Result<(Header, Facts), CarrierError> {
+    let tree = ini::parse_flat(&source.text)?;
+    let mut reader = Reader { tree: &tree, place, interner, facts: Facts::default() };
+    for (key, value) in tree.root().into_iter().flat_map(|root| tree.fields(root)) {
+        if matches!(tree.kind(value), crate::carrier::Kind::Map) {
+            reader.group(key, value);
+        } else {
+            let message = "an entry stands before the first group".to_owned();
+            reader.trouble(TroubleKind::WrongShape, tree.text(key).to_owned(), message, tree.span(key));
+        }
+    }
+    let module = Named { name: interner.intern(&normalized(place.distribution)), span: Span::at(0) };
+    let facts = reader.facts;
+    Ok((Header { module: Some(module), ..Header::default() }, facts))
+}
+
+struct Reader<'a> {
+    tree: &'a Tree<'a>,
+    place: &'a Place<'a>,
+    interner: &'a Interner,
+    facts: Facts,
+}
+
+/// The parts of an object reference: `module:attribute [extra, extra]`.
+struct Reference<'text> {
+    module: &'text str,
+    attribute: Option<&'text str>,
+    extras: Vec<&'text str>,
+}
+
+impl Reader<'_> {
+    fn trouble(&mut self, kind: TroubleKind, subject: String, message: String, span: Span) {
+        self.facts.troubles.push(Trouble {
+            kind,
+            source: SourceIndex::default(),
+            subject,
+            message,
+            at: (span, "here"),
+            other: None,
+            help: Vec::new(),
+            unread: Unread::default(),
+        });
+    }
+
+    fn group(&mut self, key: NodeId, entries: NodeId) {
+        let tree = self.tree;
+        let text = tree.text(key).trim();
+        let group = Named { name: self.interner.intern(text), span: tree.span(key) };
+        if !SCRIPTS.contains(&text) {
+            let meant_for = Some(Named { name: self.interner.intern("all"), span: group.span });
+            let (extends, keys) = (Many::default(), Many::default());
+            let source = SourceIndex::default();
+            self.facts.contracts.push(Contract { source, contract: group, extends, meant_for, keys });
+        }
+        let mut known: HashMap<&str, Span> = HashMap::new();
+        for (name, value) in tree.fields(entries) {
+            if let Some(first) = known.insert(tree.text(name), tree.span(name)) {
+                let message =
+                    format!("{} stands twice in the group {text}; one of the two is lost", tree.text(name));
+                self.trouble(
+                    TroubleKind::RepeatedField,
+                    format!("{text}.{}", tree.text(name)),
+                    message,
+                    tree.span(name),
+                );
+                self.facts.troubles.last_mut().expect("just pushed").other = Some((first, "first here"));
+                continue;
+            }
+            self.entry(group, text, name, value);
+        }
+    }
+
+    fn entry(&mut self, group: Named, group_text: &str, name: NodeId, value: NodeId) {
+        let tree = self.tree;
+        let (name_text, written) = (tree.text(name), tree.text(value));
+        let subject = || format!("{group_text}.{name_text}");
+        let Some(reference) = reference(written) else {
+            let message = format!("{written} is no object reference, so whoever loads {name_text} fails");
+            self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
+            let help = "write `module.name:attribute`".to_owned();
+            self.facts.troubles.last_mut().expect("just pushed").help.push(help);
+            return;
+        };
+        if SCRIPTS.contains(&group_text) && reference.attribute.is_none() {
+            let message = format!("the script {name_text} names a module and no function to call");
+            self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
+        }
+        for &extra in &reference.extras {
+            let has_extra = self.place.extras.as_ref().is_none_or(|known| known.contains(&normalized(extra)));
+            if !has_extra {
+                let distribution = self.place.distribution;
+                let message =
+                    format!("{name_text} depends on the extra {extra}, which {distribution} does not have");
+                self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
+            }
+        }
+        let is_conditional = !reference.extras.is_empty();
+        let id = format!("{}:{group_text}/{name_text}", normalized(self.place.distribution));
+        let mut service = Service::new(Named { name: self.interner.intern(&id), span: tree.span(name) });
+        let module = self.interner.intern(reference.module);
+        service.type_name = Some(Named { name: module, span: tree.part(value, 0..reference.module.len()) });
+        let start = self.facts.named.len();
+        self.facts.named.push(group);
+        service.offers = Many::since(start, &self.facts.named);
+        service.key = Some(Named { name: self.interner.intern(name_text), span: tree.span(name) });
+        // What depends on an extra may not be there: it clashes with nothing.
+        let installed = if is_conditional { id.as_str() } else { self.place.installed };
+        service.installed = Some(self.interner.intern(installed));
+        service.type_checked = self.place.are_modules_listed && !is_conditional;
+        self.facts.services.push(service);
+    }
+}
+
+fn reference(text: &str) -> Option<Reference<'_>> {
+    let (object, extras) = match text.split_once('[') {
+        Some((object, extras)) => (object, extras.trim().strip_suffix(']')?),
+        None => (text, ""),
+    };
+    let (module, attribute) = match object.split_once(':') {
+        Some((module, attribute)) => (module.trim(), Some(attribute.trim())),
+        None => (object.trim(), None),
+    };
+    let is_name = |text: &str| {
+        text.split('.').all(|part| {
+            let is_start = |letter: char| letter.is_alphabetic() || letter == '_';
+            part.starts_with(is_start) && part.chars().all(|letter| is_start(letter) || letter.is_numeric())
+        })
+    };
+    let extras = extras.split(',').map(str::trim).filter(|extra| !extra.is_empty()).collect();
+    (is_name(module) && attribute.is_none_or(is_name)).then_some(Reference { module, attribute, extras })
+}
+
+/// What the metadata of a distribution say: which others it requires under all circumstances, and its extras.
+pub(crate) struct Metadata {
+    /// Names of distributions, and where they stand.
+    requires: Vec<(String, Span)>,
+    /// The extras, normalized.
+    pub(crate) extras: Vec<String>,
+    /// Where the headers end.
+    end: usize,
+}
+
+/// Reads the headers of core metadata.
+pub(crate) fn metadata(text: &str) -> Metadata {
+    let mut read = Metadata { requires: Vec::new(), extras: Vec::new(), end: text.len() };
+    let mut at = 0;
+    for line in text.split_inclusive('\n') {
+        let start = at;
+        at += line.len();
+        let line = line.trim_end();
+        if line.is_empty() {
+            read.end = start;
+            break;
+        }
+        if let Some(required) = line.strip_prefix("Requires-Dist:") {
+            // What stands behind a semicolon is a condition.
+            let is_conditional = required.contains(';');
+            let name = required.trim_start();
+            let begin = start + line.len() - name.len();
+            let is_part = |letter: char| letter.is_alphanumeric() || matches!(letter, '-' | '_' | '.');
+            let length = name.find(|letter| !is_part(letter)).unwrap_or(name.len());
+            if !is_conditional && length > 0 {
+                read.requires.push((name[..length].to_owned(), Span::new(begin, begin + length)));
+            }
+        } else if let Some(extra) = line.strip_prefix("Provides-Extra:") {
+            read.extras.push(normalized(extra.trim()));
+        }
+    }
+    read
+}
+
+/// The facts of the metadata of an installed distribution. A wheel on its own says nothing of what lies beside it.
+pub(crate) fn read_metadata(source: &mut Source, distribution: &str, interner: &Interner) -> (Header, Facts) {
+    let read = metadata(&source.text);
+    // The description behind the headers can be long and is not looked at.
+    let headers = source.text[..read.end].to_owned();
+    *source = Source::new(std::mem::take(&mut source.path), headers);
+    let mut facts = Facts::default();
+    let required = read.requires.into_iter().map(|(name, span)| {
+        (SourceIndex::default(), Named { name: interner.intern(&normalized(&name)), span })
+    });
+    facts.uses.extend(required);
+    let module = Named { name: interner.intern(&normalized(distribution)), span: Span::at(0) };
+    (Header { module: Some(module), ..Header::default() }, facts)
+}
+
+/// The modules among the files of a distribution, and the packages around all its files: a folder is a package, with
+/// or without code of its own. And whether the list is all: a distribution that is a link to its sources lists none.
+pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> (Facts, bool) {
+    let mut facts = Facts::default();
+    let mut known = foldhash::HashSet::default();
+    let mut is_whole = true;
+    for path in paths {
+        let path = path.trim_start_matches("./");
+        is_whole &= !path.ends_with(".pth") && !path.contains("__editable__");
+        let folder = path.rsplit_once('/').and_then(|(folder, _)| dotted(folder));
+        for module in module_of(path).into_iter().chain(folder) {
+            let mut name = module.as_str();
+            while known.insert(name.to_owned()) {
+                facts.types.push(interner.intern(name));
+                let Some((package, _)) = name.rsplit_once('.') else { break };
+                name = package;
+            }
+        }
+    }
+    (facts, is_whole)
+}
+
+/// The module that a file is, if it is one.
+fn module_of(path: &str) -> Option<String> {
+    let path = unpacked(path);
+    let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
+    let (stem, ending) = file.split_once('.')?;
+    let is_code = matches!(ending, "py" | "pyc") || ending.ends_with("so") || ending.ends_with("pyd");
+    let path = match (folder, stem) {
+        _ if !is_code => return None,
+        (folder, "__init__") => folder.to_owned(),
+        ("", stem) => stem.to_owned(),
+        (folder, stem) => format!("{folder}/{stem}"),
+    };
+    dotted(&path)
+}
+
+/// Where a file of a wheel is installed to.
+fn unpacked(path: &str) -> &str {
+    let parts = path.split_once(".data/purelib/").or_else(|| path.split_once(".data/platlib/"));
+    parts.map_or(path, |(_, path)| path)
+}
+
+/// The path of a module or package as a name, if it can be one.
+fn dotted(path: &str) -> Option<String> {
+    let path = unpacked(path);
+    let is_name = !path.is_empty() && !path.contains(['-', '.']) && !path.contains("__pycache__");
+    is_name.then(|| path.replace('/', "."))
+}
+
+/// The paths in a `RECORD`: the first field of each line, which may be quoted.
+pub(crate) fn recorded(text: &str) -> impl Iterator<Item = &str> {
+    text.lines().map(|line| match line.strip_prefix('"') {
+        Some(quoted) => quoted.split('"').next().unwrap_or(quoted),
+        None => line.split(',').next().unwrap_or(line),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("velmora/voice.py", Some("velmora.voice"))]
+    #[case("velmora/__init__.py", Some("velmora"))]
+    #[case("voice.cpython-313-x86_64-linux-gnu.so", Some("voice"))]
+    #[case("velmora-1.0.data/purelib/velmora/deep.py", Some("velmora.deep"))]
+    #[case("velmora/__pycache__/voice.cpython-313.pyc", None)]
+    #[case("../../bin/voice.py", None)]
+    #[case("velmora/data.json", None)]
+    #[case("velmora-1.0.dist-info/RECORD", None)]
+    fn files_are_modules(#[case] path: &str, #[case] expected: Option<&str>) {
+        assert_eq!(module_of(path).as_deref(), expected);
+    }
+
+    #[rstest]
+    #[case("Velmora.Voice__x-y", "velmora-voice-x-y")]
+    #[case("voice", "voice")]
+    fn names_are_compared_as_the_standard_says(#[case] name: &str, #[case] expected: &str) {
+        assert_eq!(normalized(name), expected);
+    }
+
+    #[test]
+    fn requirements_without_conditions_count() {
+        let text = "Name: voice\nRequires-Dist: Velmora.Tones (>=1.0)\nRequires-Dist: rings; extra == 'x'\n\
+                    Requires-Dist: lines[all]>=2\nProvides-Extra: X_y\n\nRequires-Dist: prose\n";
+        let read = metadata(text);
+        let names: Vec<&str> = read.requires.iter().map(|(name, _)| name.as_str()).collect();
+        assert_eq!(names, ["Velmora.Tones", "lines"]);
+        assert_eq!(read.extras, ["x-y"]);
+        assert_eq!(&text[read.requires[0].1.start as usize..][..13], "Velmora.Tones");
+    }
+
+    #[rstest]
+    #[case("a.b:c.d [x, y]", Some(("a.b", Some("c.d"), 2)))]
+    #[case("a", Some(("a", None, 0)))]
+    #[case("a : b", Some(("a", Some("b"), 0)))]
+    #[case("a b", None)]
+    #[case("a:b()", None)]
+    #[case("a:b [x", None)]
+    #[case("", None)]
+    fn object_references_have_parts(
+        #[case] text: &str,
+        #[case] expected: Option<(&str, Option<&str>, usize)>,
+    ) {
+        let parts = reference(text).map(|read| (read.module, read.attribute, read.extras.len()));
+        assert_eq!(parts, expected);
+    }
+}

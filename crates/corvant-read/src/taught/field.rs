@@ -1,0 +1,284 @@
+//! Fields: where a reader finds one thing about an item, and what it makes of the text there.
+
+use super::path::{Path, Selected};
+use super::session::Session;
+use crate::carrier::{Kind, NodeId};
+use corvant_core::facts::{Derived, Named};
+use corvant_core::source::{SourceIndex, Span};
+use regex::Regex;
+use std::borrow::Cow;
+
+/// Where the text comes from.
+#[derive(Debug, Clone)]
+pub(crate) enum Origin {
+    /// What a path selects, starting from the item.
+    Path(Path),
+    /// The key that the item, or what a path selects, stands under.
+    Key(Option<Path>),
+    /// The text itself.
+    Constant(String),
+}
+
+/// How a house writes names in one word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Case {
+    Lower,
+    Upper,
+    Camel,
+    Pascal,
+    Kebab,
+    Snake,
+    Dot,
+}
+
+impl Case {
+    /// All of them, with the word for each.
+    pub(crate) const ALL: [(&'static str, Self); 7] = [
+        ("lower", Self::Lower),
+        ("upper", Self::Upper),
+        ("camel", Self::Camel),
+        ("pascal", Self::Pascal),
+        ("kebab", Self::Kebab),
+        ("snake", Self::Snake),
+        ("dot", Self::Dot),
+    ];
+
+    /// A text in this case. Words begin at letters of upper case, and at what is neither letter nor digit.
+    fn of(self, text: &str) -> String {
+        let capital = |word: &String| {
+            let mut letters = word.chars();
+            letters
+                .next()
+                .map(|first| first.to_uppercase().chain(letters).collect::<String>())
+                .unwrap_or_default()
+        };
+        match self {
+            Self::Lower => text.to_lowercase(),
+            Self::Upper => text.to_uppercase(),
+            Self::Pascal => words(text).iter().map(capital).collect(),
+            Self::Camel => {
+                let words = words(text);
+                let (first, rest) =
+                    words.split_first().map_or(("", &[][..]), |(first, rest)| (first.as_str(), rest));
+                rest.iter().map(capital).fold(first.to_owned(), |all, word| all + &word)
+            }
+            Self::Kebab => words(text).join("-"),
+            Self::Snake => words(text).join("_"),
+            Self::Dot => words(text).join("."),
+        }
+    }
+}
+
+/// The words that a name is made of, in lower case: `HTTPClientPool` is http, client, pool.
+fn words(text: &str) -> Vec<String> {
+    let letters: Vec<char> = text.chars().collect();
+    let mut words: Vec<String> = Vec::new();
+    let mut begins = true;
+    for (at, &letter) in letters.iter().enumerate() {
+        if !letter.is_alphanumeric() {
+            begins = true;
+            continue;
+        }
+        let after_lower = at > 0 && (letters[at - 1].is_lowercase() || letters[at - 1].is_numeric());
+        let before_lower = letters.get(at + 1).is_some_and(|next| next.is_lowercase());
+        if begins || letter.is_uppercase() && (after_lower || before_lower) {
+            words.push(String::new());
+        }
+        begins = false;
+        if let Some(word) = words.last_mut() {
+            word.extend(letter.to_lowercase());
+        }
+    }
+    words
+}
+
+/// What a reader makes of one or several texts of an item.
+#[derive(Debug, Clone)]
+pub(crate) struct Field {
+    pub(crate) origin: Origin,
+    /// What stands between several texts in one.
+    pub(crate) split: Option<String>,
+    /// Which part of the text counts; without a match there is none.
+    pub(crate) pick: Option<Regex>,
+    /// Whether only the part behind the last separator of a type counts.
+    pub(crate) last_part: bool,
+    pub(crate) case: Option<Case>,
+    /// The text around it: `{}` stands for it, `{module}` for the module, `{file}` for the file's name.
+    pub(crate) form: Option<String>,
+    /// Other words for it.
+    pub(crate) map: Vec<(String, String)>,
+    /// What counts where there is none.
+    pub(crate) absent: Option<String>,
+}
+
+/// A text and where it stands.
+#[derive(Debug, Clone)]
+pub(crate) struct Found<'tree> {
+    pub(crate) text: Cow<'tree, str>,
+    pub(crate) span: Span,
+    /// The node, if it stands there as it is.
+    pub(crate) node: Option<NodeId>,
+    /// Whether the text was made, and does not stand there.
+    pub(crate) is_made: bool,
+}
+
+impl Field {
+    /// A field that is nothing but its origin.
+    pub(crate) fn plain(origin: Origin) -> Self {
+        let (split, pick, case, form, absent) = (None, None, None, None, None);
+        Self { origin, split, pick, last_part: false, case, form, map: Vec::new(), absent }
+    }
+
+    /// All texts of an item, in the order they are written.
+    pub(crate) fn all<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<Found<'tree>> {
+        let mut found = self.written(session, item);
+        if let Some(split) = &self.split {
+            found = found.into_iter().flat_map(|found| parts(session, &found, split)).collect();
+        }
+        let mut found: Vec<_> = found.into_iter().filter_map(|found| self.made(session, found)).collect();
+        if let Some(absent) = self.absent.as_ref().filter(|_| found.is_empty()) {
+            found.push(session.nowhere(item, absent.clone()));
+        }
+        found
+    }
+
+    /// The only text of an item, or the first.
+    pub(crate) fn one<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Option<Found<'tree>> {
+        self.all(session, item).into_iter().next()
+    }
+
+    fn written<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<Found<'tree>> {
+        let selected = match &self.origin {
+            Origin::Constant(text) => return vec![session.nowhere(item, text.clone())],
+            Origin::Key(None) => return item.key.map(|key| session.plain(key)).into_iter().collect(),
+            Origin::Path(path) | Origin::Key(Some(path)) => path.select(session.tree, item),
+        };
+        if matches!(self.origin, Origin::Key(_)) {
+            return selected
+                .into_iter()
+                .filter_map(|found| found.key)
+                .map(|key| session.plain(key))
+                .collect();
+        }
+        let mut found = Vec::new();
+        for Selected { node, .. } in selected {
+            match session.tree.kind(node) {
+                Kind::Null => session.take(node),
+                Kind::List => {
+                    session.take(node);
+                    let tree = session.tree;
+                    for item in tree.children(node) {
+                        if matches!(tree.kind(item), Kind::List | Kind::Map) {
+                            session.misshapen(item, &self.place());
+                        } else {
+                            found.push(session.plain(item));
+                        }
+                    }
+                }
+                Kind::Map => session.misshapen(node, &self.place()),
+                _ => found.push(session.plain(node)),
+            }
+        }
+        found
+    }
+
+    /// What the field is called in messages.
+    fn place(&self) -> String {
+        match &self.origin {
+            Origin::Path(path) | Origin::Key(Some(path)) => path.text.clone(),
+            Origin::Key(None) => "the key".to_owned(),
+            Origin::Constant(text) => text.clone(),
+        }
+    }
+
+    fn made<'tree>(&self, session: &Session<'tree>, mut found: Found<'tree>) -> Option<Found<'tree>> {
+        if let Some(pick) = &self.pick {
+            let groups = pick.captures(&found.text)?;
+            let part = groups.iter().skip(1).flatten().next().or_else(|| groups.get(0))?;
+            let (range, text) = (part.range(), part.as_str().to_owned());
+            found.span = session.part(&found, range);
+            found.text = Cow::Owned(text);
+            found.node = None;
+        }
+        let before = found.text.clone();
+        if self.last_part {
+            let last =
+                found.text.rsplit(['.', '\\', '/', ':', '#', '$']).next().unwrap_or_default().to_owned();
+            found.text = Cow::Owned(last);
+        }
+        if let Some(case) = self.case {
+            found.text = Cow::Owned(case.of(&found.text));
+        }
+        if let Some(form) = &self.form {
+            let text = form.replace("{module}", &session.module_text).replace("{file}", session.file_stem());
+            found.text = Cow::Owned(text.replace("{}", &found.text));
+        }
+        if let Some((_, word)) = self.map.iter().find(|(word, _)| *word == found.text) {
+            found.text = Cow::Owned(word.clone());
+        } else {
+            // Another word for something is no name that was made.
+            found.is_made |= found.text != before;
+        }
+        if found.text != before {
+            found.node = None;
+        }
+        (!found.text.is_empty()).then_some(found)
+    }
+}
+
+fn parts<'tree>(session: &Session<'tree>, found: &Found<'tree>, split: &str) -> Vec<Found<'tree>> {
+    let mut parts = Vec::new();
+    // Where several lines make one text, the parts of it still stand there as they are, one after another.
+    let mut written = session.tree.written(found.span);
+    let mut at = found.span.start as usize;
+    for text in found.text.split(split).map(str::trim) {
+        if !text.is_empty() {
+            let span = match written.find(text) {
+                Some(start) => {
+                    let span = Span::new(at + start, at + start + text.len());
+                    written = &written[start + text.len()..];
+                    at = span.end as usize;
+                    span
+                }
+                None => found.span,
+            };
+            parts.push(Found { text: Cow::Owned(text.to_owned()), span, node: None, is_made: false });
+        }
+    }
+    parts
+}
+
+impl Found<'_> {
+    /// The text as a name. One that was made is noted, with what it was made from.
+    pub(crate) fn named(&self, session: &mut Session<'_>) -> Named {
+        let name = session.interner.intern(&self.text);
+        if self.is_made {
+            let source = SourceIndex::default();
+            session.facts.derived.push(Derived { source, span: self.span, name });
+        }
+        Named { name, span: self.span }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("HTTPClientPool", "httpClientPool", "HttpClientPool", "http-client-pool", "http_client_pool")]
+    #[case("depot.night-wash", "depotNightWash", "DepotNightWash", "depot-night-wash", "depot_night_wash")]
+    #[case("Line2Board", "line2Board", "Line2Board", "line2-board", "line2_board")]
+    #[case("žlutáTrať", "žlutáTrať", "ŽlutáTrať", "žlutá-trať", "žlutá_trať")]
+    #[case("", "", "", "", "")]
+    fn names_change_their_case(
+        #[case] text: &str,
+        #[case] camel: &str,
+        #[case] pascal: &str,
+        #[case] kebab: &str,
+        #[case] snake: &str,
+    ) {
+        let cases = [Case::Camel, Case::Pascal, Case::Kebab, Case::Snake].map(|case| case.of(text));
+        assert_eq!(cases, [camel, pascal, kebab, snake]);
+    }
+}

@@ -1,0 +1,188 @@
+//! Taught readers: house formats, as a team describes them in its workspace file.
+//!
+//! `teaching` reads the description. A file is turned into a tree by its syntax; a [`Taught`] reader then takes
+//! facts out of it: `path` selects, `field` finds texts and makes names of them, `reference` finds what a text
+//! refers to, `take` puts facts together, and `account` says what was left over.
+
+pub mod account;
+mod field;
+mod path;
+mod reference;
+mod session;
+mod take;
+pub(crate) mod teaching;
+
+use crate::carrier::{CarrierError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use corvant_core::account::Account;
+use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind, Unread};
+use corvant_core::name::Interner;
+use corvant_core::source::{Source, SourceIndex, Span};
+use field::Field;
+use globset::{Glob, GlobSet};
+use path::Selected;
+use reference::Expression;
+use regex::Regex;
+use session::Session;
+use take::Take;
+
+/// The syntaxes that readers can be taught for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Syntax {
+    Yaml,
+    Json,
+    Toml,
+    Xml,
+    Ini,
+    Properties,
+    Records,
+    Lines,
+}
+
+impl Syntax {
+    /// All of them, with the word for each.
+    pub(crate) const ALL: [(&'static str, Self); 8] = [
+        ("yaml", Self::Yaml),
+        ("json", Self::Json),
+        ("toml", Self::Toml),
+        ("xml", Self::Xml),
+        ("ini", Self::Ini),
+        ("properties", Self::Properties),
+        ("records", Self::Records),
+        ("lines", Self::Lines),
+    ];
+
+    /// Whether values have kinds of their own; otherwise all are texts.
+    fn has_kinds(self) -> bool {
+        matches!(self, Self::Yaml | Self::Json | Self::Toml)
+    }
+
+    fn parse<'text>(self, text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, CarrierError> {
+        match self {
+            Self::Yaml => yaml::parse(text),
+            Self::Json => json::parse(text),
+            Self::Toml => toml::parse(text),
+            Self::Xml => xml::parse(text),
+            Self::Ini => ini::parse(text),
+            Self::Properties => properties::parse(text),
+            Self::Records => lines::parse_records(text, comment),
+            Self::Lines => Ok(lines::parse(text, comment)),
+        }
+    }
+}
+
+/// Which module a file speaks for.
+#[derive(Debug, Clone)]
+pub(crate) enum ModuleFrom {
+    /// What the group `module` matches in the file's path.
+    Path(Regex),
+    /// What a field of the file says, or a constant.
+    Field(Field),
+}
+
+/// A reader for one house format.
+#[derive(Debug, Clone)]
+pub struct Taught {
+    /// Its name.
+    pub(crate) name: String,
+    /// Where the name stands in the workspace file.
+    pub(crate) at: Span,
+    pub(crate) files: GlobSet,
+    pub(crate) globs: Vec<Glob>,
+    pub(crate) syntax: Syntax,
+    pub(crate) comment: Option<String>,
+    pub(crate) module: ModuleFrom,
+    pub(crate) uses: Option<Field>,
+    pub(crate) takes: Vec<Take>,
+    pub(crate) expressions: Vec<Expression>,
+}
+
+/// What a taught reader read.
+pub(crate) struct Read {
+    pub(crate) header: Header,
+    pub(crate) facts: Facts,
+}
+
+impl Taught {
+    /// Whether the reader is for a file.
+    pub(crate) fn is_for(&self, path: &str) -> bool {
+        self.files.is_match(path)
+    }
+
+    /// Reads a file. The account, if asked for, says what was left over and where.
+    pub(crate) fn read(
+        &self,
+        source: &Source,
+        interner: &Interner,
+        account: Option<&mut Account>,
+    ) -> Result<Read, CarrierError> {
+        let tree = self.syntax.parse(&source.text, self.comment.as_deref())?;
+        let mut session = Session::new(&tree, interner, &source.path);
+        session.has_kinds = self.syntax.has_kinds();
+        let mut header = Header { reader: Some(interner.intern(&self.name)), ..Header::default() };
+        if let Some(root) = tree.root().map(Selected::root) {
+            header.module = self.module(&mut session, root);
+            self.uses(&mut session, &mut header, root);
+            for take in &self.takes {
+                take.take(&mut session, &self.expressions, root);
+            }
+        }
+        header.left_over = account::count_left_over(&session);
+        let mut troubles = account::troubles(&session);
+        if let Some(account) = account {
+            account.left_over = account::left_over(&session, |at| source.position(at).line);
+        }
+        if header.module.is_none() {
+            troubles.push(self.no_module(&source.path));
+        } else if session.facts.is_empty() && troubles.is_empty() {
+            troubles.push(self.nothing(&source.path));
+        }
+        session.facts.troubles = troubles;
+        Ok(Read { header, facts: session.facts })
+    }
+
+    fn module(&self, session: &mut Session<'_>, root: Selected) -> Option<Named> {
+        let found = match &self.module {
+            ModuleFrom::Field(field) => field.one(session, root)?,
+            ModuleFrom::Path(regex) => {
+                let captures = regex.captures(session.path)?;
+                let module = captures.name("module").or_else(|| captures.get(0))?;
+                session.nowhere(root, module.as_str().to_owned())
+            }
+        };
+        session.module_text = found.text.to_string();
+        Some(found.named(session))
+    }
+
+    fn uses(&self, session: &mut Session<'_>, header: &mut Header, root: Selected) {
+        let Some(uses) = &self.uses else { return };
+        header.uses_given = true;
+        let used = uses.all(session, root);
+        let used: Vec<Named> = used.iter().map(|found| found.named(session)).collect();
+        session.facts.uses.extend(used.into_iter().map(|module| (SourceIndex::default(), module)));
+    }
+
+    fn no_module(&self, path: &str) -> Trouble {
+        let message = format!("the reader {} does not find out which module {path} speaks for", self.name);
+        let help = format!("see `module` of the reader {} in the workspace file", self.name);
+        trouble(TroubleKind::WrongShape, "module", message, help)
+    }
+
+    fn nothing(&self, path: &str) -> Trouble {
+        let message = format!("the reader {} takes nothing from {path}", self.name);
+        let help = "see what is left over with `corvant audit --explain-readers`".to_owned();
+        trouble(TroubleKind::Empty, path, message, help)
+    }
+}
+
+fn trouble(kind: TroubleKind, subject: &str, message: String, help: String) -> Trouble {
+    Trouble {
+        kind,
+        source: SourceIndex::default(),
+        subject: subject.to_owned(),
+        message,
+        at: (Span::at(0), "this file"),
+        other: None,
+        help: vec![help],
+        unread: Unread::default(),
+    }
+}

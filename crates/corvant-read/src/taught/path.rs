@@ -1,0 +1,269 @@
+//! JSONPath (RFC 9535) over a tree with places.
+//!
+//! Every path is parsed by a crate that implements the standard. Those of names, positions and `*` alone, which
+//! are nearly all, are then walked on the tree itself; others are evaluated by the crate on a copy of the part
+//! they are asked about, and what they select is found again in the tree.
+
+use crate::carrier::{Kind, NodeId, Tree};
+use foldhash::{HashMap, HashMapExt};
+use serde_json::Value;
+use serde_json_path::JsonPath;
+
+/// A path that is well-formed.
+#[derive(Debug, Clone)]
+pub(crate) struct Path {
+    /// The path as it is written.
+    pub(crate) text: String,
+    steps: Steps,
+}
+
+#[derive(Debug, Clone)]
+enum Steps {
+    Plain(Vec<Step>),
+    Any(JsonPath),
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+enum Step {
+    Name(String),
+    Position(usize),
+    Every,
+}
+
+/// A node that a path selects, and how it stands in what holds it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Selected {
+    pub(crate) node: NodeId,
+    /// The key it stands under, if it stands in a map.
+    pub(crate) key: Option<NodeId>,
+    /// Which item of its list or map it is, from 1; 0 where the path selects what it starts from.
+    pub(crate) number: usize,
+}
+
+impl Selected {
+    /// A node on its own.
+    pub(crate) fn root(node: NodeId) -> Self {
+        Self { node, key: None, number: 0 }
+    }
+}
+
+impl Path {
+    /// Reads a path; the error says what is wrong and after how many bytes.
+    pub(crate) fn new(text: &str) -> Result<Self, (String, usize)> {
+        let path = JsonPath::parse(text).map_err(|error| (error.message().to_owned(), error.position()))?;
+        let steps = plain_steps(text).map_or(Steps::Any(path), Steps::Plain);
+        Ok(Self { text: text.to_owned(), steps })
+    }
+
+    /// What the path selects, starting from a node, in the order of the standard.
+    pub(crate) fn select(&self, tree: &Tree<'_>, from: Selected) -> Vec<Selected> {
+        match &self.steps {
+            Steps::Plain(steps) => walk(tree, steps, from),
+            Steps::Any(path) => evaluate(tree, path, from),
+        }
+    }
+}
+
+fn walk(tree: &Tree<'_>, steps: &[Step], from: Selected) -> Vec<Selected> {
+    let mut selected = vec![from];
+    for step in steps {
+        let mut next = Vec::new();
+        for Selected { node, .. } in selected {
+            match (step, tree.kind(node)) {
+                (Step::Name(name), Kind::Map) => {
+                    let fields = tree.fields(node).enumerate();
+                    let named = fields.into_iter().find(|(_, (key, _))| tree.text(*key) == name);
+                    next.extend(named.map(|(at, (key, node))| Selected {
+                        node,
+                        key: Some(key),
+                        number: at + 1,
+                    }));
+                }
+                (Step::Position(at), Kind::List) => {
+                    let item = tree.children(node).nth(*at);
+                    next.extend(item.map(|node| Selected { node, key: None, number: at + 1 }));
+                }
+                (Step::Every, _) => next.extend(every(tree, node)),
+                _ => {}
+            }
+        }
+        selected = next;
+    }
+    selected
+}
+
+/// All that stands in a list or map.
+pub(crate) fn every(tree: &Tree<'_>, node: NodeId) -> Vec<Selected> {
+    let numbered = |(at, (key, node))| Selected { node, key, number: at + 1 };
+    match tree.kind(node) {
+        Kind::List => tree.children(node).map(|item| (None, item)).enumerate().map(numbered).collect(),
+        Kind::Map => {
+            tree.fields(node).map(|(key, item)| (Some(key), item)).enumerate().map(numbered).collect()
+        }
+        _ => Vec::new(),
+    }
+}
+
+/// The steps of a well-formed path, if there are none but names, positions from the start, and `*`.
+fn plain_steps(text: &str) -> Option<Vec<Step>> {
+    let mut rest = text.strip_prefix('$')?;
+    let mut steps = Vec::new();
+    loop {
+        rest = rest.trim_start();
+        if rest.is_empty() {
+            return Some(steps);
+        }
+        let (step, after) = match rest.strip_prefix('[') {
+            Some(inner) => bracketed(inner.trim_start())?,
+            None => dotted(rest.strip_prefix('.')?)?,
+        };
+        steps.push(step);
+        rest = after;
+    }
+}
+
+fn dotted(rest: &str) -> Option<(Step, &str)> {
+    if let Some(after) = rest.strip_prefix('*') {
+        return Some((Step::Every, after));
+    }
+    let is_name = |letter: char| letter.is_ascii_alphanumeric() || letter == '_' || !letter.is_ascii();
+    let end = rest.find(|letter| !is_name(letter)).unwrap_or(rest.len());
+    (end > 0).then(|| (Step::Name(rest[..end].to_owned()), &rest[end..]))
+}
+
+fn bracketed(rest: &str) -> Option<(Step, &str)> {
+    let (step, after) = if let Some(after) = rest.strip_prefix('*') {
+        (Step::Every, after)
+    } else if let Some(inner) = rest.strip_prefix(['\'', '"']) {
+        let end = inner.find(['\'', '"', '\\'])?;
+        // Another quote, or an escape: left to the crate.
+        if !inner[end..].starts_with(rest.chars().next()?) {
+            return None;
+        }
+        (Step::Name(inner[..end].to_owned()), &inner[end + 1..])
+    } else {
+        let end = rest.find(|letter: char| !letter.is_ascii_digit()).unwrap_or(rest.len());
+        (Step::Position(rest[..end].parse().ok()?), &rest[end..])
+    };
+    Some((step, after.trim_start().strip_prefix(']')?))
+}
+
+fn evaluate(tree: &Tree<'_>, path: &JsonPath, from: Selected) -> Vec<Selected> {
+    let value = copy(tree, from.node);
+    let mut nodes = HashMap::new();
+    find(tree, &value, from, &mut nodes);
+    path.query(&value).all().into_iter().filter_map(|value| nodes.get(&address(value)).copied()).collect()
+}
+
+/// Where a value of the copy lies in memory: what tells it from equal ones.
+fn address(value: &Value) -> usize {
+    std::ptr::from_ref(value) as usize
+}
+
+/// A part of a tree as the crate takes it. Carriers limit how deep trees are.
+fn copy(tree: &Tree<'_>, node: NodeId) -> Value {
+    let text = tree.text(node);
+    match tree.kind(node) {
+        Kind::Null => Value::Null,
+        Kind::Boolean => text.eq_ignore_ascii_case("true").into(),
+        Kind::Integer | Kind::Number => {
+            let whole = text.parse::<i64>().ok().map(Value::from);
+            whole.or_else(|| text.parse::<f64>().ok().map(Value::from)).unwrap_or_else(|| text.into())
+        }
+        Kind::Text => text.into(),
+        Kind::List => tree.children(node).map(|item| copy(tree, item)).collect(),
+        Kind::Map => {
+            let mut map = serde_json::Map::new();
+            for (key, value) in tree.fields(node) {
+                if !map.contains_key(tree.text(key)) {
+                    map.insert(tree.text(key).to_owned(), copy(tree, value));
+                }
+            }
+            Value::Object(map)
+        }
+    }
+}
+
+/// Which node of the tree each value of a copy is made from.
+fn find(tree: &Tree<'_>, value: &Value, at: Selected, nodes: &mut HashMap<usize, Selected>) {
+    nodes.insert(address(value), at);
+    match value {
+        Value::Array(items) => {
+            for (item, at) in items.iter().zip(every(tree, at.node)) {
+                find(tree, item, at, nodes);
+            }
+        }
+        Value::Object(map) => {
+            for at in every(tree, at.node) {
+                let value = at.key.and_then(|key| map.get(tree.text(key)));
+                if let Some(value) = value.filter(|value| !nodes.contains_key(&address(value))) {
+                    find(tree, value, at, nodes);
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::carrier::yaml;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    const TEXT: &str = "a: { b: [1, { c: x }, [y]], 'k k': z, e: { c: w } }\nlist: [p, q]\nflag: true\n";
+
+    fn texts(path: &Path) -> Vec<String> {
+        let tree = yaml::parse(TEXT).unwrap();
+        let root = Selected::root(tree.root().unwrap());
+        path.select(&tree, root).iter().map(|found| tree.source_of(found.node).to_owned()).collect()
+    }
+
+    #[rstest]
+    #[case("$.list[*]", true, &["p", "q"])]
+    #[case("$.a['k k']", true, &["z"])]
+    #[case("$.a.b[1].c", true, &["x"])]
+    #[case("$ .a [ 'e' ] .c", true, &["w"])]
+    #[case("$.a.*.c", true, &["w"])]
+    #[case("$.nowhere.*", true, &[])]
+    #[case("$..c", false, &["x", "w"])]
+    #[case("$.list[-1]", false, &["q"])]
+    #[case("$.a[?@.c == 'w'].c", false, &["w"])]
+    #[case("$.list[0:1]", false, &["p"])]
+    #[case("$['list', 'flag']", false, &["[p, q]", "true"])]
+    fn paths_select_with_their_places(#[case] text: &str, #[case] is_plain: bool, #[case] expected: &[&str]) {
+        let path = Path::new(text).unwrap();
+        assert_eq!(matches!(path.steps, Steps::Plain(_)), is_plain);
+        assert_eq!(texts(&path), expected);
+    }
+
+    #[rstest]
+    #[case("list")]
+    #[case("$.list[")]
+    #[case("$.a b")]
+    #[case("$.@name")]
+    fn what_is_no_path_is_refused(#[case] text: &str) {
+        assert!(Path::new(text).is_err());
+    }
+
+    proptest! {
+        #[test]
+        fn plain_paths_select_as_the_crate_does(
+            steps in prop::collection::vec(
+                prop::sample::select(vec![
+                    ".a", ".b", ".c", ".e", ".*", "[*]", "[0]", "[1]", "[2]", "['k k']", "[\"list\"]", "[ 'a' ]",
+                ]),
+                0..5,
+            )
+        ) {
+            let text = format!("${}", steps.concat());
+            let plain = Path::new(&text).unwrap();
+            prop_assert!(matches!(plain.steps, Steps::Plain(_)));
+            let any = Path { steps: Steps::Any(JsonPath::parse(&text).unwrap()), text };
+            let tree = yaml::parse(TEXT).unwrap();
+            let root = Selected::root(tree.root().unwrap());
+            prop_assert_eq!(plain.select(&tree, root), any.select(&tree, root));
+        }
+    }
+}

@@ -1,0 +1,119 @@
+//! One file while a taught reader reads it.
+
+use super::field::Found;
+use super::path::{Path, Selected};
+use crate::carrier::{Kind, NodeId, Tree};
+use corvant_core::facts::Facts;
+use corvant_core::name::Interner;
+use corvant_core::source::Span;
+use std::borrow::Cow;
+use std::ops::Range;
+
+/// What is read from, what is read so far, and what of it was looked at.
+pub(crate) struct Session<'tree> {
+    pub(crate) tree: &'tree Tree<'tree>,
+    pub(crate) interner: &'tree Interner,
+    pub(crate) path: &'tree str,
+    /// The module that the file speaks for, once it is known.
+    pub(crate) module_text: String,
+    /// Whether the syntax knows kinds of values other than text.
+    pub(crate) has_kinds: bool,
+    pub(crate) facts: Facts,
+    /// By node: whether a field of the reader looked at it.
+    pub(crate) taken: Vec<bool>,
+    /// By node: whether it is an item of a take.
+    pub(crate) items: Vec<bool>,
+    /// What does not have the shape that the reader expects, with a sentence on it.
+    pub(crate) misshapen: Vec<(NodeId, String)>,
+}
+
+impl<'tree> Session<'tree> {
+    pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, path: &'tree str) -> Self {
+        let marks = || vec![false; tree.len()];
+        Self {
+            tree,
+            interner,
+            path,
+            module_text: String::new(),
+            has_kinds: true,
+            facts: Facts::default(),
+            taken: marks(),
+            items: marks(),
+            misshapen: Vec::new(),
+        }
+    }
+
+    /// Notes that a node was looked at.
+    pub(crate) fn take(&mut self, node: NodeId) {
+        self.taken[node.index()] = true;
+    }
+
+    /// The text of a plain value, which is looked at.
+    pub(crate) fn plain(&mut self, node: NodeId) -> Found<'tree> {
+        self.take(node);
+        let text = Cow::Borrowed(self.tree.text(node));
+        Found { text, span: self.tree.span(node), node: Some(node), is_made: false }
+    }
+
+    /// A text that stands nowhere in the file; its place is the item's.
+    pub(crate) fn nowhere(&self, item: Selected, text: String) -> Found<'tree> {
+        let span = match item.key {
+            Some(key) => self.tree.span(key),
+            None => Span::at(self.tree.span(item.node).start as usize),
+        };
+        Found { text: Cow::Owned(text), span, node: None, is_made: false }
+    }
+
+    /// The place of a part of a text.
+    pub(crate) fn part(&self, found: &Found<'_>, range: Range<usize>) -> Span {
+        match found.node {
+            Some(node) => self.tree.part(node, range),
+            // What was cut out of a text without escapes stands there letter for letter.
+            None if !found.is_made && (found.span.end - found.span.start) as usize == found.text.len() => {
+                let start = found.span.start as usize;
+                Span::new(start + range.start, start + range.end)
+            }
+            None => found.span,
+        }
+    }
+
+    /// Notes that a list or map stands where a field expects a text.
+    pub(crate) fn misshapen(&mut self, node: NodeId, field: &str) {
+        self.take(node);
+        let message =
+            format!("the reader takes text from {field}, and here is {}", self.tree.kind(node).words());
+        self.misshapen.push((node, message));
+    }
+
+    /// The items that a path selects.
+    pub(crate) fn items(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
+        let items = each.select(self.tree, from);
+        for item in &items {
+            self.items[item.node.index()] = true;
+        }
+        items
+    }
+
+    /// The same for what belongs to an item: of a list, what stands in it.
+    pub(crate) fn parts(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
+        let mut items = Vec::new();
+        for selected in each.select(self.tree, from) {
+            if self.tree.kind(selected.node) == Kind::List {
+                self.take(selected.node);
+                items.extend(super::path::every(self.tree, selected.node));
+            } else {
+                items.push(selected);
+            }
+        }
+        for item in &items {
+            self.items[item.node.index()] = true;
+        }
+        items
+    }
+
+    /// The name of the file without its folder and ending.
+    pub(crate) fn file_stem(&self) -> &'tree str {
+        let name = self.path.rsplit('/').next().unwrap_or(self.path);
+        name.split_once('.').map_or(name, |(stem, _)| stem)
+    }
+}

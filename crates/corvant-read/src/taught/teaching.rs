@@ -1,0 +1,342 @@
+//! What a workspace file teaches: `[[reader]]` to [`Taught`] readers.
+//!
+//! Every mistake in it is noted at its own line. Readers with mistakes are not used: what they would miss would
+//! come out as findings about the wiring.
+
+use super::field::{Case, Field, Origin};
+use super::path::Path;
+use super::reference::{Expression, GROUPS, TARGETS};
+use super::take::{Attributes, NeedTake, TagTake, Take, What};
+use super::{ModuleFrom, Syntax, Taught};
+use crate::carrier::{Kind, NodeId};
+use crate::native::format;
+use crate::native::reader::Reader;
+use globset::GlobSetBuilder;
+use regex::{Regex, RegexBuilder};
+
+/// How large a compiled expression may be, in bytes.
+const EXPRESSION_LIMIT: usize = 1 << 20;
+
+/// The fields of a need that are no paths of their own.
+const NEED_FIELDS: [&str; 12] = [
+    "value", "service", "contract", "type", "tag", "setting", "key", "slot", "via", "method", "optional",
+    "lazy",
+];
+
+impl Reader<'_> {
+    /// All readers of a workspace file.
+    pub(crate) fn readers(&mut self, value: NodeId) -> Vec<Taught> {
+        let mut readers: Vec<Taught> = Vec::new();
+        self.items(value, |reader, item| {
+            let Some(taught) = reader.taught(item) else { return };
+            if readers.iter().any(|known| known.name == taught.name) {
+                let message = format!("there is a reader {} already", taught.name);
+                return reader.wrong_shape(
+                    item,
+                    message,
+                    Some("give one of the two another name".to_owned()),
+                );
+            }
+            readers.push(taught);
+        });
+        readers
+    }
+
+    fn taught(&mut self, item: NodeId) -> Option<Taught> {
+        let (mut name, mut globs, mut syntax, mut comment) = (None, Vec::new(), None, None);
+        let (mut module, mut uses, mut takes, mut expressions) = (None, None, Vec::new(), Vec::new());
+        self.fields(item, &format::READER, |reader, field, value| {
+            match field {
+                "name" => {
+                    name = reader.name(value).map(|name| (reader.tree.text(value).to_owned(), name.span))
+                }
+                "about" => reader.about(value),
+                "files" => globs = reader.globs(value),
+                "syntax" => syntax = reader.syntax(value),
+                "comment" => comment = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
+                "module" => module = reader.module_from(value),
+                "uses" => uses = reader.field_of(value),
+                "take" => reader.items(value, |reader, item| takes.extend(reader.a_take(item))),
+                "value" => reader.items(value, |reader, item| expressions.extend(reader.expression(item))),
+                _ => return false,
+            }
+            true
+        });
+        self.required(item, &format::READER, "a reader");
+        let (name, at) = name?;
+        let mut files = GlobSetBuilder::new();
+        for glob in &globs {
+            files.add(glob.clone());
+        }
+        let files = files.build().unwrap_or_default();
+        let (syntax, module) = (syntax?, module?);
+        Some(Taught { name, at, files, globs, syntax, comment, module, uses, takes, expressions })
+    }
+
+    /// Notes fields that must be there and are not.
+    fn required(&mut self, map: NodeId, known: &format::Map, what: &str) {
+        for &field in known.required {
+            if self.tree.kind(map) == Kind::Map && self.written(map, &[field]) == 0 {
+                self.lacking(map, what, field);
+            }
+        }
+    }
+
+    fn lacking(&mut self, map: NodeId, what: &str, field: &str) {
+        self.wrong_shape(map, format!("{what} has a field `{field}`, and here is none"), None);
+    }
+
+    fn syntax(&mut self, value: NodeId) -> Option<Syntax> {
+        self.word(value, format::SYNTAXES)?;
+        let text = self.tree.text(value);
+        Syntax::ALL.iter().find(|(word, _)| *word == text).map(|(_, syntax)| *syntax)
+    }
+
+    fn module_from(&mut self, value: NodeId) -> Option<ModuleFrom> {
+        if self.tree.kind(value) != Kind::Map || self.written(value, &["path"]) == 0 {
+            return self.field_of(value).map(ModuleFrom::Field);
+        }
+        let mut module = None;
+        self.fields(value, &format::MODULE_PATH, |reader, field, value| {
+            if field == "path" {
+                module = reader.regex(value).map(ModuleFrom::Path);
+            }
+            field == "path"
+        });
+        module
+    }
+
+    /// A path; noted if it is none.
+    fn path_of(&mut self, value: NodeId) -> Option<Path> {
+        self.name(value)?;
+        let text = self.tree.text(value);
+        match Path::new(text) {
+            Ok(path) => Some(path),
+            Err((reason, at)) => {
+                let at = at.min(text.len());
+                let (before, after) = if text.is_char_boundary(at) { text.split_at(at) } else { (text, "") };
+                let help = (!text.starts_with('$')).then(|| format!("write $.{text}"));
+                let message =
+                    format!("{text} is no JSONPath: {reason}, after `{before}` where `{after}` stands");
+                self.wrong_shape(value, message, help);
+                None
+            }
+        }
+    }
+
+    /// A regular expression; noted if it is none, or too large.
+    fn regex(&mut self, value: NodeId) -> Option<Regex> {
+        self.name(value)?;
+        match RegexBuilder::new(self.tree.text(value)).size_limit(EXPRESSION_LIMIT).build() {
+            Ok(regex) => Some(regex),
+            Err(error) => {
+                let reason = error.to_string();
+                let reason = reason.lines().last().unwrap_or_default().trim_start_matches("error: ");
+                let message = format!("{} is no usable expression: {reason}", self.tree.text(value));
+                self.wrong_shape(value, message, None);
+                None
+            }
+        }
+    }
+
+    fn expression(&mut self, item: NodeId) -> Option<Expression> {
+        let mut regex = None;
+        let mut at = item;
+        self.fields(item, &format::VALUE, |reader, field, value| {
+            match field {
+                "match" => (regex, at) = (reader.regex(value), value),
+                "about" => reader.about(value),
+                _ => return false,
+            }
+            true
+        });
+        self.required(item, &format::VALUE, "a value");
+        let regex = regex?;
+        let groups: Vec<&str> = regex.capture_names().flatten().collect();
+        if let Some(unknown) = groups.iter().find(|group| !GROUPS.contains(group)) {
+            let message = format!("the group `{unknown}` means nothing; groups are {}", GROUPS.join(", "));
+            self.wrong_shape(at, message, None);
+        } else if !groups.iter().any(|group| TARGETS.contains(group)) {
+            let message = format!("no group says what is meant: one of {}", TARGETS.join(", "));
+            self.wrong_shape(
+                at,
+                message,
+                Some("write (?<service>…) around the part that is the name".to_owned()),
+            );
+        }
+        Some(Expression { regex })
+    }
+
+    /// A text of an item: short or long form.
+    fn field_of(&mut self, value: NodeId) -> Option<Field> {
+        match self.tree.kind(value) {
+            Kind::Map => self.long_field(value),
+            Kind::Boolean => Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned()))),
+            _ if self.tree.text(value).starts_with('$') => {
+                self.path_of(value).map(|path| Field::plain(Origin::Path(path)))
+            }
+            _ => {
+                self.name(value)?;
+                Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned())))
+            }
+        }
+    }
+
+    fn long_field(&mut self, map: NodeId) -> Option<Field> {
+        let (mut from, mut key, mut constant) = (None, false, None);
+        let mut read = Field::plain(Origin::Key(None));
+        self.fields(map, &format::FIELD_MAP, |reader, field, value| {
+            let text = reader.tree.text(value).to_owned();
+            match field {
+                "from" => from = reader.path_of(value),
+                "key" => key = reader.flag(value),
+                "constant" => constant = reader.name(value).map(|_| text),
+                "split" => read.split = reader.name(value).map(|_| text),
+                "match" => read.pick = reader.regex(value),
+                "last-part" => read.last_part = reader.flag(value),
+                "case" => {
+                    let known = reader.word(value, format::CASES);
+                    let case = Case::ALL.iter().find(|(word, _)| *word == text);
+                    read.case = known.and(case).map(|(_, case)| *case);
+                }
+                "form" => read.form = reader.name(value).map(|_| text),
+                "map" => reader.entries(value, |reader, _, value| {
+                    let tree = reader.tree;
+                    let word = reader.word_of(map, value);
+                    read.map
+                        .extend(reader.name(value).and(word).map(|word| (word, tree.text(value).to_owned())));
+                }),
+                "absent" => read.absent = reader.name(value).map(|_| text),
+                _ => return false,
+            }
+            true
+        });
+        let origins = self.written(map, &["from", "constant"]);
+        if origins > 1 || origins + usize::from(key) == 0 || (key && constant.is_some()) {
+            let message = "a field says where its text comes from: `from` a path, the `key`, or a `constant`";
+            self.wrong_shape(map, message.to_owned(), None);
+            return None;
+        }
+        read.origin = match (key, from, constant) {
+            (true, from, _) => Origin::Key(from),
+            (false, Some(path), _) => Origin::Path(path),
+            (false, None, Some(text)) => Origin::Constant(text),
+            (false, None, None) => return None,
+        };
+        Some(read)
+    }
+
+    /// The key under which a value of the `map` of a field stands.
+    fn word_of(&self, field: NodeId, value: NodeId) -> Option<String> {
+        let tree = self.tree;
+        let (_, map) = tree.fields(field).find(|(key, _)| tree.text(*key) == "map")?;
+        let (word, _) = tree.fields(map).find(|(_, known)| *known == value)?;
+        Some(tree.text(word).to_owned())
+    }
+
+    fn a_take(&mut self, item: NodeId) -> Option<Take> {
+        let tree = self.tree;
+        let what =
+            tree.fields(item).find(|(key, _)| tree.text(*key) == "what").map(|(_, what)| tree.text(what));
+        let known = what.and_then(|what| What::ALL.iter().find(|known| known.0 == what));
+        let mut each = whole();
+        let mut fields = Vec::new();
+        let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        self.fields(item, &format::TAKE, |reader, field, value| {
+            match field {
+                "what" => drop(reader.word(value, format::WHATS)),
+                "about" => reader.about(value),
+                "each" => each = reader.path_of(value).unwrap_or_else(whole),
+                _ if known.is_some_and(|known| !known.2.contains(&field) && !known.4.contains(&field)) => {
+                    return false;
+                }
+                "need" => reader.items(value, |reader, item| needs.extend(reader.need_take(item))),
+                "register" => reader.items(value, |reader, item| register.extend(reader.need_take(item))),
+                "start" => reader.items(value, |reader, item| start.extend(reader.need_take(item))),
+                "tag" => reader.items(value, |reader, item| tags.extend(reader.tag_take(item))),
+                _ => {
+                    let known = format::TAKE.fields.iter().find(|known| known.name == field);
+                    let Some(known) = known else { return false };
+                    fields.extend(reader.field_of(value).map(|field| (known.name, field)));
+                }
+            }
+            true
+        });
+        self.required(item, &format::TAKE, "a take");
+        let known = known?;
+        for field in known.3 {
+            if self.written(item, &[field]) == 0 {
+                self.lacking(item, &format!("a take of {}", known.0), field);
+            }
+        }
+        Some(Take { what: known.1, each, fields, needs, register, start, tags })
+    }
+
+    fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {
+        let mut each = Some(whole());
+        let mut fields = Vec::new();
+        self.fields(item, &format::NEED_TAKE, |reader, field, value| {
+            match field {
+                "each" => each = reader.path_of(value),
+                "about" => reader.about(value),
+                "via" => fields.extend(reader.via_field(value).map(|field| ("via", field))),
+                _ => {
+                    let Some(known) = NEED_FIELDS.iter().find(|known| **known == field) else { return false };
+                    fields.extend(reader.field_of(value).map(|field| (*known, field)));
+                }
+            }
+            true
+        });
+        each.map(|each| NeedTake { each, fields })
+    }
+
+    fn via_field(&mut self, value: NodeId) -> Option<Field> {
+        let is_constant = self.tree.kind(value) == Kind::Text && !self.tree.text(value).starts_with('$');
+        if is_constant {
+            self.word(value, format::VIA)?;
+        }
+        self.field_of(value)
+    }
+
+    fn tag_take(&mut self, item: NodeId) -> Option<TagTake> {
+        let mut each = Some(whole());
+        let mut name = Some(Field::plain(Origin::Path(whole())));
+        let mut attributes = Attributes::Named(Vec::new());
+        self.fields(item, &format::TAG_TAKE, |reader, field, value| {
+            match field {
+                "each" => each = reader.path_of(value),
+                "about" => reader.about(value),
+                "name" => name = reader.field_of(value),
+                "attributes" if reader.tree.kind(value) == Kind::Map => {
+                    let mut named = Vec::new();
+                    reader.each_field(value, |reader, key, value| {
+                        let name = reader.tree.text(key).to_owned();
+                        named.extend(reader.field_of(value).map(|field| (name, field)));
+                    });
+                    attributes = Attributes::Named(named);
+                }
+                "attributes" => {
+                    if let Some(path) = reader.path_of(value) {
+                        attributes = Attributes::Of(path);
+                    }
+                }
+                _ => return false,
+            }
+            true
+        });
+        Some(TagTake { each: each?, name: name?, attributes })
+    }
+}
+
+/// The path that selects what it starts from.
+fn whole() -> Path {
+    Path::new("$").expect("the shortest path there is")
+}
+
+/// Where readers are taught: the beginning of the paths of all mistakes in them.
+pub(crate) const SECTION: &str = "reader";
+
+/// Whether a finding on the workspace file is about a reader.
+pub(crate) fn is_about_readers(subject: &str) -> bool {
+    subject == SECTION || subject.strip_prefix(SECTION).is_some_and(|rest| rest.starts_with('.'))
+}

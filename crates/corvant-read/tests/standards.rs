@@ -1,0 +1,288 @@
+//! The open standards, each held against small folders of its files.
+
+use corvant_testing::{expect, messages};
+use rstest::rstest;
+
+/// A bundle in a folder, with one component description. Shapes of needs and services are as in the specification.
+fn bundle(headers: &str, components: &str) -> String {
+    format!(
+        "//- bundle/META-INF/MANIFEST.MF\nManifest-Version: 1.0\nBundle-SymbolicName: velmora.lines\nService-Component: OSGI-INF/lines.xml\n{headers}\n\
+         //- bundle/OSGI-INF/lines.xml\n<all xmlns:scr=\"http://www.osgi.org/xmlns/scr/v1.3.0\">\n{components}\n</all>\n"
+    )
+}
+
+const LINE: &str = r#"<scr:component name="lines.red"><implementation class="velmora.lines.Red"/>
+<property name="color" value="red"/><service><provide interface="velmora.Line"/></service></scr:component>"#;
+
+fn needing(reference: &str) -> String {
+    format!(
+        r#"<scr:component name="board"><implementation class="velmora.Board"/><reference name="line" interface="velmora.Line" {reference}/></scr:component>"#
+    )
+}
+
+fn rules(text: &str) -> Vec<(&'static str, String)> {
+    messages(text).into_iter().map(|found| (found.rule, found.subject)).collect()
+}
+
+#[rstest]
+#[case::met("", true, &[])]
+#[case::missing("", false, &[("missing-implementation", "velmora.Line")])]
+#[case::several("cardinality=\"1..n\"", false, &[("missing-implementation", "velmora.Line")])]
+#[case::optional("cardinality=\"0..1\"", false, &[])]
+#[case::any("cardinality=\"0..n\" policy=\"dynamic\"", false, &[])]
+#[case::filtered("target=\"(color=red)\"", true, &[])]
+#[case::filter_of_many("cardinality=\"1..n\" target=\"(color=red)\"", true, &[])]
+#[case::filter_that_a_configuration_may_meet("target=\"(color=blue)\"", true, &[])]
+#[case::filter_on_the_name("target=\"(component.name=lines.blue)\"", true, &[("missing-implementation", "velmora.Line (component.name=lines.blue)")])]
+#[case::filter_on_nothing("target=\"(color=red)\"", false, &[("missing-implementation", "velmora.Line")])]
+#[case::no_cardinality("cardinality=\"2..3\"", true, &[("wrong-shape", "board.line.cardinality")])]
+#[case::no_policy("policy=\"lazy\"", true, &[("wrong-shape", "board.line.policy")])]
+#[case::no_filter("target=\"color=red\"", true, &[("wrong-shape", "board.line.target")])]
+fn references_take_what_the_standard_gives_them(
+    #[case] reference: &str,
+    #[case] is_there: bool,
+    #[case] expected: &[(&'static str, &str)],
+) {
+    let line = if is_there { LINE } else { "" };
+    let found = rules(&bundle("", &format!("{line}{}", needing(reference))));
+    let expected: Vec<_> = expected.iter().map(|&(rule, subject)| (rule, subject.to_owned())).collect();
+    assert_eq!(found, expected);
+}
+
+#[test]
+fn the_highest_ranking_wins_and_equal_ones_are_ambiguous() {
+    let ranked = |name: &str, ranking: &str| {
+        LINE.replace("lines.red", name).replace("<property name=\"color\" value=\"red\"/>", ranking)
+    };
+    let rank = "<property name=\"service.ranking\" type=\"Integer\" value=\"10\"/>";
+    let two =
+        |first: &str, second: &str| format!("{}{}{}", ranked("a", first), ranked("b", second), needing(""));
+    assert_eq!(rules(&bundle("", &two(rank, ""))), []);
+    let found = rules(&bundle("", &two(rank, rank)));
+    assert_eq!(found, [("ambiguous-implementation", "velmora.Line".to_owned())]);
+}
+
+#[test]
+fn rings_open_where_a_reference_is_optional() {
+    let ring = |cardinality: &str| {
+        format!(
+            r#"<scr:component name="a"><implementation class="velmora.A"/><service><provide interface="velmora.A"/></service><reference interface="velmora.B"/></scr:component>
+<scr:component name="b"><implementation class="velmora.B"/><service><provide interface="velmora.B"/></service><reference interface="velmora.A" cardinality="{cardinality}"/></scr:component>"#
+        )
+    };
+    let severity = |cardinality| messages(&bundle("", &ring(cardinality)))[0].severity;
+    assert_eq!((severity("1..1"), severity("1..n"), severity("0..n")), ("error", "error", "note"));
+}
+
+#[test]
+fn code_that_sees_the_interface_may_register_it() {
+    let text = bundle("Bundle-Activator: velmora.lines.Start\n", &needing(""));
+    assert_eq!(rules(&text), []);
+    let text = bundle(
+        "Provide-Capability: osgi.service;objectClass:List<String>=\"velmora.Line,velmora.Track\";effective:=active\n",
+        &needing(""),
+    );
+    assert_eq!(rules(&text), []);
+}
+
+#[test]
+fn what_the_framework_brings_is_not_missing() {
+    let text = bundle("", &needing("").replace("velmora.Line", "org.osgi.framework.hooks.Line"));
+    assert_eq!(rules(&text), []);
+}
+
+#[test]
+fn a_component_without_a_namespace_may_be_the_root_alone() {
+    expect(
+        r#"
+//- b/META-INF/MANIFEST.MF
+Service-Component: OSGI-INF/*.xml, OSGI-INF/gone.xml
+                   wrong-shape Service-Component
+//- b/OSGI-INF/one.xml
+<component><implementation class="velmora.A"/><reference interface="velmora.B"/></component>
+                                                                    ^^^^^^^^^ missing-implementation velmora.B
+//- b/OSGI-INF/two.xml
+<other><component><implementation class="velmora.C"/><reference interface="velmora.D"/></component></other>
+//- b/OSGI-INF/three.xml
+<component name="no-class"/>
+^^^^^^^^^^^^^^^^^^^^^^^^^^^^ wrong-shape no-class.implementation
+"#,
+    );
+}
+
+#[test]
+fn provider_files_allow_what_the_specification_allows() {
+    expect(
+        "
+//- src/META-INF/services/velmora.Announcer
+# a comment
+velmora.voice.Cabin  # another
+velmora.voice.Cabin
+
+not a class
+^^^^^^^^^^^ wrong-shape not a class
+//- src/META-INF/services/velmora.Empty
+# nothing
+//- src/META-INF/services/velmora.Settings
+class=velmora.voice.Cabin
+//- src/META-INF/services/velmora.Endings
+voice
+//- src/META-INF/services/velmora.Voices
+velmora.voice.Cabin,velmora.voice.Street
+//- src/META-INF/services/README
+Providers are listed here.
+//- src/META-INF/services/velmora/deeper
+anything at all
+//- other/META-INF/services/velmora.Announcer
+velmora.voice.Cabin
+velmora.voice.Street
+",
+    );
+}
+
+#[test]
+fn several_providers_are_ambiguous_only_where_a_need_takes_one() {
+    let providers =
+        "//- lib/META-INF/services/velmora.Announcer\nvelmora.voice.Cabin\nvelmora.voice.Street\n";
+    let own = |need: &str| {
+        format!(
+            "{providers}//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: {{ e: {{ needs: {{ x: {need} }} }} }}\n"
+        )
+    };
+    assert_eq!(rules(providers), []);
+    assert_eq!(rules(&own("{ service: velmora.voice.Cabin }")), []);
+    let found = rules(&own("{ contract: velmora.Announcer }"));
+    assert_eq!(found, [("ambiguous-implementation", "velmora.Announcer".to_owned())]);
+}
+
+#[test]
+fn the_same_provider_in_two_places_is_one() {
+    expect(
+        "
+//- one/META-INF/services/velmora.Announcer
+velmora.voice.Cabin
+//- two/META-INF/services/velmora.Announcer
+velmora.voice.Cabin
+//- a.wiring.yaml
+corvant: 1
+module: a
+entries: { e: { needs: { x: { contract: velmora.Announcer } } } }
+",
+    );
+}
+
+#[test]
+fn scripts_of_one_folder_clash_and_other_groups_do_not() {
+    expect(
+        "
+//- one/site-packages/velmora_a-1.0.dist-info/entry_points.txt
+[console_scripts]
+voice = velmora_a:main
+^^^^^ duplicate-key console_scripts#voice
+[velmora.plugins]
+voice = velmora_a:plugin
+voice = velmora_a:again
+^^^^^ repeated-field velmora.plugins.voice
+//- one/site-packages/velmora_b-1.0.dist-info/entry_points.txt
+[console_scripts]
+  voice = velmora_b:main
+  spoken = velmora_b
+           ^^^^^^^^^ wrong-shape console_scripts.spoken
+[velmora.plugins]
+voice = velmora_b:plugin
+//- two/site-packages/velmora_c-1.0.dist-info/entry_points.txt
+[console_scripts]
+voice = velmora_c:main
+",
+    );
+}
+
+#[test]
+fn what_an_installed_distribution_requires_is_there_or_missing() {
+    expect(
+        "
+//- lib/velmora_a-1.0.dist-info/METADATA
+Metadata-Version: 2.4
+Name: velmora.a
+Requires-Dist: Velmora-B>=2
+Requires-Dist: velmora.older
+Requires-Dist: velmora-extra; extra == 'loud'
+Requires-Dist: velmora-gone (<3)
+               ^^^^^^^^^^^^ missing-module velmora-a > velmora-gone
+Provides-Extra: loud
+//- lib/velmora_b-2.0.dist-info/METADATA
+Name: velmora_b
+//- lib/velmora_older-1.egg-info
+Name: velmora-older
+//- lib/velmora_a-1.0.dist-info/entry_points.txt
+[velmora.plugins]
+one = velmora_a:one [Loud]
+two = velmora_a:two [quiet]
+      ^^^^^^^^^^^^^^^^^^^^^ wrong-shape velmora.plugins.two
+",
+    );
+}
+
+#[test]
+fn activation_files_are_held_to_their_names_and_buses() {
+    expect(
+        "
+//- share/dbus-1/services/org.velmora.Clock.service
+[D-BUS Service]
+Name=org.velmora.Clock
+     ^^^^^^^^^^^^^^^^^ duplicate-key org.velmora.Clock#session
+Exec=/usr/bin/clock
+//- share/dbus-1/services/velmora-clock.service
+[D-BUS Service]
+Name=org.velmora.Clock
+Exec=/usr/bin/clock
+//- local/dbus-1/services/org.velmora.Clock.service
+[D-BUS Service]
+Name=org.velmora.Clock
+Exec=/usr/bin/clock
+//- share/dbus-1/system-services/org.velmora.Clock.service
+[D-BUS Service]
+Name=org.velmora.Clock
+Exec=/usr/bin/clock
+User=root
+//- share/dbus-1/system-services/other.service
+[D-BUS Service]
+Name=org.velmora.Depot
+     ^^^^^^^^^^^^^^^^^ wrong-shape D-BUS Service.Name
+Exec=/usr/bin/depot
+User=root
+//- share/dbus-1/services/org.velmora.gate.service
+[D-BUS Service]
+Name=org.velmora.Gate
+     ^^^^^^^^^^^^^^^^ wrong-shape D-BUS Service.Name
+Exec=/usr/bin/gate
+Exec=/usr/bin/gate2
+^^^^ repeated-field D-BUS Service.Exec
+//- share/dbus-1/services/nameless.service
+[D-BUS Service]
+  wrong-shape D-BUS Service.Name
+Exec=/usr/bin/x
+//- share/systemd/clock.service
+[Service]
+ExecStart=/usr/bin/clock
+",
+    );
+}
+
+#[test]
+fn standards_are_switched_off_by_name() {
+    expect(
+        "
+//- corvant.toml
+[standards]
+provider-files = false
+//- src/META-INF/services/velmora.Announcer
+not a class
+//- a.wiring.yaml
+corvant: 1
+module: a
+services: { a.one: {} }
+entries: { e: { needs: { x: { service: a.one } } } }
+",
+    );
+}
