@@ -54,6 +54,16 @@ impl Serialize for Document<'_> {
                 "notes": summary.notes,
             }),
         )?;
+        let readers = self.report.readers.iter().map(|coverage| {
+            let name = coverage.reader.map(|reader| self.wiring.text(reader));
+            json!({
+                "reader": name,
+                "files": coverage.files,
+                "facts": coverage.facts,
+                "left_over": coverage.left_over,
+            })
+        });
+        map.serialize_entry("readers", &readers.collect::<Value>())?;
         let finding = |finding: &Finding| self.finding(finding);
         map.serialize_entry("findings", &Each(&self.report.findings, finding))?;
         let blind_spot = |spot: &BlindSpot| self.blind_spot(spot);

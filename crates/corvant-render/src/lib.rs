@@ -3,6 +3,7 @@
 //! Each format is a function from a report and the wiring it speaks of to a writer. None computes findings,
 //! and none knows where its bytes go.
 
+pub mod accounts;
 pub mod json;
 pub mod rules;
 pub mod schema;

@@ -18,8 +18,17 @@ pub fn report() -> Value {
                 "report": { "const": crate::json::VERSION, "description": "The version of this format" },
                 "root": described("string", "The folder that was audited, as it was given"),
                 "summary": object(&numbers.map(|number| (number.to_owned(), count())).into_iter().collect(), &[]),
+                "readers": list("reader", "Who read the files, and what came of it"),
                 "findings": list("finding", "Errors first; what strikes at start-up first; the widest reach first"),
                 "blind_spots": list("blind_spot", "What the audit could not see"),
+            }), &[]),
+            "reader": object(&json!({
+                "reader": {
+                    "type": ["string", "null"],
+                    "description": "A taught reader or an open standard; null: Corvant's own format",
+                },
+                "files": count(), "facts": count(),
+                "left_over": { "type": "integer", "minimum": 0, "description": "Values passed over" },
             }), &[]),
             "finding": object(&json!({
                 "rule": { "enum": rules },

@@ -37,6 +37,9 @@ pub(crate) enum Command {
         /// The folder to audit.
         #[arg(default_value = ".", value_name = "ROOT")]
         root: PathBuf,
+        /// Do not audit: say of each file who reads it, what is taken from it and what is left over.
+        #[arg(long, conflicts_with_all = ["fail_on", "stage", "rules", "today"])]
+        explain_readers: bool,
         #[command(flatten)]
         options: AuditOptions,
     },
@@ -96,6 +99,7 @@ Examples:
   corvant audit                          the folder you are in
   corvant audit modules --stage drill    one stage only
   corvant audit --format json | jq .summary
+  corvant audit --explain-readers        while teaching a reader: what it takes, and what it leaves
   corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
 

@@ -2,7 +2,7 @@
 
 mod excerpt;
 mod summary;
-mod words;
+pub(crate) mod words;
 
 use anstyle::{AnsiColor, Style};
 use corvant_core::audit::Report;

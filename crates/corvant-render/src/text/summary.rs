@@ -2,7 +2,8 @@
 
 use super::words::{counted, safe};
 use super::{BOLD, Page, severity_style};
-use corvant_core::audit::Report;
+use crate::accounts::OWN;
+use corvant_core::audit::{Coverage, Report};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
@@ -42,6 +43,11 @@ impl Page<'_> {
             counted(summary.entries, "entry", "entries"),
         );
         self.wrapped(out, "", "  ", &looked)?;
+        if report.readers.iter().any(|coverage| coverage.reader.is_some()) {
+            let readers: Vec<String> =
+                report.readers.iter().map(|coverage| self.coverage(coverage)).collect();
+            self.wrapped(out, "", "  ", &format!("read by {}", readers.join("; ")))?;
+        }
         if report.blind_spots.is_empty() {
             return writeln!(out, "not looked at: nothing; every manifest below the root was read");
         }
@@ -54,6 +60,20 @@ impl Page<'_> {
             writeln!(out, "  … and {more} more")?;
         }
         Ok(())
+    }
+}
+
+impl Page<'_> {
+    /// What one reader read.
+    fn coverage(&self, coverage: &Coverage) -> String {
+        let name = coverage.reader.map_or(OWN, |reader| self.wiring.text(reader));
+        let files = counted(coverage.files, "file", "files");
+        let facts = counted(coverage.facts, "fact", "facts");
+        let left = match coverage.left_over {
+            0 => String::new(),
+            left => format!(", {} left over", counted(left, "value", "values")),
+        };
+        format!("{}: {files}, {facts}{left}", safe(name))
     }
 }
 

@@ -38,6 +38,9 @@ pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
     let when = match (provider, first_use) {
         (Some(provider), Some(first_use)) => format!("{provider}; else {first_use}"),
         (Some(when), None) | (None, Some(when)) => when,
+        (None, None) if reach.is_handed_out => {
+            return Some(format!("when something first asks for it at run time, which is not seen{takes}"));
+        }
         (None, None) => return Some(format!("as soon as something uses it, which nothing does yet{takes}")),
     };
     Some(format!("{when}{takes}"))
@@ -55,7 +58,7 @@ fn takes_down(reach: &Reach) -> String {
 }
 
 /// A number with its word.
-pub(super) fn counted(count: usize, one: &str, many: &str) -> String {
+pub(crate) fn counted(count: usize, one: &str, many: &str) -> String {
     format!("{count} {}", if count == 1 { one } else { many })
 }
 
@@ -67,7 +70,7 @@ pub(super) fn is_unsafe(character: char) -> bool {
 }
 
 /// Text that came from audited files, with what a terminal would act on written as escapes.
-pub(super) fn safe(text: &str) -> Cow<'_, str> {
+pub(crate) fn safe(text: &str) -> Cow<'_, str> {
     if !text.chars().any(is_unsafe) {
         return Cow::Borrowed(text);
     }

@@ -3,6 +3,7 @@
 mod accept;
 mod audit;
 mod demo;
+mod explain;
 mod rules;
 mod schema;
 
@@ -13,7 +14,8 @@ use std::process::ExitCode;
 /// Runs a command, and gives the program's exit status.
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     let status = match arguments.command {
-        Command::Audit { root, options } => audit::run(&root, &options)?,
+        Command::Audit { root, explain_readers: true, options } => explain::run(&root, &options.writing)?,
+        Command::Audit { root, options, .. } => audit::run(&root, &options)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,

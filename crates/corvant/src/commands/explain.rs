@@ -1,0 +1,17 @@
+//! `corvant audit --explain-readers`: who read which file, what was taken, and what was left over.
+
+use crate::cli::{Format, Writing};
+use crate::exit::CommandError;
+use crate::output;
+use corvant_read::workspace;
+use corvant_render::accounts;
+use std::path::Path;
+
+pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
+    let accounts = workspace::explain(root)?;
+    output::write(writing, |_, mut out| match writing.format {
+        Format::Text => accounts::text(&accounts, &mut out),
+        Format::Json => accounts::json(&accounts, &mut out),
+    })?;
+    Ok(0)
+}
