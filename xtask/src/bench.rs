@@ -4,7 +4,7 @@ use crate::corpus;
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::carrier::yaml;
-use corvant_read::scope::Scope;
+use corvant_read::plan::Plan;
 use corvant_read::{discover, workspace};
 use corvant_render::text;
 use corvant_testing::corpus::Made;
@@ -88,7 +88,7 @@ fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
             whole.push(other);
         }
     }
-    let found = discover::discover(&folder, &Scope::default(), 2);
+    let found = discover::discover(&folder, &Plan::default(), 2);
     let bytes: u64 = found.manifests.values().map(|path| path.metadata().map_or(0, |data| data.len())).sum();
     let ratios: Vec<f64> = bare
         .iter()
@@ -165,7 +165,7 @@ fn one_audit(folder: &Path) -> Phases {
 
 /// Walks, reads and parses, with the same crates and as many threads as an audit.
 pub(crate) fn bare(folder: &Path) {
-    let found = discover::discover(folder, &Scope::default(), rayon::current_num_threads());
+    let found = discover::discover(folder, &Plan::default(), rayon::current_num_threads());
     let files: Vec<&PathBuf> = found.manifests.values().collect();
     let nodes: usize = files
         .par_iter()
