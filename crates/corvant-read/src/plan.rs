@@ -68,7 +68,7 @@ impl Plan {
         }
         let idle = self.readers.iter().zip(busy).filter(|(_, busy)| !busy).map(|(reader, _)| reader);
         idle.map(|reader| {
-            let globs: Vec<&str> = reader.globs.iter().map(|glob| glob.glob()).collect();
+            let globs: Vec<&str> = reader.globs.iter().map(globset::Glob::glob).collect();
             BlindSpot {
                 kind: BlindSpotKind::IdleReader,
                 subject: reader.name.clone(),

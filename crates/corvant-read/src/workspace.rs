@@ -174,6 +174,7 @@ fn taken_apart(
         blind_spots.extend(one.blind_spots);
         manifests.push(one.manifest);
     }
+    accounts.sort_by(|one: &Account, other| one.path.cmp(&other.path));
     if !extras.is_empty() {
         components::settle(&mut manifests, &extras, interner);
     }
@@ -240,9 +241,9 @@ impl Reading<'_> {
     }
 
     fn file(&self, relative: &str, path: &Path) -> Vec<OneRead> {
-        if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = self.plan.claim(relative) {
-            let ones = self.standard().archive(kind, relative, path);
-            return ones.into_iter().map(|one| self.with_account(one, Vec::new())).collect();
+        let claim = self.plan.claim(relative);
+        if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = claim {
+            return self.of_standard(kind, self.standard().archive(kind, relative, path));
         }
         let bytes = match std::fs::metadata(path) {
             // Opening a pipe would wait for somebody to write to it.
@@ -250,12 +251,14 @@ impl Reading<'_> {
             Ok(_) => std::fs::read(path).map_err(|error| discover::plain_reason(&error)),
             Err(error) => Err(discover::plain_reason(&error)),
         };
-        match bytes {
-            Ok(bytes) => self.bytes(relative, bytes),
-            Err(why) => {
-                let manifest = manifest::unreadable(relative.to_owned(), &why, TroubleKind::Unreadable);
-                vec![self.with_account(One::plain(manifest), Vec::new())]
-            }
+        let unreadable = |why: &str| {
+            One::plain(manifest::unreadable(relative.to_owned(), why, TroubleKind::Unreadable))
+        };
+        match (bytes, claim) {
+            (Ok(bytes), _) => self.bytes(relative, bytes),
+            (Err(_), Some(Claim::Standard(kind))) if !kind.is_sure(relative) => Vec::new(),
+            (Err(why), Some(Claim::Standard(kind))) => self.of_standard(kind, vec![unreadable(&why)]),
+            (Err(why), _) => vec![self.with_account(unreadable(&why), Vec::new())],
         }
     }
 
@@ -270,13 +273,24 @@ impl Reading<'_> {
                 Err(manifest) => *manifest,
             },
             Some(Claim::Standard(kind)) => {
-                let ones = self.standard().bytes(kind, path, bytes);
-                return ones.into_iter().map(|one| self.with_account(one, Vec::new())).collect();
+                return self.of_standard(kind, self.standard().bytes(kind, path, bytes));
             }
             Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
         };
         let left_over = account.map(|account| account.left_over).unwrap_or_default();
         vec![self.with_account(One::plain(manifest), left_over)]
+    }
+
+    /// What the reader for a standard read; a file that it could not read is its file too.
+    fn of_standard(&self, kind: Kind, ones: Vec<One>) -> Vec<OneRead> {
+        let named = ones.into_iter().map(|mut one| {
+            let header = &mut one.manifest.header;
+            if header.reader.is_none() && !header.is_no_manifest {
+                header.reader = Some(self.interner.intern(kind.standard()));
+            }
+            self.with_account(one, Vec::new())
+        });
+        named.collect()
     }
 
     fn with_account(&self, one: One, left_over: Vec<LeftOver>) -> OneRead {

@@ -93,20 +93,15 @@ impl Report {
 
 fn coverage(wiring: &Wiring) -> Vec<Coverage> {
     let mut readers: Vec<Coverage> = Vec::new();
-    for (header, &said) in
-        wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| !header.is_no_manifest)
-    {
-        let known = readers.iter_mut().find(|known| known.reader == header.reader);
-        let known = match known {
-            Some(known) => known,
-            None => {
-                readers.push(Coverage { reader: header.reader, files: 0, facts: 0, left_over: 0 });
-                readers.last_mut().expect("just pushed")
-            }
-        };
-        known.files += 1;
-        known.facts += said as usize;
-        known.left_over += header.left_over as usize;
+    let manifests = wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| !header.is_no_manifest);
+    for (header, &said) in manifests {
+        let number = readers.iter().position(|known| known.reader == header.reader).unwrap_or_else(|| {
+            readers.push(Coverage { reader: header.reader, files: 0, facts: 0, left_over: 0 });
+            readers.len() - 1
+        });
+        readers[number].files += 1;
+        readers[number].facts += said as usize;
+        readers[number].left_over += header.left_over as usize;
     }
     readers.sort_by_key(|known| known.reader.map(|reader| wiring.text(reader)));
     readers

@@ -74,14 +74,17 @@ pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<T
             continue;
         }
         if line.is_indented() && !begins {
-            let record = records.last_mut().expect("a line goes on with a record");
-            let (span, value) = record.fields[last_field].1.last_mut().expect("a field has a value");
-            if !value.is_empty() {
-                value.push('\n');
+            // A record that has begun has a field, and a field has a value.
+            if let Some(record) = records.last_mut()
+                && let Some((span, value)) = record.fields[last_field].1.last_mut()
+            {
+                if !value.is_empty() {
+                    value.push('\n');
+                }
+                value.push_str(line.text);
+                span.end = line.span.end;
+                record.span.end = line.span.end;
             }
-            value.push_str(line.text);
-            span.end = line.span.end;
-            record.span.end = line.span.end;
             continue;
         }
         let Some((name, value)) = line.text.split_once(':') else {
@@ -91,7 +94,7 @@ pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<T
             records.push(Record { span: line.span, fields: Vec::new() });
             known.clear();
         }
-        let record = records.last_mut().expect("one was begun");
+        let Some(record) = records.last_mut() else { continue };
         let start = line.span.start as usize;
         let key = Span::new(start, start + name.trim_end().len());
         let value = value.trim_start();

@@ -12,6 +12,7 @@ use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
+use std::path::Path;
 
 /// Groups of which each name becomes a file in one folder.
 const SCRIPTS: [&str; 2] = ["console_scripts", "gui_scripts"];
@@ -247,7 +248,8 @@ pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: 
     let mut is_whole = true;
     for path in paths {
         let path = path.trim_start_matches("./");
-        is_whole &= !path.ends_with(".pth") && !path.contains("__editable__");
+        let is_link = Path::new(path).extension().is_some_and(|ending| ending == "pth");
+        is_whole &= !is_link && !path.contains("__editable__");
         let folder = path.rsplit_once('/').and_then(|(folder, _)| dotted(folder));
         for module in module_of(path).into_iter().chain(folder) {
             let mut name = module.as_str();

@@ -79,6 +79,23 @@ impl Standards {
     }
 }
 
+impl Kind {
+    /// The standard that a file of this kind is mostly read for.
+    pub(crate) fn standard(self) -> &'static str {
+        match self {
+            Self::Jar | Self::ProviderFile | Self::ModuleDescriptor => PROVIDER_FILES,
+            Self::BundleManifest => COMPONENTS,
+            Self::Wheel | Self::EntryPoints | Self::Metadata | Self::Record | Self::OlderMetadata => ENTRY_POINTS,
+            Self::ActivationFile => ACTIVATION_FILES,
+        }
+    }
+
+    /// Whether a file that cannot be read is surely one of these. Others have names that end in `.service`.
+    pub(crate) fn is_sure(self, path: &str) -> bool {
+        self != Self::ActivationFile || path.split('/').any(|folder| folder == "dbus-1")
+    }
+}
+
 fn kind_of(path: &str) -> Option<(Kind, &'static [&'static str])> {
     let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
     let above = folder.rsplit('/').next().unwrap_or(folder);
@@ -165,8 +182,9 @@ impl Standard<'_> {
         Named { name: self.interner.intern(name), span: Span::at(0) }
     }
 
-    fn manifest(&self, source: Source, header: Header, facts: Facts, standard: &str) -> Manifest {
-        Manifest { source, header: Header { reader: Some(self.interner.intern(standard)), ..header }, facts }
+    fn manifest(&self, source: Source, mut header: Header, facts: Facts, standard: &str) -> Manifest {
+        header.reader = Some(self.interner.intern(standard));
+        Manifest { source, header, facts }
     }
 
     fn provider_file(&self, source: Source, module: &str, are_types_listed: bool) -> Manifest {

@@ -25,9 +25,10 @@ pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool)
     let mut header = Header::default();
     let mut facts = Facts::default();
     let is_in_package = |line: &Line<'_>| line.text.contains('.') && is_type_name(line.text);
-    let has_providers = match contract.contains('.') {
-        true => lines.iter().any(is_in_package),
-        false => lines.iter().all(is_in_package),
+    let has_providers = if contract.contains('.') {
+        lines.iter().any(is_in_package)
+    } else {
+        lines.iter().all(is_in_package)
     };
     let is_ours = is_type_name(contract) && (lines.is_empty() || has_providers);
     if !is_ours {

@@ -429,8 +429,11 @@ fn slot(item: &mut Item<'_, '_>, is_holder: bool) -> Option<Named> {
 
 fn name_of(target: Target) -> Option<Name> {
     match target {
-        Target::Service(name) | Target::Contract(name) | Target::All(name) => Some(name),
-        Target::Tag(name) | Target::Setting(name) => Some(name),
+        Target::Service(name)
+        | Target::Contract(name)
+        | Target::All(name)
+        | Target::Tag(name)
+        | Target::Setting(name) => Some(name),
         Target::Wrapped => None,
     }
 }

@@ -48,7 +48,7 @@ impl Reader<'_> {
         self.fields(item, &format::READER, |reader, field, value| {
             match field {
                 "name" => {
-                    name = reader.name(value).map(|name| (reader.tree.text(value).to_owned(), name.span))
+                    name = reader.name(value).map(|name| (reader.tree.text(value).to_owned(), name.span));
                 }
                 "about" => reader.about(value),
                 "files" => globs = reader.globs(value),

@@ -9,6 +9,9 @@ use corvant_core::source::{Source, SourceIndex, Span};
 /// The beginning of the namespaces of all versions; the first version allowed for none.
 const NAMESPACE: &str = "http://www.osgi.org/xmlns/scr/";
 
+/// The name of a property, in lower case, and its values.
+pub(crate) type Property = (String, Vec<String>);
+
 /// What is known of a component beside its facts.
 #[derive(Debug)]
 pub(crate) struct Component {
@@ -17,8 +20,7 @@ pub(crate) struct Component {
     pub(crate) id: Named,
     pub(crate) name: String,
     pub(crate) interfaces: Vec<String>,
-    /// Names of properties, in lower case, with their values.
-    pub(crate) properties: Vec<(String, Vec<String>)>,
+    pub(crate) properties: Vec<Property>,
     /// Where its ranking is written.
     pub(crate) ranking: Option<(i64, Span)>,
     /// Whether a configuration may give it other properties while the system runs.
@@ -188,7 +190,7 @@ impl<'a> Reader<'a> {
         self.facts.services.push(service);
     }
 
-    fn properties(&self, element: NodeId) -> (Vec<(String, Vec<String>)>, Option<(i64, Span)>) {
+    fn properties(&self, element: NodeId) -> (Vec<Property>, Option<(i64, Span)>) {
         let mut properties = Vec::new();
         let mut ranking = None;
         for property in self.children(element, "property") {
@@ -257,14 +259,12 @@ impl<'a> Reader<'a> {
     fn cardinality(&mut self, reference: NodeId, path: &str) -> (bool, bool) {
         let written = self.attribute(reference, "cardinality");
         let text = written.map_or("1..1", |written| self.tree.text(written));
-        match CARDINALITIES.iter().find(|(word, ..)| *word == text) {
-            Some(&(_, takes_one, is_optional)) => (takes_one, is_optional),
-            None => {
-                let message = format!("a cardinality is one of 0..1, 0..n, 1..1, 1..n, not {text}");
-                self.wrong(&format!("{path}.cardinality"), written.unwrap_or(reference), message, None);
-                (true, true)
-            }
+        if let Some(&(_, takes_one, is_optional)) = CARDINALITIES.iter().find(|(word, ..)| *word == text) {
+            return (takes_one, is_optional);
         }
+        let message = format!("a cardinality is one of 0..1, 0..n, 1..1, 1..n, not {text}");
+        self.wrong(&format!("{path}.cardinality"), written.unwrap_or(reference), message, None);
+        (true, true)
     }
 
     fn filter(&mut self, reference: NodeId, path: &str) -> Option<(Filter, String)> {

@@ -106,7 +106,7 @@ fn candidates<'a>(manifests: &[Manifest], extras: &'a [(usize, Extra)]) -> Vec<C
                     interfaces: &component.interfaces,
                     properties: &component.properties,
                     is_configurable: component.is_configurable,
-                }))
+                }));
             }
             Extra::Bundle(bundle) => {
                 candidates.extend(bundle.registered.iter().map(|registered| Candidate {
@@ -119,7 +119,7 @@ fn candidates<'a>(manifests: &[Manifest], extras: &'a [(usize, Extra)]) -> Vec<C
                     interfaces: &registered.interfaces,
                     properties: &registered.properties,
                     is_configurable: true,
-                }))
+                }));
             }
         }
     }

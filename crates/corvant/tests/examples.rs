@@ -1,0 +1,59 @@
+//! The example house formats: each reader finds in its small workspace exactly what `findings.txt` beside it says.
+//!
+//! `SNAPSHOTS=overwrite` writes those files anew.
+
+mod support;
+
+use rstest::rstest;
+use serde_json::Value;
+use std::fmt::Write;
+use std::path::{Path, PathBuf};
+use support::run;
+
+fn example(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples/readers").join(name)
+}
+
+/// A line for each finding: severity, rule, subject and place.
+fn findings(report: &str) -> String {
+    let report: Value = serde_json::from_str(report).expect("a report is JSON");
+    let mut lines = String::new();
+    for finding in report["findings"].as_array().expect("a report has findings") {
+        let text = |field: &str| finding[field].as_str().unwrap_or_default();
+        let place = &finding["places"][0];
+        let file = place["file"].as_str().unwrap_or_default();
+        let (rule, subject) = (text("rule"), text("subject"));
+        writeln!(lines, "{} {rule}: {subject} at {file}:{}:{}", text("severity"), place["line"], place["column"])
+            .unwrap();
+    }
+    lines
+}
+
+#[rstest]
+#[case("objects-yaml")]
+#[case("parts-xml")]
+#[case("builders-json")]
+#[case("sections-ini")]
+#[case("records")]
+#[case("mixed")]
+fn each_example_has_its_findings_and_no_others(#[case] name: &str) {
+    let folder = example(name);
+    let outcome = run(&["audit", "--format", "json"], &folder);
+    assert_eq!(outcome.status, 1, "{}", outcome.stderr);
+    let expected = snapbox::Data::read_from(&folder.join("findings.txt"), None);
+    snapbox::Assert::new().action_env("SNAPSHOTS").eq(findings(&outcome.stdout), expected);
+}
+
+#[test]
+fn the_account_of_readers_says_what_is_left_over() {
+    let outcome = run(&["audit", "--explain-readers"], &example("objects-yaml"));
+    assert_eq!(outcome.status, 0);
+    snapbox::Assert::new()
+        .action_env("SNAPSHOTS")
+        .eq(outcome.stdout, snapbox::file!["expected/explain-readers.txt"]);
+    let outcome = run(&["audit", "--explain-readers", "--format", "json"], &example("mixed"));
+    let accounts: Value = serde_json::from_str(&outcome.stdout).unwrap();
+    let readers: Vec<&Value> = accounts.as_array().unwrap().iter().map(|account| &account["reader"]).collect();
+    assert!(readers.contains(&&Value::Null) && readers.contains(&&Value::from("components")), "{readers:?}");
+    assert_eq!(accounts[0]["file"], "bundles/display/META-INF/MANIFEST.MF");
+}
