@@ -23,9 +23,9 @@ const END: &str = "<!-- end of table -->";
 const KINDS: [(&str, usize, usize); 3] = [("clean", 0, 0), ("faulty", 1, 0), ("20 stages", 0, 20)];
 
 /// One process that ran to its end.
-struct Run {
-    time: Duration,
-    peak: u64,
+pub(crate) struct Run {
+    pub(crate) time: Duration,
+    pub(crate) peak: u64,
 }
 
 /// Times of the parts of one audit in this process.
@@ -63,7 +63,7 @@ pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
     Ok(())
 }
 
-fn build() -> io::Result<()> {
+pub(crate) fn build() -> io::Result<()> {
     let status = Command::new(env!("CARGO"))
         .args(["build", "--release", "--quiet", "--package", "corvant"])
         .status()?;
@@ -74,7 +74,7 @@ fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
     let services = made.services;
     let folder = PathBuf::from(format!("target/corpora/{services}-{}", kind.replace(' ', "-")));
     if !folder.join("expected.txt").exists() {
-        corpus::write(&folder, made)?;
+        corpus::write(&folder, made.files())?;
     }
     let program = Path::new("target/release/corvant");
     let folder_text = folder.display().to_string();
@@ -109,14 +109,14 @@ fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
     ))
 }
 
-fn median(values: impl Iterator<Item = f64>) -> f64 {
+pub(crate) fn median(values: impl Iterator<Item = f64>) -> f64 {
     let mut values: Vec<f64> = values.collect();
     values.sort_by(f64::total_cmp);
     values[values.len() / 2]
 }
 
 /// Runs a process and watches how much memory it has at most, as far as the system tells.
-fn process(command: &mut Command) -> io::Result<Run> {
+pub(crate) fn process(command: &mut Command) -> io::Result<Run> {
     let start = Instant::now();
     let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn()?;
     let status_file = format!("/proc/{}/status", child.id());

@@ -1,13 +1,13 @@
 //! Made workspaces on disk.
 
-use corvant_testing::corpus::Made;
+use corvant_testing::corpus::File;
 use std::path::Path;
 use std::{fs, io};
 
 /// Writes a workspace below a folder; the folder is made anew if it was a made one.
-pub(crate) fn write(folder: &Path, made: Made) -> io::Result<()> {
+pub(crate) fn write(folder: &Path, files: impl Iterator<Item = File>) -> io::Result<()> {
     let mut expected = Vec::new();
-    for file in made.files() {
+    for file in files {
         let path = folder.join(&file.path);
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent)?;

@@ -2,6 +2,7 @@
 
 mod bench;
 mod corpus;
+mod readers;
 mod screenshots;
 
 use clap::Parser;
@@ -41,6 +42,18 @@ enum Chore {
         #[arg(long)]
         write: bool,
     },
+    /// Measure a taught reader beside Corvant's own format, and the audit of a folder of jars.
+    Readers {
+        /// How many services.
+        #[arg(long, default_value_t = 100_000)]
+        services: usize,
+        /// Runs of each, in turn.
+        #[arg(long, default_value_t = 7)]
+        runs: usize,
+        /// A folder of jars, such as `xtask/real-data/jars` makes.
+        #[arg(long)]
+        jars: Option<PathBuf>,
+    },
     /// Read and parse every manifest below a folder and do nothing with it: what an audit cannot do without.
     #[command(hide = true)]
     Bare { folder: PathBuf },
@@ -51,9 +64,10 @@ enum Chore {
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     match Chore::parse() {
         Chore::Corpus { folder, services, faulty, stages, seed } => {
-            corpus::write(&folder, Made { services, faults: usize::from(faulty), stages, seed })?;
+            corpus::write(&folder, Made { services, faults: usize::from(faulty), stages, seed }.files())?;
         }
         Chore::Bench { sizes, runs, write } => bench::run(&sizes, runs, write)?,
+        Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Screenshots => screenshots::make()?,
     }

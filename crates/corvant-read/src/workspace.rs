@@ -251,9 +251,8 @@ impl Reading<'_> {
             Ok(_) => std::fs::read(path).map_err(|error| discover::plain_reason(&error)),
             Err(error) => Err(discover::plain_reason(&error)),
         };
-        let unreadable = |why: &str| {
-            One::plain(manifest::unreadable(relative.to_owned(), why, TroubleKind::Unreadable))
-        };
+        let unreadable =
+            |why: &str| One::plain(manifest::unreadable(relative.to_owned(), why, TroubleKind::Unreadable));
         match (bytes, claim) {
             (Ok(bytes), _) => self.bytes(relative, bytes),
             (Err(_), Some(Claim::Standard(kind))) if !kind.is_sure(relative) => Vec::new(),

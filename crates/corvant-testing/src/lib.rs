@@ -14,6 +14,7 @@
 
 pub mod corpus;
 pub mod fuzz;
+pub mod house;
 pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};

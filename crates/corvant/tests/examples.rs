@@ -23,8 +23,14 @@ fn findings(report: &str) -> String {
         let place = &finding["places"][0];
         let file = place["file"].as_str().unwrap_or_default();
         let (rule, subject) = (text("rule"), text("subject"));
-        writeln!(lines, "{} {rule}: {subject} at {file}:{}:{}", text("severity"), place["line"], place["column"])
-            .unwrap();
+        writeln!(
+            lines,
+            "{} {rule}: {subject} at {file}:{}:{}",
+            text("severity"),
+            place["line"],
+            place["column"]
+        )
+        .unwrap();
     }
     lines
 }
@@ -53,7 +59,8 @@ fn the_account_of_readers_says_what_is_left_over() {
         .eq(outcome.stdout, snapbox::file!["expected/explain-readers.txt"]);
     let outcome = run(&["audit", "--explain-readers", "--format", "json"], &example("mixed"));
     let accounts: Value = serde_json::from_str(&outcome.stdout).unwrap();
-    let readers: Vec<&Value> = accounts.as_array().unwrap().iter().map(|account| &account["reader"]).collect();
+    let readers: Vec<&Value> =
+        accounts.as_array().unwrap().iter().map(|account| &account["reader"]).collect();
     assert!(readers.contains(&&Value::Null) && readers.contains(&&Value::from("components")), "{readers:?}");
     assert_eq!(accounts[0]["file"], "bundles/display/META-INF/MANIFEST.MF");
 }

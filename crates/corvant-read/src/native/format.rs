@@ -321,6 +321,7 @@ pub(crate) const FIELD_MAP: Map = Map {
         field("from", Shape::Name, "The path of the text, starting from the item"),
         field("key", Shape::True, "Take the key that it stands under, not the text itself"),
         field("constant", Shape::Name, "The text itself"),
+        field("above", Shape::Count, "Start so many maps above the item, lists not counted"),
         field("split", Shape::Name, "What stands between several texts in one"),
         field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
         field("last-part", Shape::True, "Take what stands behind the last separator of a type"),

@@ -85,7 +85,9 @@ impl Kind {
         match self {
             Self::Jar | Self::ProviderFile | Self::ModuleDescriptor => PROVIDER_FILES,
             Self::BundleManifest => COMPONENTS,
-            Self::Wheel | Self::EntryPoints | Self::Metadata | Self::Record | Self::OlderMetadata => ENTRY_POINTS,
+            Self::Wheel | Self::EntryPoints | Self::Metadata | Self::Record | Self::OlderMetadata => {
+                ENTRY_POINTS
+            }
             Self::ActivationFile => ACTIVATION_FILES,
         }
     }

@@ -96,6 +96,8 @@ fn words(text: &str) -> Vec<String> {
 #[derive(Debug, Clone)]
 pub(crate) struct Field {
     pub(crate) origin: Origin,
+    /// How many maps above the item the origin starts from.
+    pub(crate) above: u32,
     /// What stands between several texts in one.
     pub(crate) split: Option<String>,
     /// Which part of the text counts; without a match there is none.
@@ -126,7 +128,7 @@ impl Field {
     /// A field that is nothing but its origin.
     pub(crate) fn plain(origin: Origin) -> Self {
         let (split, pick, case, form, absent) = (None, None, None, None, None);
-        Self { origin, split, pick, last_part: false, case, form, map: Vec::new(), absent }
+        Self { origin, above: 0, split, pick, last_part: false, case, form, map: Vec::new(), absent }
     }
 
     /// All texts of an item, in the order they are written.
@@ -148,6 +150,13 @@ impl Field {
     }
 
     fn written<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<Found<'tree>> {
+        let item = match self.above {
+            0 => item,
+            above => match session.above(item, above) {
+                Some(holder) => holder,
+                None => return Vec::new(),
+            },
+        };
         let selected = match &self.origin {
             Origin::Constant(text) => return vec![session.nowhere(item, text.clone())],
             Origin::Key(None) => return item.key.map(|key| session.plain(key)).into_iter().collect(),

@@ -132,6 +132,8 @@ impl Taught {
             account.left_over = account::left_over(&session, |at| source.position(at).line);
         }
         if header.module.is_none() {
+            // That is the one fault; whose uses these are is not known.
+            session.facts.uses.clear();
             troubles.push(self.no_module(&source.path));
         } else if session.facts.is_empty() && troubles.is_empty() {
             troubles.push(self.nothing(&source.path));

@@ -23,6 +23,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) taken: Vec<bool>,
     /// By node: whether it is an item of a take.
     pub(crate) items: Vec<bool>,
+    /// By node: what holds it; made when it is first asked for.
+    holders: Option<Vec<Selected>>,
     /// What does not have the shape that the reader expects, with a sentence on it.
     pub(crate) misshapen: Vec<(NodeId, String)>,
 }
@@ -39,6 +41,7 @@ impl<'tree> Session<'tree> {
             facts: Facts::default(),
             taken: marks(),
             items: marks(),
+            holders: None,
             misshapen: Vec::new(),
         }
     }
@@ -85,6 +88,27 @@ impl<'tree> Session<'tree> {
         self.misshapen.push((node, message));
     }
 
+    /// The map so many maps above an item. One that stands in a list has the list's key.
+    pub(crate) fn above(&mut self, item: Selected, maps: u32) -> Option<Selected> {
+        let tree = self.tree;
+        let holders = self.holders.get_or_insert_with(|| holders(tree));
+        let mut at = item;
+        let mut left = maps;
+        while left > 0 {
+            let holder = holders[at.node.index()];
+            if holder.node == at.node {
+                return None;
+            }
+            at = holder;
+            left -= u32::from(tree.kind(at.node) == Kind::Map);
+        }
+        if at.key.is_none() {
+            let list = holders[at.node.index()];
+            at.key = list.key.filter(|_| tree.kind(list.node) == Kind::List);
+        }
+        Some(at)
+    }
+
     /// The items that a path selects.
     pub(crate) fn items(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
         let items = each.select(self.tree, from);
@@ -116,4 +140,18 @@ impl<'tree> Session<'tree> {
         let name = self.path.rsplit('/').next().unwrap_or(self.path);
         name.split_once('.').map_or(name, |(stem, _)| stem)
     }
+}
+
+/// For each node the list or map that holds it, as that stands in what holds it; the outermost holds itself.
+fn holders(tree: &Tree<'_>) -> Vec<Selected> {
+    let Some(root) = tree.root().map(Selected::root) else { return Vec::new() };
+    let mut holders = vec![root; tree.len()];
+    let mut waiting = vec![root];
+    while let Some(holder) = waiting.pop() {
+        for held in super::path::every(tree, holder.node) {
+            holders[held.node.index()] = holder;
+            waiting.push(held);
+        }
+    }
+    holders
 }

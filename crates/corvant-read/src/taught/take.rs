@@ -1,6 +1,6 @@
 //! Takes: from the items of a file to facts.
 
-use super::field::{Field, Found};
+use super::field::{Field, Found, Origin};
 use super::path::{Path, Selected};
 use super::reference::{self, Expression, TARGETS, references};
 use super::session::Session;
@@ -88,7 +88,8 @@ pub(crate) struct NeedTake {
 #[derive(Debug, Clone)]
 pub(crate) struct TagTake {
     pub(crate) each: Path,
-    pub(crate) name: Field,
+    /// Its name; `None`: the item itself, if it is a text.
+    pub(crate) name: Option<Field>,
     pub(crate) attributes: Attributes,
 }
 
@@ -131,6 +132,14 @@ impl<'tree> Item<'_, 'tree> {
         let start = self.session.facts.named.len();
         self.session.facts.named.extend(named);
         Many::since(start, &self.session.facts.named)
+    }
+
+    /// Whether anything stands where a field is looked for.
+    fn is_written(&self, name: &str) -> bool {
+        self.field(name).is_some_and(|field| match &field.origin {
+            Origin::Path(path) => !path.select(self.session.tree, self.at).is_empty(),
+            Origin::Key(_) | Origin::Constant(_) => true,
+        })
     }
 
     fn word(&mut self, name: &str) -> Option<Name> {
@@ -217,7 +226,8 @@ impl Take {
     fn provider(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
         let Some(id) = item.name("id") else { return };
         let type_name = item.name("type");
-        let registers = item.field("registers").is_some().then(|| item.names("registers"));
+        // An empty list is a promise of nothing; no list is one of everything.
+        let registers = item.is_written("registers").then(|| item.names("registers"));
         let after = item.names("after");
         let register = needs(item.session, &self.register, expressions, item.at);
         let start = needs(item.session, &self.start, expressions, item.at);
@@ -453,7 +463,12 @@ fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selected) -> Many<
     let mut taken: Vec<(Named, Many<Attribute>)> = Vec::new();
     for take in takes {
         for item in session.parts(&take.each, at) {
-            let names = take.name.all(session, item);
+            let is_plain = !matches!(session.tree.kind(item.node), Kind::List | Kind::Map | Kind::Null);
+            let names = match &take.name {
+                Some(name) => name.all(session, item),
+                None if is_plain => vec![session.plain(item.node)],
+                None => continue,
+            };
             let own: Vec<_> = names.iter().filter_map(|found| found.node).collect();
             let attributes = take.attributes.take(session, item, &own);
             for found in names {

@@ -115,7 +115,15 @@ impl Reader<'_> {
             Err((reason, at)) => {
                 let at = at.min(text.len());
                 let (before, after) = if text.is_char_boundary(at) { text.split_at(at) } else { (text, "") };
-                let help = (!text.starts_with('$')).then(|| format!("write $.{text}"));
+                let help = match (text.starts_with('$'), before.rfind('.')) {
+                    (false, _) => Some(format!("write $.{text}")),
+                    (true, Some(dot)) if after.starts_with('-') => {
+                        let end = after.find(['.', '[']).unwrap_or(after.len());
+                        let name = format!("{}{}", &before[dot + 1..], &after[..end]);
+                        Some(format!("write {}['{name}']{}", &before[..dot], &after[end..]))
+                    }
+                    (true, _) => None,
+                };
                 let message =
                     format!("{text} is no JSONPath: {reason}, after `{before}` where `{after}` stands");
                 self.wrong_shape(value, message, help);
@@ -191,6 +199,7 @@ impl Reader<'_> {
                 "from" => from = reader.path_of(value),
                 "key" => key = reader.flag(value),
                 "constant" => constant = reader.name(value).map(|_| text),
+                "above" => read.above = reader.count(value).unwrap_or(0),
                 "split" => read.split = reader.name(value).map(|_| text),
                 "match" => read.pick = reader.regex(value),
                 "last-part" => read.last_part = reader.flag(value),
@@ -300,7 +309,7 @@ impl Reader<'_> {
 
     fn tag_take(&mut self, item: NodeId) -> Option<TagTake> {
         let mut each = Some(whole());
-        let mut name = Some(Field::plain(Origin::Path(whole())));
+        let mut name = None;
         let mut attributes = Attributes::Named(Vec::new());
         self.fields(item, &format::TAG_TAKE, |reader, field, value| {
             match field {
@@ -324,7 +333,7 @@ impl Reader<'_> {
             }
             true
         });
-        Some(TagTake { each: each?, name: name?, attributes })
+        Some(TagTake { each: each?, name, attributes })
     }
 }
 

@@ -1,0 +1,220 @@
+//! Jars and wheels on disk: real-shaped small ones, broken ones, and such as are made to explode.
+
+use corvant_core::audit::{Options, Report, audit};
+use corvant_core::wiring::{Wiring, link};
+use corvant_read::workspace;
+use corvant_testing::fuzz::fuzz;
+use rstest::rstest;
+use std::fs;
+use std::io::{Cursor, Write};
+use std::path::Path;
+use zip::write::{SimpleFileOptions, ZipWriter};
+
+/// An archive of some files.
+fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
+    for (path, bytes) in files {
+        writer.start_file(*path, SimpleFileOptions::default()).unwrap();
+        writer.write_all(bytes).unwrap();
+    }
+    writer.finish().unwrap().into_inner()
+}
+
+fn look(root: &Path) -> (Wiring, Report) {
+    let workspace = workspace::read(root).unwrap();
+    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let mut report = audit(&wiring, &Options::default());
+    report.blind_spots.extend(workspace.blind_spots);
+    (wiring, report)
+}
+
+/// Rule, subject and file of each finding in a folder of these archives.
+fn findings(archives: &[(&str, &[u8])]) -> Vec<String> {
+    let folder = tempfile::tempdir().unwrap();
+    for (name, bytes) in archives {
+        fs::write(folder.path().join(name), bytes).unwrap();
+    }
+    let (wiring, report) = look(folder.path());
+    let place = |finding: &corvant_core::finding::Finding| wiring.path(finding.places[0].source).to_owned();
+    let lines =
+        report.findings.iter().map(|found| format!("{} {} {}", found.rule.name, found.subject, place(found)));
+    lines.collect()
+}
+
+/// A class file that describes a module: it provides a contract and uses another.
+fn descriptor(module: &str, provides: (&str, &str), uses: &str) -> Vec<u8> {
+    let mut pool: Vec<Vec<u8>> = Vec::new();
+    let text = |pool: &mut Vec<Vec<u8>>, text: &str| {
+        pool.push([&[1], &(text.len() as u16).to_be_bytes()[..], text.as_bytes()].concat());
+        pool.len() as u16
+    };
+    let named = |pool: &mut Vec<Vec<u8>>, tag: u8, name: &str| {
+        let at = text(pool, name);
+        pool.push([&[tag], &at.to_be_bytes()[..]].concat());
+        pool.len() as u16
+    };
+    let this = named(&mut pool, 7, "module-info");
+    let module = named(&mut pool, 19, module);
+    let [contract, provider, used] = [provides.0, provides.1, uses].map(|name| named(&mut pool, 7, name));
+    pool.push([&[1][..], &6_u16.to_be_bytes(), b"Module"].concat());
+    let attribute = pool.len() as u16;
+    // Name, flags, version; nothing required, exported or opened; one use; one contract provided by one class.
+    let body: Vec<u16> = vec![module, 0, 0, 0, 0, 0, 1, used, 1, contract, 1, provider];
+    let body: Vec<u8> = body.into_iter().flat_map(u16::to_be_bytes).collect();
+    let mut class = vec![0xca, 0xfe, 0xba, 0xbe, 0, 0, 0, 61];
+    class.extend((pool.len() as u16 + 1).to_be_bytes());
+    class.extend(pool.concat());
+    for number in [0x8000, this, 0, 0, 0, 0, 1, attribute] {
+        class.extend(number.to_be_bytes());
+    }
+    class.extend((body.len() as u32).to_be_bytes());
+    class.extend(body);
+    class
+}
+
+const ANNOUNCER: &str = "META-INF/services/velmora.Announcer";
+
+#[test]
+fn providers_are_among_the_classes_of_some_jar() {
+    let voice = archive(&[
+        (ANNOUNCER, b"velmora.Cabin\nvelmora.Street\nvelmora.Sreet\njava.util.Voice\n"),
+        ("META-INF/services/velmora/deep", b"x"),
+        ("velmora/Cabin.class", b""),
+    ]);
+    let other = archive(&[("META-INF/versions/21/velmora/Street.class", b"")]);
+    let found = findings(&[("voice.jar", &voice), ("other.jar", &other)]);
+    assert_eq!(found, [format!("missing-type velmora.Sreet voice.jar!/{ANNOUNCER}")]);
+}
+
+#[test]
+fn module_descriptors_provide_and_use() {
+    let class = descriptor("velmora.voice", ("velmora/Announcer", "velmora/Cabn"), "velmora/Sound");
+    let jar = archive(&[("module-info.class", &class), ("velmora/Cabin.class", b"")]);
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("voice.jar"), jar).unwrap();
+    let (wiring, report) = look(folder.path());
+    let found: Vec<&str> = report.findings.iter().map(|found| found.subject.as_str()).collect();
+    assert_eq!(found, ["velmora.Cabn"]);
+    assert!(report.findings[0].help.contains(&"write velmora.Cabin".to_owned()), "{:?}", report.findings);
+    let source = &wiring.sources[report.findings[0].places[0].source.index()];
+    assert!(source.text.contains("provides velmora.Announcer with velmora.Cabn;\n    uses velmora.Sound;"));
+    assert_eq!(report.summary.needs, 1);
+    assert_eq!(wiring.text(wiring.modules[0].module.name), "velmora.voice");
+}
+
+#[test]
+fn bundles_are_read_whole() {
+    let component = |name: &str, body: &str| {
+        format!(
+            "<scr:component xmlns:scr='http://www.osgi.org/xmlns/scr/v1.1.0' name='{name}'><implementation class='velmora.X'/>{body}</scr:component>"
+        )
+    };
+    let manifest = "Manifest-Version: 1.0\nBundle-SymbolicName: velmora.board;singleton:=true\nService-Component: OSGI-INF/*.xml, gone.xml\n";
+    let bundle = archive(&[
+        ("META-INF/MANIFEST.MF", manifest.as_bytes()),
+        ("OSGI-INF/one.xml", component("one", "<reference interface='velmora.lines.Line'/>").as_bytes()),
+        ("OSGI-INF/two.xml", component("two", "<reference interface='velmora.Track'/>").as_bytes()),
+        ("OSGI-INF/l10n/deep.xml", b"<x/>"),
+    ]);
+    // Its code sees the package of lines and not that of tracks.
+    let code = archive(&[(
+        "META-INF/MANIFEST.MF",
+        b"Bundle-SymbolicName: velmora.code\nBundle-Activator: velmora.code.Start\nImport-Package: velmora.lines;version=\"[1,2)\", velmora.x\n",
+    )]);
+    let found = findings(&[("board.jar", &bundle), ("code.jar", &code)]);
+    assert_eq!(
+        found,
+        [
+            "missing-implementation velmora.Track board.jar!/OSGI-INF/two.xml",
+            "wrong-shape Service-Component board.jar!/META-INF/MANIFEST.MF",
+        ]
+    );
+}
+
+#[test]
+fn wheels_say_what_they_hold_and_do_not_clash() {
+    let wheel = |name: &str, target: &str| {
+        archive(&[
+            (&format!("{name}/__init__.py"), b""),
+            (&format!("{name}-1.0.data/platlib/{name}_fast.so"), b""),
+            (&format!("{name}-1.0.dist-info/METADATA"), b"Name: x\nProvides-Extra: loud\nRequires-Dist: nobody\n"),
+            (
+                &format!("{name}-1.0.dist-info/entry_points.txt"),
+                format!("[console_scripts]\nspeak = {target}:main [loud]\nshout = {target}:main\nfast = {name}_fast:main\n").as_bytes(),
+            ),
+        ])
+    };
+    let found = findings(&[
+        ("a-1.0-py3-none-any.whl", &wheel("a", "a")),
+        ("b-1.0-py3-none-any.whl", &wheel("b", "bb")),
+    ]);
+    assert_eq!(found, ["missing-type bb b-1.0-py3-none-any.whl!/b-1.0.dist-info/entry_points.txt"]);
+}
+
+#[test]
+fn an_archive_that_explodes_is_a_finding_and_the_rest_is_read() {
+    let zeros = vec![b'\n'; 40 << 20];
+    let jar = archive(&[(ANNOUNCER, &zeros), ("META-INF/services/velmora.Sound", b"velmora.Gone\n")]);
+    assert!(jar.len() < 100_000);
+    let found = findings(&[("bomb.jar", &jar)]);
+    assert_eq!(
+        found,
+        [
+            "missing-type velmora.Gone bomb.jar!/META-INF/services/velmora.Sound".to_owned(),
+            format!("unreadable-file bomb.jar!/{ANNOUNCER} bomb.jar!/{ANNOUNCER}"),
+        ]
+    );
+}
+
+#[rstest]
+#[case::no_archive(b"hello".to_vec(), "bad.jar")]
+#[case::empty(Vec::new(), "bad.jar")]
+#[case::cut_off(archive(&[(ANNOUNCER, b"velmora.Cabin")])[..60].to_vec(), "bad.jar")]
+#[case::broken_descriptor(archive(&[("module-info.class", b"nothing")]), "bad.jar!/module-info.class")]
+#[case::no_text(archive(&[(ANNOUNCER, b"\xff\xfe\x00")]), "bad.jar!/META-INF/services/velmora.Announcer")]
+#[case::no_xml(
+    archive(&[("META-INF/MANIFEST.MF", b"Service-Component: a.xml\n"), ("a.xml", b"<a>")]),
+    "bad.jar!/a.xml"
+)]
+fn what_cannot_be_read_is_a_finding_and_the_rest_goes_on(#[case] bytes: Vec<u8>, #[case] subject: &str) {
+    let good = archive(&[(ANNOUNCER, b"velmora.Gone\n")]);
+    let found = findings(&[("bad.jar", &bytes), ("good.jar", &good)]);
+    assert!(found.contains(&format!("unreadable-file {subject} {subject}")), "{found:?}");
+    assert!(found.contains(&format!("missing-type velmora.Gone good.jar!/{ANNOUNCER}")), "{found:?}");
+}
+
+#[test]
+fn jars_in_jars_are_said_and_silence_what_cannot_be_known() {
+    let jar = archive(&[(ANNOUNCER, b"velmora.Gone\n"), ("lib/inner.jar", b"x")]);
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("outer.jar"), jar).unwrap();
+    let (_, report) = look(folder.path());
+    assert!(report.findings.is_empty(), "{:?}", report.findings);
+    assert_eq!(report.blind_spots[0].subject, "outer.jar");
+}
+
+#[test]
+fn any_archive_can_be_read() {
+    let class = descriptor("velmora.voice", ("velmora/Announcer", "velmora/Cabin"), "velmora/Sound");
+    let jar = archive(&[
+        (ANNOUNCER, b"velmora.Cabin\n"),
+        ("META-INF/MANIFEST.MF", b"Bundle-SymbolicName: a\nService-Component: a.xml\nBundle-Activator: b\n"),
+        (
+            "a.xml",
+            b"<component><implementation class='a'/><reference interface='b' target='(a=b)'/></component>",
+        ),
+        ("module-info.class", &class),
+    ]);
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("any.jar");
+    fuzz(&[jar], 1_500, |bytes| {
+        fs::write(&path, bytes).unwrap();
+        look(folder.path());
+    });
+    let descriptors = [class];
+    fuzz(&descriptors, 3_000, |bytes| {
+        fs::write(folder.path().join("module-info.class"), bytes).unwrap();
+        fs::remove_file(&path).ok();
+        look(folder.path());
+    });
+}

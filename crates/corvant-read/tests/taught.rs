@@ -1,0 +1,406 @@
+//! Taught readers: what they take, how places come through, and mistakes in what is taught.
+
+use corvant_read::workspace::{self, WorkspaceError};
+use corvant_testing::{expect, messages};
+use rstest::rstest;
+
+/// A reader over one file, with takes in its own words.
+fn taught(syntax: &str, takes: &str, file: &str) -> String {
+    format!(
+        "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"house.txt\"]\nsyntax = \"{syntax}\"\nmodule = \"depot\"\n{takes}\n\
+         //- house.txt\n{file}\n"
+    )
+}
+
+const VALUES: &str = "[[reader.value]]\nmatch = '~(?<optional>\\?)?(?<lazy>!)?(?<service>[\\w.]+)'\n\
+    [[reader.value]]\nmatch = '^a (?<contract>\\w+)(?: as (?<key>\\w+))?$'\n\
+    [[reader.value]]\nmatch = '^every (?<tag>\\w+)$'\n\
+    [[reader.value]]\nmatch = '\\{(?<setting>[\\w.]+)\\}'\n\
+    [[reader.value]]\nmatch = '^of (?<type>[\\w.]+)$'\n";
+
+fn with_needs(file: &str) -> String {
+    let takes = format!(
+        "[[reader.take]]\nwhat = \"entry\"\neach = \"$.*\"\nid = {{ key = true }}\n[[reader.take.need]]\neach = \"$.*\"\n{VALUES}"
+    );
+    taught("yaml", &takes, file)
+}
+
+#[rstest]
+#[case::service("page: { x: ~depot.gate }", &["missing-service depot.gate"])]
+#[case::several_in_one_text("page: { x: \"~depot.a and ~depot.b\" }", &["missing-service depot.a", "missing-service depot.b"])]
+#[case::optional("page: { x: ~?depot.gate }", &[])]
+#[case::contract("page: { x: a Clock }", &["missing-implementation Clock"])]
+#[case::key("page: { x: a Clock as wall }", &["missing-implementation Clock#wall"])]
+#[case::type_as_contract("page: { x: of velmora.Clock }", &["missing-implementation velmora.Clock"])]
+#[case::setting("page: { x: \"file:{depot.feed}/{depot.port}\" }", &["missing-setting depot.feed", "missing-setting depot.port"])]
+#[case::lists_are_gone_into("page: { x: [~depot.a, plain, ~depot.b] }", &["missing-service depot.a", "missing-service depot.b"])]
+#[case::plain_values("page: { x: 1, y: true, z: text, n: null }", &[])]
+fn references_inside_values(#[case] file: &str, #[case] expected: &[&str]) {
+    let found = messages(&with_needs(file));
+    let mut found: Vec<String> =
+        found.iter().map(|found| format!("{} {}", found.rule, found.subject)).collect();
+    found.sort();
+    assert_eq!(found, expected);
+}
+
+#[test]
+fn places_point_into_the_text() {
+    expect(&with_needs(
+        "page:\n  x: \"to ~depot.gate, then\"\n          ^^^^^^^^^^ missing-service depot.gate\n  y: ['{depot.port}']\n        ^^^^^^^^^^ missing-setting depot.port",
+    ));
+}
+
+#[test]
+fn setters_factories_aliases_tags_and_stages_are_taken() {
+    let takes = r#"
+[[reader.take]]
+what = "service"
+each = "$.parts.*"
+id = { key = true }
+offers = "$.is"
+alias-of = "$['same-as']"
+built-by = "$['built-by']"
+method = "$.with"
+stages = { from = "$.only", split = " " }
+internal = "$.own"
+[[reader.take.need]]
+each = "$.then[*]"
+service = "$.hand"
+via = "setter"
+method = "$.call"
+[[reader.take.tag]]
+each = "$.marks[*]"
+name = "$.mark"
+attributes = "$"
+[[reader.take]]
+what = "tag"
+each = "$.gather.*"
+id = { key = true }
+contract = "$.of"
+[[reader.take]]
+what = "choice"
+each = "$.pick.*"
+contract = { key = true }
+service = "$"
+[[reader.take]]
+what = "contract"
+each = "$.roles[*]"
+id = "$"
+[[reader.take]]
+what = "entry"
+each = "$.pages.*"
+id = { key = true }
+[[reader.take.need]]
+contract = "Gate"
+[[reader.take.need]]
+tag = "task"
+"#;
+    let file = "parts:
+  depot.gate: { is: [Gate], then: [{ call: lock, hand: depot.lok }] }
+                                                       ^^^^^^^^^ missing-service depot.lok
+  depot.door: { is: [Gate], same-as: depot.gate }
+  ^^^^^^^^^^ unused-alias depot.door
+  depot.made: { is: Gate, built-by: depot.works, with: make }
+                                    ^^^^^^^^^^^ missing-service depot.works
+  depot.wash: { is: Task, marks: [{ mark: task, order: 1 }], only: drill live }
+  depot.sand: { marks: [{ mark: task, order: 2 }] }
+                                ^^^^ tag-contract depot.sand
+gather: { task: { of: Task } }
+pick: { Gate: depot.gat }
+              ^^^^^^^^^ choice-mismatch Gate
+roles: [Unneeded]
+        ^^^^^^^^ unused-contract Unneeded
+pages: { open: {} }";
+    expect(&taught("yaml", takes, file));
+}
+
+#[test]
+fn a_setter_opens_a_ring_and_a_factory_does_not() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$.set\"\nvia = { constant = \"setter\" }\n[[reader.take.need]]\nservice = \"$.take\"\n";
+    let severity = |file: &str| {
+        let found = messages(&taught("yaml", takes, file));
+        found.into_iter().find(|found| found.rule == "service-cycle").map(|found| found.severity)
+    };
+    assert_eq!(severity("a: { set: b }\nb: { take: a }"), Some("note"));
+    assert_eq!(severity("a: { take: b }\nb: { take: a }"), Some("error"));
+}
+
+#[test]
+fn providers_rosters_look_ups_and_expectations_are_taken() {
+    let takes = r#"
+[[reader.take]]
+what = "provider"
+each = "$.providers.*"
+id = { key = true }
+registers = "$.brings"
+after = "$.after"
+[[reader.take.start]]
+service = "$.uses"
+[[reader.take]]
+what = "roster"
+each = "$.load[*]"
+provider = "$"
+[[reader.take]]
+what = "service"
+each = "$.services[*]"
+id = "$"
+[[reader.take]]
+what = "lookup"
+each = "$.asked[*]"
+[[reader.take.need]]
+service = "$"
+[[reader.take]]
+what = "expectation"
+each = "$.sure[*]"
+contract = "$.of"
+met-by = "$.is"
+"#;
+    let file = "providers:
+  first: { brings: [depot.gate], uses: depot.gate, after: [second] }
+  ^^^^^ needed-too-early second > first
+  second: { brings: [depot.gon] }
+                     ^^^^^^^^^ empty-promise second > depot.gon
+load: [first, second, third]
+                      ^^^^^ missing-provider third
+services: [depot.gate]
+asked: [depot.gat]
+        ^^^^^^^^^ lookup-of-missing depot.gat
+sure: [{ of: Gate, is: depot.gate }]
+             ^^^^ unmet-expectation Gate";
+    let found = messages(&taught("yaml", takes, file));
+    let rules: std::collections::BTreeSet<&str> = found.iter().map(|found| found.rule).collect();
+    for rule in ["empty-promise", "missing-provider", "lookup-of-missing", "unmet-expectation"] {
+        assert!(rules.contains(rule), "{rule}: {found:#?}");
+    }
+}
+
+#[test]
+fn settings_have_values_by_stage_and_refer_to_others() {
+    let takes = "[[reader.take]]\nwhat = \"setting\"\neach = \"$.base.*\"\nid = { key = true }\nvalue = \"$\"\n\
+        [[reader.take]]\nwhat = \"setting\"\neach = \"$.drill.*\"\nid = { key = true }\nvalue = \"$\"\nstage = \"drill\"\n\
+        [[reader.value]]\nmatch = '\\{(?<setting>\\w+)\\}'\n";
+    let found = messages(&taught("yaml", takes, "base: { feed: \"{port}\" }\ndrill: { port: 80 }"));
+    let missing: Vec<_> = found.iter().filter(|found| found.rule == "missing-setting").collect();
+    assert!(missing.is_empty() || missing[0].stages.as_deref() != Some(&["drill".to_owned()]), "{found:#?}");
+    let found = messages(&taught("yaml", takes, "base: { feed: \"{prt}\" }\ndrill: { port: 80 }"));
+    assert!(found.iter().any(|found| found.subject == "prt"), "{found:#?}");
+}
+
+#[test]
+fn made_names_say_what_they_were_made_from() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\n\
+        id = { from = \"$.type\", last-part = true, case = \"kebab\", form = \"{module}.{}\" }\ntype = \"$.type\"\n\
+        [[reader.take]]\nwhat = \"entry\"\nid = { constant = \"x\", form = \"{file}.{}\" }\n";
+    let found = messages(&taught("yaml", takes, "parts: [{ type: velmora.depot.NightGate }]"));
+    assert_eq!(found.len(), 1, "{found:#?}");
+    assert_eq!(found[0].subject, "depot.night-gate");
+    assert!(found[0].text.contains("(this text makes depot.night-gate)"), "{found:#?}");
+}
+
+#[rstest]
+#[case::path("{ path = '^(?<module>[^/]+)/' }", "house/a.yaml", &["unused-use house > other", "missing-module house > other"])]
+#[case::field("\"$.unit\"", "a.yaml", &["missing-module depot > other"])]
+#[case::nowhere("\"$.nothing\"", "a.yaml", &["wrong-shape module"])]
+#[case::no_match("{ path = '^never/(?<module>x)' }", "a.yaml", &["wrong-shape module"])]
+fn modules_come_from_paths_and_fields(#[case] module: &str, #[case] path: &str, #[case] expected: &[&str]) {
+    let text = format!(
+        "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"**/a.yaml\"]\nsyntax = \"yaml\"\nmodule = {module}\nuses = \"$.knows\"\n\
+         [[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$\"\n\
+         //- {path}\nunit: depot\nknows: [other]\nparts: [x]\n"
+    );
+    let found = messages(&text);
+    assert_eq!(found.len(), 1, "{found:#?}");
+    assert!(expected.contains(&format!("{} {}", found[0].rule, found[0].subject).as_str()), "{found:#?}");
+}
+
+#[test]
+fn fields_can_start_above_the_item() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$..part[*]\"\nid = \"$['@name']\"\n\
+        offers = { above = 1, from = \"$['@role']\" }\nkey = { above = 1, key = true }\n\
+        [[reader.take]]\nwhat = \"entry\"\nid = \"x\"\n[[reader.take.need]]\ncontract = \"Clock\"\nkey = \"late\"\n";
+    let file = "<works><group role='Clock'><part name='a'/></group></works>";
+    let found = messages(&taught("xml", takes, file));
+    assert_eq!(found.len(), 1, "{found:#?}");
+    assert!(
+        found[0].text.contains("Clock is not offered under the key late, only under group"),
+        "{found:#?}"
+    );
+}
+
+#[test]
+fn what_does_not_fit_is_a_finding_at_its_place() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$.name\"\noffers = \"$.is\"\ndefault = \"$.first\"\n";
+    expect(&taught(
+        "yaml",
+        takes,
+        "parts:
+  - { name: { deep: x } }
+            ^^^^^^^^^^^ wrong-shape parts.1.name
+  - { name: a, is: [{ x: y }] }
+                    ^^^^^^^^ wrong-shape parts.2.is.1
+  - { name: b, first: perhaps }
+                      ^^^^^^^ wrong-shape parts.3.first
+  - { name: c, name: d }
+               ^^^^ repeated-field parts.4.name",
+    ));
+    expect(
+        &taught("yaml", takes, "other: [1]\nempty-file house.txt")
+            .replace("\nempty-file house.txt", "\n  empty-file house.txt"),
+    );
+    expect(
+        &taught("yaml", takes, "parts: [\n^ unreadable-file house.txt")
+            .replace("\n^ unreadable", "\n  unreadable"),
+    );
+}
+
+fn error(toml: &str) -> String {
+    let texts = [("corvant.toml", toml), ("a.yaml", "x: 1\n"), ("b.wiring.yaml", "corvant: 1\nmodule: b\n")];
+    match workspace::from_texts(texts) {
+        Err(error @ (WorkspaceError::BrokenReaders { .. } | WorkspaceError::BrokenFile { .. })) => {
+            error.to_string()
+        }
+        other => panic!("{other:?}"),
+    }
+}
+
+const HEAD: &str = "[[reader]]\nname = \"house\"\nfiles = [\"a.yaml\"]\nsyntax = \"yaml\"\nmodule = \"m\"\n";
+
+#[rstest]
+#[case::unknown_field("colour = 1", "6:1: reader.1.colour: `1`", "has no field `colour`")]
+#[case::bad_path(
+    "[[reader.take]]\nwhat = \"service\"\nid = \"$.a[\"",
+    "8:6: reader.1.take.1.id",
+    "is no JSONPath"
+)]
+#[case::no_dollar(
+    "[[reader.take]]\nwhat = \"service\"\nid = \"$\"\neach = \"parts\"",
+    "9:8: reader.1.take.1.each",
+    "write $.parts"
+)]
+#[case::dashes(
+    "[[reader.take]]\nwhat = \"service\"\nid = \"$\"\neach = \"$.a.all-of.b\"",
+    "9:8: reader.1.take.1.each",
+    "write $.a['all-of'].b"
+)]
+#[case::bad_expression(
+    "[[reader.value]]\nmatch = '('",
+    "7:9: reader.1.value.1.match",
+    "is no usable expression"
+)]
+#[case::large_expression(
+    "[[reader.value]]\nmatch = '(?<service>(\\w{500}){500})'",
+    "7:9: reader.1.value.1.match",
+    "is no usable expression"
+)]
+#[case::no_group("[[reader.value]]\nmatch = '^~'", "7:9: reader.1.value", "no group says what is meant")]
+#[case::unknown_group(
+    "[[reader.value]]\nmatch = '(?<thing>x)'",
+    "7:9: reader.1.value",
+    "the group `thing` means nothing"
+)]
+#[case::what(
+    "[[reader.take]]\nwhat = \"thing\"",
+    "7:8: reader.1.take.1.what",
+    "takes one of service, contract"
+)]
+#[case::no_id(
+    "[[reader.take]]\nwhat = \"service\"",
+    "6:1: reader.1.take.1",
+    "a take of service has a field `id`"
+)]
+#[case::foreign_field(
+    "[[reader.take]]\nwhat = \"setting\"\nid = \"$\"\nlifetime = \"x\"",
+    "9:1: reader.1.take.1.lifetime",
+    "has no field `lifetime`"
+)]
+#[case::foreign_list(
+    "[[reader.take]]\nwhat = \"setting\"\nid = \"$\"\n[[reader.take.tag]]\nname = \"$\"",
+    "9:16: reader.1.take.1.tag",
+    "has no field `tag`"
+)]
+#[case::via(
+    "[[reader.take]]\nwhat = \"entry\"\nid = \"$\"\n[[reader.take.need]]\nservice = \"$\"\nvia = \"magic\"",
+    "11:7: reader.1.take.1.need.1.via",
+    "takes one of constructor"
+)]
+#[case::two_origins(
+    "uses = { from = \"$\", constant = \"x\" }",
+    "6:8: reader.1.uses",
+    "says where its text comes from"
+)]
+#[case::case("uses = { from = \"$\", case = \"loud\" }", "6:28: reader.1.uses.case", "takes one of lower")]
+#[case::second_of_the_name(
+    "[[reader]]\nname = \"house\"\nfiles = [\"c\"]\nsyntax = \"ini\"\nmodule = \"m\"",
+    "6:1: reader.2",
+    "there is a reader house already"
+)]
+fn a_mistake_in_a_reader_is_an_error_at_its_line(
+    #[case] rest: &str,
+    #[case] place: &str,
+    #[case] part: &str,
+) {
+    let error = error(&format!("{HEAD}{rest}\n"));
+    assert!(error.contains(part), "{error}");
+    assert!(
+        error.contains(&format!("corvant.toml:{}", place.split(':').next().unwrap())),
+        "{place}: {error}"
+    );
+    let subject = place.rsplit(": ").next().unwrap().trim_end_matches(": `1`");
+    assert!(error.contains(subject) || place.contains('`'), "{subject}: {error}");
+}
+
+#[rstest]
+#[case::two_readers(&format!("{HEAD}[[reader]]\nname = \"other\"\nfiles = [\"*.yaml\"]\nsyntax = \"yaml\"\nmodule = \"m\"\n"), "the reader other is for a.yaml, and so is the reader house")]
+#[case::own_format(&HEAD.replace("a.yaml", "*.yaml"), "is for b.wiring.yaml, and so is Corvant's own format")]
+fn files_that_two_claim_are_an_error(#[case] toml: &str, #[case] part: &str) {
+    let error = error(toml);
+    assert!(error.contains(part), "{error}");
+}
+
+#[test]
+fn a_reader_without_files_is_said() {
+    let toml = HEAD.replace("a.yaml", "gone/*.yaml");
+    let read = workspace::from_texts([("corvant.toml", toml.as_str())]).unwrap();
+    assert_eq!(read.blind_spots.len(), 1);
+    assert!(read.blind_spots[0].message.contains("gone/*.yaml"), "{:?}", read.blind_spots);
+}
+
+/// Rule and subject of all findings in made files.
+fn found_in(files: impl Iterator<Item = corvant_testing::corpus::File>) -> Vec<(&'static str, String)> {
+    let files: Vec<(String, String)> = files.map(|file| (file.path, file.text)).collect();
+    let read =
+        workspace::from_texts(files.iter().map(|(path, text)| (path.as_str(), text.as_str()))).unwrap();
+    let wiring = corvant_core::wiring::link(read.manifests, read.names, read.policy);
+    let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
+    let mut found: Vec<_> =
+        report.findings.iter().map(|found| (found.rule.name, found.subject.clone())).collect();
+    found.sort();
+    found
+}
+
+/// What the reader of `house.toml` is not taught: the shape of the format, what may be said of attributes and
+/// allowances.
+const NOT_TAUGHT: [&str; 7] = [
+    "unknown-field",
+    "wrong-shape",
+    "unreadable-file",
+    "empty-file",
+    "tag-attribute",
+    "tag-order-tie",
+    "stale-allowance",
+];
+
+#[test]
+fn a_taught_reader_sees_what_the_own_format_says() {
+    use corvant_testing::corpus::Made;
+    use corvant_testing::house::house;
+    for seed in 0..20 {
+        let clean = Made { services: 400, faults: 0, stages: 0, seed };
+        assert_eq!(found_in(house(clean)), []);
+        let made = Made { faults: 1, ..clean };
+        let is_taught = |(rule, _): &(&str, String)| !NOT_TAUGHT.contains(rule);
+        let own: Vec<_> = found_in(made.files()).into_iter().filter(is_taught).collect();
+        let taught: Vec<_> = found_in(house(made)).into_iter().filter(is_taught).collect();
+        assert_eq!(own, taught, "seed {seed}");
+    }
+}
