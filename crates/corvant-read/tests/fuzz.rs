@@ -4,8 +4,8 @@ use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, Wiring, link};
-use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree, yaml};
-use corvant_read::manifest;
+use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree, ini, lines, properties, xml, yaml};
+use corvant_read::{manifest, workspace};
 use corvant_testing::corpus::Made;
 use corvant_testing::fuzz::fuzz;
 use corvant_testing::tangle::tangle;
@@ -164,4 +164,64 @@ fn whatever_is_read_can_be_linked_and_audited() {
         let afresh = audit(&wiring, &Options { afresh: true, ..Options::default() });
         assert_eq!(keys(&report), keys(&afresh), "{}", String::from_utf8_lossy(bytes));
     });
+}
+
+/// The files of an example: paths and texts, the workspace file first.
+fn example(name: &str) -> Vec<(String, String)> {
+    let folder = format!("{}/../../examples/readers/{name}", env!("CARGO_MANIFEST_DIR"));
+    let mut files: Vec<(String, String)> = ignore::Walk::new(&folder)
+        .map(Result::unwrap)
+        .filter(|file| file.path().is_file() && file.file_name() != "findings.txt")
+        .map(|file| {
+            let path = file.path().strip_prefix(&folder).unwrap().to_str().unwrap().to_owned();
+            (path, fs::read_to_string(file.path()).unwrap())
+        })
+        .collect();
+    files.sort_by_key(|(path, _)| (path != "corvant.toml", path.clone()));
+    files
+}
+
+#[test]
+fn syntaxes_of_houses() {
+    let names = ["parts-xml", "sections-ini", "records"];
+    let mut seeds: Vec<Vec<u8>> = names
+        .iter()
+        .flat_map(|name| example(name).into_iter().skip(1))
+        .map(|(_, text)| text.into_bytes())
+        .collect();
+    seeds.push(b"<!DOCTYPE a [<!ENTITY e 'x'>]><a b='&#x41;'><![CDATA[x]]>&amp;<!-- c --></a>".to_vec());
+    seeds.push(b"# c\na\\ b : c\\\n  d\ne=\\u017E\\uD83D\\uDE8A\n".to_vec());
+    fuzz(&seeds, 12_000, |bytes| {
+        let Ok(text) = std::str::from_utf8(bytes) else { return };
+        check_tree(text, &xml::parse(text));
+        check_tree(text, &ini::parse(text));
+        check_tree(text, &ini::parse_flat(text));
+        check_tree(text, &properties::parse(text));
+        check_tree(text, &lines::parse_records(text, Some("#")));
+        check_tree(text, &Ok(lines::parse(text, Some("#"))));
+    });
+}
+
+/// Links and audits a workspace in memory, if its workspace file can be used.
+fn audited(files: &[(String, String)]) {
+    let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let Ok(read) = workspace::from_texts(texts) else { return };
+    let wiring = link(read.manifests, read.names, read.policy);
+    let report = audit(&wiring, &Options::default());
+    for place in report.findings.iter().flat_map(|finding| &finding.places) {
+        assert_fits(&wiring.sources[place.source.index()].text, place.span);
+    }
+}
+
+#[test]
+fn whatever_readers_read_can_be_audited() {
+    let files = example("mixed");
+    for changed in 0..files.len() {
+        let seeds = [files[changed].1.clone().into_bytes()];
+        fuzz(&seeds, 400, |bytes| {
+            let mut files = files.clone();
+            files[changed].1 = String::from_utf8_lossy(bytes).into_owned();
+            audited(&files);
+        });
+    }
 }

@@ -1,4 +1,5 @@
 //! The schemas accept what the readers accept, and nothing else.
+#![recursion_limit = "256"]
 
 use corvant_core::name::Interner;
 use corvant_read::carrier::{Carrier, Kind, NodeId, Tree, json};
@@ -67,6 +68,48 @@ fn workspace() -> Value {
         "supplied": { "services": ["h"], "contracts": ["H"], "settings": ["x"], "tags": ["t"] },
         "expect": [{ "service": "s", "lifetime": "use" }, { "contract": "C", "key": "k", "met-by": "s", "type": "velmora.S" }],
         "allow": [{ "rule": "unused-service", "subject": "s", "reason": "x", "until": "2027-04-30" }],
+        "standards": {
+            "provider-files": false, "components": true, "entry-points": true, "activation-files": false,
+        },
+        "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" } }],
+    })
+}
+
+/// A good reader that uses every field there is.
+fn reader() -> Value {
+    let field = json!({
+        "from": "$.a", "key": true, "above": 1, "split": ",", "match": "(x)", "last-part": true, "case": "kebab",
+        "form": "{module}.{}", "map": { "yes": "process" }, "absent": "x",
+    });
+    let need = json!([{
+        "about": "x", "each": "$.n[*]", "value": "$", "service": "$.s", "contract": "$.c", "type": "$.t", "tag": "$.g",
+        "setting": "$.v", "key": "$.k", "slot": "$.n", "via": "setter", "method": "m", "optional": true, "lazy": "$.l",
+    }]);
+    let of_constant = json!({ "constant": "x" });
+    json!({
+        "name": "house", "about": "x", "files": ["**/*.xml"], "syntax": "xml", "comment": "#", "module": of_constant,
+        "uses": "$.u",
+        "take": [
+            {
+                "what": "service", "about": "x", "each": "$.x", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
+                "default": true, "lifetime": "$.l", "internal": "$.i", "template": "$.t", "like": "$.m",
+                "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "built-by": "$.b",
+                "method": "m", "need": need,
+                "tag": [
+                    { "about": "x", "each": "$.t", "name": "$.n", "attributes": "$.a" },
+                    { "attributes": { "p": "$.p" } },
+                ],
+            },
+            { "what": "contract", "id": "$", "extends": "$.e", "meant-for": "one", "keys": "$.k" },
+            { "what": "setting", "id": "$", "value": "$.v", "required": true, "stage": "drill" },
+            { "what": "tag", "id": "$", "contract": "C", "carried-by-all": true, "collected-by": "s", "at-least": "2" },
+            { "what": "provider", "id": "$", "registers": "$.r", "after": "$.a", "register": need, "start": need },
+            { "what": "roster", "provider": "$", "stage": "$.s" },
+            { "what": "choice", "contract": "$.c", "service": "$.s" },
+            { "what": "entry", "id": "$", "at": "$.at" },
+            { "what": "expectation", "contract": "C", "met-by": "s" },
+        ],
+        "value": [{ "about": "x", "match": "~(?<service>.+)" }],
     })
 }
 
@@ -200,7 +243,9 @@ fn edited(mut value: Value, edits: Vec<(prop::sample::Index, Edit)>) -> Value {
 
 /// What a schema cannot say.
 fn is_beyond_a_schema(troubles: &[String]) -> bool {
-    troubles.iter().all(|trouble| trouble.starts_with("lifetimes.default: the default lifetime"))
+    troubles
+        .iter()
+        .all(|trouble| trouble.starts_with("lifetimes.default: the default lifetime") || trouble.starts_with("reader."))
 }
 
 proptest! {
@@ -220,7 +265,9 @@ proptest! {
         let value = edited(workspace(), edits);
         prop_assume!(value.is_object());
         let troubles = troubles(&value, false);
-        prop_assume!(troubles.is_empty() || !is_beyond_a_schema(&troubles));
+        if !troubles.is_empty() && is_beyond_a_schema(&troubles) {
+            return Ok(());
+        }
         prop_assert_eq!(WORKSPACE.is_valid(&value), troubles.is_empty(), "{:?}\n{}", troubles, value);
     }
 }

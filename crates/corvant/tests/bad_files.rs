@@ -104,6 +104,41 @@ fn hostile_sizes_end_in_a_finding_and_in_time(
     assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
 }
 
+#[rstest]
+#[case::xml_elements("xml", "<a>".repeat(100_000), "nested more than 250 deep")]
+#[case::xml_many_elements("xml", format!("<a>{}</a>", "<b/>".repeat(200_000)), "takes nothing from")]
+#[case::xml_many_names("xml", format!("<a>{}</a>", (0..50_000).map(|number| format!("<b{number}/>")).collect::<String>()), "takes nothing from")]
+#[case::xml_entity_bomb("xml", "<!DOCTYPE a [<!ENTITY a 'xxxx'><!ENTITY b '&a;&a;&a;'>]><a>&b;</a>".to_owned(), "the entity &b; is not known")]
+#[case::ini_one_section("ini", format!("[a]\n{}", (0..200_000).map(|number| format!("k{number}=1\n")).collect::<String>()), "takes nothing from")]
+#[case::ini_goes_on("ini", format!("a=1\n{}", "  x\n".repeat(500_000)), "takes nothing from")]
+#[case::properties_goes_on("properties", "a=b\\\n".repeat(300_000), "takes nothing from")]
+#[case::records_one("records", (0..100_000).map(|number| format!("F{number}: x\n")).collect(), "takes nothing from")]
+#[case::records_one_field("records", "F: x\n".repeat(300_000), "takes nothing from")]
+#[case::lines("lines", "x\n".repeat(500_000), "takes nothing from")]
+#[case::yaml_bomb("yaml", bomb(), "aliases repeat more than 1000000 values")]
+fn hostile_house_files_end_in_a_finding_and_in_time(
+    #[case] syntax: &str,
+    #[case] text: String,
+    #[case] message: &str,
+) {
+    let reader = format!(
+        "[[reader]]\nname = \"house\"\nfiles = [\"hostile.txt\"]\nsyntax = \"{syntax}\"\nmodule = \"m\"\n\
+         [[reader.take]]\nwhat = \"service\"\neach = \"$..nothing[*]\"\nid = \"$\"\n"
+    );
+    let folder = folder(&[("hostile.txt", &text), ("corvant.toml", &reader), ("good.wiring.yaml", GOOD)]);
+    let start = Instant::now();
+    let outcome = run(&["audit", "--format", "json"], folder.path());
+    assert!(start.elapsed() < Duration::from_secs(60), "{:?}", start.elapsed());
+    assert_eq!(outcome.status, 1);
+    let report = outcome.json();
+    let findings = report["findings"].as_array().unwrap();
+    let is_meant = |finding: &&serde_json::Value| finding["message"].as_str().unwrap().contains(message);
+    assert!(findings.iter().any(|finding| is_meant(&finding)), "{:.2000}", outcome.stdout);
+    assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
+    // What was left over of all that can be told, too.
+    assert_eq!(run(&["audit", "--explain-readers"], folder.path()).status, 0);
+}
+
 #[test]
 fn a_long_line_is_cut_around_what_is_blamed() {
     let padding = (0..20_000).map(|number| format!("m.s{number}: {{}}, ")).collect::<String>();

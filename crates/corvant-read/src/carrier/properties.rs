@@ -7,6 +7,9 @@
 use super::{CarrierError, Kind, Tree};
 use corvant_core::source::Span;
 
+/// What stands between a key and its value.
+const BLANK: [char; 3] = [' ', '\t', '\u{c}'];
+
 /// The tree of a properties text.
 pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
     let mut tree = Tree::new(text);
@@ -51,9 +54,8 @@ fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(),
         ends
     });
     let key_end = key_end.unwrap_or(line.len());
-    let blank = [' ', '\t', '\u{c}'];
-    let rest = line[key_end..].trim_start_matches(blank);
-    let rest = rest.strip_prefix(['=', ':']).map_or(rest, |rest| rest.trim_start_matches(blank));
+    let rest = line[key_end..].trim_start_matches(BLANK);
+    let rest = rest.strip_prefix(['=', ':']).map_or(rest, |rest| rest.trim_start_matches(BLANK));
     let key = Span::new(start, start + key_end);
     let value = Span::new(end - rest.len(), end);
     for span in [key, value] {
@@ -66,43 +68,46 @@ fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(),
 fn unescaped(written: &str, start: usize) -> Result<String, CarrierError> {
     let mut text = String::with_capacity(written.len());
     let mut units: Vec<u16> = Vec::new();
-    let mut letters = written.char_indices();
-    while let Some((at, letter)) = letters.next() {
-        let escape = if letter == '\\' { letters.next().map(|(_, letter)| letter) } else { None };
+    let mut at = 0;
+    while let Some(letter) = written[at..].chars().next() {
+        let after = at + letter.len_utf8();
+        let escape = written[after..].chars().next().filter(|_| letter == '\\');
         if escape == Some('u') {
             let digits = written.get(at + 2..at + 6);
             let unit = digits.and_then(|digits| u16::from_str_radix(digits, 16).ok()).ok_or_else(|| {
-                let span = Span::new(start + at, (start + at + 6).min(start + written.len()));
+                let length = written[at..].chars().take(6).map(char::len_utf8).sum::<usize>();
+                let span = Span::new(start + at, start + at + length);
                 CarrierError::malformed("properties", "four hexadecimal digits follow `\\u`", span)
             })?;
             units.push(unit);
-            letters.nth(3);
+            at += 6;
             continue;
         }
-        text.extend(
-            char::decode_utf16(units.drain(..)).map(|unit| unit.unwrap_or(char::REPLACEMENT_CHARACTER)),
-        );
+        push_units(&mut text, &mut units);
+        at = after + escape.map_or(0, char::len_utf8);
         match escape {
             None => text.extend((letter != '\\').then_some(letter)),
             Some('t') => text.push('\t'),
             Some('n') => text.push('\n'),
             Some('r') => text.push('\r'),
             Some('f') => text.push('\u{c}'),
-            Some(letter @ ('\n' | '\r')) => {
-                let rest = letters.as_str();
-                let rest = rest.strip_prefix('\n').filter(|_| letter == '\r').unwrap_or(rest);
-                let next = rest.trim_start_matches([' ', '\t', '\u{c}']);
-                letters = written.char_indices();
-                let skipped = written.len() - next.len();
-                while letters.as_str().len() > written.len() - skipped {
-                    letters.next();
-                }
+            Some(end @ ('\n' | '\r')) => {
+                // The line goes on behind the white space of the next.
+                let rest = &written[at..];
+                let rest = rest.strip_prefix('\n').filter(|_| end == '\r').unwrap_or(rest);
+                at = written.len() - rest.trim_start_matches(BLANK).len();
             }
             Some(letter) => text.push(letter),
         }
     }
-    text.extend(char::decode_utf16(units).map(|unit| unit.unwrap_or(char::REPLACEMENT_CHARACTER)));
+    push_units(&mut text, &mut units);
     Ok(text)
+}
+
+/// Adds characters that were written as UTF-16 units.
+fn push_units(text: &mut String, units: &mut Vec<u16>) {
+    let decoded = char::decode_utf16(units.drain(..));
+    text.extend(decoded.map(|unit| unit.unwrap_or(char::REPLACEMENT_CHARACTER)));
 }
 
 #[cfg(test)]

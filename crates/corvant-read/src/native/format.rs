@@ -319,12 +319,12 @@ pub(crate) const FIELD_MAP: Map = Map {
     may_be_empty: false,
     ..Map::new(&[
         field("from", Shape::Name, "The path of the text, starting from the item"),
-        field("key", Shape::True, "Take the key that it stands under, not the text itself"),
+        field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
         field("constant", Shape::Name, "The text itself"),
         field("above", Shape::Count, "Start so many maps above the item, lists not counted"),
         field("split", Shape::Name, "What stands between several texts in one"),
         field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
-        field("last-part", Shape::True, "Take what stands behind the last separator of a type"),
+        field("last-part", Shape::Flag, "Take what stands behind the last separator of a type"),
         field("case", Shape::Word(CASES), "Write the words of the text in this case"),
         field(
             "form",

@@ -1,7 +1,9 @@
 //! JSON Schemas (draft 2020-12) of manifests and of the workspace file, made from the format as it is read.
 //!
 //! A schema accepts what the reader accepts, with exceptions that no schema can tell: keys that stand twice,
-//! whole numbers written as fractions (`1.0`), globs that are none, and a default lifetime outside its order.
+//! whole numbers written as fractions (`1.0`), globs that are none, a default lifetime outside its order; and of
+//! taught readers paths and expressions that are none, where a field's text comes from, and which fields go with
+//! which kind of take.
 
 use super::format::{self, Map, Shape};
 use super::workspace_file::SEVERITIES;

@@ -75,6 +75,9 @@ impl Reader<'_> {
 
     /// Notes fields that must be there and are not.
     fn required(&mut self, map: NodeId, known: &format::Map, what: &str) {
+        if self.tree.kind(map) == Kind::Null {
+            self.expected(map, "a map");
+        }
         for &field in known.required {
             if self.tree.kind(map) == Kind::Map && self.written(map, &[field]) == 0 {
                 self.lacking(map, what, field);
@@ -93,6 +96,10 @@ impl Reader<'_> {
     }
 
     fn module_from(&mut self, value: NodeId) -> Option<ModuleFrom> {
+        if self.tree.kind(value) == Kind::Boolean {
+            self.expected(value, "text or a map");
+            return None;
+        }
         if self.tree.kind(value) != Kind::Map || self.written(value, &["path"]) == 0 {
             return self.field_of(value).map(ModuleFrom::Field);
         }
@@ -318,8 +325,8 @@ impl Reader<'_> {
                 "name" => name = reader.field_of(value),
                 "attributes" if reader.tree.kind(value) == Kind::Map => {
                     let mut named = Vec::new();
-                    reader.each_field(value, |reader, key, value| {
-                        let name = reader.tree.text(key).to_owned();
+                    reader.entries(value, |reader, name, value| {
+                        let name = reader.interner.text(name.name);
                         named.extend(reader.field_of(value).map(|field| (name, field)));
                     });
                     attributes = Attributes::Named(named);

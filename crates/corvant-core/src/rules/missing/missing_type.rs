@@ -110,7 +110,7 @@ mod tests {
     #[test]
     fn modules_packages_extensions_and_folders_are_there() {
         expect(&format!(
-            "//- lib/voice-1.0.dist-info/entry_points.txt\n[g]\na = voice:x\nb = voice.fast:x\nc = voice_tools\nd = voice.deep:x\ne = voice.deep.inner:x.y\nf = voice.depp.inner:x\n    ^^^^^^^^^^^^^^^ missing-type voice.depp.inner\n{RECORD}"
+            "//- lib/voice-1.0.dist-info/entry_points.txt\n[g]\na = voice:x\nb = voice.fast:x\nc = voice_tools\nd = voice.deep:x\ne = voice.deep.inner:x.y\nf = voice.depp.inner:x\n    ^^^^^^^^^^^^^^^^ missing-type voice.depp.inner\n{RECORD}"
         ));
     }
 
