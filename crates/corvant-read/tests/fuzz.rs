@@ -218,7 +218,7 @@ fn whatever_readers_read_can_be_audited() {
     let files = example("mixed");
     for changed in 0..files.len() {
         let seeds = [files[changed].1.clone().into_bytes()];
-        fuzz(&seeds, 400, |bytes| {
+        fuzz(&seeds, 60, |bytes| {
             let mut files = files.clone();
             files[changed].1 = String::from_utf8_lossy(bytes).into_owned();
             audited(&files);

@@ -243,9 +243,9 @@ fn edited(mut value: Value, edits: Vec<(prop::sample::Index, Edit)>) -> Value {
 
 /// What a schema cannot say.
 fn is_beyond_a_schema(troubles: &[String]) -> bool {
-    troubles
-        .iter()
-        .all(|trouble| trouble.starts_with("lifetimes.default: the default lifetime") || trouble.starts_with("reader."))
+    troubles.iter().all(|trouble| {
+        trouble.starts_with("lifetimes.default: the default lifetime") || trouble.starts_with("reader.")
+    })
 }
 
 proptest! {

@@ -26,13 +26,15 @@ fn the_fields_stand_as_promised_and_in_order() {
     let text = written(FAULTY);
     let report: Value = serde_json::from_str(&text).unwrap();
     let keys = |value: &Value| value.as_object().unwrap().keys().cloned().collect::<Vec<_>>();
-    assert_eq!(keys(&report), ["corvant", "report", "root", "summary", "findings", "blind_spots"]);
+    assert_eq!(keys(&report), ["corvant", "report", "root", "summary", "readers", "findings", "blind_spots"]);
     assert_eq!(
         (&report["corvant"], &report["report"], &report["root"]),
         (&json!("9.9.9"), &json!(1), &json!("some/root"))
     );
     let summary = ["modules", "manifests", "services", "needs", "entries", "errors", "warnings", "notes"];
     assert_eq!(keys(&report["summary"]), summary);
+    let own = json!({ "reader": null, "files": 1, "facts": 2, "left_over": 0 });
+    assert_eq!(report["readers"], json!([own]));
     let missing = &report["findings"][0];
     let fields =
         ["rule", "severity", "subject", "message", "reach", "strikes", "places", "help", "fingerprint"];
