@@ -1,4 +1,4 @@
-//! Pictures of the program in a real terminal window, made from the demo.
+//! Pictures of the program in a real terminal window, made from the demo and the examples.
 //!
 //! Needs Xvfb, xterm and ImageMagick (Debian: `apt-get install xvfb xterm imagemagick fonts-dejavu-core`).
 
@@ -16,6 +16,7 @@ const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
     ("audit-mended", "corvant demo --mended --color always"),
+    ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     ("rules", "corvant rules --color always | head -n 44"),
     ("rule", "corvant rules needed-too-early"),
     (
@@ -30,6 +31,11 @@ const PICTURES: &[(&str, &str)] = &[
 pub(crate) fn make() -> io::Result<()> {
     fs::create_dir_all(FOLDER)?;
     let program = Path::new("target/release").canonicalize()?;
+    // What pictures write goes to a folder of its own, where the examples can be seen.
+    let scratch = Path::new("target").canonicalize()?.join("screenshots");
+    let _ = fs::remove_dir_all(&scratch);
+    fs::create_dir_all(&scratch)?;
+    std::os::unix::fs::symlink(Path::new("examples").canonicalize()?, scratch.join("examples"))?;
     // What an earlier screen left behind would look like one that is ready.
     let _ = fs::remove_file(SOCKET);
     let screen = Ended(Command::new("Xvfb").args([DISPLAY, "-screen", "0", "1280x800x24"]).spawn()?);
@@ -38,8 +44,10 @@ pub(crate) fn make() -> io::Result<()> {
         let ready = format!("{FOLDER}/.{name}.ready");
         let shown = format!("printf '$ {}\\n'; ", line.split(" --color").next().unwrap_or(line));
         let script = format!(
-            "export COLUMNS=120 PATH={}:$PATH; {shown}{line}; touch {ready}; sleep 60",
-            program.display()
+            "export COLUMNS=120 PATH={}:$PATH; cd {}; {shown}{line}; touch {}; sleep 60",
+            program.display(),
+            scratch.display(),
+            Path::new(FOLDER).canonicalize()?.join(format!(".{name}.ready")).display(),
         );
         let window = Command::new("xterm")
             .args(["-display", DISPLAY, "-geometry", "157x46+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10"])

@@ -15,6 +15,7 @@ use corvant_core::name::{Interner, Name, Names};
 use corvant_core::source::{Position, Source};
 use corvant_core::wiring::{Manifest, Policy};
 use foldhash::HashMap;
+use globset::Glob;
 use rayon::prelude::*;
 use std::path::{Path, PathBuf};
 
@@ -59,11 +60,13 @@ pub enum WorkspaceError {
     },
     /// There is no manifest below it.
     #[error(
-        "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml"
+        "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml{readers}, and for those of open standards"
     )]
     NothingFound {
         /// The folder, and what of it is looked at.
         path: String,
+        /// What taught readers look for, if there are any.
+        readers: String,
     },
 }
 
@@ -73,9 +76,11 @@ pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
     Ok(read_folder(root, false)?.0)
 }
 
-/// Says of every file below a folder who reads it, what is taken from it and what is left over.
-pub fn explain(root: &Path) -> Result<Vec<Account>, WorkspaceError> {
-    Ok(read_folder(root, true)?.1)
+/// Says of every file below a folder who reads it, what is taken from it and what is left over; and what was not
+/// looked at, such as readers that no file is for.
+pub fn explain(root: &Path) -> Result<(Vec<Account>, Vec<BlindSpot>), WorkspaceError> {
+    let (workspace, accounts) = read_folder(root, true)?;
+    Ok((accounts, workspace.blind_spots))
 }
 
 fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
@@ -92,7 +97,10 @@ fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), 
     let found = discover::discover(root, &plan, rayon::current_num_threads());
     if found.manifests.is_empty() && found.unreadable.is_empty() {
         let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
-        return Err(WorkspaceError::NothingFound { path: path + members });
+        let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
+        let readers =
+            if globs.is_empty() { String::new() } else { format!(", for readers' {}", globs.join(", ")) };
+        return Err(WorkspaceError::NothingFound { path: path + members, readers });
     }
     let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
     let around = Folder(root);

@@ -1,7 +1,10 @@
 //! Accounts: what each reader took from each file, and what it left over.
 
 use crate::text::words::{counted, safe};
+use crate::text::{BOLD, Layout};
+use anstyle::Style;
 use corvant_core::account::Account;
+use corvant_core::finding::BlindSpot;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 use std::io::{self, Write};
@@ -12,30 +15,52 @@ pub(crate) const OWN: &str = "Corvant's own format";
 /// How many ways of being left over are listed for a file.
 const LISTED: usize = 12;
 
-/// Writes accounts for people: file by file, then reader by reader.
-pub fn text(accounts: &[Account], out: &mut impl Write) -> io::Result<()> {
+/// Writes accounts for people: file by file, reader by reader, and what was not looked at.
+pub fn text(
+    accounts: &[Account],
+    blind_spots: &[BlindSpot],
+    layout: Layout,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let bold = if layout.color { BOLD } else { Style::new() };
     for account in accounts {
         let reader = account.reader.as_deref().unwrap_or(OWN);
         let module = account.module.as_ref().map(|module| format!(", module {}", safe(module)));
-        writeln!(out, "{}", safe(&account.path))?;
+        writeln!(out, "{bold}{}{bold:#}", safe(&account.path))?;
         writeln!(out, "  read by  {}{}", safe(reader), module.unwrap_or_default())?;
         if let Some(why) = &account.unread {
             writeln!(out, "  unread   {}", safe(why))?;
             continue;
         }
         writeln!(out, "  took     {}", took(account))?;
-        let mut word = "left    ";
-        for left in account.left_over.iter().take(LISTED) {
-            let values = counted(left.count, "value", "values");
-            writeln!(out, "  {word} {}  {values}, first in line {}", safe(&left.path), left.line)?;
-            word = "        ";
-        }
-        let more = account.left_over.len().saturating_sub(LISTED);
-        if more > 0 {
-            writeln!(out, "  {word} … and {more} more ways")?;
-        }
+        left_over(account, out)?;
     }
     writeln!(out)?;
+    readers(accounts, out)?;
+    if !blind_spots.is_empty() {
+        writeln!(out, "not looked at:")?;
+    }
+    for spot in blind_spots {
+        writeln!(out, "  {}: {}", safe(&spot.subject), safe(&spot.message))?;
+    }
+    Ok(())
+}
+
+fn left_over(account: &Account, out: &mut impl Write) -> io::Result<()> {
+    let mut word = "left";
+    for left in account.left_over.iter().take(LISTED) {
+        let values = counted(left.count, "value", "values");
+        writeln!(out, "  {word:<8} {}  {values}, first in line {}", safe(&left.path), left.line)?;
+        word = "";
+    }
+    match account.left_over.len().saturating_sub(LISTED) {
+        0 => Ok(()),
+        more => writeln!(out, "  {word:<8} … and {more} more ways"),
+    }
+}
+
+/// A line for each reader.
+fn readers(accounts: &[Account], out: &mut impl Write) -> io::Result<()> {
     let mut readers: BTreeMap<&str, (usize, usize, usize)> = BTreeMap::new();
     for account in accounts {
         let total = readers.entry(account.reader.as_deref().unwrap_or(OWN)).or_default();
@@ -46,7 +71,7 @@ pub fn text(accounts: &[Account], out: &mut impl Write) -> io::Result<()> {
     for (reader, (files, things, left)) in readers {
         let files = counted(files, "file", "files");
         let things = counted(things, "thing", "things");
-        let left = counted(left, "value", "values");
+        let left = if left > 0 { counted(left, "value", "values") } else { "nothing".to_owned() };
         writeln!(out, "{}: {files}, {things} taken, {left} left over", safe(reader))?;
     }
     Ok(())
@@ -68,10 +93,12 @@ fn singular(kinds: &str) -> String {
     }
 }
 
-/// Writes accounts for programs: a list of objects, one a file.
-pub fn json(accounts: &[Account], out: &mut impl Write) -> io::Result<()> {
-    let all: Vec<Value> = accounts.iter().map(one).collect();
-    serde_json::to_writer_pretty(&mut *out, &all)?;
+/// Writes accounts for programs: an object for each file, and for all that was not looked at.
+pub fn json(accounts: &[Account], blind_spots: &[BlindSpot], out: &mut impl Write) -> io::Result<()> {
+    let files: Vec<Value> = accounts.iter().map(one).collect();
+    let spot = |spot: &BlindSpot| json!({ "kind": spot.kind.word(), "subject": spot.subject, "message": spot.message });
+    let spots: Vec<Value> = blind_spots.iter().map(spot).collect();
+    serde_json::to_writer_pretty(&mut *out, &json!({ "files": files, "blind_spots": spots }))?;
     out.write_all(b"\n")
 }
 

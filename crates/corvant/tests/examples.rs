@@ -60,7 +60,27 @@ fn the_account_of_readers_says_what_is_left_over() {
     let outcome = run(&["audit", "--explain-readers", "--format", "json"], &example("mixed"));
     let accounts: Value = serde_json::from_str(&outcome.stdout).unwrap();
     let readers: Vec<&Value> =
-        accounts.as_array().unwrap().iter().map(|account| &account["reader"]).collect();
+        accounts["files"].as_array().unwrap().iter().map(|account| &account["reader"]).collect();
     assert!(readers.contains(&&Value::Null) && readers.contains(&&Value::from("components")), "{readers:?}");
-    assert_eq!(accounts[0]["file"], "bundles/display/META-INF/MANIFEST.MF");
+    assert_eq!(accounts["files"][0]["file"], "bundles/display/META-INF/MANIFEST.MF");
+}
+
+#[test]
+fn a_reader_for_no_file_is_named_and_one_with_a_mistake_ends_the_audit() {
+    let reader = "[[reader]]\nname = \"house\"\nfiles = [\"gone.ini\"]\nsyntax = \"ini\"\nmodule = \"m\"\n";
+    let own = "corvant: 1\nmodule: a\nservices: { a.b: {} }\n";
+    let folder = support::folder(&[("corvant.toml", reader), ("a.wiring.yaml", own)]);
+    let outcome = run(&["audit", "--explain-readers"], folder.path());
+    assert!(outcome.stdout.contains("house: no file is called gone.ini"), "{}", outcome.stdout);
+    let audit = run(&["audit"], folder.path());
+    assert!(audit.stdout.contains("house: no file is called gone.ini"), "{}", audit.stdout);
+    let only = support::folder(&[("corvant.toml", reader)]);
+    let outcome = run(&["audit"], only.path());
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.stderr.contains("for readers' gone.ini"), "{}", outcome.stderr);
+    let mistaken = format!("{reader}colour = 1\n");
+    let mistaken = support::folder(&[("corvant.toml", &mistaken), ("a.wiring.yaml", own)]);
+    let outcome = run(&["audit"], mistaken.path());
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.stderr.contains("corvant.toml:6:1: reader.1.colour"), "{}", outcome.stderr);
 }

@@ -201,15 +201,14 @@ pub(crate) const BUILT_BY: Map = Map {
 };
 /// A choice.
 pub(crate) const CHOICE: Map = Map::new(&[
-    field("default", Shape::Name, "The service for needs without a key"),
-    field("keys", Shape::Each(&Shape::Name), "The service for each key"),
+    CHOSEN,
+    CHOSEN_BY_KEY,
     field("stages", Shape::Each(&Shape::Map(&STAGE_CHOICE)), "Choices that differ by stage"),
 ]);
 /// A choice in one stage.
-pub(crate) const STAGE_CHOICE: Map = Map::new(&[
-    field("default", Shape::Name, "The service for needs without a key"),
-    field("keys", Shape::Each(&Shape::Name), "The service for each key"),
-]);
+pub(crate) const STAGE_CHOICE: Map = Map::new(&[CHOSEN, CHOSEN_BY_KEY]);
+const CHOSEN: Field = field("default", Shape::Name, "The service for needs without a key");
+const CHOSEN_BY_KEY: Field = field("keys", Shape::Each(&Shape::Name), "The service for each key");
 /// A provider.
 pub(crate) const PROVIDER: Map = Map::new(&[
     ABOUT,

@@ -106,7 +106,7 @@ impl Page<'_> {
     }
 }
 
-const BOLD: Style = Style::new().bold();
+pub(crate) const BOLD: Style = Style::new().bold();
 const DIM: Style = Style::new().dimmed();
 const LABELS: Style = AnsiColor::Cyan.on_default();
 

@@ -8,10 +8,10 @@ use corvant_render::accounts;
 use std::path::Path;
 
 pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
-    let accounts = workspace::explain(root)?;
-    output::write(writing, |_, mut out| match writing.format {
-        Format::Text => accounts::text(&accounts, &mut out),
-        Format::Json => accounts::json(&accounts, &mut out),
+    let (accounts, blind_spots) = workspace::explain(root)?;
+    output::write(writing, |layout, mut out| match writing.format {
+        Format::Text => accounts::text(&accounts, &blind_spots, layout, &mut out),
+        Format::Json => accounts::json(&accounts, &blind_spots, &mut out),
     })?;
     Ok(0)
 }
