@@ -286,3 +286,35 @@ entries: { e: { needs: { x: { service: a.one } } } }
 ",
     );
 }
+
+#[test]
+fn what_takes_all_that_offer_a_contract_follows_the_stages() {
+    use corvant_core::audit::{Options, audit};
+    let reference = needing("cardinality=\"1..n\"")
+        .replace("</scr", "<service><provide interface=\"velmora.Board\"/></service></scr");
+    let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.line: { stages: [drill], offers: [velmora.Line], needs: { b: { contract: velmora.Board } } }\n  a.live: { stages: [live], offers: [velmora.Line] }\n";
+    let text = format!("{}{own}", bundle("", &reference));
+    let found: Vec<_> = messages(&text)
+        .into_iter()
+        .map(|found| (found.rule, found.subject, found.stages.unwrap_or_default()))
+        .collect();
+    // With no stage chosen nobody offers a line; in the drill the line and the board need one another.
+    let drill = vec!["drill".to_owned()];
+    assert_eq!(
+        found,
+        [
+            ("service-cycle", "a.line > board".to_owned(), drill),
+            ("missing-implementation", "velmora.Line".to_owned(), Vec::new()),
+        ]
+    );
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let keys = |afresh| {
+        let report = audit(&wiring, &Options { afresh, ..Options::default() });
+        let key = |found: &corvant_core::finding::Finding| {
+            (found.rule.name, found.subject.clone(), found.stages.clone())
+        };
+        report.findings.iter().map(key).collect::<Vec<_>>()
+    };
+    assert_eq!(keys(true), keys(false));
+}

@@ -229,7 +229,10 @@ fn fields_can_start_above_the_item() {
 
 #[test]
 fn what_does_not_fit_is_a_finding_at_its_place() {
-    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$.name\"\noffers = \"$.is\"\ndefault = \"$.first\"\n";
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$.name\"\noffers = \"$.is\"\ndefault = \"$.first\"\n\
+        [[reader.take.need]]\nservice = \"$.with\"\nvia = \"$.by\"\n\
+        [[reader.take]]\nwhat = \"tag\"\neach = \"$.marks[*]\"\nid = \"$.name\"\nat-least = \"$.least\"\n\
+        [[reader.take]]\nwhat = \"contract\"\neach = \"$.roles[*]\"\nid = \"$.name\"\nmeant-for = \"$.for\"\n";
     expect(&taught(
         "yaml",
         takes,
@@ -241,7 +244,15 @@ fn what_does_not_fit_is_a_finding_at_its_place() {
   - { name: b, first: perhaps }
                       ^^^^^^^ wrong-shape parts.3.first
   - { name: c, name: d }
-               ^^^^ repeated-field parts.4.name",
+               ^^^^ repeated-field parts.4.name
+  - { name: e, with: c, by: magic }
+                            ^^^^^ wrong-shape parts.5.by
+marks: [{ name: m, least: many }]
+                          ^^^^ wrong-shape marks.1.least
+                ^ unused-tag m
+roles: [{ name: R, for: nobody }]
+                        ^^^^^^ wrong-shape roles.1.for
+                ^ unused-contract R",
     ));
     expect(
         &taught("yaml", takes, "other: [1]\nempty-file house.txt")

@@ -5,6 +5,7 @@ use super::path::{Path, Selected};
 use super::reference::{self, Expression, TARGETS, references};
 use super::session::Session;
 use crate::carrier::{Kind, NodeId};
+use crate::native::format::{MEANT_FOR, VIA};
 use corvant_core::facts::{
     Attribute, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Scalar, Service,
     Setting, StageValue, Tag, Tagging, Target, Via,
@@ -115,8 +116,12 @@ impl<'tree> Item<'_, 'tree> {
     }
 
     fn found(&mut self, name: &str) -> Option<Found<'tree>> {
-        let field = self.fields.iter().find(|(known, _)| *known == name).map(|(_, field)| field)?;
-        field.one(self.session, self.at)
+        self.all(name).into_iter().next()
+    }
+
+    fn all(&mut self, name: &str) -> Vec<Found<'tree>> {
+        let field = self.fields.iter().find(|(known, _)| *known == name);
+        field.map(|(_, field)| field.all(self.session, self.at)).unwrap_or_default()
     }
 
     fn name(&mut self, name: &str) -> Option<Named> {
@@ -124,10 +129,7 @@ impl<'tree> Item<'_, 'tree> {
     }
 
     fn names(&mut self, name: &str) -> Many<Named> {
-        let Some(field) = self.fields.iter().find(|(known, _)| *known == name) else {
-            return Many::default();
-        };
-        let all = field.1.all(self.session, self.at);
+        let all = self.all(name);
         let named: Vec<Named> = all.iter().map(|found| found.named(self.session)).collect();
         let start = self.session.facts.named.len();
         self.session.facts.named.extend(named);
@@ -153,12 +155,34 @@ impl<'tree> Item<'_, 'tree> {
             "true" | "yes" | "on" | "1" | "y" => true,
             "false" | "no" | "off" | "0" | "n" => false,
             _ => {
-                let node = found.node.unwrap_or(self.at.node);
-                let message = format!("`{name}` is yes or no, and here is {}", found.text);
-                self.session.misshapen.push((node, message));
+                self.strange(&found, format!("`{name}` is yes or no, and here is {}", found.text));
                 false
             }
         }
+    }
+
+    /// One of a closed set of words.
+    fn one_of(&mut self, name: &str, words: &[&str]) -> Option<Found<'tree>> {
+        let found = self.found(name)?;
+        if words.contains(&found.text.as_ref()) {
+            return Some(found);
+        }
+        self.strange(&found, format!("`{name}` is one of {}, and here is {}", words.join(", "), found.text));
+        None
+    }
+
+    /// How many there are of something.
+    fn count(&mut self, name: &str) -> Option<u32> {
+        let found = self.found(name)?;
+        let count = found.text.parse().ok();
+        if count.is_none() {
+            self.strange(&found, format!("`{name}` is a number, and here is {}", found.text));
+        }
+        count
+    }
+
+    fn strange(&mut self, found: &Found<'_>, message: String) {
+        self.session.misshapen.push((found.node.unwrap_or(self.at.node), message));
     }
 }
 
@@ -264,6 +288,7 @@ impl Take {
     /// All items of a file and stage are one list.
     fn rosters(&self, session: &mut Session<'_>, items: &[Selected]) {
         let mut lists: Vec<(Option<Name>, Vec<Named>)> = Vec::new();
+        let misshapen = session.misshapen.len();
         for &at in items {
             let mut item = Item { session, fields: &self.fields, at };
             let stage = item.word("stage");
@@ -274,11 +299,12 @@ impl Take {
                 None => lists.push((stage, providers)),
             }
         }
+        let is_whole = session.misshapen.len() == misshapen;
         for (stage, list) in lists {
             let start = session.facts.named.len();
             session.facts.named.extend(list);
             let providers = Many::since(start, &session.facts.named);
-            session.facts.rosters.push(Roster { source: HERE, stage, is_whole: true, providers });
+            session.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
         }
     }
 }
@@ -286,7 +312,7 @@ impl Take {
 fn contract(mut item: Item<'_, '_>) {
     let Some(contract) = item.name("id") else { return };
     let extends = item.names("extends");
-    let meant_for = item.name("meant-for");
+    let meant_for = item.one_of("meant-for", MEANT_FOR).map(|found| found.named(item.session));
     let keys = item.names("keys");
     item.session.facts.contracts.push(Contract { source: HERE, contract, extends, meant_for, keys });
 }
@@ -295,9 +321,9 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
     let Some(setting) = item.name("id") else { return };
     let required = item.flag("required");
     let stage = item.name("stage");
-    let found = item.found("value");
+    let found = item.all("value");
     let mut referred: Vec<Named> = Vec::new();
-    if let Some(found) = &found {
+    for found in &found {
         for reference in references(item.session, expressions, found) {
             if let Target::Setting(name) = reference.target {
                 referred.push(Named { name, span: reference.span });
@@ -309,7 +335,7 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
     facts.named.extend(referred);
     let references = Many::since(start, &facts.named);
     let start = facts.stage_values.len();
-    let mut value = found.map(|found| found.span);
+    let mut value = found.first().map(|found| found.span);
     let mut base_references = references;
     if let Some(stage) = stage {
         facts.stage_values.extend(value.take().map(|value| StageValue { stage, value, references }));
@@ -325,7 +351,7 @@ fn tag(mut item: Item<'_, '_>) {
     let contract = item.name("contract");
     let carried_by_all = item.flag("carried-by-all");
     let collected_by = item.name("collected-by");
-    let at_least = item.found("at-least").and_then(|found| found.text.parse().ok()).unwrap_or(0);
+    let at_least = item.count("at-least").unwrap_or(0);
     let attributes = None;
     let tag = Tag { source: HERE, tag, contract, carried_by_all, collected_by, at_least, attributes };
     item.session.facts.tags.push(tag);
@@ -406,7 +432,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
         return;
     }
     let slot = slot(&mut item, is_holder);
-    let via = item.found("via").map_or(Via::default(), |found| via(&found.text));
+    let via = item.one_of("via", VIA).map_or(Via::default(), |found| via(&found.text));
     let method = item.word("method");
     let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
     for mut need in needs {
@@ -448,7 +474,7 @@ fn name_of(target: Target) -> Option<Name> {
     }
 }
 
-/// The words for how a need is met; the reader's definition allows no others as constants.
+/// The words for how a need is met.
 fn via(word: &str) -> Via {
     match word {
         "setter" => Via::Setter,
