@@ -2,13 +2,16 @@
 //!
 //! `teaching` reads the description. A file is turned into a tree by its syntax; a [`Taught`] reader then takes
 //! facts out of it: `path` selects, `field` finds texts and makes names of them, `reference` finds what a text
-//! refers to, `take` puts facts together, and `account` says what was left over.
+//! refers to, `take` puts facts together (with `need` and `tagging`), and `account` says what was left over.
 
 pub mod account;
 mod field;
+mod item;
+mod need;
 mod path;
 mod reference;
 mod session;
+mod tagging;
 mod take;
 pub(crate) mod teaching;
 

@@ -1,14 +1,16 @@
 //! Takes: from the items of a file to facts.
 
-use super::field::{Field, Found, Origin};
+use super::field::Field;
+use super::item::Item;
+use super::need::{NeedTake, need, needs};
 use super::path::{Path, Selected};
-use super::reference::{self, Expression, TARGETS, references};
+use super::reference::{Expression, references};
 use super::session::Session;
-use crate::carrier::{Kind, NodeId};
-use crate::native::format::{MEANT_FOR, VIA};
+use super::tagging::{TagTake, taggings};
+use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Attribute, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Scalar, Service,
-    Setting, StageValue, Tag, Tagging, Target, Via,
+    Choice, Contract, Entry, Expectation, Many, Named, Provider, Roster, Service, Setting, StageValue, Tag,
+    Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -34,36 +36,67 @@ pub(crate) enum What {
 /// A list of names of fields.
 type Names = &'static [&'static str];
 
-impl What {
-    /// All of them: the word, what it is, the fields it can have, those it must have, and the lists of other
-    /// things that it can hold.
-    pub(crate) const ALL: [(&'static str, Self, Names, Names, Names); 10] = [
-        (
-            "service",
-            Self::Service,
-            &[
-                "id", "type", "offers", "key", "default", "lifetime", "internal", "template", "like",
-                "alias-of", "wraps", "replaces", "stages", "built-by", "method",
-            ],
-            &["id"],
-            &["need", "tag"],
-        ),
-        ("contract", Self::Contract, &["id", "extends", "meant-for", "keys"], &["id"], &[]),
-        ("setting", Self::Setting, &["id", "value", "stage", "required"], &["id"], &[]),
-        ("tag", Self::Tag, &["id", "contract", "carried-by-all", "collected-by", "at-least"], &["id"], &[]),
-        ("provider", Self::Provider, &["id", "type", "registers", "after"], &["id"], &["register", "start"]),
-        ("roster", Self::Roster, &["provider", "stage"], &["provider"], &[]),
-        ("choice", Self::Choice, &["contract", "key", "service", "stage"], &["contract", "service"], &[]),
-        ("entry", Self::Entry, &["id", "type", "at", "lifetime"], &["id"], &["need"]),
-        ("lookup", Self::LookUp, &["id"], &[], &["need"]),
-        (
-            "expectation",
-            Self::Expectation,
-            &["service", "contract", "key", "met-by", "type", "lifetime"],
-            &[],
-            &[],
-        ),
-    ];
+/// What can be said of one sort of items.
+pub(crate) struct Sort {
+    /// The word for it.
+    pub(crate) word: &'static str,
+    pub(crate) what: What,
+    /// The fields that items must have.
+    pub(crate) required: Names,
+    /// Those that they may have beside them.
+    pub(crate) optional: Names,
+    /// The lists of other things that they may hold.
+    pub(crate) lists: Names,
+}
+
+const fn sort(word: &'static str, what: What, required: Names, optional: Names, lists: Names) -> Sort {
+    Sort { word, what, required, optional, lists }
+}
+
+/// All sorts of items.
+pub(crate) const SORTS: [Sort; 10] = [
+    sort(
+        "service",
+        What::Service,
+        &["id"],
+        &[
+            "type", "offers", "key", "default", "lifetime", "internal", "template", "like", "alias-of",
+            "wraps", "replaces", "stages", "built-by", "method",
+        ],
+        &["need", "tag"],
+    ),
+    sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys"], &[]),
+    sort("setting", What::Setting, &["id"], &["value", "stage", "required"], &[]),
+    sort("tag", What::Tag, &["id"], &["contract", "carried-by-all", "collected-by", "at-least"], &[]),
+    sort("provider", What::Provider, &["id"], &["type", "registers", "after"], &["register", "start"]),
+    sort("roster", What::Roster, &["provider"], &["stage"], &[]),
+    sort("choice", What::Choice, &["contract", "service"], &["key", "stage"], &[]),
+    sort("entry", What::Entry, &["id"], &["type", "at", "lifetime"], &["need"]),
+    sort("lookup", What::LookUp, &[], &["id"], &["need"]),
+    sort(
+        "expectation",
+        What::Expectation,
+        &[],
+        &["service", "contract", "key", "met-by", "type", "lifetime"],
+        &[],
+    ),
+];
+
+impl Sort {
+    /// Whether anything can be said of such items under a name.
+    pub(crate) fn takes(&self, field: &str) -> bool {
+        self.names().any(|known| known == field)
+    }
+
+    /// What to say of a field that belongs to other sorts.
+    pub(crate) fn refusal(&self, field: &str) -> String {
+        let names: Vec<&str> = self.names().collect();
+        format!("a take of {} has no field `{field}`; it has {}", self.word, names.join(", "))
+    }
+
+    fn names(&self) -> impl Iterator<Item = &'static str> {
+        [self.required, self.optional, self.lists].into_iter().flatten().copied()
+    }
 }
 
 /// One thing to take from files.
@@ -76,114 +109,6 @@ pub(crate) struct Take {
     pub(crate) register: Vec<NeedTake>,
     pub(crate) start: Vec<NeedTake>,
     pub(crate) tags: Vec<TagTake>,
-}
-
-/// Needs of the items of a take.
-#[derive(Debug, Clone)]
-pub(crate) struct NeedTake {
-    pub(crate) each: Path,
-    pub(crate) fields: Vec<(&'static str, Field)>,
-}
-
-/// Tags on the items of a take.
-#[derive(Debug, Clone)]
-pub(crate) struct TagTake {
-    pub(crate) each: Path,
-    /// Its name; `None`: the item itself, if it is a text.
-    pub(crate) name: Option<Field>,
-    pub(crate) attributes: Attributes,
-}
-
-/// Where the attributes of a tag stand.
-#[derive(Debug, Clone)]
-pub(crate) enum Attributes {
-    /// Each in a field of its own.
-    Named(Vec<(String, Field)>),
-    /// All plain fields of a map; a leading `@` is no part of a name.
-    Of(Path),
-}
-
-/// The fields of one item, as the takes below them ask for them.
-struct Item<'a, 'tree> {
-    session: &'a mut Session<'tree>,
-    fields: &'a [(&'static str, Field)],
-    at: Selected,
-}
-
-impl<'tree> Item<'_, 'tree> {
-    fn field(&self, name: &str) -> Option<&Field> {
-        self.fields.iter().find(|(known, _)| *known == name).map(|(_, field)| field)
-    }
-
-    fn found(&mut self, name: &str) -> Option<Found<'tree>> {
-        self.all(name).into_iter().next()
-    }
-
-    fn all(&mut self, name: &str) -> Vec<Found<'tree>> {
-        let field = self.fields.iter().find(|(known, _)| *known == name);
-        field.map(|(_, field)| field.all(self.session, self.at)).unwrap_or_default()
-    }
-
-    fn name(&mut self, name: &str) -> Option<Named> {
-        Some(self.found(name)?.named(self.session))
-    }
-
-    fn names(&mut self, name: &str) -> Many<Named> {
-        let all = self.all(name);
-        let named: Vec<Named> = all.iter().map(|found| found.named(self.session)).collect();
-        let start = self.session.facts.named.len();
-        self.session.facts.named.extend(named);
-        Many::since(start, &self.session.facts.named)
-    }
-
-    /// Whether anything stands where a field is looked for.
-    fn is_written(&self, name: &str) -> bool {
-        self.field(name).is_some_and(|field| match &field.origin {
-            Origin::Path(path) => !path.select(self.session.tree, self.at).is_empty(),
-            Origin::Key(_) | Origin::Constant(_) => true,
-        })
-    }
-
-    fn word(&mut self, name: &str) -> Option<Name> {
-        Some(self.name(name)?.name)
-    }
-
-    /// Whether something is said to be so.
-    fn flag(&mut self, name: &str) -> bool {
-        let Some(found) = self.found(name) else { return false };
-        match found.text.to_lowercase().as_str() {
-            "true" | "yes" | "on" | "1" | "y" => true,
-            "false" | "no" | "off" | "0" | "n" => false,
-            _ => {
-                self.strange(&found, format!("`{name}` is yes or no, and here is {}", found.text));
-                false
-            }
-        }
-    }
-
-    /// One of a closed set of words.
-    fn one_of(&mut self, name: &str, words: &[&str]) -> Option<Found<'tree>> {
-        let found = self.found(name)?;
-        if words.contains(&found.text.as_ref()) {
-            return Some(found);
-        }
-        self.strange(&found, format!("`{name}` is one of {}, and here is {}", words.join(", "), found.text));
-        None
-    }
-
-    /// How many there are of something.
-    fn count(&mut self, name: &str) -> Option<u32> {
-        let found = self.found(name)?;
-        let count = found.text.parse().ok();
-        if count.is_none() {
-            self.strange(&found, format!("`{name}` is a number, and here is {}", found.text));
-        }
-        count
-    }
-
-    fn strange(&mut self, found: &Found<'_>, message: String) {
-        self.session.misshapen.push((found.node.unwrap_or(self.at.node), message));
-    }
 }
 
 impl Take {
@@ -375,186 +300,4 @@ fn expectation(item: &mut Item<'_, '_>) {
     let lifetime = item.name("lifetime");
     let expectation = Expectation { source: HERE, service, contract, key, met_by, type_name, lifetime };
     item.session.facts.expectations.push(expectation);
-}
-
-fn need(slot: Named, target: Target, at: Named) -> Need {
-    let (key, via, method) = (None, Via::default(), None);
-    Need { source: HERE, slot, target, span: at.span, key, via, method, optional: false, lazy: false }
-}
-
-/// The needs of an item, by several takes.
-fn needs(
-    session: &mut Session<'_>,
-    takes: &[NeedTake],
-    expressions: &[Expression],
-    holder: Selected,
-) -> Many<Need> {
-    let start = session.facts.needs.len();
-    for take in takes {
-        for at in session.parts(&take.each, holder) {
-            let item = Item { session: &mut *session, fields: &take.fields, at };
-            needs_of(item, expressions, at == holder);
-        }
-    }
-    Many::since(start, &session.facts.needs)
-}
-
-/// The needs that one value stands for; `is_holder`: the value is the item that has them.
-fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool) {
-    let mut needs: Vec<Need> = Vec::new();
-    for kind in TARGETS {
-        let Some(field) = item.field(kind).cloned() else { continue };
-        for found in field.all(item.session, item.at) {
-            let named = found.named(item.session);
-            let target = reference::target(kind, named.name);
-            let mut need = need(named, target, named);
-            need.key = item.name("key").filter(|_| matches!(target, Target::Contract(_)));
-            needs.push(need);
-        }
-    }
-    let values = match item.field("value").cloned() {
-        Some(value) => value.all(item.session, item.at),
-        None if needs.is_empty() && is_plain(&item) => vec![item.session.plain(item.at.node)],
-        None => Vec::new(),
-    };
-    for found in &values {
-        for reference in references(item.session, expressions, found) {
-            let Some(name) = name_of(reference.target) else { continue };
-            let named = Named { name, span: reference.span };
-            let mut need = need(named, reference.target, named);
-            need.key = reference.key;
-            need.optional = reference.optional;
-            need.lazy = reference.lazy;
-            needs.push(need);
-        }
-    }
-    if needs.is_empty() {
-        return;
-    }
-    let slot = slot(&mut item, is_holder);
-    let via = item.one_of("via", VIA).map_or(Via::default(), |found| via(&found.text));
-    let method = item.word("method");
-    let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
-    for mut need in needs {
-        need.slot = slot.unwrap_or(need.slot);
-        need.via = via;
-        need.method = method;
-        need.optional |= optional;
-        need.lazy |= lazy;
-        item.session.facts.needs.push(need);
-    }
-}
-
-fn is_plain(item: &Item<'_, '_>) -> bool {
-    !matches!(item.session.tree.kind(item.at.node), Kind::List | Kind::Map | Kind::Null)
-}
-
-/// The slot: what the reader says, or the key that the value stands under, or its number; `None`: it is called
-/// after its target.
-fn slot(item: &mut Item<'_, '_>, is_holder: bool) -> Option<Named> {
-    let said = item.name("slot");
-    if said.is_some() || is_holder {
-        return said;
-    }
-    let found = match item.at.key {
-        Some(key) => item.session.plain(key),
-        None => item.session.nowhere(item.at, item.at.number.to_string()),
-    };
-    Some(found.named(item.session))
-}
-
-fn name_of(target: Target) -> Option<Name> {
-    match target {
-        Target::Service(name)
-        | Target::Contract(name)
-        | Target::All(name)
-        | Target::Tag(name)
-        | Target::Setting(name) => Some(name),
-        Target::Wrapped => None,
-    }
-}
-
-/// The words for how a need is met.
-fn via(word: &str) -> Via {
-    match word {
-        "setter" => Via::Setter,
-        "property" => Via::Property,
-        "factory" => Via::Factory,
-        "look-up" => Via::LookUp,
-        _ => Via::Constructor,
-    }
-}
-
-fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selected) -> Many<Tagging> {
-    let mut taken: Vec<(Named, Many<Attribute>)> = Vec::new();
-    for take in takes {
-        for item in session.parts(&take.each, at) {
-            let is_plain = !matches!(session.tree.kind(item.node), Kind::List | Kind::Map | Kind::Null);
-            let names = match &take.name {
-                Some(name) => name.all(session, item),
-                None if is_plain => vec![session.plain(item.node)],
-                None => continue,
-            };
-            let own: Vec<_> = names.iter().filter_map(|found| found.node).collect();
-            let attributes = take.attributes.take(session, item, &own);
-            for found in names {
-                taken.push((found.named(session), attributes));
-            }
-        }
-    }
-    let start = session.facts.taggings.len();
-    let taggings = taken.into_iter().map(|(tag, attributes)| Tagging { source: HERE, tag, attributes });
-    session.facts.taggings.extend(taggings);
-    Many::since(start, &session.facts.taggings)
-}
-
-impl Attributes {
-    /// The attributes of a tag; `own` are the nodes that name the tag itself.
-    fn take(&self, session: &mut Session<'_>, item: Selected, own: &[NodeId]) -> Many<Attribute> {
-        let start = session.facts.attributes.len();
-        match self {
-            Self::Named(fields) => {
-                for (name, field) in fields {
-                    let Some(found) = field.one(session, item) else { continue };
-                    let attribute = Named { name: session.interner.intern(name), span: found.span };
-                    let kind = kind(session, found.node, &found.text);
-                    let value = found.named(session);
-                    session.facts.attributes.push(Attribute { attribute, value, kind });
-                }
-            }
-            Self::Of(path) => {
-                let tree = session.tree;
-                for map in path.select(tree, item).into_iter().filter(|map| tree.kind(map.node) == Kind::Map)
-                {
-                    session.take(map.node);
-                    for (key, value) in tree.fields(map.node) {
-                        let is_plain = !matches!(tree.kind(value), Kind::List | Kind::Map | Kind::Null);
-                        if !is_plain || own.contains(&value) {
-                            continue;
-                        }
-                        let name = tree.text(key).trim_start_matches('@');
-                        let attribute = Named { name: session.interner.intern(name), span: tree.span(key) };
-                        let kind = kind(session, Some(value), tree.text(value));
-                        let value = session.plain(value).named(session);
-                        session.facts.attributes.push(Attribute { attribute, value, kind });
-                    }
-                }
-            }
-        }
-        Many::since(start, &session.facts.attributes)
-    }
-}
-
-/// What kind of value an attribute is. Where all values are texts, what looks like a number is one.
-fn kind(session: &Session<'_>, node: Option<NodeId>, text: &str) -> Scalar {
-    match node.map(|node| session.tree.kind(node)) {
-        Some(Kind::Integer) => Scalar::Integer,
-        Some(Kind::Number) => Scalar::Number,
-        Some(Kind::Boolean) => Scalar::Boolean,
-        _ if session.has_kinds => Scalar::Text,
-        _ if text.parse::<i64>().is_ok() => Scalar::Integer,
-        _ if text.parse::<f64>().is_ok() => Scalar::Number,
-        _ if matches!(text, "true" | "false") => Scalar::Boolean,
-        _ => Scalar::Text,
-    }
 }

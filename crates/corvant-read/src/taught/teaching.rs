@@ -4,9 +4,11 @@
 //! come out as findings about the wiring.
 
 use super::field::{Case, Field, Origin};
+use super::need::NeedTake;
 use super::path::Path;
 use super::reference::{Expression, GROUPS, TARGETS};
-use super::take::{Attributes, NeedTake, TagTake, Take, What};
+use super::tagging::{Attributes, TagTake};
+use super::take::{SORTS, Take};
 use super::{ModuleFrom, Syntax, Taught};
 use crate::carrier::{Kind, NodeId};
 use crate::native::format;
@@ -254,7 +256,7 @@ impl Reader<'_> {
         let tree = self.tree;
         let what =
             tree.fields(item).find(|(key, _)| tree.text(*key) == "what").map(|(_, what)| tree.text(what));
-        let known = what.and_then(|what| What::ALL.iter().find(|known| known.0 == what));
+        let sort = what.and_then(|what| SORTS.iter().find(|sort| sort.word == what));
         let mut each = whole();
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
@@ -263,8 +265,10 @@ impl Reader<'_> {
                 "what" => drop(reader.word(value, format::WHATS)),
                 "about" => reader.about(value),
                 "each" => each = reader.path_of(value).unwrap_or_else(whole),
-                _ if known.is_some_and(|known| !known.2.contains(&field) && !known.4.contains(&field)) => {
-                    return false;
+                // A field of another sort of items; one that no sort has is not known at all.
+                _ if sort.is_some_and(|sort| !sort.takes(field)) && format::TAKE.names().contains(&field) => {
+                    let message = sort.map(|sort| sort.refusal(field)).unwrap_or_default();
+                    reader.wrong_shape(value, message, None);
                 }
                 "need" => reader.items(value, |reader, item| needs.extend(reader.need_take(item))),
                 "register" => reader.items(value, |reader, item| register.extend(reader.need_take(item))),
@@ -279,13 +283,13 @@ impl Reader<'_> {
             true
         });
         self.required(item, &format::TAKE, "a take");
-        let known = known?;
-        for field in known.3 {
+        let sort = sort?;
+        for field in sort.required {
             if self.written(item, &[field]) == 0 {
-                self.lacking(item, &format!("a take of {}", known.0), field);
+                self.lacking(item, &format!("a take of {}", sort.word), field);
             }
         }
-        Some(Take { what: known.1, each, fields, needs, register, start, tags })
+        Some(Take { what: sort.what, each, fields, needs, register, start, tags })
     }
 
     fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {

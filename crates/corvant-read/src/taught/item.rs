@@ -1,0 +1,90 @@
+//! One item while its fields are asked for.
+
+use super::field::{Field, Found, Origin};
+use super::path::Selected;
+use super::session::Session;
+use corvant_core::facts::{Many, Named};
+use corvant_core::name::Name;
+
+/// The fields of one item, as the takes below them ask for them.
+pub(crate) struct Item<'a, 'tree> {
+    pub(crate) session: &'a mut Session<'tree>,
+    pub(crate) fields: &'a [(&'static str, Field)],
+    pub(crate) at: Selected,
+}
+
+impl<'tree> Item<'_, 'tree> {
+    pub(crate) fn field(&self, name: &str) -> Option<&Field> {
+        self.fields.iter().find(|(known, _)| *known == name).map(|(_, field)| field)
+    }
+
+    pub(crate) fn found(&mut self, name: &str) -> Option<Found<'tree>> {
+        self.all(name).into_iter().next()
+    }
+
+    pub(crate) fn all(&mut self, name: &str) -> Vec<Found<'tree>> {
+        let field = self.fields.iter().find(|(known, _)| *known == name);
+        field.map(|(_, field)| field.all(self.session, self.at)).unwrap_or_default()
+    }
+
+    pub(crate) fn name(&mut self, name: &str) -> Option<Named> {
+        Some(self.found(name)?.named(self.session))
+    }
+
+    pub(crate) fn names(&mut self, name: &str) -> Many<Named> {
+        let all = self.all(name);
+        let named: Vec<Named> = all.iter().map(|found| found.named(self.session)).collect();
+        let start = self.session.facts.named.len();
+        self.session.facts.named.extend(named);
+        Many::since(start, &self.session.facts.named)
+    }
+
+    /// Whether anything stands where a field is looked for.
+    pub(crate) fn is_written(&self, name: &str) -> bool {
+        self.field(name).is_some_and(|field| match &field.origin {
+            Origin::Path(path) => !path.select(self.session.tree, self.at).is_empty(),
+            Origin::Key(_) | Origin::Constant(_) => true,
+        })
+    }
+
+    pub(crate) fn word(&mut self, name: &str) -> Option<Name> {
+        Some(self.name(name)?.name)
+    }
+
+    /// Whether something is said to be so.
+    pub(crate) fn flag(&mut self, name: &str) -> bool {
+        let Some(found) = self.found(name) else { return false };
+        match found.text.to_lowercase().as_str() {
+            "true" | "yes" | "on" | "1" | "y" => true,
+            "false" | "no" | "off" | "0" | "n" => false,
+            _ => {
+                self.strange(&found, format!("`{name}` is yes or no, and here is {}", found.text));
+                false
+            }
+        }
+    }
+
+    /// One of a closed set of words.
+    pub(crate) fn one_of(&mut self, name: &str, words: &[&str]) -> Option<Found<'tree>> {
+        let found = self.found(name)?;
+        if words.contains(&found.text.as_ref()) {
+            return Some(found);
+        }
+        self.strange(&found, format!("`{name}` is one of {}, and here is {}", words.join(", "), found.text));
+        None
+    }
+
+    /// How many there are of something.
+    pub(crate) fn count(&mut self, name: &str) -> Option<u32> {
+        let found = self.found(name)?;
+        let count = found.text.parse().ok();
+        if count.is_none() {
+            self.strange(&found, format!("`{name}` is a number, and here is {}", found.text));
+        }
+        count
+    }
+
+    pub(crate) fn strange(&mut self, found: &Found<'_>, message: String) {
+        self.session.misshapen.push((found.node.unwrap_or(self.at.node), message));
+    }
+}

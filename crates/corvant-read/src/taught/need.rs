@@ -1,0 +1,138 @@
+//! Needs: what an item says it takes, as targets of their own or as references inside values.
+
+use super::field::Field;
+use super::item::Item;
+use super::path::{Path, Selected};
+use super::reference::{self, Expression, TARGETS, references};
+use super::session::Session;
+use crate::carrier::Kind;
+use crate::native::format::VIA;
+use corvant_core::facts::{Many, Named, Need, Target, Via};
+use corvant_core::name::Name;
+use corvant_core::source::SourceIndex;
+
+/// Needs of the items of a take.
+#[derive(Debug, Clone)]
+pub(crate) struct NeedTake {
+    pub(crate) each: Path,
+    pub(crate) fields: Vec<(&'static str, Field)>,
+}
+
+/// A need that nothing is said of but its target.
+pub(crate) fn need(slot: Named, target: Target, at: Named) -> Need {
+    let (key, via, method) = (None, Via::default(), None);
+    Need {
+        source: SourceIndex::default(),
+        slot,
+        target,
+        span: at.span,
+        key,
+        via,
+        method,
+        optional: false,
+        lazy: false,
+    }
+}
+
+/// The needs of an item, by several takes.
+pub(crate) fn needs(
+    session: &mut Session<'_>,
+    takes: &[NeedTake],
+    expressions: &[Expression],
+    holder: Selected,
+) -> Many<Need> {
+    let start = session.facts.needs.len();
+    for take in takes {
+        for at in session.parts(&take.each, holder) {
+            let item = Item { session: &mut *session, fields: &take.fields, at };
+            needs_of(item, expressions, at == holder);
+        }
+    }
+    Many::since(start, &session.facts.needs)
+}
+
+/// The needs that one value stands for; `is_holder`: the value is the item that has them.
+fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool) {
+    let mut needs: Vec<Need> = Vec::new();
+    for kind in TARGETS {
+        let Some(field) = item.field(kind).cloned() else { continue };
+        for found in field.all(item.session, item.at) {
+            let named = found.named(item.session);
+            let target = reference::target(kind, named.name);
+            let mut need = need(named, target, named);
+            need.key = item.name("key").filter(|_| matches!(target, Target::Contract(_)));
+            needs.push(need);
+        }
+    }
+    let values = match item.field("value").cloned() {
+        Some(value) => value.all(item.session, item.at),
+        None if needs.is_empty() && is_plain(&item) => vec![item.session.plain(item.at.node)],
+        None => Vec::new(),
+    };
+    for found in &values {
+        for reference in references(item.session, expressions, found) {
+            let Some(name) = name_of(reference.target) else { continue };
+            let named = Named { name, span: reference.span };
+            let mut need = need(named, reference.target, named);
+            need.key = reference.key;
+            need.optional = reference.optional;
+            need.lazy = reference.lazy;
+            needs.push(need);
+        }
+    }
+    if needs.is_empty() {
+        return;
+    }
+    let slot = slot(&mut item, is_holder);
+    let via = item.one_of("via", VIA).map_or(Via::default(), |found| via(&found.text));
+    let method = item.word("method");
+    let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
+    for mut need in needs {
+        need.slot = slot.unwrap_or(need.slot);
+        need.via = via;
+        need.method = method;
+        need.optional |= optional;
+        need.lazy |= lazy;
+        item.session.facts.needs.push(need);
+    }
+}
+
+fn is_plain(item: &Item<'_, '_>) -> bool {
+    !matches!(item.session.tree.kind(item.at.node), Kind::List | Kind::Map | Kind::Null)
+}
+
+/// The slot: what the reader says, or the key that the value stands under, or its number; `None`: it is called
+/// after its target.
+fn slot(item: &mut Item<'_, '_>, is_holder: bool) -> Option<Named> {
+    let said = item.name("slot");
+    if said.is_some() || is_holder {
+        return said;
+    }
+    let found = match item.at.key {
+        Some(key) => item.session.plain(key),
+        None => item.session.nowhere(item.at, item.at.number.to_string()),
+    };
+    Some(found.named(item.session))
+}
+
+fn name_of(target: Target) -> Option<Name> {
+    match target {
+        Target::Service(name)
+        | Target::Contract(name)
+        | Target::All(name)
+        | Target::Tag(name)
+        | Target::Setting(name) => Some(name),
+        Target::Wrapped => None,
+    }
+}
+
+/// The words for how a need is met.
+fn via(word: &str) -> Via {
+    match word {
+        "setter" => Via::Setter,
+        "property" => Via::Property,
+        "factory" => Via::Factory,
+        "look-up" => Via::LookUp,
+        _ => Via::Constructor,
+    }
+}

@@ -1,0 +1,105 @@
+//! Tags on an item, with their attributes.
+
+use super::field::Field;
+use super::path::{Path, Selected};
+use super::session::Session;
+use crate::carrier::{Kind, NodeId};
+use corvant_core::facts::{Attribute, Many, Named, Scalar, Tagging};
+use corvant_core::source::SourceIndex;
+
+/// Tags on the items of a take.
+#[derive(Debug, Clone)]
+pub(crate) struct TagTake {
+    pub(crate) each: Path,
+    /// Its name; `None`: the item itself, if it is a text.
+    pub(crate) name: Option<Field>,
+    pub(crate) attributes: Attributes,
+}
+
+/// Where the attributes of a tag stand.
+#[derive(Debug, Clone)]
+pub(crate) enum Attributes {
+    /// Each in a field of its own.
+    Named(Vec<(String, Field)>),
+    /// All plain fields of a map; a leading `@` is no part of a name.
+    Of(Path),
+}
+
+/// The tags of an item, by several takes.
+pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selected) -> Many<Tagging> {
+    let mut taken: Vec<(Named, Many<Attribute>)> = Vec::new();
+    for take in takes {
+        for item in session.parts(&take.each, at) {
+            let is_plain = !matches!(session.tree.kind(item.node), Kind::List | Kind::Map | Kind::Null);
+            let names = match &take.name {
+                Some(name) => name.all(session, item),
+                None if is_plain => vec![session.plain(item.node)],
+                None => continue,
+            };
+            let own: Vec<_> = names.iter().filter_map(|found| found.node).collect();
+            let attributes = take.attributes.take(session, item, &own);
+            for found in names {
+                taken.push((found.named(session), attributes));
+            }
+        }
+    }
+    let start = session.facts.taggings.len();
+    let taggings = taken.into_iter().map(|(tag, attributes)| Tagging {
+        source: SourceIndex::default(),
+        tag,
+        attributes,
+    });
+    session.facts.taggings.extend(taggings);
+    Many::since(start, &session.facts.taggings)
+}
+
+impl Attributes {
+    /// The attributes of a tag; `own` are the nodes that name the tag itself.
+    fn take(&self, session: &mut Session<'_>, item: Selected, own: &[NodeId]) -> Many<Attribute> {
+        let start = session.facts.attributes.len();
+        match self {
+            Self::Named(fields) => {
+                for (name, field) in fields {
+                    let Some(found) = field.one(session, item) else { continue };
+                    let attribute = Named { name: session.interner.intern(name), span: found.span };
+                    let kind = kind(session, found.node, &found.text);
+                    let value = found.named(session);
+                    session.facts.attributes.push(Attribute { attribute, value, kind });
+                }
+            }
+            Self::Of(path) => {
+                let tree = session.tree;
+                for map in path.select(tree, item).into_iter().filter(|map| tree.kind(map.node) == Kind::Map)
+                {
+                    session.take(map.node);
+                    for (key, value) in tree.fields(map.node) {
+                        let is_plain = !matches!(tree.kind(value), Kind::List | Kind::Map | Kind::Null);
+                        if !is_plain || own.contains(&value) {
+                            continue;
+                        }
+                        let name = tree.text(key).trim_start_matches('@');
+                        let attribute = Named { name: session.interner.intern(name), span: tree.span(key) };
+                        let kind = kind(session, Some(value), tree.text(value));
+                        let value = session.plain(value).named(session);
+                        session.facts.attributes.push(Attribute { attribute, value, kind });
+                    }
+                }
+            }
+        }
+        Many::since(start, &session.facts.attributes)
+    }
+}
+
+/// What kind of value an attribute is. Where all values are texts, what looks like a number is one.
+fn kind(session: &Session<'_>, node: Option<NodeId>, text: &str) -> Scalar {
+    match node.map(|node| session.tree.kind(node)) {
+        Some(Kind::Integer) => Scalar::Integer,
+        Some(Kind::Number) => Scalar::Number,
+        Some(Kind::Boolean) => Scalar::Boolean,
+        _ if session.has_kinds => Scalar::Text,
+        _ if text.parse::<i64>().is_ok() => Scalar::Integer,
+        _ if text.parse::<f64>().is_ok() => Scalar::Number,
+        _ if matches!(text, "true" | "false") => Scalar::Boolean,
+        _ => Scalar::Text,
+    }
+}
