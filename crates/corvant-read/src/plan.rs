@@ -1,7 +1,7 @@
 //! Who reads what: the files of a workspace, and the reader that each of them belongs to.
 
 use crate::carrier::Carrier;
-use crate::native::workspace_file::Settings;
+use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
 use crate::standards::{Kind, Standards};
 use crate::taught::Taught;
@@ -36,6 +36,9 @@ impl Plan {
 
     /// Who reads a file; readers that the workspace teaches go first. `None`: nobody.
     pub(crate) fn claim(&self, path: &str) -> Option<Claim> {
+        if path == workspace_file::NAME {
+            return None;
+        }
         let taught = || self.readers.iter().position(|reader| reader.is_for(path)).map(Claim::Taught);
         let native = || Carrier::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.kind_of(path).map(Claim::Standard);
@@ -50,6 +53,9 @@ impl Plan {
     /// The number of a taught reader and of another reader that is for the same file; for Corvant's own format
     /// there is no number.
     pub(crate) fn rivals(&self, path: &str) -> Option<(usize, Option<usize>)> {
+        if path == workspace_file::NAME {
+            return None;
+        }
         let mut taught = self.readers.iter().enumerate().filter(|(_, reader)| reader.is_for(path));
         let (first, _) = taught.next()?;
         match taught.next() {

@@ -175,6 +175,29 @@ sure: [{ of: Gate, is: depot.gate }]
 }
 
 #[test]
+fn look_ups_alone_do_not_tell_what_is_unused() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.services[*]\"\nid = \"$\"\n\
+        [[reader.take]]\nwhat = \"lookup\"\neach = \"$.asked[*]\"\n[[reader.take.need]]\nservice = \"$\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages[*]\"\nid = \"$\"\n";
+    let unused = |file: &str| {
+        let found = messages(&taught("yaml", takes, file));
+        found
+            .into_iter()
+            .filter(|found| found.rule == "unused-service")
+            .map(|found| found.subject)
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(unused("services: [a, b]\nasked: [a]"), [""; 0]);
+    assert_eq!(unused("services: [a, b]\nasked: [a]\npages: [p]"), ["b"]);
+}
+
+#[test]
+fn the_workspace_file_is_no_house_file() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.services[*]\"\nid = \"$\"\n";
+    expect(&taught("toml", takes, "services = []\n  empty-file house.txt").replace("\"house.txt\"", "\"*\""));
+}
+
+#[test]
 fn settings_have_values_by_stage_and_refer_to_others() {
     let takes = "[[reader.take]]\nwhat = \"setting\"\neach = \"$.base.*\"\nid = { key = true }\nvalue = \"$\"\n\
         [[reader.take]]\nwhat = \"setting\"\neach = \"$.drill.*\"\nid = { key = true }\nvalue = \"$\"\nstage = \"drill\"\n\

@@ -334,6 +334,8 @@ pub struct Entry {
     pub lifetime: Option<Named>,
     /// What it needs.
     pub needs: Many<Need>,
+    /// Whether it is but a place where something is looked up: then it does not say that all entries are named.
+    pub is_look_up: bool,
 }
 
 /// Kinds of names that the host platform brings.

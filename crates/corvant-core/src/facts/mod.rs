@@ -120,6 +120,11 @@ impl Facts {
             + self.allowances.len()
     }
 
+    /// Whether anything is said of what uses the wiring from outside, other than look-ups.
+    pub fn names_entries(&self) -> bool {
+        self.entries.iter().any(|entry| !entry.is_look_up)
+    }
+
     /// Whether nothing is said.
     pub fn is_empty(&self) -> bool {
         self.len() == 0

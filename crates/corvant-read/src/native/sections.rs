@@ -294,8 +294,15 @@ impl Reader<'_> {
 
     pub(super) fn entries_section(&mut self, value: NodeId) {
         self.entries(value, |reader, id, value| {
-            let mut read =
-                Entry { source: HERE, id, type_name: None, at: None, lifetime: None, needs: Many::default() };
+            let mut read = Entry {
+                source: HERE,
+                id,
+                type_name: None,
+                at: None,
+                lifetime: None,
+                needs: Many::default(),
+                is_look_up: false,
+            };
             reader.fields(value, &format::ENTRY, |reader, field, value| {
                 match field {
                     "about" => reader.about(value),

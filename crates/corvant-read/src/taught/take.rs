@@ -190,7 +190,16 @@ impl Take {
         let at = item.word("at");
         let lifetime = item.name("lifetime");
         let needs = needs(item.session, &self.needs, expressions, item.at);
-        item.session.facts.entries.push(Entry { source: HERE, id, type_name, at, lifetime, needs });
+        let is_look_up = false;
+        item.session.facts.entries.push(Entry {
+            source: HERE,
+            id,
+            type_name,
+            at,
+            lifetime,
+            needs,
+            is_look_up,
+        });
     }
 
     /// A look-up at run time is something outside of the wiring that uses it, as an entry is.
@@ -206,8 +215,16 @@ impl Take {
         for need in &mut item.session.facts.needs[needs.range()] {
             need.via = Via::LookUp;
         }
-        let (type_name, at, lifetime) = (None, None, None);
-        item.session.facts.entries.push(Entry { source: HERE, id, type_name, at, lifetime, needs });
+        let (type_name, at, lifetime, is_look_up) = (None, None, None, true);
+        item.session.facts.entries.push(Entry {
+            source: HERE,
+            id,
+            type_name,
+            at,
+            lifetime,
+            needs,
+            is_look_up,
+        });
     }
 
     /// All items of a file and stage are one list.

@@ -43,7 +43,7 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let Some(usage) = context.usage() else { return };
-    if context.wiring.facts.entries.is_empty() || context.doubts.is_opaque() {
+    if !context.wiring.facts.names_entries() || context.doubts.is_opaque() {
         return;
     }
     for (index, service) in context.wiring.services().filter(|&(index, _)| usage.is_idle(index)) {
