@@ -95,13 +95,6 @@ fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), 
     };
     let plan = Plan::new(&mut settings);
     let found = discover::discover(root, &plan, rayon::current_num_threads());
-    if found.manifests.is_empty() && found.unreadable.is_empty() {
-        let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
-        let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
-        let readers =
-            if globs.is_empty() { String::new() } else { format!(", for readers' {}", globs.join(", ")) };
-        return Err(WorkspaceError::NothingFound { path: path + members, readers });
-    }
     let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
     let around = Folder(root);
     let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
@@ -109,6 +102,14 @@ fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), 
     let read: Vec<_> = files.par_iter().map(|(relative, path)| reading.file(relative, path)).collect();
     let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(troubled(&found));
+    // Archives without anything in them, and files that only have the name of something, are nothing to audit.
+    if manifests.iter().all(|manifest| manifest.header.is_no_manifest && manifest.facts.troubles.is_empty()) {
+        let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
+        let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
+        let readers =
+            if globs.is_empty() { String::new() } else { format!(", for readers' {}", globs.join(", ")) };
+        return Err(WorkspaceError::NothingFound { path: path + members, readers });
+    }
     manifests.extend(file);
     Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))
 }

@@ -218,3 +218,71 @@ fn any_archive_can_be_read() {
         look(folder.path());
     });
 }
+
+#[rstest]
+#[case::an_archive_of_nothing("lib.jar", archive(&[("velmora/Cabin.class", b"")]))]
+#[case::a_unit_of_something_else("clock.service", b"[Unit]\nDescription=x\n".to_vec())]
+#[case::a_manifest_of_no_bundle("META-INF/MANIFEST.MF", b"Manifest-Version: 1.0\n".to_vec())]
+fn what_only_has_the_name_of_something_is_nothing_to_audit(#[case] path: &str, #[case] bytes: Vec<u8>) {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join(path);
+    fs::create_dir_all(file.parent().unwrap()).unwrap();
+    fs::write(file, bytes).unwrap();
+    let read = workspace::read(folder.path());
+    assert!(matches!(read, Err(workspace::WorkspaceError::NothingFound { .. })), "{read:?}");
+}
+
+#[test]
+fn a_distribution_that_is_a_link_to_its_sources_is_not_held_to_its_list() {
+    let folder = tempfile::tempdir().unwrap();
+    let own = folder.path().join("site-packages/velmora-1.0.dist-info");
+    fs::create_dir_all(&own).unwrap();
+    fs::write(own.join("entry_points.txt"), "[velmora.plugins]\none = velmora.one:One\n").unwrap();
+    fs::write(own.join("RECORD"), "__editable__.velmora-1.0.pth,,\nvelmora-1.0.dist-info/RECORD,,\n")
+        .unwrap();
+    assert!(look(folder.path()).1.findings.is_empty());
+    fs::write(own.join("RECORD"), "velmora/two.py,,\nvelmora-1.0.dist-info/RECORD,,\n").unwrap();
+    assert_eq!(look(folder.path()).1.findings[0].subject, "velmora.one");
+}
+
+#[test]
+fn a_pipe_or_a_folder_with_the_name_of_an_archive_is_not_waited_for() {
+    let folder = tempfile::tempdir().unwrap();
+    fs::create_dir_all(folder.path().join("folder.jar")).unwrap();
+    std::os::unix::fs::symlink("/dev/zero", folder.path().join("null.jar")).unwrap();
+    std::os::unix::fs::symlink("/dev/null", folder.path().join("masked.service")).unwrap();
+    let (_, report) = look(folder.path());
+    let found: Vec<_> =
+        report.findings.iter().map(|found| (found.rule.name, found.subject.as_str())).collect();
+    assert_eq!(found, [("unreadable-file", "null.jar")]);
+}
+
+#[test]
+fn every_reader_is_accounted_for() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |path: &str, bytes: &[u8]| {
+        let file = folder.path().join(path);
+        fs::create_dir_all(file.parent().unwrap()).unwrap();
+        fs::write(file, bytes).unwrap();
+    };
+    write("voice.jar", &archive(&[(ANNOUNCER, b"java.Voice\n"), ("META-INF/services/x/y", b"z")]));
+    write(
+        "bus/services/org.velmora.Clock.service",
+        b"[D-BUS Service]\nName=org.velmora.Clock\nExec=/bin/clock\n",
+    );
+    write("a.wiring.yaml", b"corvant: 1\nmodule: a\nservices: { a.b: {} }\n");
+    let (wiring, report) = look(folder.path());
+    let readers = report.readers.iter().map(|coverage| {
+        let reader = coverage.reader.map(|reader| wiring.text(reader));
+        (reader, coverage.files, coverage.facts, coverage.left_over)
+    });
+    let expected = [(None, 1, 1, 0), (Some("activation-files"), 1, 1, 0), (Some("provider-files"), 2, 1, 1)];
+    assert_eq!(readers.collect::<Vec<_>>(), expected);
+    let (accounts, _) = workspace::explain(folder.path()).unwrap();
+    let paths: Vec<&str> = accounts.iter().map(|account| account.path.as_str()).collect();
+    let inner = format!("voice.jar!/{ANNOUNCER}");
+    assert_eq!(
+        paths,
+        ["a.wiring.yaml", "bus/services/org.velmora.Clock.service", "voice.jar", inner.as_str()]
+    );
+}

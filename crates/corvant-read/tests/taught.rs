@@ -438,3 +438,59 @@ fn a_taught_reader_sees_what_the_own_format_says() {
         assert_eq!(own, taught, "seed {seed}");
     }
 }
+
+/// A reader that takes a service from wherever its syntax has one.
+fn one_service(syntax: &str, path: &str, file: &str) -> String {
+    let takes = format!("[[reader.take]]\nwhat = \"service\"\neach = \"{path}\"\nid = {{ key = true }}\n");
+    taught(syntax, &takes, file)
+}
+
+#[rstest]
+#[case::yaml("yaml", "a: [", 1)]
+#[case::json("json", "{\"a\": }", 1)]
+#[case::toml("toml", "a = 1\nb =", 2)]
+#[case::xml("xml", "<a>\n<b></a>", 2)]
+#[case::xml_entity("xml", "<a>\n\n&nothing;</a>", 3)]
+#[case::ini("ini", "a=1\n[b", 2)]
+#[case::properties("properties", "a=1\nb=\\u00x0", 2)]
+#[case::records("records", "A: b\n\nnonsense", 3)]
+fn a_broken_file_is_a_finding_with_its_line(#[case] syntax: &str, #[case] file: &str, #[case] line: u32) {
+    let text = one_service(syntax, "$.*", file);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
+    assert_eq!(report.findings.len(), 1, "{:#?}", report.findings);
+    let place = &report.findings[0].places[0];
+    assert_eq!(report.findings[0].rule.name, "unreadable-file");
+    assert_eq!(wiring.sources[place.source.index()].position(place.span.start).line, line);
+    // It is the reader's file all the same.
+    assert_eq!(report.readers[0].reader.map(|reader| wiring.text(reader)), Some("house"));
+}
+
+#[rstest]
+#[case::yaml("yaml", "$.a.*", "a: { x.y: 1 }", 1, 6)]
+#[case::json("json", "$.a.*", "{ \"a\": {\n \"x.y\": 1 } }", 2, 2)]
+#[case::toml("toml", "$.a.*", "[a]\n\"x.y\" = 1", 2, 1)]
+#[case::xml("xml", "$.a.*", "<a\n x.y='1'/>", 2, 2)]
+#[case::ini("ini", "$.a.*", "[a]\n x.y = 1", 2, 2)]
+#[case::properties("properties", "$.*", "# c\n  x.y: 1", 2, 3)]
+#[case::records("records", "$[0].*", "x.y: 1", 1, 1)]
+fn every_syntax_keeps_its_places(
+    #[case] syntax: &str,
+    #[case] path: &str,
+    #[case] file: &str,
+    #[case] line: u32,
+    #[case] column: u32,
+) {
+    // A second definition in Corvant's own format makes a finding at the first.
+    let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: { x.y: {}, '@x.y': {} }\n";
+    let text = format!("{}{own}", one_service(syntax, path, file));
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
+    let found = report.findings.iter().find(|found| found.rule.name == "duplicate-service");
+    let found = found.unwrap_or_else(|| panic!("{:#?}", report.findings));
+    let place = found.places.iter().find(|place| wiring.path(place.source) == "house.txt").unwrap();
+    let position = wiring.sources[place.source.index()].position(place.span.start);
+    assert_eq!((position.line, position.column), (line, column));
+}

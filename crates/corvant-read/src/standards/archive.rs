@@ -169,7 +169,8 @@ impl Standard<'_> {
 
     fn wheel<R: Read + Seek>(&self, archive: &mut Archive<'_, R>) {
         let paths = archive.paths();
-        let (facts, is_whole) = entry_points::modules(paths.iter().map(String::as_str), self.interner);
+        let names = || paths.iter().map(String::as_str);
+        let facts = entry_points::modules(names(), self.interner);
         let find = |file: &str| {
             paths.iter().position(|path| {
                 path.strip_suffix(file)
@@ -183,7 +184,12 @@ impl Standard<'_> {
         {
             let folder = paths[number].split('/').next().unwrap_or_default();
             let distribution = entry_points::distribution(folder);
-            let place = Place { distribution, installed: archive.path, are_modules_listed: is_whole, extras };
+            let place = Place {
+                distribution,
+                installed: archive.path,
+                are_modules_listed: !entry_points::is_link(names()),
+                extras,
+            };
             let manifest = match entry_points::read(&source, &place, self.interner) {
                 Ok((header, facts)) => self.manifest(source, header, facts, ENTRY_POINTS),
                 Err(error) => not_well_formed(source, &error, self.interner),

@@ -240,16 +240,19 @@ pub(crate) fn read_metadata(source: &mut Source, distribution: &str, interner: &
     (Header { module: Some(module), ..Header::default() }, facts)
 }
 
+/// Whether a list of files is that of a link to sources that lie elsewhere: it lists none of the modules.
+pub(crate) fn is_link<'path>(mut paths: impl Iterator<Item = &'path str>) -> bool {
+    let is_path_file = |path: &str| Path::new(path).extension().is_some_and(|ending| ending == "pth");
+    paths.any(|path| is_path_file(path) || path.contains("__editable__"))
+}
+
 /// The modules among the files of a distribution, and the packages around all its files: a folder is a package, with
-/// or without code of its own. And whether the list is all: a distribution that is a link to its sources lists none.
-pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> (Facts, bool) {
+/// or without code of its own.
+pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> Facts {
     let mut facts = Facts::default();
     let mut known = foldhash::HashSet::default();
-    let mut is_whole = true;
     for path in paths {
         let path = path.trim_start_matches("./");
-        let is_link = Path::new(path).extension().is_some_and(|ending| ending == "pth");
-        is_whole &= !is_link && !path.contains("__editable__");
         let folder = path.rsplit_once('/').and_then(|(folder, _)| dotted(folder));
         for module in module_of(path).into_iter().chain(folder) {
             let mut name = module.as_str();
@@ -260,7 +263,7 @@ pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: 
             }
         }
     }
-    (facts, is_whole)
+    facts
 }
 
 /// The module that a file is, if it is one.

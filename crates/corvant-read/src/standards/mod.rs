@@ -276,10 +276,7 @@ impl Standard<'_> {
             String::from_utf8(bytes).ok()
         };
         let record = beside("RECORD");
-        let is_listed = record.is_some_and(|record| {
-            // What it lists becomes facts where the record itself is read.
-            entry_points::modules(entry_points::recorded(&record), self.interner).1
-        });
+        let is_listed = record.is_some_and(|record| !entry_points::is_link(entry_points::recorded(&record)));
         let extras = beside("METADATA").map(|text| entry_points::metadata(&text).extras);
         let distribution = entry_points::distribution(own).to_owned();
         let installed = installed.to_owned();
@@ -304,7 +301,7 @@ impl Standard<'_> {
     }
 
     fn record(&self, source: &Source) -> Manifest {
-        let (facts, _) = entry_points::modules(entry_points::recorded(&source.text), self.interner);
+        let facts = entry_points::modules(entry_points::recorded(&source.text), self.interner);
         let header = Header { is_no_manifest: true, ..Header::default() };
         Manifest { source: Source::new(source.path.clone(), String::new()), header, facts }
     }
