@@ -207,12 +207,12 @@ fn any_archive_can_be_read() {
     ]);
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("any.jar");
-    fuzz(&[jar], 1_500, |bytes| {
+    fuzz(&[jar], 500, |bytes| {
         fs::write(&path, bytes).unwrap();
         look(folder.path());
     });
     let descriptors = [class];
-    fuzz(&descriptors, 3_000, |bytes| {
+    fuzz(&descriptors, 1_000, |bytes| {
         fs::write(folder.path().join("module-info.class"), bytes).unwrap();
         fs::remove_file(&path).ok();
         look(folder.path());

@@ -318,3 +318,101 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
     };
     assert_eq!(keys(true), keys(false));
 }
+
+/// A component with some attributes and content, that provides a line.
+fn line(name: &str, attributes: &str, content: &str) -> String {
+    format!(
+        "<scr:component name=\"{name}\" {attributes}><implementation class=\"velmora.{name}\"/>{content}\
+         <service><provide interface=\"velmora.Line\"/></service></scr:component>\n"
+    )
+}
+
+#[rstest]
+#[case::the_policy_says_that_nothing_else_comes("configuration-policy=\"ignore\"", "(color=blue)", false)]
+#[case::a_configuration_may_say_so("configuration-policy=\"require\"", "(color=blue)", true)]
+#[case::without_a_policy("", "(color=blue)", true)]
+#[case::a_property("configuration-policy=\"ignore\"", "(color=red)", true)]
+#[case::one_of_several_values("configuration-policy=\"ignore\"", "(stops=depot)", true)]
+#[case::the_name_in_any_case("configuration-policy=\"ignore\"", "(COLOR=red)", true)]
+#[case::the_interface("configuration-policy=\"ignore\"", "(objectClass=velmora.Line)", true)]
+#[case::what_is_known_at_run_time_only("configuration-policy=\"ignore\"", "(service.id>=1)", true)]
+#[case::none_of_them("configuration-policy=\"ignore\"", "(!(color=red))", false)]
+fn filters_are_held_against_what_is_known(#[case] policy: &str, #[case] filter: &str, #[case] is_met: bool) {
+    let properties = "<property name=\"color\" value=\"red\"/><property name=\"stops\" type=\"String\">\n square\n depot\n</property>";
+    let components =
+        line("red", policy, properties) + &needing(&format!("target=\"{filter}\"").replace('>', "&gt;"));
+    let found = rules(&bundle("", &components));
+    let expected = [("missing-implementation", format!("velmora.Line {filter}"))];
+    assert_eq!(found, if is_met { &[][..] } else { &expected[..] });
+}
+
+#[test]
+fn filters_tell_apart_what_is_ambiguous_without_them() {
+    let red = line("red", "", "<property name=\"color\" value=\"red\"/>");
+    let blue = line("blue", "", "<property name=\"color\" value=\"blue\"/>");
+    assert_eq!(rules(&bundle("", &format!("{red}{blue}{}", needing("target=\"(color=red)\"")))), []);
+    let found = rules(&bundle("", &format!("{red}{blue}{}", needing(""))));
+    assert_eq!(found, [("ambiguous-implementation", "velmora.Line".to_owned())]);
+}
+
+#[test]
+fn one_component_is_one_in_its_bundle_and_another_in_the_next() {
+    let twice = format!("{}{}", line("red", "", ""), line("red", "", ""));
+    assert_eq!(rules(&bundle("", &twice)), [("duplicate-service", "red".to_owned())]);
+    let once = bundle("", &line("red", "", ""));
+    assert_eq!(rules(&format!("{once}{}", once.replace("bundle/", "copy/"))), []);
+}
+
+#[test]
+fn a_choice_of_the_own_format_goes_before_the_ranking() {
+    let ranked = line("red", "", "<property name=\"service.ranking\" type=\"Integer\" value=\"5\"/>");
+    let components = format!("{ranked}{}{}", line("blue", "", ""), needing(""));
+    let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nchoices: { velmora.Line: { default: blue } }\n\
+        expect: [{ contract: velmora.Line, met-by: red }]\n";
+    let found = rules(&format!("{}{own}", bundle("", &components)));
+    assert_eq!(found, [("unmet-expectation", "velmora.Line".to_owned())]);
+}
+
+#[rstest]
+#[case::plain("velmora.Clock", "velmora.Wall", 1)]
+#[case::crlf_and_comments("velmora.Clock", "# c\r\nvelmora.Wall # x\r\n\r\nvelmora.Wrist\r\n", 2)]
+#[case::a_nested_class("velmora.Clock$Face", "velmora.Wall$Face", 1)]
+#[case::letters_of_any_script("velmora.Žluť", "velmora.Šípka", 1)]
+#[case::a_byte_order_mark("velmora.Clock", "\u{feff}velmora.Wall", 1)]
+#[case::a_contract_without_a_package("Clock", "velmora.Wall", 1)]
+#[case::no_contract("clock-face", "velmora.Wall", 0)]
+#[case::no_provider("velmora.Clock", "clock\nface", 0)]
+fn provider_files_are_told_from_what_lies_beside_them(
+    #[case] contract: &str,
+    #[case] text: &str,
+    #[case] providers: usize,
+) {
+    let path = format!("src/META-INF/services/{contract}");
+    let wiring = corvant_testing::wiring([(path.as_str(), text)]);
+    assert_eq!(wiring.facts.services.len(), providers);
+    assert_eq!(wiring.headers[0].left_over > 0, providers == 0);
+    assert_eq!(wiring.facts.troubles.len(), 0);
+}
+
+#[rstest]
+#[case::no_name("Exec=/bin/x", "wrong-shape D-BUS Service.Name")]
+#[case::nothing_to_start("Name=org.velmora.X", "wrong-shape D-BUS Service.Exec")]
+#[case::no_bus_name("Name=velmora\nExec=/bin/x", "wrong-shape D-BUS Service.Name")]
+#[case::a_number_first("Name=org.1velmora\nExec=/bin/x", "wrong-shape D-BUS Service.Name")]
+#[case::started_by_something_else("Name=org.velmora.X\nSystemdService=x.service", "")]
+#[case::comments("# c\nName=org.velmora.X\n\nExec=/bin/x --bus", "")]
+fn activation_files_say_what_they_must(#[case] fields: &str, #[case] expected: &str) {
+    let text = format!("//- some/folder/org.velmora.X.service\n[D-BUS Service]\n{fields}\n");
+    let found: Vec<String> =
+        rules(&text).into_iter().map(|(rule, subject)| format!("{rule} {subject}")).collect();
+    assert_eq!(found, if expected.is_empty() { vec![] } else { vec![expected.to_owned()] });
+}
+
+#[test]
+fn names_of_one_folder_apart_in_letter_case_alone_are_easily_mistaken() {
+    let file =
+        |name: &str| format!("//- bus/services/{name}.service\n[D-BUS Service]\nName={name}\nExec=/bin/x\n");
+    let found = rules(&(file("org.velmora.Depot") + &file("org.velmora.depot")));
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert_eq!(found[0].0, "lookalike-id");
+}
