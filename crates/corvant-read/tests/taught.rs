@@ -494,3 +494,40 @@ fn every_syntax_keeps_its_places(
     let position = wiring.sources[place.source.index()].position(place.span.start);
     assert_eq!((position.line, position.column), (line, column));
 }
+
+#[rstest]
+#[case::as_it_is("\"$.x\"", "x: a.b", &["a.b"])]
+#[case::constant("\"clock\"", "y: 1", &["clock"])]
+#[case::a_list("\"$.x\"", "x: [a, b]", &["a", "b"])]
+#[case::split("{ from = \"$.x\", split = \",\" }", "x: a, b ,, c", &["a", "b", "c"])]
+#[case::matched("{ from = \"$.x\", match = '#(\\w+)' }", "x: a#b", &["b"])]
+#[case::matched_whole("{ from = \"$.x\", match = '\\w+$' }", "x: a#b", &["b"])]
+#[case::not_matched("{ from = \"$.x\", match = '%' }", "x: a#b", &[])]
+#[case::not_matched_and_absent("{ from = \"$.x\", match = '%', absent = \"n\" }", "x: a#b", &["n"])]
+#[case::last_part("{ from = \"$.x\", last-part = true }", "x: a\\B", &["B"])]
+#[case::case("{ from = \"$.x\", last-part = true, case = \"snake\" }", "x: a.NightGate", &["night_gate"])]
+#[case::form("{ from = \"$.x\", form = \"{module}:{file}:{}\" }", "x: a", &["depot:house:a"])]
+#[case::map("{ from = \"$.x\", map = { yes = \"a\", no = \"b\" } }", "x: [yes, no, c]", &["a", "b", "c"])]
+#[case::absent("{ from = \"$.x\", absent = \"n\" }", "y: 1", &["n"])]
+#[case::nothing_written("{ from = \"$.x\", absent = \"n\" }", "x: null", &["n"])]
+#[case::keys("{ from = \"$.x.*\", key = true }", "x: { a: 1, b: 2 }", &["a", "b"])]
+#[case::split_then_matched("{ from = \"$.x\", split = \" \", match = '^~(.+)' }", "x: ~a b ~c", &["a", "c"])]
+fn fields_make_names(#[case] field: &str, #[case] file: &str, #[case] expected: &[&str]) {
+    let takes = format!("[[reader.take]]\nwhat = \"service\"\nid = \"s\"\noffers = {field}\n");
+    let text = taught("yaml", &takes, file);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let offers = wiring.facts.services[0].offers.of(&wiring.facts.named);
+    assert_eq!(offers.iter().map(|offer| wiring.text(offer.name)).collect::<Vec<_>>(), expected);
+}
+
+#[test]
+fn parts_of_a_text_keep_places_of_their_own() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\nid = \"e\"\n[[reader.take.need]]\n\
+        service = { from = \"$.a.needs\", split = \"\\n\", match = '^(\\S+)' }\n";
+    expect(&taught(
+        "ini",
+        takes,
+        "[a]\nneeds =\n  depot.one # first\n  ^^^^^^^^^ missing-service depot.one\n  depot.two\n  ^^^^^^^^^ missing-service depot.two",
+    ));
+}

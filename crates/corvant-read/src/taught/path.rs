@@ -65,31 +65,42 @@ impl Path {
 }
 
 fn walk(tree: &Tree<'_>, steps: &[Step], from: Selected) -> Vec<Selected> {
-    let mut selected = vec![from];
-    for step in steps {
-        let mut next = Vec::new();
-        for Selected { node, .. } in selected {
-            match (step, tree.kind(node)) {
-                (Step::Name(name), Kind::Map) => {
-                    let fields = tree.fields(node).enumerate();
-                    let named = fields.into_iter().find(|(_, (key, _))| tree.text(*key) == name);
-                    next.extend(named.map(|(at, (key, node))| Selected {
-                        node,
-                        key: Some(key),
-                        number: at + 1,
-                    }));
-                }
-                (Step::Position(at), Kind::List) => {
-                    let item = tree.children(node).nth(*at);
-                    next.extend(item.map(|node| Selected { node, key: None, number: at + 1 }));
-                }
-                (Step::Every, _) => next.extend(every(tree, node)),
-                _ => {}
+    // Up to the first `*` there is one node at most, and most paths have none.
+    let mut at = from;
+    let mut left = steps.iter();
+    for step in left.by_ref() {
+        match one(tree, step, at.node) {
+            Some(next) => at = next,
+            None if *step == Step::Every => {
+                return left.fold(every(tree, at.node), |selected, step| further(tree, step, &selected));
             }
+            None => return Vec::new(),
         }
-        selected = next;
     }
-    selected
+    vec![at]
+}
+
+/// What a step selects from each of several nodes.
+fn further(tree: &Tree<'_>, step: &Step, from: &[Selected]) -> Vec<Selected> {
+    let nodes = from.iter().map(|selected| selected.node);
+    match step {
+        Step::Every => nodes.flat_map(|node| every(tree, node)).collect(),
+        step => nodes.filter_map(|node| one(tree, step, node)).collect(),
+    }
+}
+
+/// The one node that a step of a name or a position selects.
+fn one(tree: &Tree<'_>, step: &Step, from: NodeId) -> Option<Selected> {
+    match (step, tree.kind(from)) {
+        (Step::Name(name), Kind::Map) => {
+            let named = tree.fields(from).enumerate().find(|(_, (key, _))| tree.text(*key) == name);
+            named.map(|(at, (key, node))| Selected { node, key: Some(key), number: at + 1 })
+        }
+        (Step::Position(at), Kind::List) => {
+            tree.children(from).nth(*at).map(|node| Selected { node, key: None, number: at + 1 })
+        }
+        _ => None,
+    }
 }
 
 /// All that stands in a list or map.
