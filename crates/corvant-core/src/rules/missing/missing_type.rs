@@ -1,4 +1,4 @@
-//! `missing-type`: a service whose type is in none of the places whose types were listed.
+//! `missing-type`: a service whose type is in none of the jars and distributions that were read.
 
 use crate::audit::{Context, Sink, join_words};
 use crate::facts::Service;
@@ -16,7 +16,7 @@ pub static RULE: Rule = Rule {
     name: "missing-type",
     family: Family::Missing,
     severity: Severity::Error,
-    summary: "a service whose type is in no place whose types were listed",
+    summary: "a service whose type is in none of the jars and distributions that were read",
     why: "Whoever first asks for the service, or for all that offer its contract, gets an error about a type \
           that cannot be loaded.",
     limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
