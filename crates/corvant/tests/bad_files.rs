@@ -59,6 +59,19 @@ fn every_bad_file_gives_a_clear_finding_and_the_rest_goes_on() {
     snapbox::assert_data_eq!(all, snapbox::file!["expected/bad_files.txt"]);
 }
 
+/// The audit of a folder ends in time, with a finding that says so, and the fault of the good file is found too.
+fn assert_found_in_time(folder: &Path, message: &str) {
+    let start = Instant::now();
+    let outcome = run(&["audit", "--format", "json"], folder);
+    assert!(start.elapsed() < Duration::from_secs(60), "{:?}", start.elapsed());
+    assert_eq!(outcome.status, 1);
+    let report = outcome.json();
+    let findings = report["findings"].as_array().unwrap();
+    let is_meant = |finding: &&serde_json::Value| finding["message"].as_str().unwrap().contains(message);
+    assert!(findings.iter().any(|finding| is_meant(&finding)), "{:.2000}", outcome.stdout);
+    assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
+}
+
 /// An alias bomb: nine aliases of nine aliases of nine …
 fn bomb() -> String {
     let mut text = "corvant: 1\nmodule: m\nabout: &a0 x\n".to_owned();
@@ -93,15 +106,7 @@ fn hostile_sizes_end_in_a_finding_and_in_time(
 ) {
     let file = format!("hostile.wiring.{carrier}");
     let folder = folder(&[(&file, &text), ("good.wiring.yaml", GOOD)]);
-    let start = Instant::now();
-    let outcome = run(&["audit", "--format", "json"], folder.path());
-    assert!(start.elapsed() < Duration::from_secs(60), "{:?}", start.elapsed());
-    assert_eq!(outcome.status, 1);
-    let report = outcome.json();
-    let findings = report["findings"].as_array().unwrap();
-    let is_meant = |finding: &&serde_json::Value| finding["message"].as_str().unwrap().contains(message);
-    assert!(findings.iter().any(|finding| is_meant(&finding)), "{:.2000}", outcome.stdout);
-    assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
+    assert_found_in_time(folder.path(), message);
 }
 
 #[rstest]
@@ -126,15 +131,7 @@ fn hostile_house_files_end_in_a_finding_and_in_time(
          [[reader.take]]\nwhat = \"service\"\neach = \"$..nothing[*]\"\nid = \"$\"\n"
     );
     let folder = folder(&[("hostile.txt", &text), ("corvant.toml", &reader), ("good.wiring.yaml", GOOD)]);
-    let start = Instant::now();
-    let outcome = run(&["audit", "--format", "json"], folder.path());
-    assert!(start.elapsed() < Duration::from_secs(60), "{:?}", start.elapsed());
-    assert_eq!(outcome.status, 1);
-    let report = outcome.json();
-    let findings = report["findings"].as_array().unwrap();
-    let is_meant = |finding: &&serde_json::Value| finding["message"].as_str().unwrap().contains(message);
-    assert!(findings.iter().any(|finding| is_meant(&finding)), "{:.2000}", outcome.stdout);
-    assert!(findings.iter().any(|finding| finding["subject"] == "web.tiles"));
+    assert_found_in_time(folder.path(), message);
     // What was left over of all that can be told, too.
     assert_eq!(run(&["audit", "--explain-readers"], folder.path()).status, 0);
 }

@@ -9,8 +9,8 @@ use super::session::Session;
 use super::tagging::{TagTake, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Choice, Contract, Entry, Expectation, Many, Named, Provider, Roster, Service, Setting, StageValue, Tag,
-    Target, Via,
+    Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Service, Setting, StageValue,
+    Tag, Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -190,16 +190,8 @@ impl Take {
         let at = item.word("at");
         let lifetime = item.name("lifetime");
         let needs = needs(item.session, &self.needs, expressions, item.at);
-        let is_look_up = false;
-        item.session.facts.entries.push(Entry {
-            source: HERE,
-            id,
-            type_name,
-            at,
-            lifetime,
-            needs,
-            is_look_up,
-        });
+        let entry = Entry { type_name, at, lifetime, ..plain_entry(id, needs) };
+        item.session.facts.entries.push(entry);
     }
 
     /// A look-up at run time is something outside of the wiring that uses it, as an entry is.
@@ -215,16 +207,8 @@ impl Take {
         for need in &mut item.session.facts.needs[needs.range()] {
             need.via = Via::LookUp;
         }
-        let (type_name, at, lifetime, is_look_up) = (None, None, None, true);
-        item.session.facts.entries.push(Entry {
-            source: HERE,
-            id,
-            type_name,
-            at,
-            lifetime,
-            needs,
-            is_look_up,
-        });
+        let entry = Entry { is_look_up: true, ..plain_entry(id, needs) };
+        item.session.facts.entries.push(entry);
     }
 
     /// All items of a file and stage are one list.
@@ -249,6 +233,11 @@ impl Take {
             session.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
         }
     }
+}
+
+/// An entry of which only its needs are known.
+fn plain_entry(id: Named, needs: Many<Need>) -> Entry {
+    Entry { source: HERE, id, type_name: None, at: None, lifetime: None, needs, is_look_up: false }
 }
 
 fn contract(mut item: Item<'_, '_>) {
