@@ -66,6 +66,9 @@ impl Plan {
 
     /// A blind spot for each taught reader that no file is for.
     pub(crate) fn idle_readers<'path>(&self, paths: impl Iterator<Item = &'path str>) -> Vec<BlindSpot> {
+        if self.readers.is_empty() {
+            return Vec::new();
+        }
         let mut busy = vec![false; self.readers.len()];
         for path in paths {
             if let Some(Claim::Taught(number)) = self.claim(path) {
