@@ -9,6 +9,7 @@ pub mod audit;
 pub mod facts;
 pub mod finding;
 pub mod graph;
+mod layered;
 pub mod name;
 pub mod near;
 pub mod resolve;

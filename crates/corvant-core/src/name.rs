@@ -37,9 +37,23 @@ impl Name {
     }
 }
 
+/// A name as the table knows it: where its text stands is found without asking `ends`.
+#[derive(Debug)]
+struct Known {
+    entry: u32,
+    start: u32,
+    len: u32,
+}
+
+impl Known {
+    fn text<'text>(&self, all: &'text str) -> &'text str {
+        &all[self.start as usize..][..self.len as usize]
+    }
+}
+
 #[derive(Default, Debug)]
 struct Shard {
-    table: HashTable<u32>,
+    table: HashTable<Known>,
     ends: Vec<u32>,
     text: String,
 }
@@ -51,18 +65,17 @@ impl Shard {
     }
 
     fn find(&self, hash: u64, text: &str) -> Option<usize> {
-        self.table.find(hash, |&entry| self.text(entry as usize) == text).map(|&entry| entry as usize)
+        let is_it = |known: &Known| known.len as usize == text.len() && known.text(&self.text) == text;
+        self.table.find(hash, is_it).map(|known| known.entry as usize)
     }
 
     fn add(&mut self, hash: u64, text: &str) -> usize {
         let entry = self.ends.len();
+        let known = Known { entry: entry as u32, start: self.text.len() as u32, len: text.len() as u32 };
         self.text.push_str(text);
         self.ends.push(u32::try_from(self.text.len()).expect("less than 256 GiB of distinct names"));
-        let Self { table, ends, text: all } = self;
-        table.insert_unique(hash, entry as u32, |&other| {
-            let start = if other == 0 { 0 } else { ends[other as usize - 1] as usize };
-            HASHER.hash_one(&all[start..ends[other as usize] as usize])
-        });
+        let Self { table, text: all, .. } = self;
+        table.insert_unique(hash, known, |other| HASHER.hash_one(other.text(all)));
         entry
     }
 }
@@ -82,7 +95,10 @@ impl Default for Interner {
 impl Interner {
     /// The name of `text`, new or known.
     pub fn intern(&self, text: &str) -> Name {
-        let hash = HASHER.hash_one(text);
+        self.intern_hashed(HASHER.hash_one(text), text)
+    }
+
+    fn intern_hashed(&self, hash: u64, text: &str) -> Name {
         let shard_index = shard_of(hash);
         let mut shard = self.shards[shard_index].lock().unwrap_or_else(PoisonError::into_inner);
         let entry = shard.find(hash, text).unwrap_or_else(|| shard.add(hash, text));
@@ -100,6 +116,39 @@ impl Interner {
         let shards =
             self.shards.into_iter().map(|shard| shard.into_inner().unwrap_or_else(PoisonError::into_inner));
         Names { shards: shards.collect() }
+    }
+}
+
+/// The interner as one file's reader asks it. Most names of a file stand in it several times, and to remember
+/// them costs less than to ask what all threads share and no cache holds.
+#[derive(Debug)]
+pub struct Recent<'a> {
+    interner: &'a Interner,
+    /// By the low part of its hash the last name that was asked for.
+    last: Vec<Option<(u64, &'a str, Name)>>,
+}
+
+const RECENT: usize = 128;
+
+impl<'a> Recent<'a> {
+    /// Nothing asked yet.
+    pub fn new(interner: &'a Interner) -> Self {
+        Self { interner, last: vec![None; RECENT] }
+    }
+
+    /// The name of `text`, new or known.
+    pub fn intern(&mut self, text: &'a str) -> Name {
+        let hash = HASHER.hash_one(text);
+        let last = &mut self.last[hash as usize % RECENT];
+        if let Some((known, same, name)) = *last
+            && known == hash
+            && same == text
+        {
+            return name;
+        }
+        let name = self.interner.intern_hashed(hash, text);
+        *last = Some((hash, text, name));
+        name
     }
 }
 
@@ -151,6 +200,16 @@ mod tests {
             assert!(name.index() < frozen.bound());
         }
         assert_eq!(frozen.find("vehicles.none"), None);
+    }
+
+    #[test]
+    fn recent_names_are_those_of_the_interner() {
+        let interner = Interner::default();
+        let texts: Vec<String> = (0..2_000).map(|number| format!("depot.gate-{}", number % 700)).collect();
+        let mut recent = Recent::new(&interner);
+        for text in &texts {
+            assert_eq!(recent.intern(text), interner.intern(text));
+        }
     }
 
     #[test]

@@ -14,7 +14,8 @@ use crate::name::Name;
 use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{ServiceIndex, Wiring};
-use std::sync::Arc;
+use foldhash::HashSet;
+use std::sync::{Arc, OnceLock};
 
 /// One stage of a wiring, resolved, for rules to look at.
 #[derive(Debug)]
@@ -31,6 +32,7 @@ pub struct Context<'a> {
     dormant: &'a Dormant,
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
+    all_knots: Arc<OnceLock<Vec<Vec<Node>>>>,
     usage: Option<&'a Usage>,
     allowed: Option<&'a Allowed>,
 }
@@ -46,13 +48,24 @@ impl<'a> Context<'a> {
         let graph = Graph::new(wiring, &resolution);
         let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
         let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
-        Self { wiring, resolution, graph, lacks, doubts, dormant, focus: None, usage: None, allowed: None }
+        Self {
+            wiring,
+            resolution,
+            graph,
+            lacks,
+            doubts,
+            dormant,
+            focus: None,
+            all_knots: Arc::default(),
+            usage: None,
+            allowed: None,
+        }
     }
 
     /// A part of a stage. What is lacked in `self` as well keeps its meaning.
     pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
         let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
-        Self { resolution, graph, lacks, focus: Some(focus), ..*self }
+        Self { resolution, graph, lacks, focus: Some(focus), all_knots: Arc::default(), ..*self }
     }
 
     /// The services to look at.
@@ -84,9 +97,20 @@ impl<'a> Context<'a> {
         self.wiring.facts.tags.iter().filter(is_looked_at)
     }
 
-    /// The knots to look at, over the edges that `keep` accepts.
+    /// All knots, over whatever edges but those of questions.
+    pub(super) fn all_knots(&self) -> &[Vec<Node>] {
+        self.all_knots.get_or_init(|| knots(&self.graph, |node, _| !self.graph.is_question(node)))
+    }
+
+    /// The knots to look at, over the edges that `keep` accepts: none of a question's.
     pub fn knots(&self, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
-        let Some(focus) = self.focus else { return knots(&self.graph, keep) };
+        let Some(focus) = self.focus else {
+            // A knot of some edges lies in one of all edges.
+            let members = || self.all_knots().iter().flatten().copied();
+            let is_member: HashSet<Node> = members().collect();
+            let keep = |node, edge: Edge| is_member.contains(&edge.node) && keep(node, edge);
+            return if is_member.is_empty() { Vec::new() } else { knots_from(&self.graph, members(), keep) };
+        };
         if !focus.has_knots {
             return Vec::new();
         }
@@ -211,10 +235,10 @@ impl Sink {
         }
     }
 
-    /// Gives the findings reported since there were `before` the severity that the workspace decides in place
-    /// of their rule's own. What the rule itself took for milder stays so.
-    pub(super) fn grade(&mut self, before: usize, own: Severity, decided: Severity) {
-        for finding in &mut self.findings[before..] {
+    /// Gives all findings the severity that the workspace decides in place of their rule's own. What the rule
+    /// itself took for milder stays so.
+    pub(super) fn grade(&mut self, own: Severity, decided: Severity) {
+        for finding in &mut self.findings {
             finding.severity = if finding.severity == own { decided } else { finding.severity.max(decided) };
         }
     }

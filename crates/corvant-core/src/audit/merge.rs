@@ -35,7 +35,7 @@ impl Merged {
 
     /// Adds the findings of a stage by what differs from the first: `before` and `after` are what a part of
     /// the first and the same part of the stage show, and all that rules show that look at whole stages.
-    pub(super) fn add_changes(&mut self, stage: Name, before: &[Finding], after: &[Finding]) {
+    pub(super) fn add_changes(&mut self, stage: Name, before: &[Finding], after: Vec<Finding>) {
         let known: HashSet<_> = before.iter().map(Finding::key).collect();
         let shown: HashSet<_> = after.iter().map(Finding::key).collect();
         for (finding, stages) in &mut self.findings[..self.first] {
@@ -45,8 +45,10 @@ impl Merged {
                 stages.push(Some(stage));
             }
         }
-        for finding in after.iter().filter(|finding| !known.contains(&finding.key())) {
-            self.hold(finding.clone(), Some(stage));
+        for finding in after {
+            if !known.contains(&finding.key()) {
+                self.hold(finding, Some(stage));
+            }
         }
     }
 

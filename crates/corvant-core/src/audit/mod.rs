@@ -26,21 +26,20 @@ pub(crate) use offering::offering;
 pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
-use crate::graph::Node;
-use crate::graph::knots::knots;
 use crate::graph::reach::Search;
 use crate::name::Name;
 use crate::resolve::StageIndex;
-use crate::rules::{RULES, Scope};
+use crate::rules::{RULES, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
 use doubts::Doubts;
 use focus::Focus;
 use foldhash::{HashMap, HashSet};
 use merge::Merged;
+use rayon::prelude::*;
 use std::sync::Arc;
 pub(crate) use troubles::report_troubles;
-use usage::Usage;
+use usage::{Usage, Used};
 
 /// What an audit is to look at.
 #[derive(Clone, Debug, Default)]
@@ -62,17 +61,16 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let dormant = dormant::Dormant::new(wiring);
     let aids = (&doubts, &dormant);
     let base = Context::new(wiring, aids, options.stage);
-    let mut usage = Usage::new(&base);
-    let mut found = check(&base, Scope::Stage);
-    found.extend(check(&base, Scope::WholeStage));
-    found.extend(check(&base, Scope::Files));
+    let rules = || [Scope::Stage, Scope::WholeStage, Scope::Files].map(|scope| check(&base, scope));
+    let (mut usage, found) = rayon::join(|| Usage::new(&base), rules);
+    let mut found = found.into_iter().flatten().collect();
     measure(&base, &mut found);
     let mut merged = Merged::new(found, options.stage);
     let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
     if options.afresh {
         for &stage in stages {
             let context = Context::new(wiring, aids, Some(stage));
-            usage.add(&context);
+            usage.add(usage.of_whole_stage(&context));
             let mut found = check(&context, Scope::Stage);
             found.extend(check(&context, Scope::WholeStage));
             measure(&context, &mut found);
@@ -80,9 +78,18 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
         }
     } else if !stages.is_empty() {
         let index = StageIndex::new(wiring, &base.graph);
-        let base_knots = knots(&base.graph, |node, _| !base.graph.is_question(node));
-        for &stage in stages {
-            add_stage((&base, &base_knots), &index, stage, &mut usage, &mut merged);
+        // As many at a time as there are threads: what was found in a stage is large until it is merged.
+        for some in stages.chunks(rayon::current_num_threads()) {
+            let look = |&stage: &Name| look_at_stage((&base, &merged), &index, stage, &usage);
+            let seen: Vec<_> = some.par_iter().map(look).collect();
+            for (&stage, seen) in some.iter().zip(seen) {
+                let Some(seen) = seen else {
+                    merged.add_unchanged(stage);
+                    continue;
+                };
+                usage.add(seen.used);
+                merged.add_changes(stage, &seen.before, seen.after);
+            }
         }
     }
     let context = base.with_usage(&usage);
@@ -97,24 +104,31 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
 }
 
-/// Adds what a stage changes to what holds with none chosen.
-fn add_stage(
-    (base, base_knots): (&Context<'_>, &[Vec<Node>]),
+/// What a stage changes of what holds with none chosen: what a part of the wiring showed before, and shows now.
+struct InStage {
+    used: Used,
+    before: Vec<Finding>,
+    after: Vec<Finding>,
+}
+
+/// Works out what a stage changes, if it changes anything.
+fn look_at_stage(
+    (base, merged): (&Context<'_>, &Merged),
     index: &StageIndex,
     stage: Name,
-    usage: &mut Usage,
-    merged: &mut Merged,
-) {
+    usage: &Usage,
+) -> Option<InStage> {
     let wiring = base.wiring;
     let (resolution, change) = base.resolution.restaged(wiring, &base.graph, index, stage);
     if change.is_nothing() {
-        return merged.add_unchanged(stage);
+        return None;
     }
     let graph = base.graph.restaged(wiring, &resolution, &change);
-    let focus = Focus::new(wiring, index, &change, (&base.resolution, base_knots), (&resolution, &graph));
+    let focus =
+        Focus::new(wiring, index, &change, (&base.resolution, base.all_knots()), (&resolution, &graph));
     let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
     let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
-    usage.add_stage(base, &there, &here);
+    let used = usage.of_stage(base, &there, &here);
     let before = check(&there, Scope::Stage);
     let mut after = check(&here, Scope::Stage);
     after.extend(check(&here, Scope::WholeStage));
@@ -123,7 +137,7 @@ fn add_stage(
     let is_new = |finding: &&mut Finding| !known.contains(&finding.key()) && !merged.holds_always(finding);
     let new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
     measure(&here, new);
-    merged.add_changes(stage, &before, &after);
+    Some(InStage { used, before, after })
 }
 
 /// Says of each place what name was made from the text that stands there.
@@ -140,22 +154,23 @@ fn name_derived(wiring: &Wiring, findings: &mut [Finding]) {
     }
 }
 
-/// Runs the rules of a scope.
+/// Runs the rules of a scope, several at a time. What they find stands in the order of the rules.
 fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
-    let mut sink = Sink::default();
     let severities = &context.wiring.policy.severities;
-    for rule in RULES.iter().filter(|rule| rule.scope == scope) {
-        let before = sink.len();
+    let check = |rule: &&Rule| {
+        let mut sink = Sink::default();
         match severities.get(rule.name) {
             Some(None) => {}
             Some(&Some(severity)) => {
                 (rule.check)(context, &mut sink);
-                sink.grade(before, rule.severity, severity);
+                sink.grade(rule.severity, severity);
             }
             None => (rule.check)(context, &mut sink),
         }
-    }
-    sink.findings
+        sink.findings
+    };
+    let rules: Vec<&Rule> = RULES.iter().copied().filter(|rule| rule.scope == scope).collect();
+    rules.par_iter().map(check).collect::<Vec<_>>().into_iter().flatten().collect()
 }
 
 /// Works out what each finding takes down.

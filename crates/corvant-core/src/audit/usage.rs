@@ -32,7 +32,7 @@ pub(crate) struct Usage {
 }
 
 impl Usage {
-    /// What is used in one stage, or with none chosen.
+    /// What is used with no stage chosen, or in the only stage that is looked at.
     pub(super) fn new(context: &Context<'_>) -> Self {
         let count = context.wiring.facts.services.len();
         let mut usage = Self {
@@ -46,22 +46,22 @@ impl Usage {
             lacking_settings: HashSet::default(),
             needed_modules: HashSet::default(),
         };
-        usage.add(context);
+        usage.roots = roots(context, &usage.misplaced, context.lacks.all.iter());
+        let used = Used::new(context, vec![false; context.graph.len()], usage.roots.clone());
+        usage.reached.clone_from(&used.reached);
+        usage.add(used);
         usage
     }
 
-    /// Adds all that is used in a stage, or with none chosen.
-    pub(super) fn add(&mut self, context: &Context<'_>) {
-        self.roots = roots(context, &self.misplaced, context.lacks.all.iter());
-        self.reached = self.go_on(context, vec![false; context.graph.len()], self.roots.clone());
-        for node in 0..context.graph.len() as u32 {
-            self.needs(context, node);
-        }
+    /// All that a stage uses, worked out afresh.
+    pub(super) fn of_whole_stage(&self, context: &Context<'_>) -> Used {
+        let roots = roots(context, &self.misplaced, context.lacks.all.iter());
+        Used::new(context, vec![false; context.graph.len()], roots)
     }
 
-    /// Adds what a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage
-    /// may change; `here` is the same part of the stage.
-    pub(super) fn add_stage(&mut self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) {
+    /// What a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage may
+    /// change; `here` is the same part of the stage.
+    pub(super) fn of_stage(&self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) -> Used {
         let untouched = base.lacks.all.iter().filter(|lack| !there.lacks.has(lack.sought));
         let roots = roots(here, &self.misplaced, untouched.chain(&here.lacks.all));
         let nodes = || here.focus.into_iter().flat_map(|focus| &focus.nodes).copied();
@@ -83,34 +83,66 @@ impl Usage {
             waiting.extend(again);
         }
         reached.resize(here.graph.len(), false);
-        self.go_on(here, reached, waiting);
-        nodes().for_each(|node| self.needs(here, node));
+        Used::new(here, reached, waiting)
     }
 
-    /// Follows needs from `waiting` to all that is not yet `reached`, and gives all that then is.
-    fn go_on(&mut self, context: &Context<'_>, mut reached: Vec<bool>, mut waiting: Vec<Node>) -> Vec<bool> {
-        for (index, _) in context.services() {
-            self.built[index.index()] |= context.resolution.ids.is_built(index);
+    /// Adds what a stage uses.
+    pub(super) fn add(&mut self, other: Used) {
+        for (used, reached) in self.used.iter_mut().zip(other.reached) {
+            *used |= reached;
         }
+        for service in other.built {
+            self.built[service.index()] = true;
+        }
+        self.meant.extend(other.meant);
+        self.meant_at.extend(other.meant_at);
+        self.lacking_settings.extend(other.lacking_settings);
+        self.needed_modules.extend(other.needed_modules);
+    }
+
+    /// Whether a service is built in some stage and used in none.
+    pub(crate) fn is_idle(&self, service: ServiceIndex) -> bool {
+        self.built[service.index()] && !self.used[service.index()]
+    }
+}
+
+/// What is used in one stage, or in the part of it that may differ.
+#[derive(Debug, Default)]
+pub(super) struct Used {
+    /// By node; services come first.
+    reached: Vec<bool>,
+    built: Vec<ServiceIndex>,
+    meant: Vec<Name>,
+    meant_at: Vec<(SourceIndex, Name)>,
+    lacking_settings: Vec<Name>,
+    needed_modules: HashSet<(ModuleIndex, ModuleIndex)>,
+}
+
+impl Used {
+    /// Follows needs from `waiting` to all that is not yet `reached`.
+    fn new(context: &Context<'_>, mut reached: Vec<bool>, mut waiting: Vec<Node>) -> Self {
         while let Some(node) = waiting.pop() {
-            if std::mem::replace(&mut reached[node as usize], true) {
-                continue;
+            if !std::mem::replace(&mut reached[node as usize], true) {
+                waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
             }
-            if let What::Service(service) = context.graph.what(node) {
-                self.used[service.index()] = true;
-            }
-            waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
         }
+        let is_built = |index: &ServiceIndex| context.resolution.ids.is_built(*index);
+        let built = context.services().map(|(index, _)| index).filter(is_built).collect();
+        let mut used = Self { reached, built, ..Self::default() };
         for lack in &context.lacks.all {
             if let Some(meant) = lack.meant {
-                self.meant.insert(meant);
-                self.meant_at.extend(lack.uses.iter().map(|used| (used.source, meant)));
+                used.meant.push(meant);
+                used.meant_at.extend(lack.uses.iter().map(|used| (used.source, meant)));
             }
             if let Sought::Setting(setting) = lack.sought {
-                self.lacking_settings.insert(setting);
+                used.lacking_settings.push(setting);
             }
         }
-        reached
+        match context.focus {
+            Some(focus) => focus.nodes.iter().for_each(|&node| used.needs(context, node)),
+            None => (0..context.graph.len() as u32).for_each(|node| used.needs(context, node)),
+        }
+        used
     }
 
     /// Notes which modules a node's needs lead to.
@@ -126,11 +158,6 @@ impl Usage {
                 self.needed_modules.insert((from, to));
             }
         }
-    }
-
-    /// Whether a service is built in some stage and used in none.
-    pub(crate) fn is_idle(&self, service: ServiceIndex) -> bool {
-        self.built[service.index()] && !self.used[service.index()]
     }
 }
 

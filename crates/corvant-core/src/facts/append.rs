@@ -1,8 +1,11 @@
-//! Appending one file's facts to those of the files before it.
+//! Joining the facts of many files: one flat array after another, several at a time.
 
-use super::{Facts, Many, SourceIndex, Trouble};
+use super::{Attribute, AttributeRule, Derived, Facts, Many, Named, SourceIndex, StageValue, Trouble};
+use crate::name::Name;
+use std::mem::take;
 
-/// How far each flat array's elements move when appended.
+/// How far one file's elements of each flat array move when they are joined.
+#[derive(Clone, Copy, Default)]
 struct Shift {
     named: u32,
     needs: u32,
@@ -55,58 +58,80 @@ impl Item for Trouble {
     }
 }
 
-fn append<T: Item>(to: &mut Vec<T>, from: Vec<T>, source: SourceIndex, shift: &Shift) {
-    to.extend(from.into_iter().map(|item| item.moved(source, shift)));
+impl Item for Derived {
+    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
+        Self { source, ..self }
+    }
+}
+
+impl Item for (SourceIndex, Named) {
+    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
+        (source, self.1)
+    }
+}
+
+impl Item for AttributeRule {
+    fn moved(self, _: SourceIndex, shift: &Shift) -> Self {
+        Self { one_of: self.one_of.shifted(shift.named), ..self }
+    }
+}
+
+impl Item for StageValue {
+    fn moved(self, _: SourceIndex, shift: &Shift) -> Self {
+        Self { references: self.references.shifted(shift.named), ..self }
+    }
+}
+
+macro_rules! placeless {
+    ($($item:ty),*) => {
+        $(impl Item for $item {
+            fn moved(self, _: SourceIndex, _: &Shift) -> Self {
+                self
+            }
+        })*
+    };
+}
+
+placeless! { Named, Attribute, Name }
+
+/// One flat array of all files.
+fn joined<T: Item>(arrays: Vec<Vec<T>>, places: &[(SourceIndex, Shift)]) -> Vec<T> {
+    let mut all = Vec::with_capacity(arrays.iter().map(Vec::len).sum());
+    for (array, (source, shift)) in arrays.into_iter().zip(places) {
+        all.extend(array.into_iter().map(|item| item.moved(*source, shift)));
+    }
+    all
 }
 
 impl Facts {
-    /// Makes room for the facts of many files at once in the arrays that grow with the number of services.
-    pub fn reserve_for<'a>(&mut self, others: impl Iterator<Item = &'a Self> + Clone) {
-        self.services.reserve(others.clone().map(|facts| facts.services.len()).sum());
-        self.needs.reserve(others.clone().map(|facts| facts.needs.len()).sum());
-        self.named.reserve(others.clone().map(|facts| facts.named.len()).sum());
-        self.taggings.reserve(others.clone().map(|facts| facts.taggings.len()).sum());
-        self.settings.reserve(others.map(|facts| facts.settings.len()).sum());
-    }
-
-    /// Appends the facts of the file `source`; ranges are moved to where their elements now are.
-    pub fn append(&mut self, other: Self, source: SourceIndex) {
-        let shift = Shift {
-            named: self.named.len() as u32,
-            needs: self.needs.len() as u32,
-            taggings: self.taggings.len() as u32,
-            attributes: self.attributes.len() as u32,
-            attribute_rules: self.attribute_rules.len() as u32,
-            stage_values: self.stage_values.len() as u32,
-        };
-        self.uses.extend(other.uses.into_iter().map(|(_, module)| (source, module)));
-        self.disabled.extend(other.disabled.into_iter().map(|(_, module)| (source, module)));
-        self.stages.extend(other.stages);
-        self.types.extend(other.types);
-        self.derived.extend(other.derived.into_iter().map(|derived| super::Derived { source, ..derived }));
-        append(&mut self.settings, other.settings, source, &shift);
-        append(&mut self.contracts, other.contracts, source, &shift);
-        append(&mut self.tags, other.tags, source, &shift);
-        append(&mut self.services, other.services, source, &shift);
-        append(&mut self.choices, other.choices, source, &shift);
-        append(&mut self.providers, other.providers, source, &shift);
-        append(&mut self.rosters, other.rosters, source, &shift);
-        append(&mut self.entries, other.entries, source, &shift);
-        append(&mut self.supplied, other.supplied, source, &shift);
-        append(&mut self.expectations, other.expectations, source, &shift);
-        append(&mut self.allowances, other.allowances, source, &shift);
-        append(&mut self.troubles, other.troubles, source, &shift);
-        append(&mut self.needs, other.needs, source, &shift);
-        append(&mut self.taggings, other.taggings, source, &shift);
-        self.named.extend(other.named);
-        self.attributes.extend(other.attributes);
-        self.attribute_rules.extend(other.attribute_rules.into_iter().map(|rule| {
-            let one_of = rule.one_of.shifted(shift.named);
-            super::AttributeRule { one_of, ..rule }
-        }));
-        self.stage_values.extend(other.stage_values.into_iter().map(|value| {
-            let references = value.references.shifted(shift.named);
-            super::StageValue { references, ..value }
-        }));
+    /// The facts of many files, in the order of the files; ranges are moved to where their elements now are.
+    pub(crate) fn join(mut files: Vec<(SourceIndex, Self)>) -> Self {
+        let mut shift = Shift::default();
+        let mut places = Vec::with_capacity(files.len());
+        for (source, facts) in &files {
+            places.push((*source, shift));
+            shift.named += facts.named.len() as u32;
+            shift.needs += facts.needs.len() as u32;
+            shift.taggings += facts.taggings.len() as u32;
+            shift.attributes += facts.attributes.len() as u32;
+            shift.attribute_rules += facts.attribute_rules.len() as u32;
+            shift.stage_values += facts.stage_values.len() as u32;
+        }
+        let places = places.as_slice();
+        let mut all = Self::default();
+        rayon::scope(|scope| {
+            macro_rules! join {
+                ($($array:ident)*) => {
+                    $(let arrays: Vec<_> = files.iter_mut().map(|(_, facts)| take(&mut facts.$array)).collect();
+                    let to = &mut all.$array;
+                    scope.spawn(move |_| *to = joined(arrays, places));)*
+                };
+            }
+            // The longest first, so that no thread is left with one of them at the end.
+            join! { services needs named taggings settings entries attributes stage_values types derived }
+            join! { uses disabled stages contracts tags choices providers rosters supplied expectations }
+            join! { allowances troubles attribute_rules }
+        });
+        all
     }
 }

@@ -13,12 +13,14 @@ impl Graph {
     pub fn new(wiring: &Wiring, resolution: &Resolution) -> Self {
         let mut graph = Self::without_edges(wiring, resolution);
         let builder = Builder::new(&graph, wiring, resolution);
-        let mut forward = Edges::default();
+        let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.needs.len()), Vec::new());
         let mut edges = Vec::new();
         for node in 0..graph.node_count() {
             builder.edges_of(&graph, node, &mut edges);
-            forward.push(&edges);
+            all.extend_from_slice(&edges);
+            ends.push(all.len() as u32);
         }
+        let forward = Edges::new(all, &ends);
         graph.backward = forward.reversed();
         graph.forward = forward;
         graph
@@ -27,12 +29,13 @@ impl Graph {
     /// The graph of a stage out of that with none chosen. Nodes keep their numbers; questions that only the
     /// stage asks come after all others.
     pub(crate) fn restaged(&self, wiring: &Wiring, resolution: &Resolution, change: &Change) -> Self {
-        let mut graph = self.clone();
+        let (forward, backward) = (self.forward.layer(), self.backward.layer());
+        let mut graph = Self { forward, backward, ..self.clone() };
         graph.questions = resolution.ambiguous.len() as u32;
         let new_questions = self.node_count()..graph.node_count();
         for _ in new_questions {
-            graph.forward.push(&[]);
-            graph.backward.push(&[]);
+            graph.forward.push_node();
+            graph.backward.push_node();
         }
         let services = change.services.iter().map(|&service| Self::service(service));
         let tags = change.tags.iter().filter_map(|&tag| graph.tag(tag));
@@ -214,25 +217,36 @@ impl<'a> Builder<'a> {
 }
 
 impl Edges {
-    /// Adds the edges of the next node.
-    fn push(&mut self, edges: &[Edge]) {
-        self.starts.push(self.all.len() as u32);
-        self.all.extend_from_slice(edges);
-        self.ends.push(self.all.len() as u32);
+    /// Edges by node, in the order of the nodes.
+    fn new(all: Vec<Edge>, ends: &[u32]) -> Self {
+        let starts = std::iter::once(0).chain(ends.iter().copied());
+        let ranges: Vec<(u32, u32)> = starts.zip(ends.iter().copied()).collect();
+        Self { ranges: ranges.into(), all: Arc::new(all), more: Vec::new() }
+    }
+
+    /// A layer over these edges.
+    fn layer(&self) -> Self {
+        Self { ranges: self.ranges.layer(), all: self.all.clone(), more: self.more.clone() }
+    }
+
+    /// Adds a node without edges.
+    fn push_node(&mut self) {
+        let end = (self.all.len() + self.more.len()) as u32;
+        self.ranges.push((end, end));
     }
 
     /// Gives a node other edges. Their old place is not used again.
     fn replace(&mut self, node: Node, edges: &[Edge]) {
-        self.starts[node as usize] = self.all.len() as u32;
-        self.all.extend_from_slice(edges);
-        self.ends[node as usize] = self.all.len() as u32;
+        let start = (self.all.len() + self.more.len()) as u32;
+        self.more.extend_from_slice(edges);
+        self.ranges.set(node as usize, (start, start + edges.len() as u32));
     }
 
     /// The same edges from their other ends, by counting.
     fn reversed(&self) -> Self {
-        let nodes = self.starts.len();
+        let nodes = self.ranges.len();
         let mut ends = vec![0_u32; nodes];
-        for edge in &self.all {
+        for edge in self.all.iter() {
             ends[edge.node as usize] += 1;
         }
         let mut sum = 0;
@@ -241,7 +255,6 @@ impl Edges {
             *end = sum;
             sum += count;
         }
-        let starts = ends.clone();
         let mut all = vec![Edge { node: 0, need: NONE }; self.all.len()];
         for from in 0..nodes as u32 {
             for edge in self.of(from) {
@@ -250,6 +263,6 @@ impl Edges {
                 *at += 1;
             }
         }
-        Self { starts, ends, all }
+        Self::new(all, &ends)
     }
 }

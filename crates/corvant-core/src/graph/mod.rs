@@ -18,6 +18,7 @@ pub use openings::{Openings, openings};
 pub use ring::{Ring, shortest_ring};
 
 use crate::facts::Need;
+use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::HashMap;
@@ -93,21 +94,24 @@ pub struct Graph {
 #[derive(Clone, Debug, Default)]
 struct Edges {
     /// By node where its edges begin and end.
-    starts: Vec<u32>,
-    ends: Vec<u32>,
-    all: Vec<Edge>,
+    ranges: Layered<(u32, u32)>,
+    all: Arc<Vec<Edge>>,
+    /// Edges that came later, in a stage; ranges go on into them.
+    more: Vec<Edge>,
 }
 
 impl Edges {
     fn of(&self, node: Node) -> &[Edge] {
-        &self.all[self.starts[node as usize] as usize..self.ends[node as usize] as usize]
+        let (start, end) = self.ranges.get(node as usize);
+        let (start, end, first) = (start as usize, end as usize, self.all.len());
+        if start < first { &self.all[start..end] } else { &self.more[start - first..end - first] }
     }
 }
 
 impl Graph {
     /// How many nodes there are.
     pub fn len(&self) -> usize {
-        self.forward.starts.len()
+        self.forward.ranges.len()
     }
 
     /// Whether there is no node.

@@ -1,6 +1,7 @@
 //! From ids to definitions: stages, overrides, wrappers and aliases.
 
 use crate::facts::Service;
+use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{SameId, ServiceIndex, Wiring};
 use foldhash::HashSet;
@@ -10,16 +11,16 @@ const NONE: u32 = u32::MAX;
 /// Which definition every id leads to in one stage.
 #[derive(Clone, Debug)]
 pub struct Ids {
-    active: Vec<bool>,
-    built: Vec<bool>,
+    active: Layered<bool>,
+    built: Layered<bool>,
     /// By name: the definition that its id leads to first (an alias, a replacement, the outermost wrapper).
-    first: Vec<u32>,
+    first: Layered<u32>,
     /// By service: the wrapper that stands in its place.
-    wrapper: Vec<u32>,
+    wrapper: Layered<u32>,
     /// By service: what it wraps.
-    wrapped: Vec<u32>,
+    wrapped: Layered<u32>,
     /// By service: what it is in the end, after aliases and wrappers; `NONE` where aliases run in a ring.
-    last: Vec<u32>,
+    last: Layered<u32>,
     /// Second definitions of one id: first the one that counts, then the one that does not.
     duplicates: Vec<(ServiceIndex, ServiceIndex)>,
 }
@@ -50,12 +51,12 @@ impl Ids {
     pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
         let count = wiring.facts.services.len();
         let mut ids = Self {
-            active: vec![false; count],
-            built: vec![false; count],
-            first: vec![NONE; wiring.names.bound()],
-            wrapper: vec![NONE; count],
-            wrapped: vec![NONE; count],
-            last: vec![UNSEEN; count],
+            active: vec![false; count].into(),
+            built: vec![false; count].into(),
+            first: vec![NONE; wiring.names.bound()].into(),
+            wrapper: vec![NONE; count].into(),
+            wrapped: vec![NONE; count].into(),
+            last: vec![UNSEEN; count].into(),
             duplicates: Vec::new(),
         };
         ids.work_out(wiring, stage, (0..count as u32).map(ServiceIndex));
@@ -71,14 +72,22 @@ impl Ids {
         services: &[ServiceIndex],
         names: &HashSet<Name>,
     ) -> Self {
-        let mut ids = self.clone();
+        let mut ids = Self {
+            active: self.active.layer(),
+            built: self.built.layer(),
+            first: self.first.layer(),
+            wrapper: self.wrapper.layer(),
+            wrapped: self.wrapped.layer(),
+            last: self.last.layer(),
+            duplicates: self.duplicates.clone(),
+        };
         for name in names {
-            ids.first[name.index()] = NONE;
+            ids.first.set(name.index(), NONE);
         }
         for service in services.iter().map(|service| service.index()) {
-            ids.wrapper[service] = NONE;
-            ids.wrapped[service] = NONE;
-            ids.last[service] = UNSEEN;
+            ids.wrapper.set(service, NONE);
+            ids.wrapped.set(service, NONE);
+            ids.last.set(service, UNSEEN);
         }
         ids.duplicates.retain(|(one, _)| !names.contains(&wiring.service(*one).id.name));
         ids.work_out(wiring, stage, services.iter().copied());
@@ -94,8 +103,8 @@ impl Ids {
     ) {
         for index in services.clone() {
             let stages = wiring.service(index).stages.of(&wiring.facts.named);
-            self.active[index.index()] =
-                stages.is_empty() || stages.iter().any(|limit| Some(limit.name) == stage);
+            let is_active = stages.is_empty() || stages.iter().any(|limit| Some(limit.name) == stage);
+            self.active.set(index.index(), is_active);
         }
         self.define(wiring, services.clone());
         self.replace(wiring, services.clone());
@@ -103,9 +112,10 @@ impl Ids {
         self.follow(wiring, services.clone());
         for index in services {
             // What wraps itself, over however many others, is a finding and cannot be built.
-            self.built[index.index()] = self.active[index.index()]
-                && self.last[index.index()] != NONE
+            let is_built = self.active.get(index.index())
+                && self.last.get(index.index()) != NONE
                 && wiring.service(index).may_be_built();
+            self.built.set(index.index(), is_built);
         }
         self.duplicates.sort_unstable_by_key(|&(one, other)| one.max(other));
     }
@@ -114,21 +124,22 @@ impl Ids {
         for index in services {
             let service = wiring.service(index);
             let overrides_itself = service.replaces.is_some_and(|id| id.name == service.id.name);
-            if !self.active[index.index()] || overrides_itself {
+            if !self.active.get(index.index()) || overrides_itself {
                 continue;
             }
-            let first = &mut self.first[service.id.name.index()];
-            if *first == NONE {
-                *first = index.0;
-            } else if is_elsewhere(service, &wiring.facts.services[*first as usize]) {
+            let id = service.id.name.index();
+            let first = self.first.get(id);
+            if first == NONE {
+                self.first.set(id, index.0);
+            } else if is_elsewhere(service, &wiring.facts.services[first as usize]) {
                 // Installed side by side: each is handed out, and the first answers to the id.
             } else if wiring.policy.same_id == SameId::Last {
-                self.duplicates.push((index, ServiceIndex(*first)));
-                self.active[*first as usize] = false;
-                *first = index.0;
+                self.duplicates.push((index, ServiceIndex(first)));
+                self.active.set(first as usize, false);
+                self.first.set(id, index.0);
             } else {
-                self.duplicates.push((ServiceIndex(*first), index));
-                self.active[index.index()] = false;
+                self.duplicates.push((ServiceIndex(first), index));
+                self.active.set(index.index(), false);
             }
         }
     }
@@ -136,24 +147,24 @@ impl Ids {
     fn replace(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
         for index in services {
             let replaces = wiring.service(index).replaces;
-            let Some(replaced) = replaces.filter(|_| self.active[index.index()]) else { continue };
-            let first = &mut self.first[replaced.name.index()];
-            if *first != NONE && *first != index.0 {
-                self.active[*first as usize] = false;
+            let Some(replaced) = replaces.filter(|_| self.active.get(index.index())) else { continue };
+            let first = self.first.get(replaced.name.index());
+            if first != NONE && first != index.0 {
+                self.active.set(first as usize, false);
             }
-            *first = index.0;
+            self.first.set(replaced.name.index(), index.0);
         }
     }
 
     fn wrap(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
         for index in services {
             let wraps = wiring.service(index).wraps;
-            let Some(wrapped) = wraps.filter(|_| self.active[index.index()]) else { continue };
-            let first = &mut self.first[wrapped.name.index()];
-            if *first != NONE && *first != index.0 {
-                self.wrapped[index.index()] = *first;
-                self.wrapper[*first as usize] = index.0;
-                *first = index.0;
+            let Some(wrapped) = wraps.filter(|_| self.active.get(index.index())) else { continue };
+            let first = self.first.get(wrapped.name.index());
+            if first != NONE && first != index.0 {
+                self.wrapped.set(index.index(), first);
+                self.wrapper.set(first as usize, index.0);
+                self.first.set(wrapped.name.index(), index.0);
             }
         }
     }
@@ -164,10 +175,10 @@ impl Ids {
         for start in services {
             let mut at = start.0;
             let end = loop {
-                if at == NONE || self.last[at as usize] != UNSEEN {
-                    break if at == NONE { NONE } else { self.last[at as usize] };
+                if at == NONE || self.last.get(at as usize) != UNSEEN {
+                    break if at == NONE { NONE } else { self.last.get(at as usize) };
                 }
-                self.last[at as usize] = NONE; // In a ring, this is what it stays.
+                self.last.set(at as usize, NONE); // In a ring, this is what it stays.
                 line.push(at);
                 match self.next(wiring, at) {
                     Some(next) => at = next,
@@ -175,7 +186,7 @@ impl Ids {
                 }
             };
             for member in line.drain(..) {
-                self.last[member as usize] = end;
+                self.last.set(member as usize, end);
             }
         }
     }
@@ -183,16 +194,16 @@ impl Ids {
     /// The definition one step nearer to what is built, or `NONE` behind an alias of nothing; `None` at the end.
     fn next(&self, wiring: &Wiring, at: u32) -> Option<u32> {
         match wiring.facts.services[at as usize].alias_of {
-            Some(target) => Some(self.first[target.name.index()]),
-            None => Some(self.wrapper[at as usize]).filter(|&wrapper| wrapper != NONE),
+            Some(target) => Some(self.first.get(target.name.index())),
+            None => Some(self.wrapper.get(at as usize)).filter(|&wrapper| wrapper != NONE),
         }
     }
 
     /// Where an id leads.
     pub fn lead(&self, wiring: &Wiring, id: Name) -> Lead {
-        match self.first[id.index()] {
+        match self.first.get(id.index()) {
             NONE => Lead::Undefined,
-            first => match self.last[first as usize] {
+            first => match self.last.get(first as usize) {
                 NONE => Lead::Nowhere,
                 last if wiring.facts.services[last as usize].template => Lead::Template(ServiceIndex(last)),
                 last => Lead::Service(ServiceIndex(last)),
@@ -202,32 +213,32 @@ impl Ids {
 
     /// Whether any active definition has the id.
     pub fn is_defined(&self, id: Name) -> bool {
-        self.first[id.index()] != NONE
+        self.first.get(id.index()) != NONE
     }
 
     /// The definition that an id leads to first, before aliases and wrappers are followed.
     pub fn first(&self, id: Name) -> Option<ServiceIndex> {
-        Some(self.first[id.index()]).filter(|&first| first != NONE).map(ServiceIndex)
+        Some(self.first.get(id.index())).filter(|&first| first != NONE).map(ServiceIndex)
     }
 
     /// The service that is handed out where this one would be: its outermost wrapper, or itself.
     pub fn stand_in(&self, service: ServiceIndex) -> ServiceIndex {
-        Some(self.last[service.index()]).filter(|&last| last != NONE).map_or(service, ServiceIndex)
+        Some(self.last.get(service.index())).filter(|&last| last != NONE).map_or(service, ServiceIndex)
     }
 
     /// What a wrapper wraps.
     pub fn wrapped(&self, wrapper: ServiceIndex) -> Option<ServiceIndex> {
-        Some(self.wrapped[wrapper.index()]).filter(|&inner| inner != NONE).map(ServiceIndex)
+        Some(self.wrapped.get(wrapper.index())).filter(|&inner| inner != NONE).map(ServiceIndex)
     }
 
     /// Whether a definition counts in this stage: not limited to others, not replaced, no second of its id.
     pub fn is_active(&self, service: ServiceIndex) -> bool {
-        self.active[service.index()]
+        self.active.get(service.index())
     }
 
     /// Whether a definition can be built: active, no alias, no template.
     pub fn is_built(&self, service: ServiceIndex) -> bool {
-        self.built[service.index()]
+        self.built.get(service.index())
     }
 
     /// Second definitions of one id: first the one that counts, then the one that does not.

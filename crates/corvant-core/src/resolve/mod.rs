@@ -16,6 +16,7 @@ pub(crate) use restage::{Change, StageIndex, needs_of};
 pub use table::Table;
 
 use crate::facts::SuppliedKind;
+use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use contracts::Contracts;
@@ -75,7 +76,7 @@ pub struct Resolution {
     /// Carriers of every tag, whatever their stages.
     carriers: Arc<Table<ServiceIndex>>,
     contracts: Arc<Contracts>,
-    met: Vec<Met>,
+    met: Layered<Met>,
     winners: HashMap<Name, ServiceIndex>,
     choices: HashMap<(Name, Option<Name>), Name>,
     questions: HashMap<(Name, Option<Name>), u32>,
@@ -99,18 +100,22 @@ pub enum Value {
 impl Resolution {
     /// Resolves every need of the wiring in a stage.
     pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
+        let ((ids, settings), (carriers, contracts)) = rayon::join(
+            || (Ids::new(wiring, stage), needs::settings(wiring, stage)),
+            || (carriers(wiring), Contracts::new(wiring)),
+        );
         let mut resolution = Self {
             stage,
-            ids: Ids::new(wiring, stage),
-            carriers: Arc::new(carriers(wiring)),
-            contracts: Arc::new(Contracts::new(wiring)),
+            ids,
+            carriers: Arc::new(carriers),
+            contracts: Arc::new(contracts),
             ambiguous: Vec::new(),
-            met: Vec::new(),
+            met: Layered::default(),
             winners: HashMap::default(),
             choices: HashMap::default(),
             questions: HashMap::default(),
             supplied: Arc::new(supplied(wiring)),
-            settings: Arc::new(needs::settings(wiring, stage)),
+            settings: Arc::new(settings),
             settings_here: HashMap::default(),
         };
         resolution.meet_all(wiring);
@@ -134,7 +139,7 @@ impl Resolution {
 
     /// What a need gets.
     pub fn met(&self, need: NeedIndex) -> Met {
-        self.met[need.index()]
+        self.met.get(need.index())
     }
 
     /// Whether the host platform brings something.

@@ -7,6 +7,7 @@ use crate::facts::{Need, Setting, SuppliedKind, Target};
 use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
+use rayon::prelude::*;
 
 /// Answers that were found before: a contract that many need is looked up once.
 pub(super) type Known = HashMap<(Name, Option<Name>), Met>;
@@ -16,7 +17,16 @@ impl Resolution {
     pub(super) fn meet_all(&mut self, wiring: &Wiring) {
         self.choose(wiring);
         let mut known = Known::default();
-        self.met = wiring.facts.needs.iter().map(|need| self.meet(wiring, need, &mut known)).collect();
+        // Contracts are met one after another, since questions are numbered as they come up.
+        let needs = &wiring.facts.needs;
+        let meet = |need: &Need| self.meet_otherwise(wiring, need);
+        let mut met: Vec<Met> = needs.par_iter().with_min_len(1024).map(meet).collect();
+        for (need, met) in needs.iter().zip(&mut met) {
+            if let Target::Contract(_) = need.target {
+                *met = self.meet(wiring, need, &mut known);
+            }
+        }
+        self.met = met.into();
         self.meet_wrapped(wiring);
         self.winners = known
             .iter()
@@ -36,18 +46,20 @@ impl Resolution {
     }
 
     pub(super) fn meet(&mut self, wiring: &Wiring, need: &Need, known: &mut Known) -> Met {
+        let Target::Contract(contract) = need.target else { return self.meet_otherwise(wiring, need) };
+        let question = (contract, need.key.map(|key| key.name));
+        if let Some(met) = known.get(&question) {
+            return met.or_absent(need);
+        }
+        let met = self.meet_contract(wiring, question);
+        known.insert(question, met);
+        met.or_absent(need)
+    }
+
+    /// What a need gets that is not on a contract.
+    fn meet_otherwise(&self, wiring: &Wiring, need: &Need) -> Met {
         let met = match need.target {
             Target::Service(id) => self.meet_id(wiring, id),
-            Target::Contract(contract) => {
-                let question = (contract, need.key.map(|key| key.name));
-                if let Some(&met) = known.get(&question) {
-                    met
-                } else {
-                    let met = self.meet_contract(wiring, question);
-                    known.insert(question, met);
-                    met
-                }
-            }
             Target::All(contract) if !self.candidates(wiring, contract).is_empty() => Met::All(contract),
             Target::All(contract) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
             Target::All(_) => Met::Missing,
@@ -58,9 +70,9 @@ impl Resolution {
                 Some(Value::LeftToStages) => Met::Unknown,
                 Some(Value::Absent) | None => Met::Missing,
             },
-            Target::Wrapped => Met::Unknown,
+            Target::Contract(_) | Target::Wrapped => Met::Unknown,
         };
-        if need.optional && matches!(met, Met::Missing | Met::MissingKey) { Met::Absent } else { met }
+        met.or_absent(need)
     }
 
     fn meet_id(&self, wiring: &Wiring, id: Name) -> Met {
@@ -140,9 +152,16 @@ impl Resolution {
         let met = self.ids.wrapped(wrapper).map_or(Met::Unknown, Met::Service);
         for need in wiring.service(wrapper).needs.range() {
             if wiring.facts.needs[need].target == Target::Wrapped {
-                self.met[need] = met;
+                self.met.set(need, met);
             }
         }
+    }
+}
+
+impl Met {
+    /// Nothing is no fault where the need is optional.
+    fn or_absent(self, need: &Need) -> Self {
+        if need.optional && matches!(self, Self::Missing | Self::MissingKey) { Self::Absent } else { self }
     }
 }
 

@@ -225,7 +225,7 @@ impl Resolution {
             carriers: self.carriers.clone(),
             contracts: self.contracts.clone(),
             ambiguous: Vec::new(),
-            met: Vec::new(),
+            met: self.met.layer(),
             winners: HashMap::default(),
             choices: HashMap::default(),
             questions: HashMap::default(),
@@ -286,7 +286,6 @@ impl Resolution {
 
     /// Meets the needs that what has changed may meet otherwise; all others stay met as they are.
     fn meet_changed(&mut self, base: &Self, wiring: &Wiring, graph: &Graph, change: &Change) {
-        self.met.clone_from(&base.met);
         self.ambiguous.extend(base.ambiguous.iter().cloned());
         self.questions.extend(
             base.questions
@@ -303,7 +302,8 @@ impl Resolution {
                 Target::Tag(_) | Target::Wrapped => false,
             };
             if is_changed {
-                self.met[need] = self.meet(wiring, &wiring.facts.needs[need], &mut known);
+                let met = self.meet(wiring, &wiring.facts.needs[need], &mut known);
+                self.met.set(need, met);
             }
         }
         for &service in change.services.iter().filter(|&&service| wiring.service(service).wraps.is_some()) {

@@ -9,14 +9,12 @@ use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 /// Links manifests into one wiring. Their order does not matter: they are taken by path.
 pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
     manifests.sort_unstable_by(|one, other| one.source.path.cmp(&other.source.path));
-    let mut facts = Facts::default();
-    let mut dormant = Facts::default();
+    let (mut facts, mut dormant) = (Vec::with_capacity(manifests.len()), Vec::new());
     let disabled: HashSet<Name> = manifests
         .iter()
         .flat_map(|manifest| &manifest.facts.disabled)
         .map(|(_, module)| module.name)
         .collect();
-    facts.reserve_for(manifests.iter().map(|manifest| &manifest.facts));
     let mut sources = Vec::with_capacity(manifests.len());
     let mut headers = Vec::with_capacity(manifests.len());
     let mut said = Vec::with_capacity(manifests.len());
@@ -24,10 +22,11 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         let is_dormant = manifest.header.module.is_some_and(|module| disabled.contains(&module.name));
         let to = if is_dormant { &mut dormant } else { &mut facts };
         said.push(manifest.facts.len() as u32);
-        to.append(manifest.facts, SourceIndex(index as u32));
+        to.push((SourceIndex(index as u32), manifest.facts));
         sources.push(manifest.source);
         headers.push(manifest.header);
     }
+    let (mut facts, dormant) = (Facts::join(facts), Facts::join(dormant));
     let mut modules = Vec::new();
     let mut known = HashMap::new();
     let module_of = headers.iter().enumerate().map(|(index, header)| {

@@ -82,7 +82,7 @@ impl<'text> Tree<'text> {
 
     /// An empty tree over `source`.
     pub(super) fn new(source: &'text str) -> Self {
-        Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 12), open: Vec::new() }
+        Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 8), open: Vec::new() }
     }
 
     /// The outermost node, if the text holds any.

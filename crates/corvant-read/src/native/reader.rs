@@ -4,7 +4,7 @@ use crate::carrier::{Kind, NodeId, Tree};
 use crate::native::format::Map;
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
-use corvant_core::name::Interner;
+use corvant_core::name::{Interner, Recent};
 use corvant_core::source::{SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
 use std::fmt::Write;
@@ -13,6 +13,7 @@ use std::fmt::Write;
 pub(crate) struct Reader<'tree> {
     pub(crate) tree: &'tree Tree<'tree>,
     pub(crate) interner: &'tree Interner,
+    recent: Recent<'tree>,
     pub(crate) facts: Facts,
     path: Vec<Step<'tree>>,
     /// What the file is called in messages.
@@ -32,7 +33,8 @@ const LISTED: usize = 20;
 impl<'tree> Reader<'tree> {
     /// `file` is what the file is called in messages.
     pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, file: &'static str) -> Self {
-        Self { tree, interner, facts: Facts::default(), path: Vec::new(), file }
+        let recent = Recent::new(interner);
+        Self { tree, interner, recent, facts: Facts::default(), path: Vec::new(), file }
     }
 
     /// The fields of a map that has a fixed set of them. `each` says of every field whether it knows it.
@@ -152,7 +154,8 @@ impl<'tree> Reader<'tree> {
             let message = self.expectation(value, "a list");
             let help = format!("write [{}]", self.tree.text(value));
             self.wrong_shape(value, message, Some(help));
-            self.facts.named.extend(Some(self.named(value)));
+            let named = self.named(value);
+            self.facts.named.push(named);
         } else {
             self.items(value, |reader, item| {
                 let name = reader.name(item);
@@ -203,8 +206,8 @@ impl<'tree> Reader<'tree> {
     }
 
     /// The text of a plain value, of whatever kind, as a name.
-    pub(crate) fn named(&self, value: NodeId) -> Named {
-        Named { name: self.interner.intern(self.tree.text(value)), span: self.tree.span(value) }
+    pub(crate) fn named(&mut self, value: NodeId) -> Named {
+        Named { name: self.recent.intern(self.tree.text(value)), span: self.tree.span(value) }
     }
 
     /// Notes that a value is not of the shape its field takes.
@@ -330,26 +333,29 @@ impl<'tree> Reader<'tree> {
 /// The keys of one map so far: compared one by one while they are few, by hash when they are many.
 #[derive(Default)]
 struct Seen<'tree> {
-    few: Vec<NodeId>,
+    few: [Option<NodeId>; FEW],
     many: HashMap<&'tree str, NodeId>,
 }
 
-impl<'tree> Seen<'tree> {
-    const FEW: usize = 12;
+const FEW: usize = 12;
 
+impl<'tree> Seen<'tree> {
     /// The earlier key of the same text, if there is one; otherwise remembers this one.
     fn first(&mut self, tree: &'tree Tree<'tree>, key: NodeId) -> Option<NodeId> {
         let text = tree.text(key);
-        if self.few.len() < Self::FEW {
-            let first = self.few.iter().copied().find(|&other| tree.text(other) == text);
-            if first.is_none() {
-                self.few.push(key);
+        for place in &mut self.few {
+            match *place {
+                Some(other) if tree.text(other) == text => return Some(other),
+                Some(_) => {}
+                None => {
+                    *place = Some(key);
+                    return None;
+                }
             }
-            return first;
         }
         if self.many.is_empty() {
             self.many = HashMap::with_capacity(64);
-            self.many.extend(self.few.iter().map(|&other| (tree.text(other), other)));
+            self.many.extend(self.few.iter().flatten().map(|&other| (tree.text(other), other)));
         }
         let known = self.many.get(text).copied();
         if known.is_none() {

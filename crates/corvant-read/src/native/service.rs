@@ -8,6 +8,10 @@ use corvant_core::source::SourceIndex;
 
 impl Reader<'_> {
     pub(super) fn services(&mut self, value: NodeId) {
+        // Arrays that grow by doubling are moved many times over, and end half empty.
+        let count = if self.tree.kind(value) == Kind::Map { self.tree.fields(value).count() } else { 0 };
+        self.facts.services.reserve_exact(count);
+        self.facts.needs.reserve(2 * count);
         self.entries(value, |reader, id, value| {
             let service = reader.service(id, value);
             reader.facts.services.push(service);
