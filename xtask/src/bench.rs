@@ -1,6 +1,7 @@
 //! Whole audits beside the bare walk, read and parse of the same files, in the same run and in turn.
 
-use crate::corpus;
+use crate::{carriers, corpus, document, script, shapes};
+use clap::ValueEnum;
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
 use corvant_read::carrier::yaml;
@@ -14,10 +15,6 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 use std::{env, fs, io, thread};
-
-const DOCUMENT: &str = "docs/performance.md";
-const BEGIN: &str = "<!-- table: made by cargo xtask bench --write -->";
-const END: &str = "<!-- end of table -->";
 
 /// Name, faults in a file, and stages of what is measured in each size.
 const KINDS: [(&str, usize, usize); 3] = [("clean", 0, 0), ("faulty", 1, 0), ("20 stages", 0, 20)];
@@ -37,12 +34,35 @@ struct Phases {
     render: Duration,
 }
 
-/// Measures all sizes, prints the table, and writes it into the docs if asked to.
-pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
+/// What can be measured.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Part {
+    Sizes,
+    Shapes,
+    Carriers,
+}
+
+/// Measures, prints the tables, and writes them into the docs if asked to.
+pub(crate) fn run(sizes: &[usize], parts: &[Part], runs: usize, write: bool) -> io::Result<()> {
     build()?;
+    for part in parts {
+        let (name, table) = match part {
+            Part::Sizes => ("sizes", self::sizes(sizes, runs)?),
+            Part::Shapes => ("shapes", shapes::table(runs.div_ceil(2))?),
+            Part::Carriers => ("carriers", carriers::table(100_000, runs)),
+        };
+        if write {
+            document::replace(name, &table)?;
+        }
+    }
+    Ok(())
+}
+
+fn sizes(sizes: &[usize], runs: usize) -> io::Result<String> {
+    script::set_up()?;
     let mut table = String::from(
-        "| services | kind | files | text | bare | audit | ratio | a service | peak memory | read · link · audit · render |\n\
-         | ---: | :---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | :---: |\n",
+        "| services | kind | files | text | bare | audit | ratio | script | times faster | a service | peak memory | a service, over text | read · link · audit · render |\n\
+         | ---: | :---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | :---: |\n",
     );
     for &services in sizes {
         for (kind, faults, stages) in KINDS {
@@ -52,15 +72,7 @@ pub(crate) fn run(sizes: &[usize], runs: usize, write: bool) -> io::Result<()> {
             writeln!(table, "{row}").expect("writing to a String");
         }
     }
-    if write {
-        let text = fs::read_to_string(DOCUMENT)?;
-        let (before, rest) =
-            text.split_once(BEGIN).ok_or_else(|| io::Error::other("no table in the docs"))?;
-        let (_, after) =
-            rest.split_once(END).ok_or_else(|| io::Error::other("no end of table in the docs"))?;
-        fs::write(DOCUMENT, format!("{before}{BEGIN}\n{table}{END}{after}"))?;
-    }
-    Ok(())
+    Ok(table)
 }
 
 pub(crate) fn build() -> io::Result<()> {
@@ -96,15 +108,23 @@ fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
         .map(|(bare, whole)| whole.time.as_secs_f64() / bare.time.as_secs_f64())
         .collect();
     let milliseconds = |runs: &[Run]| median(runs.iter().map(|run| run.time.as_secs_f64() * 1e3));
-    let peak = median(whole.iter().map(|run| run.peak as f64 / 1024.0));
+    let peak = median(whole.iter().map(|run| run.peak as f64 * 1024.0));
+    // A script that takes minutes is run once, and only on one kind: the others take it as long.
+    let script = (kind == "clean").then(|| script::audit(&folder)).transpose()?;
+    let script = script.map(|run| run.time.as_secs_f64() * 1e3);
+    let or_nothing = |text: Option<String>| text.unwrap_or_default();
     Ok(format!(
-        "| {services} | {kind} | {} | {:.1} MB | {:.1} ms | {:.1} ms | {:.2} | {:.1} µs | {peak:.0} MB | {} |",
+        "| {services} | {kind} | {} | {:.1} MB | {:.1} ms | {:.1} ms | {:.2} | {} | {} | {:.1} µs | {:.0} MB | {:.2} KB | {} |",
         found.manifests.len(),
         bytes as f64 / 1e6,
         milliseconds(&bare),
         milliseconds(&whole),
         median(ratios.into_iter()),
+        or_nothing(script.map(|time| format!("{time:.0} ms"))),
+        or_nothing(script.map(|time| format!("{:.0}", time / milliseconds(&whole)))),
         milliseconds(&whole) * 1e3 / services as f64,
+        peak / 1e6,
+        (peak - bytes as f64) / 1e3 / services as f64,
         phases(&folder)
     ))
 }

@@ -1,9 +1,13 @@
 //! Made corpora, benchmarks and pictures: `cargo xtask --help`.
 
 mod bench;
+mod carriers;
 mod corpus;
+mod document;
 mod readers;
 mod screenshots;
+mod script;
+mod shapes;
 
 use clap::Parser;
 use corvant_testing::corpus::Made;
@@ -30,15 +34,19 @@ enum Chore {
         #[arg(long, default_value_t = 1)]
         seed: u64,
     },
-    /// Measure whole audits beside the bare walk, read and parse of the same files.
+    /// Measure whole audits beside the bare walk, read and parse of the same files and beside a script; then
+    /// shapes that bring naive code down, and what each carrier costs. Needs Python 3.
     Bench {
-        /// Sizes, in services.
-        #[arg(long, value_delimiter = ',', default_values_t = [1_000, 10_000, 100_000])]
+        /// Sizes, in services; each is measured clean, faulty and with 20 stages.
+        #[arg(long, value_delimiter = ',', default_values_t = [1_000, 10_000, 100_000, 1_000_000])]
         sizes: Vec<usize>,
+        /// Measure only these parts.
+        #[arg(long, value_delimiter = ',', value_enum, default_values_t = [bench::Part::Sizes, bench::Part::Shapes, bench::Part::Carriers])]
+        parts: Vec<bench::Part>,
         /// Runs of each, in turn.
         #[arg(long, default_value_t = 7)]
         runs: usize,
-        /// Write the table into docs/performance.md.
+        /// Write the tables into docs/performance.md.
         #[arg(long)]
         write: bool,
     },
@@ -66,7 +74,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Corpus { folder, services, faulty, stages, seed } => {
             corpus::write(&folder, Made { services, faults: usize::from(faulty), stages, seed }.files())?;
         }
-        Chore::Bench { sizes, runs, write } => bench::run(&sizes, runs, write)?,
+        Chore::Bench { sizes, parts, runs, write } => bench::run(&sizes, &parts, runs, write)?,
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Screenshots => screenshots::make()?,

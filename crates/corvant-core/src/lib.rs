@@ -16,3 +16,4 @@ pub mod resolve;
 pub mod rules;
 pub mod source;
 pub mod wiring;
+pub mod work;

@@ -4,6 +4,7 @@
 //! everything later in the line only looks things up in. Which number a name gets depends on threads, so
 //! [`Name`] has no order on purpose: whatever must be in order is ordered by text or by place.
 
+use crate::work;
 use foldhash::fast::FixedState;
 use hashbrown::HashTable;
 use std::hash::BuildHasher;
@@ -161,6 +162,7 @@ pub struct Names {
 impl Names {
     /// The text of a name that came from the interner this was frozen from.
     pub fn text(&self, name: Name) -> &str {
+        work::count(1);
         self.shards[name.shard()].text(name.entry())
     }
 

@@ -5,6 +5,7 @@
 //! left out (after the deletion neighbourhoods of T. Bocek et al., "Fast similarity search in large
 //! dictionaries", 2007) — and only names that share one are compared. Work grows with the text of all names.
 
+use crate::work;
 use foldhash::{HashMap, HashMapExt};
 use rayon::prelude::*;
 
@@ -131,6 +132,7 @@ impl Index {
         let name = known[position];
         let mut compared: [u32; FEW] = [u32::MAX; FEW];
         signatures(name, |signature| {
+            work::count(1);
             let (word, bit) = self.bit(signature);
             if self.filter[word] & bit == 0 {
                 return;
@@ -139,6 +141,7 @@ impl Index {
             if numbers.len() > CROWD {
                 return;
             }
+            work::count(numbers.len());
             for &number in numbers {
                 if compared.contains(&number) {
                     continue;

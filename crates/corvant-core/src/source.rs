@@ -3,6 +3,7 @@
 //! Facts carry byte spans only (eight bytes each); lines and columns are worked out when a finding is
 //! written down, for the few places that need them.
 
+use crate::work;
 use std::sync::OnceLock;
 
 /// The number of a source in [`crate::wiring::Wiring::sources`]; sources are sorted by path.
@@ -54,24 +55,52 @@ pub struct Source {
     /// What was read, without a byte-order mark; empty if nothing could be.
     pub text: String,
     line_starts: OnceLock<Vec<u32>>,
+    /// How many characters begin before each block of bytes.
+    blocks: OnceLock<Vec<u32>>,
 }
+
+/// Bytes that are gone over for a column at most.
+const BLOCK: usize = 4096;
 
 impl Source {
     /// A source of the given path and text.
     pub fn new(path: String, text: String) -> Self {
-        Self { path, text, line_starts: OnceLock::new() }
+        Self { path, text, ..Self::default() }
     }
 
     /// Line and column of a byte offset. An offset inside a character counts as that character's.
     pub fn position(&self, offset: u32) -> Position {
         let starts = self.line_starts();
         let line = starts.partition_point(|&start| start <= offset);
-        let begin = starts[line - 1] as usize;
         let end = (offset as usize).min(self.text.len());
-        let before = &self.text.as_bytes()[begin.min(end)..end];
+        let begin = (starts[line - 1] as usize).min(end);
+        let column = if end - begin < BLOCK {
+            self.characters(begin, end)
+        } else {
+            self.characters_before(end) - self.characters_before(begin)
+        };
+        Position { line: line as u32, column: column + 1 }
+    }
+
+    /// How many characters begin between two offsets.
+    fn characters(&self, begin: usize, end: usize) -> u32 {
+        work::count(end - begin);
         // Every byte that does not continue a character starts one.
-        let column = before.iter().filter(|&&byte| byte & 0xC0 != 0x80).count() + 1;
-        Position { line: line as u32, column: column as u32 }
+        self.text.as_bytes()[begin..end].iter().filter(|&&byte| byte & 0xC0 != 0x80).count() as u32
+    }
+
+    /// How many characters begin before an offset, counted once a block: a file may be one line.
+    fn characters_before(&self, offset: usize) -> u32 {
+        let blocks = self.blocks.get_or_init(|| {
+            let whole = (0..self.text.len() / BLOCK).map(|block| block * BLOCK);
+            let mut before = vec![0];
+            before.extend(whole.scan(0, |sum, begin| {
+                *sum += self.characters(begin, begin + BLOCK);
+                Some(*sum)
+            }));
+            before
+        });
+        blocks[offset / BLOCK] + self.characters(offset / BLOCK * BLOCK, offset)
     }
 
     /// The text of a line (from 1) without its line break, and the byte offset where it starts.
@@ -133,6 +162,18 @@ mod tests {
     ) {
         let source = Source::new("a".into(), text.into());
         assert_eq!(source.position(offset), Position { line, column });
+    }
+
+    #[rstest]
+    #[case::in_the_first_block(4_000)]
+    #[case::at_the_end_of_a_block(4_096)]
+    #[case::in_a_later_block(30_001)]
+    #[case::past_the_end(40_000)]
+    fn columns_of_a_line_of_many_blocks_are_those_of_counting(#[case] offset: usize) {
+        let line = "žluť: x, ".repeat(3_000);
+        let source = Source::new("a".into(), format!("first\n{line}"));
+        let before = source.text.bytes().take(offset).skip(6).filter(|byte| byte & 0xC0 != 0x80).count();
+        assert_eq!(source.position(offset as u32), Position { line: 2, column: before as u32 + 1 });
     }
 
     #[test]

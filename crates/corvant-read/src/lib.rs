@@ -10,6 +10,7 @@ pub mod discover;
 pub mod manifest;
 pub mod native;
 pub mod plan;
+pub mod progress;
 pub mod scope;
 mod standards;
 pub mod taught;

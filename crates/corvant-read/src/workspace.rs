@@ -5,6 +5,7 @@ use crate::discover::{self, Discovery};
 use crate::manifest;
 use crate::native::workspace_file::{self, Settings};
 use crate::plan::{Claim, Plan};
+use crate::progress::Progress;
 use crate::standards::{Files, Kind, One, Standard, components};
 use crate::taught::account;
 use crate::taught::teaching;
@@ -73,17 +74,26 @@ pub enum WorkspaceError {
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
 /// findings later on; a broken workspace file is an error, and so is a folder without any manifest.
 pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
-    Ok(read_folder(root, false)?.0)
+    read_watched(root, &Progress::default())
+}
+
+/// The same, and says how far it has come.
+pub fn read_watched(root: &Path, progress: &Progress) -> Result<Workspace, WorkspaceError> {
+    Ok(read_folder(root, false, progress)?.0)
 }
 
 /// Says of every file below a folder who reads it, what is taken from it and what is left over; and what was not
 /// looked at, such as readers that no file is for.
 pub fn explain(root: &Path) -> Result<(Vec<Account>, Vec<BlindSpot>), WorkspaceError> {
-    let (workspace, accounts) = read_folder(root, true)?;
+    let (workspace, accounts) = read_folder(root, true, &Progress::default())?;
     Ok((accounts, workspace.blind_spots))
 }
 
-fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
+fn read_folder(
+    root: &Path,
+    explain: bool,
+    progress: &Progress,
+) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
     let path = root.display().to_string();
     if let Err(error) = std::fs::read_dir(root) {
         return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
@@ -99,7 +109,13 @@ fn read_folder(root: &Path, explain: bool) -> Result<(Workspace, Vec<Account>), 
     let around = Folder(root);
     let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
     let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
-    let read: Vec<_> = files.par_iter().map(|(relative, path)| reading.file(relative, path)).collect();
+    progress.found(files.len());
+    let read = files.par_iter().map(|(relative, path)| {
+        let read = reading.file(relative, path);
+        progress.read_one();
+        read
+    });
+    let read: Vec<_> = read.collect();
     let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(troubled(&found));
     // Archives without anything in them, and files that only have the name of something, are nothing to audit.

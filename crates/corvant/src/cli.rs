@@ -15,6 +15,9 @@ use std::path::PathBuf;
 #[derive(Debug, Parser)]
 #[command(name = "corvant", version, max_term_width = 100, after_long_help = EXAMPLES)]
 pub(crate) struct Arguments {
+    /// How many threads work [default: one for each processor].
+    #[arg(long, global = true, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    pub(crate) threads: Option<u16>,
     #[command(subcommand)]
     pub(crate) command: Command,
 }

@@ -6,6 +6,7 @@
 //! | 1 | findings at or above it |
 //! | 2 | called wrongly, or nothing to audit was found |
 //! | 3 | the program itself failed |
+//! | 130 | it was interrupted, as shells count it |
 
 use crate::output;
 use corvant_core::audit::Report;
@@ -22,6 +23,9 @@ pub(crate) const USAGE: u8 = 2;
 /// The program failed.
 pub(crate) const FAILURE: u8 = 3;
 
+/// It was interrupted from the terminal.
+pub(crate) const INTERRUPTED: u8 = 130;
+
 /// What ends a command before its result.
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum CommandError {
@@ -29,6 +33,8 @@ pub(crate) enum CommandError {
     Workspace(#[from] WorkspaceError),
     #[error("{0}")]
     Usage(String),
+    #[error("the system does not give as many threads: {0}")]
+    Threads(String),
     #[error("{path} cannot be written: {reason}")]
     Output { path: String, reason: std::io::Error },
 }
@@ -38,7 +44,7 @@ pub(crate) fn complain(error: &CommandError) -> ExitCode {
     output::say(&format!("corvant: {error}"));
     ExitCode::from(match error {
         CommandError::Workspace(_) | CommandError::Usage(_) => USAGE,
-        CommandError::Output { .. } => FAILURE,
+        CommandError::Output { .. } | CommandError::Threads(_) => FAILURE,
     })
 }
 

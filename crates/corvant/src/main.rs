@@ -6,6 +6,7 @@ mod commands;
 mod demo;
 mod exit;
 mod output;
+mod progress;
 
 use clap::Parser;
 use std::process::ExitCode;

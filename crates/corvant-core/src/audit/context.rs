@@ -14,6 +14,7 @@ use crate::name::Name;
 use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{ServiceIndex, Wiring};
+use crate::work;
 use foldhash::HashSet;
 use std::sync::{Arc, OnceLock};
 
@@ -73,6 +74,7 @@ impl<'a> Context<'a> {
         let all = if self.focus.is_none() { self.wiring.facts.services.len() as u32 } else { 0 };
         let some = self.focus.map_or(&[][..], |focus| &focus.services);
         let wiring = self.wiring;
+        work::count(all as usize + some.len());
         (0..all)
             .map(ServiceIndex)
             .chain(some.iter().copied())
@@ -84,6 +86,7 @@ impl<'a> Context<'a> {
         let all = if self.focus.is_none() { self.wiring.facts.services.len() as u32 } else { 0 };
         let (wiring, focus) = (self.wiring, self.focus);
         let some = focus.map_or(&[][..], |focus| &focus.company);
+        work::count(all as usize + some.len());
         (0..all).map(ServiceIndex).chain(some.iter().copied()).map(move |index| {
             let is_looked_at = focus.is_none_or(|focus| focus.services.binary_search(&index).is_ok());
             (index, wiring.service(index), is_looked_at)
@@ -93,6 +96,7 @@ impl<'a> Context<'a> {
     /// The tag declarations to look at.
     pub fn tags(&self) -> impl Iterator<Item = &'a Tag> + use<'a> {
         let focus = self.focus;
+        work::count(self.wiring.facts.tags.len());
         let is_looked_at = move |tag: &&Tag| focus.is_none_or(|focus| focus.tags.contains(&tag.tag.name));
         self.wiring.facts.tags.iter().filter(is_looked_at)
     }

@@ -1,5 +1,6 @@
 //! Ranges in flat arrays.
 
+use crate::work;
 use std::marker::PhantomData;
 use std::ops::Range;
 
@@ -23,6 +24,7 @@ impl<T> Many<T> {
 
     /// The positions in the table.
     pub fn range(self) -> Range<usize> {
+        work::count(1 + self.len());
         self.start as usize..self.start as usize + self.len as usize
     }
 

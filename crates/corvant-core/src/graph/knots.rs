@@ -47,12 +47,12 @@ struct Search {
 
 impl Search {
     fn run(&mut self, graph: &Graph, root: Node, keep: &impl Fn(Node, Edge) -> bool) {
-        let mut path: Vec<(Node, usize)> = Vec::new();
+        let mut path: Vec<(Node, std::slice::Iter<'_, Edge>)> = Vec::new();
         self.reach(root);
-        path.push((root, 0));
-        while let Some((node, next)) = path.last_mut() {
+        path.push((root, graph.needs(root).iter()));
+        while let Some((node, edges)) = path.last_mut() {
             let node = *node;
-            let Some(&edge) = graph.needs(node).get(*next) else {
+            let Some(&edge) = edges.next() else {
                 path.pop();
                 self.leave(graph, node, keep);
                 if let Some(&(parent, _)) = path.last() {
@@ -60,7 +60,6 @@ impl Search {
                 }
                 continue;
             };
-            *next += 1;
             if !keep(node, edge) {
                 continue;
             }
@@ -68,7 +67,7 @@ impl Search {
                 DONE => {}
                 UNSEEN => {
                     self.reach(edge.node);
-                    path.push((edge.node, 0));
+                    path.push((edge.node, graph.needs(edge.node).iter()));
                 }
                 number => self.low[node as usize] = self.low[node as usize].min(number),
             }

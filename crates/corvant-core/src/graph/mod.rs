@@ -21,6 +21,7 @@ use crate::facts::Need;
 use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use crate::work;
 use foldhash::HashMap;
 use std::sync::Arc;
 
@@ -126,12 +127,16 @@ impl Graph {
 
     /// What a node needs.
     pub fn needs(&self, node: Node) -> &[Edge] {
-        self.forward.of(node)
+        let edges = self.forward.of(node);
+        work::count(1 + edges.len());
+        edges
     }
 
     /// Who needs a node.
     pub fn needed_by(&self, node: Node) -> &[Edge] {
-        self.backward.of(node)
+        let edges = self.backward.of(node);
+        work::count(1 + edges.len());
+        edges
     }
 
     /// What a node stands for.

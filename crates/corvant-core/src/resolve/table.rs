@@ -1,6 +1,7 @@
 //! Several things for each name, in two flat arrays.
 
 use crate::name::Name;
+use crate::work;
 
 /// For each name a list of things (services, nodes), in the order they were given.
 #[derive(Debug)]
@@ -34,6 +35,8 @@ impl<T: Copy + Default> Table<T> {
     /// The things of a name.
     pub fn get(&self, name: Name) -> &[T] {
         let start = self.starts[name.index()] as usize;
-        &self.things[start..self.starts[name.index() + 1] as usize]
+        let things = &self.things[start..self.starts[name.index() + 1] as usize];
+        work::count(1 + things.len());
+        things
     }
 }

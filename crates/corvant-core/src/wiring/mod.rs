@@ -14,6 +14,7 @@ pub use policy::{Lifetimes, Policy, SameId, USE};
 use crate::facts::{Choice, Facts, Header, Named, Roster};
 use crate::name::{Name, Names};
 use crate::source::{Source, SourceIndex};
+use crate::work;
 use foldhash::HashSet;
 
 /// One manifest as a reader hands it over.
@@ -122,6 +123,7 @@ impl Wiring {
 
     /// The rosters that hold in a stage: its own, or those that name none.
     pub fn rosters(&self, stage: Option<Name>) -> impl Iterator<Item = &Roster> {
+        work::count(self.facts.rosters.len());
         let has_own = stage.is_some() && self.facts.rosters.iter().any(|roster| roster.stage == stage);
         let holds = if has_own { stage } else { None };
         self.facts.rosters.iter().filter(move |roster| roster.stage == holds)
@@ -130,6 +132,7 @@ impl Wiring {
     /// The choices that may hold in a stage: its own, then those that name none. For one contract and key the
     /// first of them counts.
     pub fn choices(&self, stage: Option<Name>) -> impl Iterator<Item = &Choice> {
+        work::count(self.facts.choices.len());
         let of = |wanted: Option<Name>| move |choice: &&Choice| choice.stage == wanted;
         let own = self.facts.choices.iter().filter(of(stage)).filter(move |_| stage.is_some());
         own.chain(self.facts.choices.iter().filter(of(None)))
@@ -167,6 +170,7 @@ impl Wiring {
 
     /// All services, by number.
     pub fn services(&self) -> impl Iterator<Item = (ServiceIndex, &crate::facts::Service)> {
+        work::count(self.facts.services.len());
         self.facts.services.iter().enumerate().map(|(index, service)| (ServiceIndex(index as u32), service))
     }
 }

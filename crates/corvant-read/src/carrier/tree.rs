@@ -4,6 +4,7 @@
 //! Children of a map are keys and values in turn. Texts are slices of the source wherever they can be.
 
 use corvant_core::source::Span;
+use corvant_core::work;
 use foldhash::{HashSet, HashSetExt};
 use std::ops::Range;
 
@@ -151,6 +152,7 @@ impl<'text> Tree<'text> {
         let mut at = id.0 + 1;
         std::iter::from_fn(move || {
             (at < end).then(|| {
+                work::count(1);
                 let child = NodeId(at);
                 at = self.node(child).next;
                 child
@@ -238,6 +240,7 @@ impl<'text> Tree<'text> {
 
     fn push(&mut self, kind: Kind, span: Span, text_start: u32, text_len: u32) -> NodeId {
         let id = self.nodes.len() as u32;
+        work::count(1);
         self.nodes.push(Node { kind, merging: false, span, next: id + 1, text_start, text_len });
         NodeId(id)
     }

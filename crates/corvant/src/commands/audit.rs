@@ -3,6 +3,7 @@
 use crate::cli::{AuditOptions, FailOn, Format, Looking};
 use crate::exit::{self, CommandError};
 use crate::output;
+use crate::progress::Shown;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
@@ -12,14 +13,21 @@ use std::path::Path;
 use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
-    let workspace = workspace::read(root)?;
-    let status = report(workspace, &root.display().to_string(), options)?;
-    Ok(status)
+    let shown = Shown::begin(options.writing.quiet);
+    let workspace = workspace::read_watched(root, shown.progress())?;
+    report(workspace, &root.display().to_string(), options, Some(shown))
 }
 
-/// Audits what was read, writes the report, and gives the exit status.
-pub(crate) fn report(workspace: Workspace, root: &str, options: &AuditOptions) -> Result<u8, CommandError> {
+/// Audits what was read, writes the report, and gives the exit status. What shows the progress goes away before
+/// the report is written.
+pub(crate) fn report(
+    workspace: Workspace,
+    root: &str,
+    options: &AuditOptions,
+    shown: Option<Shown>,
+) -> Result<u8, CommandError> {
     let (wiring, report) = look(workspace, &options.looking)?;
+    drop(shown);
     output::write(&options.writing, |layout, mut out| match options.writing.format {
         Format::Text => text::write(&report, &wiring, layout, &mut out),
         Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, &mut out),

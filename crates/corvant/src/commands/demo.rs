@@ -12,7 +12,7 @@ use std::path::Path;
 pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandError> {
     let files = demo::files(mended);
     let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())))?;
-    let status = audit::report(workspace, "velmora", options)?;
+    let status = audit::report(workspace, "velmora", options, None)?;
     if options.fail_on.is_some() {
         return Ok(status);
     }

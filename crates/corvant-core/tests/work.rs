@@ -1,0 +1,45 @@
+//! Work is counted in steps, not in time: it grows with the input and no faster, whatever its shape.
+#![cfg(debug_assertions)]
+
+use corvant_core::audit::{Options, audit};
+use corvant_core::work;
+use corvant_testing::shapes::Shape;
+use rstest::rstest;
+
+/// Steps that reading, linking and auditing a workspace of a shape take, and how many findings it has.
+fn steps(shape: Shape, size: usize) -> (u64, usize) {
+    let files: Vec<(String, String)> = shape.files(size).collect();
+    let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let (report, steps) = work::measured(|| {
+        let wiring = corvant_testing::wiring(texts);
+        let report = audit(&wiring, &Options::default());
+        // What a renderer asks for: where each place is.
+        for place in report.findings.iter().flat_map(|finding| &finding.places) {
+            wiring.sources[place.source.index()].position(place.span.start);
+        }
+        report
+    });
+    (steps, report.findings.len())
+}
+
+#[rstest]
+#[case::chain(Shape::Chain, 100)]
+#[case::knot(Shape::Knot, 250)]
+#[case::tag(Shape::Tag, 120)]
+#[case::contract(Shape::Contract, 300)]
+#[case::missing(Shape::Missing, 300)]
+#[case::aliases(Shape::Aliases, 120)]
+#[case::modules(Shape::Modules, 3_000)]
+#[case::one_file(Shape::OneFile, 120)]
+#[case::tiny_files(Shape::TinyFiles, 160)]
+#[case::many_needs(Shape::ManyNeeds, 120)]
+#[case::stages(Shape::Stages, 700)]
+fn four_times_as_much_is_four_times_the_work(#[case] shape: Shape, #[case] most: u64) {
+    let small = if shape == Shape::Modules { 500 } else { 2_000 };
+    let ((few, _), (many, findings)) = (steps(shape, small), steps(shape, 4 * small));
+    let each = many / (4 * small as u64);
+    println!("{shape:?}: {few} and {many} steps, {each} each; {findings} findings");
+    assert!(few > small as u64, "{few} steps: nothing was counted");
+    assert!(many <= few * 9 / 2, "{few} steps, and {many} for four times as much");
+    assert!(each <= most, "{each} steps for each of them");
+}

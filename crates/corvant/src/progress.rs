@@ -1,0 +1,100 @@
+//! What a terminal shows while long work goes on: one line on standard error, gone when the work is done.
+
+use crate::exit;
+use corvant_read::progress::Progress;
+use std::io::{self, IsTerminal, Write};
+use std::sync::mpsc::{RecvTimeoutError, Sender, channel};
+use std::sync::{Arc, Once};
+use std::thread::{self, JoinHandle};
+use std::time::Duration;
+
+/// Shorter work shows nothing.
+const PATIENCE: Duration = Duration::from_secs(1);
+const BETWEEN: Duration = Duration::from_millis(100);
+/// Back to the start of the line, and all of it away.
+const CLEAR: &str = "\r\x1b[K";
+
+/// The line on the terminal. It goes away with this value.
+pub(crate) struct Shown {
+    progress: Arc<Progress>,
+    drawing: Option<(Sender<()>, JoinHandle<()>)>,
+}
+
+impl Shown {
+    /// Shows the progress of work that begins now, if anybody could see it.
+    pub(crate) fn begin(quiet: bool) -> Self {
+        let progress = Arc::new(Progress::default());
+        let watched = progress.clone();
+        let is_seen = !quiet && io::stderr().is_terminal();
+        let drawing = is_seen.then(|| {
+            end_cleanly_when_interrupted();
+            let (stop, stopped) = channel();
+            let mut wait = PATIENCE;
+            let draw = move || {
+                let mut is_drawn = false;
+                // Nothing is ever sent: the other end goes away when the work is done.
+                while stopped.recv_timeout(wait) == Err(RecvTimeoutError::Timeout) {
+                    wait = BETWEEN;
+                    is_drawn = true;
+                    let _ = write!(io::stderr(), "{CLEAR}{}", line(watched.files()));
+                }
+                if is_drawn {
+                    let _ = write!(io::stderr(), "{CLEAR}");
+                }
+            };
+            (stop, thread::spawn(draw))
+        });
+        Self { progress, drawing }
+    }
+
+    /// Where the work says how far it has come.
+    pub(crate) fn progress(&self) -> &Progress {
+        &self.progress
+    }
+}
+
+impl Drop for Shown {
+    fn drop(&mut self) {
+        if let Some((stop, drawing)) = self.drawing.take() {
+            drop(stop);
+            let _ = drawing.join();
+        }
+    }
+}
+
+fn line(files: Option<(usize, usize)>) -> String {
+    match files {
+        None => "looking for manifests …".to_owned(),
+        Some((read, all)) if read < all => format!("reading: {read} of {all} files"),
+        Some((_, all)) => format!("auditing what {all} files define …"),
+    }
+}
+
+/// An interrupt leaves no half line behind.
+fn end_cleanly_when_interrupted() {
+    static ONCE: Once = Once::new();
+    ONCE.call_once(|| {
+        let end = || {
+            // Held to the end, so that nothing is drawn again.
+            let mut terminal = io::stderr().lock();
+            let _ = write!(terminal, "{CLEAR}");
+            std::process::exit(exit::INTERRUPTED.into());
+        };
+        // Without a handler an interrupt still ends the program, if less tidily.
+        let _ = ctrlc::set_handler(end);
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::at_first(None, "looking for manifests …")]
+    #[case::reading(Some((7, 50_000)), "reading: 7 of 50000 files")]
+    #[case::all_read(Some((9, 9)), "auditing what 9 files define …")]
+    fn the_line_says_what_goes_on(#[case] files: Option<(usize, usize)>, #[case] expected: &str) {
+        assert_eq!(line(files), expected);
+    }
+}

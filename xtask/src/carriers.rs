@@ -1,0 +1,94 @@
+//! What each carrier costs: the same definitions as YAML, JSON and TOML, parsed to trees on one thread.
+
+use crate::bench::median;
+use corvant_read::carrier::{Kind, NodeId, Tree, json, toml, yaml};
+use corvant_testing::corpus::Made;
+use serde_json::{Map, Value};
+use std::fmt::Write;
+use std::time::Instant;
+
+/// One way to parse: its name, the texts, and what makes a tree of each.
+type Way<'a> = (&'a str, &'a [String], fn(&str) -> usize);
+
+/// Parses so many definitions each way in turn, and gives a table of medians.
+pub(crate) fn table(services: usize, runs: usize) -> String {
+    let made = Made { services, faults: 0, stages: 0, seed: 1 };
+    let texts: Vec<String> = made.files().map(|file| file.text).collect();
+    let values: Vec<Value> = texts.iter().map(|text| value(text)).collect();
+    let json: Vec<String> = values.iter().map(|value| format!("{value:#}")).collect();
+    let toml: Vec<String> = values.iter().map(as_toml).collect();
+    let ways: [Way<'_>; 4] = [
+        ("YAML, the plain subset read directly", &texts, |text| {
+            yaml::parse(text).map_or(0, |tree| tree.len())
+        }),
+        ("YAML, the library", &texts, |text| yaml::parse_with_library(text).map_or(0, |tree| tree.len())),
+        ("JSON", &json, |text| json::parse(text).map_or(0, |tree| tree.len())),
+        ("TOML", &toml, |text| toml::parse(text).map_or(0, |tree| tree.len())),
+    ];
+    let mut times = vec![Vec::new(); ways.len()];
+    for _ in 0..=runs {
+        for (number, (_, texts, parse)) in ways.iter().enumerate() {
+            let start = Instant::now();
+            let nodes: usize = texts.iter().map(|text| parse(text)).sum();
+            assert!(nodes > services, "the text was not parsed");
+            times[number].push(start.elapsed().as_secs_f64() * 1e3);
+        }
+    }
+    let mut table = String::from("| carrier | text | parse | of the bytes |\n| --- | ---: | ---: | ---: |\n");
+    for ((name, texts, _), times) in ways.iter().zip(times) {
+        let megabytes = texts.iter().map(String::len).sum::<usize>() as f64 / 1e6;
+        let time = median(times.into_iter().skip(1));
+        writeln!(table, "| {name} | {megabytes:.1} MB | {time:.0} ms | {:.0} MB/s |", megabytes * 1e3 / time)
+            .expect("writing to a String");
+    }
+    print!("{table}");
+    table
+}
+
+fn value(text: &str) -> Value {
+    let tree = yaml::parse(text).expect("a made manifest is read");
+    let root = tree.root().expect("a made manifest is not empty");
+    of_node(&tree, root)
+}
+
+fn of_node(tree: &Tree<'_>, node: NodeId) -> Value {
+    match tree.kind(node) {
+        Kind::Map => {
+            let fields =
+                tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), of_node(tree, value)));
+            Value::Object(fields.collect::<Map<_, _>>())
+        }
+        Kind::List => tree.children(node).map(|item| of_node(tree, item)).collect(),
+        Kind::Text => tree.text(node).into(),
+        Kind::Null => Value::Object(Map::new()),
+        _ => serde_json::from_str(tree.text(node)).expect("numbers and flags of made manifests are JSON's"),
+    }
+}
+
+/// Sections as tables, and what is in a section in one line each, as people write it.
+fn as_toml(manifest: &Value) -> String {
+    let mut text = String::new();
+    let fields = || manifest.as_object().into_iter().flatten();
+    for (name, value) in fields().filter(|(_, value)| !value.is_object()) {
+        writeln!(text, "{name} = {}", inline(value)).expect("writing to a String");
+    }
+    for (name, section) in fields().filter(|(_, value)| value.is_object()) {
+        writeln!(text, "\n[{name}]").expect("writing to a String");
+        for (id, value) in section.as_object().into_iter().flatten() {
+            writeln!(text, "{id:?} = {}", inline(value)).expect("writing to a String");
+        }
+    }
+    text
+}
+
+fn inline(value: &Value) -> String {
+    match value {
+        Value::Object(fields) => {
+            let fields: Vec<String> =
+                fields.iter().map(|(name, value)| format!("{name:?} = {}", inline(value))).collect();
+            format!("{{ {} }}", fields.join(", "))
+        }
+        Value::Array(items) => format!("[{}]", items.iter().map(inline).collect::<Vec<_>>().join(", ")),
+        other => other.to_string(),
+    }
+}
