@@ -1,9 +1,10 @@
 //! Pictures of the program in a real terminal window, made from the demo and the examples.
 //!
-//! Needs Xvfb, xterm and ImageMagick (Debian: `apt-get install xvfb xterm imagemagick fonts-dejavu-core`).
+//! Needs Xvfb, xterm, ImageMagick and Chromium (Debian: `apt-get install xvfb xterm imagemagick chromium
+//! fonts-dejavu-core`).
 
 use std::path::Path;
-use std::process::{Child, Command};
+use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 use std::{fs, io, thread};
 
@@ -19,12 +20,27 @@ const PICTURES: &[(&str, &str)] = &[
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     ("rules", "corvant rules --color always | head -n 44"),
     ("rule", "corvant rules needed-too-early"),
-    (
-        "accept",
-        "corvant demo --write velmora && corvant accept velmora --dry-run --down-to error | head -n 10 && corvant accept velmora --reason \"before the spring timetable\" --until 2027-04-30 && corvant audit velmora",
-    ),
     ("schema", "corvant schema workspace | head -n 42"),
     ("help", "corvant audit -h"),
+    ("show", "corvant show timetable.board --root velmora --color always"),
+    (
+        "why",
+        "corvant why open-gate signals.clock --all 1 --root velmora --color always; corvant find fleet --root velmora --color always",
+    ),
+    ("order", "corvant order open-gate --root velmora --color always"),
+    ("impact", "corvant impact vehicles.fleet --root velmora --color always"),
+    // The last, since it changes the workspace.
+    (
+        "accept",
+        "corvant accept velmora --dry-run --down-to error | head -n 10 && corvant accept velmora --reason \"before the spring timetable\" --until 2027-04-30 && corvant audit velmora",
+    ),
+];
+
+/// Name of the picture, the options of the graph in it, and its size.
+const GRAPHS: &[(&str, &[&str], &str)] = &[
+    ("graph-faults", &["--only-faults"], "1960,1000"),
+    ("graph-around", &["depot.yard", "--depth", "2"], "1060,270"),
+    ("graph-modules", &["--by", "module"], "920,500"),
 ];
 
 /// Makes all pictures anew.
@@ -36,6 +52,14 @@ pub(crate) fn make() -> io::Result<()> {
     let _ = fs::remove_dir_all(&scratch);
     fs::create_dir_all(&scratch)?;
     std::os::unix::fs::symlink(Path::new("examples").canonicalize()?, scratch.join("examples"))?;
+    let demo = Command::new(program.join("corvant"))
+        .args(["demo", "--write", "velmora"])
+        .current_dir(&scratch)
+        .status()?;
+    if !demo.success() {
+        return Err(io::Error::other("the demo is not written"));
+    }
+    draw_graphs(&program, &scratch)?;
     // What an earlier screen left behind would look like one that is ready.
     let _ = fs::remove_file(SOCKET);
     let screen = Ended(Command::new("Xvfb").args([DISPLAY, "-screen", "0", "1280x800x24"]).spawn()?);
@@ -64,6 +88,27 @@ pub(crate) fn make() -> io::Result<()> {
         println!("{picture}");
     }
     drop(screen);
+    Ok(())
+}
+
+/// Pictures that the program draws, as a browser shows them.
+fn draw_graphs(program: &Path, scratch: &Path) -> io::Result<()> {
+    for (name, options, size) in GRAPHS {
+        let drawn = scratch.join(format!("{name}.svg"));
+        let mut command = Command::new(program.join("corvant"));
+        command.arg("graph").args(*options).args(["--root", "velmora", "--output"]).arg(&drawn);
+        let picture = Path::new(FOLDER).canonicalize()?.join(format!("{name}.png"));
+        let mut browser = Command::new("chromium");
+        browser.args(["--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars"]);
+        browser.arg(format!("--window-size={size}")).arg(format!("--screenshot={}", picture.display()));
+        browser.arg(format!("file://{}", drawn.display()));
+        for command in [command.current_dir(scratch), browser.stderr(Stdio::null())] {
+            if !command.status()?.success() {
+                return Err(io::Error::other(format!("{command:?} failed")));
+            }
+        }
+        println!("{}", picture.display());
+    }
     Ok(())
 }
 

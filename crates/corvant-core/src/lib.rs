@@ -5,6 +5,7 @@
 //! [`audit::Report`]. Nothing here touches files, terminals, clocks or output formats.
 
 pub mod account;
+pub mod answers;
 pub mod audit;
 pub mod facts;
 pub mod finding;

@@ -4,6 +4,8 @@
 //! and none knows where its bytes go.
 
 pub mod accounts;
+pub mod answers;
+pub mod drawn;
 pub mod json;
 pub mod rules;
 pub mod schema;

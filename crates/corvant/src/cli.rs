@@ -1,11 +1,15 @@
 //! The arguments of the program.
 
+use crate::complete;
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap_complete::engine::ArgValueCandidates;
+use corvant_core::answers::Kind;
+use corvant_core::answers::picture::Direction;
 use corvant_core::finding::Severity;
 use corvant_core::near::nearest;
 use corvant_core::rules::{RULES, Rule};
 use corvant_read::native::workspace_file;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Audits the wiring of large systems before they start.
 ///
@@ -45,6 +49,78 @@ pub(crate) enum Command {
         explain_readers: bool,
         #[command(flatten)]
         options: AuditOptions,
+    },
+    /// One service, contract, tag, setting, provider, module or entry, with all that is known of it.
+    #[command(after_long_help = SHOW_EXAMPLES)]
+    Show {
+        /// What to show, by name.
+        #[arg(add = ArgValueCandidates::new(complete::names))]
+        name: String,
+        /// What it is, where things of several kinds have the name.
+        #[arg(long, value_enum, value_name = "KIND")]
+        kind: Option<KindOf>,
+        #[command(flatten)]
+        asking: Asking,
+    },
+    /// Every place where a name is written: defined, needed, tagged, chosen, listed, allowed.
+    #[command(after_long_help = FIND_EXAMPLES)]
+    Find {
+        /// A part of the name.
+        #[arg(add = ArgValueCandidates::new(complete::names))]
+        text: String,
+        /// Take the text for a regular expression.
+        #[arg(long, conflicts_with = "whole")]
+        regex: bool,
+        /// The text is the whole name.
+        #[arg(long)]
+        whole: bool,
+        #[command(flatten)]
+        asking: Asking,
+    },
+    /// How one thing comes to depend on another.
+    #[command(after_long_help = WHY_EXAMPLES)]
+    Why {
+        /// What depends: a service, an entry, a provider, a module.
+        #[arg(add = ArgValueCandidates::new(complete::names))]
+        from: String,
+        /// What it depends on: one of those, a contract or a tag.
+        #[arg(add = ArgValueCandidates::new(complete::names))]
+        to: String,
+        /// Show so many further chains too.
+        #[arg(long, value_name = "N", default_value_t = 0, hide_default_value = true)]
+        all: usize,
+        #[command(flatten)]
+        asking: Asking,
+    },
+    /// In which order things are registered and built.
+    #[command(after_long_help = ORDER_EXAMPLES)]
+    Order {
+        /// Only what this entry comes to use.
+        #[arg(add = ArgValueCandidates::new(complete::entries))]
+        entry: Option<String>,
+        #[command(flatten)]
+        asking: Asking,
+    },
+    /// What stops working if something goes: at start-up, at first use, or not at all.
+    #[command(after_long_help = IMPACT_EXAMPLES)]
+    Impact {
+        /// What goes, by name; several go together.
+        #[arg(required = true, add = ArgValueCandidates::new(complete::names))]
+        names: Vec<String>,
+        /// What they are, where things of several kinds have a name.
+        #[arg(long, value_enum, value_name = "KIND")]
+        kind: Option<KindOf>,
+        #[command(flatten)]
+        asking: Asking,
+    },
+    /// The graph, whole or around a name, as text, as a picture, or in open formats.
+    #[command(after_long_help = GRAPH_EXAMPLES)]
+    Graph {
+        /// Only what is around this.
+        #[arg(add = ArgValueCandidates::new(complete::names))]
+        name: Option<String>,
+        #[command(flatten)]
+        drawing: Drawing,
     },
     /// Audits a workspace that is built into the program: the tram network of Velmora.
     #[command(after_long_help = DEMO_EXAMPLES)]
@@ -139,6 +215,183 @@ Examples:
   corvant demo                           the audit as you would see it
   corvant demo --mended                  the same network without its faults
   corvant demo --write velmora           put it on disk, then: corvant audit velmora";
+
+const SHOW_EXAMPLES: &str = "\
+Examples:
+  corvant show timetable.board
+  corvant show Clock --kind contract     where several kinds have the name
+  corvant show vehicles.fleet --stage production --format json";
+
+const FIND_EXAMPLES: &str = "\
+Examples:
+  corvant find fleet                     all names with fleet in them
+  corvant find vehicles.fleet --whole
+  corvant find '^depot\\..*-store$' --regex
+
+Exit status: 1 if nothing is found.";
+
+const WHY_EXAMPLES: &str = "\
+Examples:
+  corvant why show-departures vehicles.fleet
+  corvant why timetable traction --all 3 two modules, and three further chains
+
+Exit status: 1 if the one does not depend on the other.";
+
+const ORDER_EXAMPLES: &str = "\
+Examples:
+  corvant order                          all providers, then all services
+  corvant order show-departures          only what this entry comes to use";
+
+const IMPACT_EXAMPLES: &str = "\
+Examples:
+  corvant impact vehicles.fleet          if this service were gone
+  corvant impact incidents --kind module
+  corvant impact clock.system clock.radio --format json";
+
+const GRAPH_EXAMPLES: &str = "\
+Examples:
+  corvant graph --by module --output modules.svg
+  corvant graph timetable.board --depth 2 --output board.svg
+  corvant graph vehicles.fleet --direction users
+  corvant graph --only-knots --format dot
+  corvant graph --only-faults --output faults.svg
+
+The ending of --output says the format: .svg, .dot, .mmd, .graphml, .json, .txt.";
+
+/// Which workspace is asked, and how the answer is written.
+#[derive(Debug, Args)]
+pub(crate) struct Asking {
+    /// The folder with the workspace.
+    #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
+    pub(crate) root: PathBuf,
+    /// In this stage; otherwise with none chosen.
+    #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::stages))]
+    pub(crate) stage: Option<String>,
+    #[command(flatten)]
+    pub(crate) writing: Writing,
+}
+
+/// What is drawn, and how.
+#[derive(Debug, Args)]
+pub(crate) struct Drawing {
+    /// What the name is, where things of several kinds have it.
+    #[arg(long, value_enum, value_name = "KIND", requires = "name")]
+    pub(crate) kind: Option<KindOf>,
+    /// How many steps from the name.
+    #[arg(long, value_name = "N", default_value_t = 1, requires = "name")]
+    pub(crate) depth: usize,
+    /// In which direction from the name.
+    #[arg(long, value_enum, value_name = "WHERE", default_value_t = Towards::Both, requires = "name")]
+    pub(crate) direction: Towards,
+    /// What a node is [default: service; module where services would be too many].
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub(crate) by: Option<NodeOf>,
+    /// Only knots.
+    #[arg(long)]
+    pub(crate) only_knots: bool,
+    /// Only what findings blame, and its neighbours.
+    #[arg(long)]
+    pub(crate) only_faults: bool,
+    /// How to write it [default: what --output ends with, else text].
+    #[arg(long, value_enum)]
+    pub(crate) format: Option<DrawnAs>,
+    /// The folder with the workspace.
+    #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
+    pub(crate) root: PathBuf,
+    /// In this stage; otherwise with none chosen.
+    #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::stages))]
+    pub(crate) stage: Option<String>,
+    /// Write to a file instead of standard output.
+    #[arg(long, short, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+    /// Write nothing to standard output.
+    #[arg(long, short)]
+    pub(crate) quiet: bool,
+    /// When to use colour; NO_COLOR is respected.
+    #[arg(long, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
+    pub(crate) color: Color,
+}
+
+/// Kinds of things that have names.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum KindOf {
+    Service,
+    Contract,
+    Tag,
+    Setting,
+    Provider,
+    Module,
+    Entry,
+}
+
+impl KindOf {
+    pub(crate) fn kind(self) -> Kind {
+        match self {
+            Self::Service => Kind::Service,
+            Self::Contract => Kind::Contract,
+            Self::Tag => Kind::Tag,
+            Self::Setting => Kind::Setting,
+            Self::Provider => Kind::Provider,
+            Self::Module => Kind::Module,
+            Self::Entry => Kind::Entry,
+        }
+    }
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Towards {
+    /// To what it needs.
+    Needs,
+    /// To who needs it.
+    Users,
+    Both,
+}
+
+impl Towards {
+    pub(crate) fn direction(self) -> Direction {
+        match self {
+            Self::Needs => Direction::Needs,
+            Self::Users => Direction::Users,
+            Self::Both => Direction::Both,
+        }
+    }
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum NodeOf {
+    Service,
+    Module,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DrawnAs {
+    /// Who needs whom, a line each.
+    Text,
+    Json,
+    /// A picture that the program draws.
+    Svg,
+    /// The DOT language.
+    Dot,
+    /// A Mermaid flowchart.
+    Mermaid,
+    /// For graph programs.
+    Graphml,
+}
+
+impl DrawnAs {
+    /// The format that a file's name asks for.
+    pub(crate) fn of_file(path: &Path) -> Option<Self> {
+        match path.extension()?.to_str()? {
+            "svg" => Some(Self::Svg),
+            "dot" | "gv" => Some(Self::Dot),
+            "mmd" | "mermaid" => Some(Self::Mermaid),
+            "graphml" => Some(Self::Graphml),
+            "json" => Some(Self::Json),
+            "txt" => Some(Self::Text),
+            _ => None,
+        }
+    }
+}
 
 /// How and where results are written.
 #[derive(Debug, Args)]

@@ -3,6 +3,7 @@
 mod allowances;
 mod cli;
 mod commands;
+mod complete;
 mod demo;
 mod exit;
 mod output;
@@ -13,6 +14,7 @@ use std::process::ExitCode;
 
 fn main() -> ExitCode {
     exit::fail_with_status_3_on_panic();
+    complete::answer_shells();
     match commands::run(cli::Arguments::parse()) {
         Ok(status) => status,
         Err(error) => exit::complain(&error),

@@ -26,7 +26,7 @@ pub fn rings(graph: &Plain) -> Vec<(Vec<u32>, usize)> {
 }
 
 /// The knots of a graph, smallest nodes first: S. R. Kosaraju's two searches (1978), with stacks of their own.
-fn knots(graph: &Plain) -> Vec<Vec<u32>> {
+pub(crate) fn knots(graph: &Plain) -> Vec<Vec<u32>> {
     let mut order = Vec::with_capacity(graph.len());
     let mut seen = vec![false; graph.len()];
     for root in 0..graph.len() as u32 {

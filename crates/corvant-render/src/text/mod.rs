@@ -107,8 +107,8 @@ impl Page<'_> {
 }
 
 pub(crate) const BOLD: Style = Style::new().bold();
-const DIM: Style = Style::new().dimmed();
-const LABELS: Style = AnsiColor::Cyan.on_default();
+pub(crate) const DIM: Style = Style::new().dimmed();
+pub(crate) const LABELS: Style = AnsiColor::Cyan.on_default();
 
 fn severity_style(severity: Severity) -> Style {
     let color = match severity {

@@ -55,7 +55,7 @@ pub(crate) fn today() -> String {
     format!("{:04}-{:02}-{:02}", date.year(), u8::from(date.month()), date.day())
 }
 
-fn find_stage(wiring: &Wiring, stage: &str) -> Result<Name, CommandError> {
+pub(crate) fn find_stage(wiring: &Wiring, stage: &str) -> Result<Name, CommandError> {
     let known = wiring.stages.iter().copied().find(|&known| wiring.text(known) == stage);
     known.ok_or_else(|| {
         let names: Vec<&str> = wiring.stages.iter().map(|&stage| wiring.text(stage)).collect();

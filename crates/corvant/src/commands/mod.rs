@@ -1,11 +1,18 @@
 //! One module a command.
 
 mod accept;
+mod asked;
 mod audit;
 mod demo;
 mod explain;
+mod find;
+mod graph;
+mod impact;
+mod order;
 mod rules;
 mod schema;
+mod show;
+mod why;
 
 use crate::cli::{Arguments, Command};
 use crate::exit::CommandError;
@@ -20,6 +27,12 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     let status = match arguments.command {
         Command::Audit { root, explain_readers: true, options } => explain::run(&root, &options.writing)?,
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
+        Command::Show { name, kind, asking } => show::run(&name, kind, &asking)?,
+        Command::Find { text, regex, whole, asking } => find::run(&text, regex, whole, &asking)?,
+        Command::Why { from, to, all, asking } => why::run(&from, &to, all, &asking)?,
+        Command::Order { entry, asking } => order::run(entry.as_deref(), &asking)?,
+        Command::Impact { names, kind, asking } => impact::run(&names, kind, &asking)?,
+        Command::Graph { name, drawing } => graph::run(name.as_deref(), drawing)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,

@@ -1,6 +1,7 @@
 //! `corvant schema`, `completions` and `manual`: what other tools are told of this one.
 
 use crate::cli::{Arguments, SchemaOf};
+use crate::complete;
 use crate::exit::{self, CommandError};
 use crate::output;
 use clap::CommandFactory;
@@ -19,8 +20,8 @@ pub(crate) fn run(what: SchemaOf, file: Option<&Path>) -> Result<u8, CommandErro
 }
 
 pub(crate) fn completions(shell: Shell) -> Result<u8, CommandError> {
-    let mut script = Vec::new();
-    clap_complete::generate(shell, &mut Arguments::command(), "corvant", &mut script);
+    let script = complete::script(shell)
+        .map_err(|reason| CommandError::Output { path: "standard output".to_owned(), reason })?;
     output::write_to(None, |out| out.write_all(&script))?;
     Ok(exit::CLEAN)
 }

@@ -1,0 +1,261 @@
+//! Every place where a name is written.
+
+use crate::facts::{Many, Named, Need, Service, SuppliedKind, Tagging, Target};
+use crate::name::Name;
+use crate::source::{SourceIndex, Span};
+use crate::wiring::Wiring;
+
+/// One place where a name is written.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Mention {
+    /// The file.
+    pub source: SourceIndex,
+    /// The name in it.
+    pub span: Span,
+    /// The name.
+    pub name: Name,
+    /// What is done with it there: `defined`, `needed`, `tagged`, `chosen`, `listed`, `allowed` …
+    pub act: &'static str,
+    /// What it is the name of there.
+    pub kind: &'static str,
+    /// Whose definition it stands in, if that is something else.
+    pub by: Option<Name>,
+}
+
+/// All places where a name that `is_wanted` accepts is written, in the order of the files. `is_wanted` is asked
+/// once for each name.
+pub fn find(wiring: &Wiring, is_wanted: impl Fn(&str) -> bool) -> Vec<Mention> {
+    let mut finder = Finder { wiring, is_wanted, known: vec![None; wiring.names.bound()], found: Vec::new() };
+    finder.definitions();
+    finder.references();
+    finder.rest();
+    finder.found.sort_by_key(|mention| (mention.source, mention.span));
+    finder.found
+}
+
+struct Finder<'a, F> {
+    wiring: &'a Wiring,
+    is_wanted: F,
+    /// By name whether it is wanted, once that was asked.
+    known: Vec<Option<bool>>,
+    found: Vec<Mention>,
+}
+
+impl<F: Fn(&str) -> bool> Finder<'_, F> {
+    fn add(
+        &mut self,
+        (source, name, span): (SourceIndex, Name, Span),
+        (act, kind): (&'static str, &'static str),
+        by: Option<Name>,
+    ) {
+        let known = &mut self.known[name.index()];
+        let is_wanted = *known.get_or_insert_with(|| (self.is_wanted)(self.wiring.text(name)));
+        if is_wanted {
+            self.found.push(Mention { source, span, name, act, kind, by });
+        }
+    }
+
+    fn definitions(&mut self) {
+        let facts = &self.wiring.facts;
+        for service in &facts.services {
+            let (source, id) = (service.source, service.id.name);
+            self.add((source, id, service.id.span), ("defined", "service"), None);
+            // What a model gave is mentioned where the model says it.
+            let model = service.like.and_then(|model| self.wiring.first_definition(model.name));
+            let model = model.map(|model| *self.wiring.service(model));
+            let of = |field: fn(&Service) -> Option<Named>| {
+                field(service).filter(|&named| model.is_none_or(|model| field(&model) != Some(named)))
+            };
+            let own = [
+                (of(|service| service.type_name), "built from", "type"),
+                (of(|service| service.key), "offered under", "key"),
+                (of(|service| service.lifetime), "lived for", "lifetime"),
+                (service.alias_of, "aliased", "service"),
+                (service.wraps, "wrapped", "service"),
+                (service.replaces, "replaced", "service"),
+                (service.like, "taken as model", "service"),
+            ];
+            for (named, act, kind) in own {
+                if let Some(named) = named {
+                    self.add((source, named.name, named.span), (act, kind), Some(id));
+                }
+            }
+            let lists = |field: fn(&Service) -> Many<Named>| {
+                let given = model.filter(|model| field(model).range() == field(service).range());
+                if given.is_some() { &[][..] } else { field(service).of(&facts.named) }
+            };
+            for offer in lists(|service| service.offers) {
+                self.add((source, offer.name, offer.span), ("offered", "contract"), Some(id));
+            }
+            for stage in lists(|service| service.stages) {
+                self.add((source, stage.name, stage.span), ("limited to", "stage"), Some(id));
+            }
+            let given = model.map_or(&[][..], |model| model.taggings.of(&facts.taggings));
+            for tagging in service.taggings.of(&facts.taggings) {
+                let is_same =
+                    |other: &Tagging| (other.source, other.tag.span) == (tagging.source, tagging.tag.span);
+                if !given.iter().any(is_same) {
+                    self.add(
+                        (tagging.source, tagging.tag.name, tagging.tag.span),
+                        ("tagged", "tag"),
+                        Some(id),
+                    );
+                }
+            }
+            let given = model.map_or(&[][..], |model| model.needs.of(&facts.needs));
+            let is_given =
+                |need: &&Need| given.iter().any(|one| (one.source, one.span) == (need.source, need.span));
+            self.needs(service.needs.of(&facts.needs).iter().filter(|need| !is_given(need)), id);
+        }
+        for entry in &facts.entries {
+            self.add((entry.source, entry.id.name, entry.id.span), ("defined", "entry"), None);
+            if let Some(type_name) = entry.type_name {
+                self.add(
+                    (entry.source, type_name.name, type_name.span),
+                    ("built from", "type"),
+                    Some(entry.id.name),
+                );
+            }
+            self.needs(entry.needs.of(&facts.needs), entry.id.name);
+        }
+        for provider in &facts.providers {
+            let (source, id) = (provider.source, provider.id.name);
+            self.add((source, id, provider.id.span), ("defined", "provider"), None);
+            if let Some(type_name) = provider.type_name {
+                self.add((source, type_name.name, type_name.span), ("built from", "type"), Some(id));
+            }
+            for service in provider.registers.map_or(&[][..], |services| services.of(&facts.named)) {
+                self.add((source, service.name, service.span), ("registered", "service"), Some(id));
+            }
+            for other in provider.after.of(&facts.named) {
+                self.add((source, other.name, other.span), ("run before", "provider"), Some(id));
+            }
+            for needs in [provider.register, provider.start] {
+                self.needs(needs.of(&facts.needs), id);
+            }
+        }
+    }
+
+    fn needs<'n>(&mut self, needs: impl IntoIterator<Item = &'n Need>, by: Name) {
+        for need in needs {
+            let source = need.source;
+            let (name, kind) = match need.target {
+                Target::Service(name) => (name, "service"),
+                Target::Contract(name) | Target::All(name) => (name, "contract"),
+                Target::Tag(name) => (name, "tag"),
+                Target::Setting(name) => (name, "setting"),
+                Target::Wrapped => continue,
+            };
+            let act = if kind == "tag" { "collected" } else { "needed" };
+            self.add((source, name, need.span), (act, kind), Some(by));
+            if let Some(key) = need.key {
+                self.add((source, key.name, key.span), ("needed under", "key"), Some(by));
+            }
+        }
+    }
+
+    fn references(&mut self) {
+        let facts = &self.wiring.facts;
+        for contract in &facts.contracts {
+            let (source, id) = (contract.source, contract.contract.name);
+            self.add((source, id, contract.contract.span), ("declared", "contract"), None);
+            for base in contract.extends.of(&facts.named) {
+                self.add((source, base.name, base.span), ("extended", "contract"), Some(id));
+            }
+            for key in contract.keys.of(&facts.named) {
+                self.add((source, key.name, key.span), ("declared", "key"), Some(id));
+            }
+        }
+        for tag in &facts.tags {
+            let (source, id) = (tag.source, tag.tag.name);
+            self.add((source, id, tag.tag.span), ("declared", "tag"), None);
+            if let Some(contract) = tag.contract {
+                self.add((source, contract.name, contract.span), ("asked of carriers", "contract"), Some(id));
+            }
+            if let Some(by) = tag.collected_by {
+                self.add((source, by.name, by.span), ("named as collector", "service"), Some(id));
+            }
+        }
+        for setting in &facts.settings {
+            let (source, id) = (setting.source, setting.setting.name);
+            self.add((source, id, setting.setting.span), ("defined", "setting"), None);
+            let values = setting.stages.of(&facts.stage_values);
+            for value in values {
+                self.add(
+                    (source, value.stage.name, value.stage.span),
+                    ("given a value in", "stage"),
+                    Some(id),
+                );
+            }
+            for references in values.iter().map(|value| value.references).chain([setting.references]) {
+                for reference in references.of(&facts.named) {
+                    self.add((source, reference.name, reference.span), ("referred to", "setting"), Some(id));
+                }
+            }
+        }
+    }
+
+    fn rest(&mut self) {
+        let facts = &self.wiring.facts;
+        for choice in &facts.choices {
+            let (source, contract) = (choice.source, choice.contract.name);
+            self.add((source, contract, choice.contract.span), ("chosen for", "contract"), None);
+            self.add(
+                (source, choice.service.name, choice.service.span),
+                ("chosen", "service"),
+                Some(contract),
+            );
+            if let Some(key) = choice.key {
+                self.add((source, key.name, key.span), ("chosen for", "key"), Some(contract));
+            }
+        }
+        for roster in &facts.rosters {
+            for provider in roster.providers.of(&facts.named) {
+                self.add((roster.source, provider.name, provider.span), ("listed", "provider"), None);
+            }
+        }
+        for supplied in &facts.supplied {
+            let kind = match supplied.kind {
+                SuppliedKind::Service => "service",
+                SuppliedKind::Contract => "contract",
+                SuppliedKind::Setting => "setting",
+                SuppliedKind::Tag => "tag",
+            };
+            self.add((supplied.source, supplied.name.name, supplied.name.span), ("supplied", kind), None);
+        }
+        for expected in &facts.expectations {
+            let named = [
+                (expected.service, "service"),
+                (expected.contract, "contract"),
+                (expected.key, "key"),
+                (expected.met_by, "service"),
+                (expected.type_name, "type"),
+            ];
+            for (named, kind) in named {
+                if let Some(named) = named {
+                    self.add((expected.source, named.name, named.span), ("expected", kind), None);
+                }
+            }
+        }
+        for allowance in &facts.allowances {
+            let subject = allowance.subject;
+            self.add(
+                (allowance.source, subject.name, subject.span),
+                ("allowed", "subject"),
+                Some(allowance.rule.name),
+            );
+        }
+        for (number, header) in self.wiring.headers.iter().enumerate() {
+            if let Some(module) = header.module {
+                let source = SourceIndex(number as u32);
+                self.add((source, module.name, module.span), ("spoken for", "module"), None);
+            }
+        }
+        for &(source, module) in &facts.uses {
+            self.add((source, module.name, module.span), ("used", "module"), None);
+        }
+        for &(source, module) in &facts.disabled {
+            self.add((source, module.name, module.span), ("disabled", "module"), None);
+        }
+    }
+}

@@ -1,0 +1,77 @@
+//! What stops working if something goes.
+
+use super::{Page, with_place, write_json};
+use crate::text::Layout;
+use crate::text::words::counted;
+use corvant_core::answers::impact::{Affected, Impact};
+use corvant_core::wiring::Wiring;
+use serde_json::{Value, json};
+use std::io::{self, Write};
+
+const COLUMN: usize = 16;
+
+/// Writes an impact for people.
+pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let mut page = Page { wiring, layout, out };
+    page.title("without", &impact.gone.join(", "))?;
+    let sections = [
+        ("start-up fails in", &impact.start_up),
+        ("first use fails", &impact.entries),
+        ("cannot be built", &impact.services),
+        ("gets another", &impact.replaced),
+        ("goes on without", &impact.loses),
+    ];
+    let column = sections.iter().map(|(label, _)| label.len()).max().unwrap_or(COLUMN);
+    for (label, affected) in sections {
+        let row = |affected: &'_ Affected| format!("{}: {}", affected.name, affected.how);
+        page.rows(label, column, affected.iter().map(|one| (row(one), one.place.as_ref())))?;
+    }
+    if !impact.modules.is_empty() {
+        let modules: Vec<String> =
+            impact.modules.iter().map(|(module, count)| format!("{module} {count}")).collect();
+        page.row("by module", column, &modules.join(", "), None)?;
+    }
+    for (stage, words) in &impact.stages {
+        page.row(&format!("in {stage}"), column, &words.join(", "), None)?;
+    }
+    let failing = impact.start_up.len() + impact.entries.len() + impact.services.len();
+    let changing = impact.replaced.len() + impact.loses.len();
+    let words = if failing + changing == 0 {
+        "nothing needs it: nothing stops working".to_owned()
+    } else {
+        let start = if impact.start_up.is_empty() {
+            "the application starts"
+        } else {
+            "the application does not start"
+        };
+        format!(
+            "{start}; {} at first use, {} cannot be built, {} changed only",
+            counted(impact.entries.len(), "entry fails", "entries fail"),
+            counted(impact.services.len(), "service", "services"),
+            counted(changing, "is", "are"),
+        )
+    };
+    page.line(&words)
+}
+
+/// Writes an impact for programs.
+pub fn json(impact: &Impact, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+    let one = |affected: &Affected| {
+        let object = json!({ "name": affected.name, "module": affected.module, "how": affected.how });
+        with_place(wiring, object, affected.place.as_ref())
+    };
+    let list = |list: &[Affected]| list.iter().map(one).collect::<Value>();
+    let modules = impact.modules.iter().map(|(module, count)| json!({ "module": module, "failing": count }));
+    let stages = impact.stages.iter().map(|(stage, words)| json!({ "stage": stage, "differs": words }));
+    let value = json!({
+        "gone": impact.gone,
+        "fails_at_start_up": list(&impact.start_up),
+        "fails_at_first_use": list(&impact.entries),
+        "cannot_be_built": list(&impact.services),
+        "gets_another": list(&impact.replaced),
+        "goes_on_without": list(&impact.loses),
+        "modules": modules.collect::<Value>(),
+        "stages": stages.collect::<Value>(),
+    });
+    write_json(&value, out)
+}

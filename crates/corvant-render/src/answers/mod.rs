@@ -1,0 +1,137 @@
+//! Answers as text and as JSON, one module a question.
+
+pub mod find;
+pub mod impact;
+pub mod order;
+pub mod show;
+pub mod why;
+
+use crate::text::words::safe;
+use crate::text::{BOLD, DIM, LABELS, Layout};
+use anstyle::Style;
+use corvant_core::source::{Place, SourceIndex, Span};
+use corvant_core::wiring::Wiring;
+use serde_json::{Map, Value, json};
+use std::io::{self, Write};
+use unicode_width::UnicodeWidthStr;
+
+/// Facts of one kind that text shows; JSON has all.
+const SHOWN: usize = 40;
+
+/// Where answers are written to, and how.
+struct Page<'a, W> {
+    wiring: &'a Wiring,
+    layout: Layout,
+    out: W,
+}
+
+impl<W: Write> Page<'_, W> {
+    /// A heading: what it is in plain letters, its name in bold ones.
+    fn title(&mut self, what: &str, name: &str) -> io::Result<()> {
+        let name = self.paint(BOLD, &safe(name));
+        writeln!(self.out, "{what} {name}")
+    }
+
+    /// A paragraph.
+    fn line(&mut self, text: &str) -> io::Result<()> {
+        let text = safe(text);
+        let Some(width) = self.layout.width else { return writeln!(self.out, "{text}") };
+        for line in textwrap::wrap(&text, width) {
+            writeln!(self.out, "{line}")?;
+        }
+        Ok(())
+    }
+
+    /// A row: a label of a column of its own (empty: as above), a text, and where it is written. The address is never
+    /// broken, and goes to the next line where it does not fit on the text's last.
+    fn row(&mut self, label: &str, column: usize, text: &str, place: Option<&Place>) -> io::Result<()> {
+        let label = self.paint(LABELS, &format!("{label:column$}"));
+        let text = safe(text);
+        let address = place.map(|place| address(self.wiring, place.source, place.span));
+        let painted = address.as_deref().map(|address| self.paint(DIM, &safe(address)));
+        let indent = column + 4;
+        let Some(width) = self.layout.width else {
+            let address = painted.map_or_else(String::new, |address| format!("  {address}"));
+            return writeln!(self.out, "  {label}  {text}{address}");
+        };
+        let lines = textwrap::wrap(&text, width.saturating_sub(indent).max(20));
+        for (number, line) in lines.iter().enumerate() {
+            let before = if number == 0 { format!("  {label}  ") } else { " ".repeat(indent) };
+            write!(self.out, "{before}{line}")?;
+            let is_last = number + 1 == lines.len();
+            let Some(painted) = painted.as_deref().filter(|_| is_last) else {
+                writeln!(self.out)?;
+                continue;
+            };
+            let fits =
+                indent + line.width() + 2 + address.as_deref().map_or(0, UnicodeWidthStr::width) <= width;
+            if fits {
+                writeln!(self.out, "  {painted}")?;
+            } else {
+                writeln!(self.out, "\n{}{painted}", " ".repeat(indent + 2))?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Rows under one label; past some they are only counted.
+    fn rows<'t>(
+        &mut self,
+        label: &str,
+        column: usize,
+        rows: impl ExactSizeIterator<Item = (String, Option<&'t Place>)>,
+    ) -> io::Result<()> {
+        let count = rows.len();
+        for (number, (text, place)) in rows.take(SHOWN).enumerate() {
+            self.row(if number == 0 { label } else { "" }, column, &text, place)?;
+        }
+        if count > SHOWN {
+            let more = format!("… and {} more; JSON has all", count - SHOWN);
+            self.row("", column, &more, None)?;
+        }
+        Ok(())
+    }
+
+    fn paint(&self, style: Style, text: &str) -> String {
+        if self.layout.color && !text.trim().is_empty() {
+            format!("{style}{text}{style:#}")
+        } else {
+            text.to_owned()
+        }
+    }
+}
+
+/// A place as `file:line:column`, which editors jump to.
+fn address(wiring: &Wiring, source: SourceIndex, span: Span) -> String {
+    let source = &wiring.sources[source.index()];
+    let position = source.position(span.start);
+    format!("{}:{}:{}", source.path, position.line, position.column)
+}
+
+/// A place as the fields of a report's places.
+fn place_fields(wiring: &Wiring, place: Option<&Place>) -> Map<String, Value> {
+    let Some(place) = place else { return Map::new() };
+    let source = &wiring.sources[place.source.index()];
+    let (start, end) = (source.position(place.span.start), source.position(place.span.end));
+    let fields = json!({
+        "file": source.path,
+        "line": start.line,
+        "column": start.column,
+        "end_line": end.line,
+        "end_column": end.column,
+    });
+    fields.as_object().cloned().unwrap_or_default()
+}
+
+/// An object with the fields of a place at its end.
+fn with_place(wiring: &Wiring, mut object: Value, place: Option<&Place>) -> Value {
+    if let Value::Object(fields) = &mut object {
+        fields.extend(place_fields(wiring, place));
+    }
+    object
+}
+
+fn write_json(value: &Value, mut out: impl Write) -> io::Result<()> {
+    serde_json::to_writer_pretty(&mut out, value)?;
+    out.write_all(b"\n")
+}

@@ -1,0 +1,86 @@
+//! In which order things are registered and built.
+
+use super::{Page, with_place, write_json};
+use crate::text::Layout;
+use crate::text::words::counted;
+use corvant_core::answers::order::{Built, Order, Registration};
+use corvant_core::wiring::Wiring;
+use serde_json::{Value, json};
+use std::io::{self, Write};
+
+/// Registered services that a line names.
+const NAMED: usize = 6;
+
+/// Writes an order for people: a numbered line for each step, none left out.
+pub fn text(order: &Order, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let mut page = Page { wiring, layout, out };
+    if let Some(entry) = &order.entry {
+        page.title("for the entry", entry)?;
+    }
+    if !order.providers.is_empty() {
+        let by = if order.has_roster { "the roster's order" } else { "no roster: in the order of the files" };
+        page.line(&format!("registering ({by})"))?;
+        for (number, provider) in order.providers.iter().enumerate() {
+            let text = format!("{}: {}", provider.provider, registers(provider));
+            page.row(&format!("{:>5}", number + 1), 5, &text, provider.place.as_ref())?;
+        }
+    }
+    page.line("building (what is needed first, then by name)")?;
+    steps(&mut page, &order.building)?;
+    if !order.later.is_empty() {
+        page.line("later (for lazy needs, and those that are met after building)")?;
+        steps(&mut page, &order.later)?;
+    }
+    Ok(())
+}
+
+fn registers(provider: &Registration) -> String {
+    let shown: Vec<&str> = provider.registers.iter().take(NAMED).map(String::as_str).collect();
+    let more = provider.registers.len().saturating_sub(NAMED);
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    let whole = if provider.is_whole_module { "all of its module: " } else { "" };
+    if shown.is_empty() { "nothing".to_owned() } else { format!("{whole}{}{more}", shown.join(", ")) }
+}
+
+fn steps<W: Write>(page: &mut Page<'_, W>, steps: &[Built]) -> io::Result<()> {
+    if steps.is_empty() {
+        page.row("", 5, "nothing", None)?;
+    }
+    for (number, step) in steps.iter().enumerate() {
+        let text = match step.services.as_slice() {
+            [one] => one.clone(),
+            ring => format!("a knot of {}: {}", counted(ring.len(), "service", "services"), ring.join(" ⇄ ")),
+        };
+        let lacks = if step.lacks.is_empty() {
+            String::new()
+        } else {
+            format!(" (cannot be built: {} is not to be had)", step.lacks.join(", "))
+        };
+        page.row(&format!("{:>5}", number + 1), 5, &format!("{text}{lacks}"), step.place.as_ref())?;
+    }
+    Ok(())
+}
+
+/// Writes an order for programs.
+pub fn json(order: &Order, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+    let provider = |provider: &Registration| {
+        let object = json!({
+            "provider": provider.provider,
+            "registers": provider.registers,
+            "whole_module": provider.is_whole_module,
+        });
+        with_place(wiring, object, provider.place.as_ref())
+    };
+    let step = |step: &Built| {
+        let object = json!({ "services": step.services, "knot": step.services.len() > 1, "lacks": step.lacks, "depth": step.depth });
+        with_place(wiring, object, step.place.as_ref())
+    };
+    let value = json!({
+        "entry": order.entry,
+        "roster": order.has_roster,
+        "registering": order.providers.iter().map(provider).collect::<Value>(),
+        "building": order.building.iter().map(step).collect::<Value>(),
+        "later": order.later.iter().map(step).collect::<Value>(),
+    });
+    write_json(&value, out)
+}

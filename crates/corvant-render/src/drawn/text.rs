@@ -1,0 +1,36 @@
+//! A picture as lines of text: each node with what it needs.
+
+use crate::text::words::{counted, safe};
+use crate::text::{BOLD, DIM, Layout};
+use anstyle::Style;
+use corvant_core::answers::picture::{Manner, Picture};
+use std::io::{self, Write};
+
+/// Writes a line for each node and, below it, one for each that it needs; then knots and a count.
+pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+    let style = |style: Style| if layout.color { style } else { Style::new() };
+    let (bold, dim) = (style(BOLD), style(DIM));
+    let mut edges = picture.edges.iter().peekable();
+    for (number, node) in picture.nodes.iter().enumerate() {
+        let module = node.module.as_ref().map_or_else(String::new, |module| format!(", {}", safe(module)));
+        let fault = node.fault.map_or_else(String::new, |fault| format!("  ({})", fault.word()));
+        writeln!(out, "{bold}{}{bold:#}  {dim}{}{module}{dim:#}{fault}", safe(&node.name), node.sort.word())?;
+        while let Some(line) = edges.next_if(|line| line.from == number) {
+            let label = super::label(line);
+            let label = if label.is_empty() { label } else { format!("  {}", safe(&label)) };
+            let manner = if line.manner == Manner::Building {
+                String::new()
+            } else {
+                format!("  ({})", line.manner.word())
+            };
+            writeln!(out, "  → {}{dim}{label}{manner}{dim:#}", safe(&picture.nodes[line.to].name))?;
+        }
+    }
+    for knot in &picture.knots {
+        let names: Vec<&str> = knot.iter().map(|&node| picture.nodes[node].name.as_str()).collect();
+        writeln!(out, "knot of {}: {}", knot.len(), safe(&names.join(" ⇄ ")))?;
+    }
+    let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
+    writeln!(out, "{}, {}", counted(nodes, "node", "nodes"), counted(lines, "edge", "edges"))?;
+    note.map_or(Ok(()), |note| writeln!(out, "{note}"))
+}

@@ -1,0 +1,80 @@
+//! What all questions share: the workspace that is asked, and names in it.
+
+use super::audit;
+use crate::exit::CommandError;
+use crate::progress::Shown;
+use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
+use corvant_core::audit::{Options, Report, join_words};
+use corvant_core::name::Name;
+use corvant_core::wiring::{Wiring, link};
+use corvant_read::workspace;
+use std::path::Path;
+
+/// A workspace, linked.
+pub(crate) struct Asked {
+    pub(crate) wiring: Wiring,
+    pub(crate) stage: Option<Name>,
+    shown: Shown,
+}
+
+impl Asked {
+    /// Reads and links the workspace below a folder.
+    pub(crate) fn read(root: &Path, stage: Option<&str>, quiet: bool) -> Result<Self, CommandError> {
+        let shown = Shown::begin(quiet);
+        let workspace = workspace::read_watched(root, shown.progress())?;
+        let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+        let stage = stage.map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
+        Ok(Self { wiring, stage, shown })
+    }
+
+    /// The wiring in the stage that is asked about.
+    pub(crate) fn view(&self) -> View<'_> {
+        View::new(&self.wiring, self.stage)
+    }
+
+    /// What an audit finds in it.
+    pub(crate) fn report(&self) -> Report {
+        let options = Options { stage: self.stage, today: Some(audit::today()), ..Options::default() };
+        corvant_core::audit::audit(&self.wiring, &options)
+    }
+
+    /// The answer is there: what showed the progress goes away. The rest goes with the program.
+    pub(crate) fn done(self) {
+        drop(self.shown);
+        std::mem::forget(self.wiring);
+    }
+}
+
+/// What a name stands for; otherwise what to say instead.
+pub(crate) fn subject(view: &View<'_>, name: &str, kind: Option<Kind>) -> Result<Subject, CommandError> {
+    look_up(view, name, kind).map_err(|unknown| CommandError::Usage(explained(name, kind, unknown)))
+}
+
+fn explained(name: &str, kind: Option<Kind>, unknown: Unknown) -> String {
+    match unknown {
+        Unknown::Several(kinds) => {
+            let words: Vec<&str> = kinds.iter().map(|kind| kind.word()).collect();
+            format!("{name} is a {}; say which with --kind {}", join_words(&words), words.join("|"))
+        }
+        Unknown::Nothing { near, sought, type_of } => {
+            let what = kind.map_or_else(
+                || "nothing here is called".to_owned(),
+                |kind| format!("no {} here is called", kind.word()),
+            );
+            let mut message = format!("{what} {name}");
+            let near: Vec<String> =
+                near.iter().map(|(kind, name)| format!("the {} {name}", kind.word())).collect();
+            if !near.is_empty() {
+                message += &format!("; did you mean {}?", near.join(" or "));
+            }
+            if !type_of.is_empty() {
+                message += &format!("\n  it is the type of {}", join_words(&type_of));
+            }
+            if sought > 0 {
+                let needs = if sought == 1 { "need names" } else { "needs name" };
+                message += &format!("\n  {sought} {needs} it all the same: corvant find {name} --whole");
+            }
+            message
+        }
+    }
+}

@@ -1,0 +1,33 @@
+//! `corvant find`
+
+use super::asked::Asked;
+use crate::cli::{Asking, Format};
+use crate::exit::{self, CommandError};
+use crate::output;
+use corvant_core::answers::find::find;
+use corvant_render::answers::find;
+use regex::Regex;
+
+pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -> Result<u8, CommandError> {
+    let pattern = is_regex.then(|| Regex::new(text)).transpose();
+    let pattern = pattern.map_err(|error| CommandError::Usage(error.to_string()))?;
+    let is_wanted = |name: &str| match &pattern {
+        Some(pattern) => pattern.is_match(name),
+        None if is_whole => name == text,
+        None => name.contains(text),
+    };
+    let asked = Asked::read(&asking.root, asking.stage.as_deref(), asking.writing.quiet)?;
+    let mentions = find(&asked.wiring, is_wanted);
+    output::write(&asking.writing, |layout, mut out| match asking.writing.format {
+        Format::Text => find::text(&mentions, &asked.wiring, layout, &mut out),
+        Format::Json => find::json(&mentions, &asked.wiring, &mut out),
+    })?;
+    if mentions.is_empty() && !asking.writing.quiet {
+        output::say(&format!(
+            "corvant: no name here {}",
+            if is_whole { "is that" } else { "has that in it" }
+        ));
+    }
+    asked.done();
+    Ok(if mentions.is_empty() { exit::FINDINGS } else { exit::CLEAN })
+}

@@ -1,0 +1,80 @@
+//! `corvant graph`
+
+use super::asked::{Asked, subject};
+use crate::cli::{Drawing, DrawnAs, Format, KindOf, NodeOf, Writing};
+use crate::exit::{self, CommandError};
+use crate::output;
+use corvant_core::answers::View;
+use corvant_core::answers::picture::{Frame, Picture, picture};
+use corvant_core::audit::Report;
+use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
+use std::io::{self, Write};
+
+/// More nodes than this are no picture that anybody reads.
+const READABLE: usize = 200;
+/// Fewer nodes than this are drawn as a graph, however many edges there are; more only with few edges each.
+const SPARSE: usize = 40;
+const DENSE: usize = 3;
+
+pub(crate) fn run(name: Option<&str>, drawing: Drawing) -> Result<u8, CommandError> {
+    let of_file = drawing.output.as_deref().and_then(DrawnAs::of_file);
+    let format = drawing.format.or(of_file).unwrap_or(DrawnAs::Text);
+    let asked = Asked::read(&drawing.root, drawing.stage.as_deref(), drawing.quiet)?;
+    let view = asked.view();
+    let around = name.map(|name| subject(&view, name, drawing.kind.map(KindOf::kind))).transpose()?;
+    let frame = Frame {
+        around: around.into_iter().collect(),
+        depth: drawing.depth,
+        direction: drawing.direction.direction(),
+        only_knots: drawing.only_knots,
+        only_faults: drawing.only_faults,
+        by_module: drawing.by == Some(NodeOf::Module),
+    };
+    let (picture, note) = readable(&view, frame, &asked.report(), format, drawing.by);
+    let note = note.as_deref();
+    let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
+    let is_matrix = nodes > READABLE || (nodes > SPARSE && lines > DENSE * nodes);
+    let writing =
+        Writing { format: Format::Text, output: drawing.output, quiet: drawing.quiet, color: drawing.color };
+    output::write(&writing, |layout, mut out: &mut dyn Write| -> io::Result<()> {
+        match format {
+            DrawnAs::Text => text::write(&picture, note, layout, &mut out),
+            DrawnAs::Json => json::write(&picture, &asked.wiring, &mut out),
+            DrawnAs::Svg if is_matrix => svg::write_matrix(&picture, note, &mut out),
+            DrawnAs::Svg => svg::write(&picture, note, &mut out),
+            DrawnAs::Dot => dot::write(&picture, note, &mut out),
+            DrawnAs::Mermaid => mermaid::write(&picture, note, &mut out),
+            DrawnAs::Graphml => graphml::write(&picture, &mut out),
+        }
+    })?;
+    if let Some(note) = note.filter(|_| !writing.quiet) {
+        output::say(&format!("corvant: {note}"));
+    }
+    std::mem::forget(view);
+    asked.done();
+    Ok(exit::CLEAN)
+}
+
+/// The picture; of modules where so many services would be none, with a note that says so. What programs read is
+/// never cut down.
+fn readable(
+    view: &View<'_>,
+    frame: Frame,
+    report: &Report,
+    format: DrawnAs,
+    by: Option<NodeOf>,
+) -> (Picture, Option<String>) {
+    let whole = picture(view, &frame, report);
+    let count = whole.nodes.len();
+    let is_for_eyes = matches!(format, DrawnAs::Svg | DrawnAs::Dot | DrawnAs::Mermaid);
+    if !is_for_eyes || by.is_some() || count <= READABLE {
+        return (whole, None);
+    }
+    let modules = picture(view, &Frame { by_module: true, ..frame }, report);
+    let of = modules.nodes.len();
+    let note = format!(
+        "{count} services, entries and tags are too many for a picture: these are their {of} modules; \
+         a name with --depth draws what is around it, and --format graphml or json writes all"
+    );
+    (modules, Some(note))
+}

@@ -1,0 +1,73 @@
+//! Completions: shells ask the program itself, so that it can offer the workspace's own names.
+
+use crate::cli::Arguments;
+use clap::CommandFactory;
+use clap_complete::engine::CompletionCandidate;
+use clap_complete::env::{CompleteEnv, Shells};
+use corvant_core::answers::{Kind, View, known_names};
+use corvant_core::wiring::link;
+use corvant_read::workspace;
+use std::collections::BTreeMap;
+use std::io;
+use std::path::PathBuf;
+
+/// The variable by which a shell says that it asks.
+const ASKED: &str = "CORVANT_COMPLETE";
+
+/// Answers a shell that asks for completions, and ends the program; does nothing otherwise.
+pub(crate) fn answer_shells() {
+    CompleteEnv::with_factory(Arguments::command).var(ASKED).complete();
+}
+
+/// The script by which a shell comes to ask the program.
+pub(crate) fn script(shell: clap_complete::Shell) -> io::Result<Vec<u8>> {
+    let mut script = Vec::new();
+    let shells = Shells::builtins();
+    let name = shell.to_string();
+    let completer =
+        shells.completer(&name).ok_or_else(|| io::Error::other(format!("no completions for {name}")))?;
+    completer.write_registration(ASKED, "corvant", "corvant", "corvant", &mut script)?;
+    Ok(script)
+}
+
+/// All names of the workspace that the command line is about, each with its kinds.
+pub(crate) fn names() -> Vec<CompletionCandidate> {
+    candidates(&Kind::ALL)
+}
+
+/// Its entries.
+pub(crate) fn entries() -> Vec<CompletionCandidate> {
+    candidates(&[Kind::Entry])
+}
+
+/// Its stages.
+pub(crate) fn stages() -> Vec<CompletionCandidate> {
+    let Ok(workspace) = workspace::read(&root()) else { return Vec::new() };
+    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    wiring.stages.iter().map(|&stage| CompletionCandidate::new(wiring.text(stage))).collect()
+}
+
+fn candidates(wanted: &[Kind]) -> Vec<CompletionCandidate> {
+    // What cannot be read has no names to offer; the command itself will say why.
+    let Ok(workspace) = workspace::read(&root()) else { return Vec::new() };
+    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let view = View::new(&wiring, None);
+    let mut kinds: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+    for (kind, name) in known_names(&view).filter(|(kind, _)| wanted.contains(kind)) {
+        let words = kinds.entry(wiring.text(name)).or_default();
+        if !words.contains(&kind.word()) {
+            words.push(kind.word());
+        }
+    }
+    let candidate =
+        |(name, kinds): (&str, Vec<&str>)| CompletionCandidate::new(name).help(Some(kinds.join(", ").into()));
+    kinds.into_iter().map(candidate).collect()
+}
+
+/// The folder that `--root` names on the command line that is being completed.
+fn root() -> PathBuf {
+    let words: Vec<String> = std::env::args().collect();
+    let after = words.iter().position(|word| word == "--root").and_then(|at| words.get(at + 1));
+    let joined = words.iter().find_map(|word| word.strip_prefix("--root="));
+    after.map(String::as_str).or(joined).unwrap_or(".").into()
+}

@@ -1,0 +1,210 @@
+//! `show`, `find`, `why`, `order`, `impact` and `graph`, asked of the demo and of small workspaces.
+
+mod support;
+
+use corvant_read::carrier::xml;
+use rstest::rstest;
+use serde_json::Value;
+use std::fs;
+use std::path::Path;
+use support::{folder, outcome, program, run};
+use tempfile::TempDir;
+
+/// The demo on disk.
+fn demo() -> TempDir {
+    let folder = TempDir::new().unwrap();
+    let written = run(&["demo", "--write", "velmora"], folder.path());
+    assert_eq!(written.status, 0, "{written:#?}");
+    folder
+}
+
+fn ask(folder: &Path, question: &[&str]) -> support::Outcome {
+    run(&[question, &["--root", "velmora"]].concat(), folder)
+}
+
+#[rstest]
+#[case::show_service("show-service", &["show", "timetable.board"])]
+#[case::show_contract("show-contract", &["show", "VehicleLocator"])]
+#[case::show_tag("show-tag", &["show", "departure-rule"])]
+#[case::show_module("show-module", &["show", "depot"])]
+#[case::show_provider("show-provider", &["show", "vehicles.provider"])]
+#[case::find("find", &["find", "fleet"])]
+#[case::why("why", &["why", "open-gate", "signals.clock", "--all", "1"])]
+#[case::order("order", &["order", "open-gate"])]
+#[case::order_of_all("order-of-all", &["order"])]
+#[case::impact("impact", &["impact", "vehicles.fleet"])]
+#[case::impact_of_several("impact-of-several", &["impact", "passenger.texts", "crew.shifts"])]
+#[case::graph("graph", &["graph", "depot.yard"])]
+#[case::graph_dot("graph-dot", &["graph", "depot.yard", "--format", "dot"])]
+#[case::graph_mermaid("graph-mermaid", &["graph", "signals.routes", "--format", "mermaid"])]
+#[case::graph_knots("graph-knots", &["graph", "--only-knots"])]
+fn the_answer_is_whole_and_plain_in_a_pipe(#[case] name: &str, #[case] question: &[&str]) {
+    let outcome = ask(demo().path(), question);
+    assert_eq!((outcome.status, outcome.stderr.as_str()), (0, ""), "{outcome:#?}");
+    let expected = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/expected/questions/{name}.txt"));
+    snapbox::assert_data_eq!(outcome.stdout, snapbox::Data::read_from(&expected, None));
+}
+
+#[rstest]
+#[case(&["show", "timetable.board"], "/sections/needs/3/gets", "signals.clock")]
+#[case(&["show", "Clock"], "/kind", "contract")]
+#[case(&["find", "vehicles.fleet", "--whole"], "/0/act", "needed")]
+#[case(&["why", "open-gate", "vehicles.fleet"], "/chains/0/0/to", "depot.yard")]
+#[case(&["order"], "/registering/0/provider", "vehicles.provider")]
+#[case(&["impact", "vehicles.fleet"], "/fails_at_start_up/0/name", "vehicles.provider")]
+#[case(&["graph", "--only-knots"], "/nodes/0/name", "signals.interlocking")]
+fn every_answer_is_json_too(#[case] question: &[&str], #[case] pointer: &str, #[case] expected: &str) {
+    let outcome = ask(demo().path(), &[question, &["--format", "json"]].concat());
+    let value: Value = serde_json::from_str(&outcome.stdout).unwrap();
+    assert_eq!(value.pointer(pointer).and_then(Value::as_str), Some(expected), "{value:#}");
+}
+
+#[rstest]
+#[case::unknown(&["show", "vehicles.flet"], 2, "nothing here is called vehicles.flet; did you mean the service vehicles.fleet?\n  1 need names it all the same")]
+#[case::unknown_of_a_kind(&["show", "Clock", "--kind", "tag"], 2, "no tag here is called Clock")]
+#[case::a_type(&["show", "velmora.vehicles.Fleet"], 2, "it is the type of vehicles.fleet")]
+#[case::unknown_stage(&["order", "--stage", "nowhere"], 2, "there is no stage nowhere")]
+#[case::no_entry(&["order", "vehicles.fleet"], 2, "no entry here is called vehicles.fleet")]
+#[case::nothing_found(&["find", "nobody"], 1, "no name here has that in it")]
+#[case::no_pattern(&["find", "(", "--regex"], 2, "unclosed group")]
+#[case::no_chain(&["why", "vehicles.fleet", "depot.yard"], 1, "")]
+#[case::no_depth_without_a_name(&["graph", "--depth", "2"], 2, "<NAME>")]
+fn what_cannot_be_answered_is_said(#[case] question: &[&str], #[case] status: i32, #[case] message: &str) {
+    let outcome = ask(demo().path(), question);
+    assert_eq!(outcome.status, status, "{outcome:#?}");
+    assert!(outcome.stderr.contains(message), "{}", outcome.stderr);
+}
+
+#[test]
+fn an_answer_is_that_of_the_stage() {
+    let text = "corvant: 1\nmodule: m\nchoices: { C: { default: one, stages: { drill: { default: two } } } }\nservices:\n  one: { offers: [C] }\n  two: { offers: [C] }\nentries: { e: { needs: { c: { contract: C } } } }\n";
+    let folder = folder(&[("m.wiring.yaml", text)]);
+    for (stage, expected) in [(None, "one"), (Some("drill"), "two")] {
+        let stage: Vec<&str> = stage.map(|stage| ["--stage", stage]).into_iter().flatten().collect();
+        let order = run(&[&["order", "e"], stage.as_slice()].concat(), folder.path());
+        assert!(order.stdout.contains(&format!("1  {expected}  m.wiring.yaml")), "{}", order.stdout);
+        let why = run(&[&["why", "e", expected], stage.as_slice()].concat(), folder.path());
+        assert_eq!(why.status, 0);
+        let shown = run(&[&["show", "e"], stage.as_slice()].concat(), folder.path());
+        assert!(shown.stdout.contains(&format!("contract C → {expected}, chosen in")), "{}", shown.stdout);
+    }
+}
+
+#[test]
+fn lines_fit_into_the_terminal_and_lose_nothing() {
+    let demo = demo();
+    for question in [
+        &["show", "timetable.board"][..],
+        &["impact", "signals.clock"],
+        &["why", "open-gate", "signals.clock"],
+    ] {
+        let wide = ask(demo.path(), question).stdout;
+        let narrow = outcome(
+            program()
+                .args(question)
+                .args(["--root", "velmora"])
+                .env("COLUMNS", "72")
+                .current_dir(demo.path()),
+        );
+        let words = |text: &str| text.split_whitespace().map(str::to_owned).collect::<Vec<_>>();
+        assert_eq!(words(&narrow.stdout), words(&wide));
+        let longest = narrow
+            .stdout
+            .lines()
+            .filter(|line| !line.trim().contains(".yaml:"))
+            .map(|line| line.chars().count());
+        assert!(longest.max().unwrap() <= 72, "{}", narrow.stdout);
+    }
+}
+
+#[rstest]
+#[case::svg("svg")]
+#[case::graphml("graphml")]
+fn pictures_are_well_formed_whatever_the_names(#[case] format: &str) {
+    let text = r#"
+corvant: 1
+module: "<m & 'n'>"
+services:
+  "a\"]--><script>": { needs: { "x\u0007": { service: "b\\\n]]>" } } }
+  "b\\\n]]>": { needs: { back: { service: "a\"]--><script>" }, gone: { service: "%nowhere;" } } }
+entries: { "e\u202e": { needs: { a: { service: "a\"]--><script>", lazy: true } } } }
+"#;
+    let folder = folder(&[("m.wiring.yaml", text)]);
+    let outcome = run(&["graph", "--format", format], folder.path());
+    assert_eq!((outcome.status, outcome.stderr.as_str()), (0, ""));
+    let tree = xml::parse(&outcome.stdout).unwrap_or_else(|error| panic!("{error:?}\n{}", outcome.stdout));
+    assert!(tree.len() > 20);
+    assert!(!outcome.stdout.contains("<script>"));
+}
+
+#[rstest]
+#[case::dot("dot", "label=\"a\\\"]--><script>\\nm\"")]
+#[case::mermaid("mermaid", "(\"a#quot;]--#gt;#lt;script#gt;\")")]
+fn quotes_in_names_do_not_end_a_string(#[case] format: &str, #[case] expected: &str) {
+    let text = "corvant: 1\nmodule: m\nservices:\n  'a\"]--><script>': {}\n";
+    let folder = folder(&[("m.wiring.yaml", text)]);
+    let outcome = run(&["graph", "--format", format], folder.path());
+    assert!(outcome.stdout.contains(expected), "{}", outcome.stdout);
+}
+
+#[test]
+fn the_ending_of_the_file_says_the_format() {
+    let demo = demo();
+    for (file, start) in [
+        ("g.svg", "<svg "),
+        ("g.dot", "digraph "),
+        ("g.mmd", "flowchart "),
+        ("g.graphml", "<?xml "),
+        ("g.json", "{\n"),
+        ("g.txt", "Announcer  question"),
+    ] {
+        let outcome = ask(demo.path(), &["graph", "--output", file]);
+        assert_eq!((outcome.status, outcome.stdout.as_str()), (0, ""));
+        let text = fs::read_to_string(demo.path().join(file)).unwrap();
+        assert!(text.starts_with(start), "{file}: {}", &text[..60]);
+    }
+}
+
+#[test]
+fn too_many_services_are_drawn_as_modules_and_too_many_edges_as_a_matrix() {
+    let module = |number: usize| {
+        let services: Vec<String> = (0..5)
+            .map(|service| {
+                let needs = (0..number.min(9))
+                    .map(|other| format!("n{other}: {{ service: m{}.s{service} }}", number - other - 1));
+                format!(
+                    "  m{number}.s{service}: {{ needs: {{ {} }} }}\n",
+                    needs.collect::<Vec<_>>().join(", ")
+                )
+            })
+            .collect();
+        (
+            format!("m{number}.wiring.yaml"),
+            format!("corvant: 1\nmodule: m{number}\nservices:\n{}", services.concat()),
+        )
+    };
+    let files: Vec<(String, String)> = (0..50).map(module).collect();
+    let files: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), text.as_str())).collect();
+    let folder = folder(&files);
+    let outcome = run(&["graph", "--format", "dot"], folder.path());
+    assert!(outcome.stderr.contains("250 services, entries and tags are too many"), "{}", outcome.stderr);
+    assert_eq!(outcome.stdout.matches("shape=tab").count(), 50);
+    let matrix = run(&["graph", "--format", "svg"], folder.path());
+    assert!(matrix.stdout.contains("a row needs a column"));
+    // What programs read is never cut down.
+    let json = run(&["graph", "--format", "json"], folder.path());
+    assert_eq!(json.json()["nodes"].as_array().map(Vec::len), Some(250));
+}
+
+#[rstest]
+#[case::names(&["show", "vehicles.fl"], "vehicles.fleet")]
+#[case::entries(&["order", "open"], "open-gate")]
+#[case::kinds(&["show", "x", "--kind", "pro"], "provider")]
+fn shells_are_offered_the_names_of_the_workspace(#[case] words: &[&str], #[case] expected: &str) {
+    let demo = demo();
+    let mut command = program();
+    command.env("CORVANT_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", words.len().to_string());
+    command.env("_CLAP_IFS", "\n").args(["--", "corvant"]).args(words);
+    let outcome = outcome(command.current_dir(demo.path().join("velmora")));
+    assert_eq!(outcome.stdout.lines().collect::<Vec<_>>(), [expected], "{outcome:#?}");
+}
