@@ -10,6 +10,7 @@ use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::Wiring;
 use rstest::rstest;
+use std::fmt::Write;
 
 /// Two modules: a board that comes to need a clock, a choice by stage, a tag, a ring, lazy and optional needs.
 const NETWORK: &str = r#"
@@ -247,13 +248,13 @@ fn chains_are_found_shortest_first(
 fn chains_are_counted_without_walking_them() {
     // Thirty layers of two: 2^30 chains.
     let mut text = "//- m.wiring.yaml\ncorvant: 1\nmodule: m\nservices:\n".to_owned();
-    for layer in 0..30 {
-        for half in ["a", "b"] {
-            let next = layer + 1;
-            text += &format!(
-                "  {half}{layer}: {{ needs: {{ x: {{ service: a{next} }}, y: {{ service: b{next} }} }} }}\n"
-            );
-        }
+    for (layer, half) in (0..60).map(|number| (number / 2, ["a", "b"][number % 2])) {
+        let next = layer + 1;
+        writeln!(
+            text,
+            "  {half}{layer}: {{ needs: {{ x: {{ service: a{next} }}, y: {{ service: b{next} }} }} }}"
+        )
+        .expect("writing to a String");
     }
     text += "  a30: { needs: { end: { service: end } } }\n  b30: { needs: { end: { service: end } } }\n  end: {}\n";
     let answer = asked_why(&text, "a0", "end", 3);
@@ -319,7 +320,8 @@ fn a_ring_is_one_step_and_what_is_lacked_is_said() {
 fn a_chain_of_many_is_in_order() {
     let mut text = "//- m.wiring.yaml\ncorvant: 1\nmodule: m\nservices:\n".to_owned();
     for number in 0..20_000 {
-        text += &format!("  s{number}: {{ needs: {{ next: {{ service: s{} }} }} }}\n", number + 1);
+        writeln!(text, "  s{number}: {{ needs: {{ next: {{ service: s{} }} }} }}", number + 1)
+            .expect("writing to a String");
     }
     text += "  s20000: {}\nentries: { e: { needs: { s: { service: s0 } } } }\n";
     let order = asked_order(&text, Some("e"));
@@ -414,7 +416,10 @@ fn the_whole_picture_has_rings_faults_and_what_is_missing() {
     let at = |name: &str| picture.nodes.iter().position(|node| node.name == name).expect("drawn");
     assert_eq!(picture.knots, [[at("a"), at("b")]]);
     let missing = &picture.nodes[at("nowhere")];
-    assert_eq!((missing.sort, missing.fault.map(|fault| fault.word())), (Sort::Missing, Some("error")));
+    assert_eq!(
+        (missing.sort, missing.fault.map(corvant_core::finding::Severity::word)),
+        (Sort::Missing, Some("error"))
+    );
     assert!(picture.nodes[at("b")].fault.is_some() && picture.nodes[at("timetable.log")].fault.is_none());
     let manner = |from: &str, to: &str| {
         let line = picture.edges.iter().find(|line| (line.from, line.to) == (at(from), at(to)));

@@ -20,7 +20,7 @@ use std::path::{Path, PathBuf};
 #[command(name = "corvant", version, max_term_width = 100, after_long_help = EXAMPLES)]
 pub(crate) struct Arguments {
     /// How many threads work [default: one for each processor].
-    #[arg(long, global = true, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    #[arg(long, global = true, display_order = 900, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=1024))]
     pub(crate) threads: Option<u16>,
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -80,7 +80,7 @@ pub(crate) enum Command {
     /// How one thing comes to depend on another.
     #[command(after_long_help = WHY_EXAMPLES)]
     Why {
-        /// What depends: a service, an entry, a provider, a module.
+        /// What depends: a service, an entry, a provider, a module; `KIND:NAME` where several kinds have the name.
         #[arg(add = ArgValueCandidates::new(complete::names))]
         from: String,
         /// What it depends on: one of those, a contract or a tag.
@@ -232,7 +232,7 @@ Exit status: 1 if nothing is found.";
 
 const WHY_EXAMPLES: &str = "\
 Examples:
-  corvant why show-departures vehicles.fleet
+  corvant why open-gate vehicles.fleet
   corvant why timetable traction --all 3 two modules, and three further chains
 
 Exit status: 1 if the one does not depend on the other.";
@@ -240,13 +240,13 @@ Exit status: 1 if the one does not depend on the other.";
 const ORDER_EXAMPLES: &str = "\
 Examples:
   corvant order                          all providers, then all services
-  corvant order show-departures          only what this entry comes to use";
+  corvant order open-gate                only what this entry comes to use";
 
 const IMPACT_EXAMPLES: &str = "\
 Examples:
   corvant impact vehicles.fleet          if this service were gone
   corvant impact incidents --kind module
-  corvant impact clock.system clock.radio --format json";
+  corvant impact vehicles.fleet depot.gate --format json";
 
 const GRAPH_EXAMPLES: &str = "\
 Examples:
@@ -510,7 +510,7 @@ impl DownTo {
 pub(crate) enum Format {
     /// For people.
     Text,
-    /// For programs: the JSON report, version 1.
+    /// For programs; `corvant schema report` describes an audit's.
     Json,
 }
 

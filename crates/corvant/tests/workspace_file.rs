@@ -169,7 +169,7 @@ fn the_demo_satisfies_the_schemas() {
 }
 
 #[rstest]
-#[case::completions(&["completions", "bash"], "complete -F _corvant")]
+#[case::completions(&["completions", "bash"], "-F _clap_complete_corvant corvant")]
 #[case::manual(&["manual"], ".TH corvant 1")]
 fn shells_and_man_are_told_of_the_program(#[case] arguments: &[&str], #[case] says: &str) {
     let folder = folder(&[]);

@@ -55,12 +55,11 @@ pub struct Built {
 /// The order for all that can be built; or for what one entry, by number in the facts, comes to use.
 pub fn order(view: &View<'_>, entry: Option<usize>) -> Order {
     let facts = &view.wiring.facts;
-    let nodes: Vec<Node> = match entry {
-        Some(entry) => vec![view.graph.entry(entry)],
-        None => {
-            let built = |node: &Node| view.resolution.ids.is_built(ServiceIndex(*node));
-            (0..facts.services.len() as u32).filter(built).collect()
-        }
+    let nodes: Vec<Node> = if let Some(entry) = entry {
+        vec![view.graph.entry(entry)]
+    } else {
+        let is_built = |node: &Node| view.resolution.ids.is_built(ServiceIndex(*node));
+        (0..facts.services.len() as u32).filter(is_built).collect()
     };
     let at_once = reached(view, &nodes, |edge| edge.is_for_building(view.wiring));
     let all = reached(view, &nodes, |_| true);

@@ -53,6 +53,19 @@ pub struct Picture {
     pub knots: Vec<Vec<usize>>,
 }
 
+impl Picture {
+    /// By node the number of the knot that it is in.
+    pub fn knot_of(&self) -> Vec<Option<usize>> {
+        let mut knot_of = vec![None; self.nodes.len()];
+        for (number, knot) in self.knots.iter().enumerate() {
+            for &node in knot {
+                knot_of[node] = Some(number);
+            }
+        }
+        knot_of
+    }
+}
+
 /// What a node of a picture is.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum Sort {
@@ -225,7 +238,9 @@ fn around(view: &View<'_>, centers: &[Node], frame: &Frame) -> Vec<bool> {
             }
             level = next;
         }
-        seen.into_iter().for_each(|node| chosen[node as usize] = true);
+        for node in seen {
+            chosen[node as usize] = true;
+        }
     }
     chosen
 }

@@ -196,7 +196,7 @@ impl Writer<'_, '_> {
                 self.own("lifetime", text, service.source, lifetime.span);
             }
             (None, Some(default)) => {
-                self.add("lifetime", format!("{default}, the workspace's default"), None)
+                self.add("lifetime", format!("{default}, the workspace's default"), None);
             }
             (None, None) => self.add("lifetime", "not said", None),
         }

@@ -44,12 +44,14 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut impl Wri
         } else {
             "the application does not start"
         };
-        format!(
-            "{start}; {} at first use, {} cannot be built, {} changed only",
-            counted(impact.entries.len(), "entry fails", "entries fail"),
-            counted(impact.services.len(), "service", "services"),
-            counted(changing, "is", "are"),
-        )
+        let parts = [
+            (impact.entries.len(), "entry fails at first use", "entries fail at first use"),
+            (impact.services.len(), "service cannot be built", "services cannot be built"),
+            (changing, "thing changes and goes on", "things change and go on"),
+        ];
+        let parts = parts.into_iter().filter(|(count, ..)| *count > 0);
+        let parts = parts.map(|(count, one, many)| counted(count, one, many));
+        [start.to_owned()].into_iter().chain(parts).collect::<Vec<_>>().join("; ")
     };
     page.line(&words)
 }

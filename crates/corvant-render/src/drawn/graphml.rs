@@ -1,4 +1,4 @@
-//! A picture as GraphML.
+//! A picture in the format of `GraphML`.
 
 use super::svg::escaped;
 use corvant_core::answers::picture::Picture;
@@ -24,10 +24,7 @@ pub fn write(picture: &Picture, out: &mut impl Write) -> io::Result<()> {
         writeln!(out, "  <key id=\"{key}\" for=\"{of}\" attr.name=\"{key}\" attr.type=\"{kind}\"/>")?;
     }
     writeln!(out, "  <graph id=\"wiring\" edgedefault=\"directed\">")?;
-    let mut knot_of = vec![None; picture.nodes.len()];
-    for (number, knot) in picture.knots.iter().enumerate() {
-        knot.iter().for_each(|&node| knot_of[node] = Some(number.to_string()));
-    }
+    let knot_of = picture.knot_of();
     for (number, node) in picture.nodes.iter().enumerate() {
         writeln!(out, "    <node id=\"n{number}\">")?;
         let data = [
@@ -35,7 +32,7 @@ pub fn write(picture: &Picture, out: &mut impl Write) -> io::Result<()> {
             ("sort", Some(node.sort.word().to_owned())),
             ("module", node.module.clone()),
             ("fault", node.fault.map(|fault| fault.word().to_owned())),
-            ("knot", knot_of[number].clone()),
+            ("knot", knot_of[number].map(|knot| knot.to_string())),
         ];
         write_data(out, data)?;
         writeln!(out, "    </node>")?;

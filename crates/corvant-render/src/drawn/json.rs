@@ -1,6 +1,7 @@
 //! A picture as JSON: nodes and edges by number, and knots.
 
 use corvant_core::answers::picture::{Drawn, Line, Picture};
+use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
 use std::io::{self, Write};
@@ -17,7 +18,7 @@ pub fn write(picture: &Picture, wiring: &Wiring, out: &mut impl Write) -> io::Re
             "name": node.name,
             "sort": node.sort.word(),
             "module": node.module,
-            "fault": node.fault.map(|fault| fault.word()),
+            "fault": node.fault.map(Severity::word),
             "place": place,
         })
     };

@@ -11,10 +11,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io:
     if let Some(note) = note {
         writeln!(out, "  %% {}", note.replace('\n', " "))?;
     }
-    let mut knot_of = vec![None; picture.nodes.len()];
-    for (number, knot) in picture.knots.iter().enumerate() {
-        knot.iter().for_each(|&node| knot_of[node] = Some(number));
-    }
+    let knot_of = picture.knot_of();
     for (number, node) in picture.nodes.iter().enumerate().filter(|(number, _)| knot_of[*number].is_none()) {
         writeln!(out, "  n{number}{}", shape(node))?;
     }

@@ -61,20 +61,16 @@ fn explained(name: &str, kind: Option<Kind>, unknown: Unknown) -> String {
                 || "nothing here is called".to_owned(),
                 |kind| format!("no {} here is called", kind.word()),
             );
-            let mut message = format!("{what} {name}");
             let near: Vec<String> =
                 near.iter().map(|(kind, name)| format!("the {} {name}", kind.word())).collect();
-            if !near.is_empty() {
-                message += &format!("; did you mean {}?", near.join(" or "));
-            }
-            if !type_of.is_empty() {
-                message += &format!("\n  it is the type of {}", join_words(&type_of));
-            }
-            if sought > 0 {
-                let needs = if sought == 1 { "need names" } else { "needs name" };
-                message += &format!("\n  {sought} {needs} it all the same: corvant find {name} --whole");
-            }
-            message
+            let meant = (!near.is_empty()).then(|| format!("; did you mean {}?", near.join(" or ")));
+            let type_of =
+                (!type_of.is_empty()).then(|| format!("\n  it is the type of {}", join_words(&type_of)));
+            let needs = if sought == 1 { "need names" } else { "needs name" };
+            let sought = (sought > 0)
+                .then(|| format!("\n  {sought} {needs} it all the same: corvant find {name} --whole"));
+            let more: String = [meant, type_of, sought].into_iter().flatten().collect();
+            format!("{what} {name}{more}")
         }
     }
 }

@@ -8,6 +8,7 @@ use super::pen::LETTERS;
 use corvant_core::answers::picture::{Drawn, Picture};
 use std::collections::BTreeSet;
 use std::f64::consts::TAU;
+use std::fmt::Write;
 
 /// A point, or a size.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -407,15 +408,9 @@ fn curve(from: (Point, Point), points: &[Point], to: (Point, Point)) -> String {
     let mut before = start;
     for &point in points.iter().chain([&end]) {
         let bend = ((point.x - before.x) / 2.0).max(24.0);
-        drawn += &format!(
-            " C{:.1} {:.1} {:.1} {:.1} {:.1} {:.1}",
-            before.x + bend,
-            before.y,
-            point.x - bend,
-            point.y,
-            point.x,
-            point.y
-        );
+        let (one, other) = (before.x + bend, point.x - bend);
+        write!(drawn, " C{one:.1} {:.1} {other:.1} {:.1} {:.1} {:.1}", before.y, point.y, point.x, point.y)
+            .expect("writing to a String");
         before = point;
     }
     drawn

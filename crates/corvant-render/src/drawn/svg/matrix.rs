@@ -29,10 +29,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io:
         *needs.entry((line.from, line.to)).or_default() += line.count;
     }
     let most = needs.values().copied().max().unwrap_or(1) as f64;
-    let mut knot_of = vec![usize::MAX; picture.nodes.len()];
-    for (number, knot) in picture.knots.iter().enumerate() {
-        knot.iter().for_each(|&node| knot_of[node] = number);
-    }
+    let knot_of = picture.knot_of();
     let mut pen = Pen::new(out);
     pen.begin(width, height)?;
     pen.group(MARGIN + LABELS, MARGIN + above)?;
@@ -47,7 +44,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io:
     }
     for (&(from, to), &count_here) in needs.iter().filter(|((from, to), _)| *from < count && *to < count) {
         let share = (count_here as f64).ln_1p() / most.ln_1p();
-        let is_knotted = from != to && knot_of[from] != usize::MAX && knot_of[from] == knot_of[to];
+        let is_knotted = from != to && knot_of[from].is_some() && knot_of[from] == knot_of[to];
         let class = if is_knotted { "cell knotted" } else { "cell" };
         let light = 92.0 - 50.0 * share;
         let at = Point { x: to as f64 * cell + 1.0, y: from as f64 * cell + 1.0 };

@@ -278,7 +278,7 @@ pub(crate) fn escaped(text: &str) -> String {
             '"' => escaped.push_str("&quot;"),
             '\t' | '\n' => escaped.push(' '),
             character if character.is_control() || matches!(character, '\u{fffe}' | '\u{ffff}') => {
-                escaped.push('␦')
+                escaped.push('␦');
             }
             character => escaped.push(character),
         }
