@@ -6,7 +6,7 @@ use corvant_core::answers::order::{Order, order};
 use corvant_core::answers::picture::{Direction, Frame, Manner, Picture, Sort, picture};
 use corvant_core::answers::show::{Sheet, show};
 use corvant_core::answers::why::{Nearest, Why, why};
-use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
+use corvant_core::answers::{Kind, Subject, Unknown, View, known_names, look_up};
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::Wiring;
 use rstest::rstest;
@@ -445,4 +445,83 @@ fn only_knots_only_faults_and_only_modules() {
         modules.edges.iter().map(|line| (line.from, line.to, line.count)).collect::<Vec<_>>(),
         [(1, 0, 2)]
     );
+}
+
+/// What must hold of every answer, on workspaces that are full of faults, in every stage.
+#[test]
+fn answers_agree_with_the_graph_on_tangled_workspaces() {
+    for seed in 0..120 {
+        let files = corvant_testing::tangle::tangle(seed);
+        let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+        let stages = [None].into_iter().chain(wiring.stages.iter().copied().map(Some));
+        for stage in stages {
+            let view = View::new(&wiring, stage);
+            let report = audit(&wiring, &Options { stage, ..Options::default() });
+            dependencies_are_built_first(&view, seed);
+            let mut names: Vec<(Kind, corvant_core::name::Name)> = known_names(&view).collect();
+            names.sort_by_key(|&(kind, name)| (kind, wiring.text(name)));
+            names.dedup();
+            for &(kind, name) in &names {
+                let subject = Subject { kind, name };
+                let sheet = show(&view, subject, &report);
+                assert!(sheet.sections.iter().all(|section| !section.facts.is_empty()));
+                what_fails_needs_what_is_gone(&view, subject, seed);
+                let around = Frame { around: vec![subject], depth: 2, ..Frame::default() };
+                let picture = picture(&view, &around, &report);
+                let last = picture.nodes.len();
+                assert!(picture.edges.iter().all(|line| line.from < last && line.to < last), "seed {seed}");
+            }
+        }
+    }
+}
+
+fn dependencies_are_built_first(view: &View<'_>, seed: u64) {
+    let order = order(view, None);
+    let mut built: Vec<&str> = Vec::new();
+    for step in &order.building {
+        built.extend(step.services.iter().map(String::as_str));
+        for name in &step.services {
+            let service = view.wiring.services().find(|(index, service)| {
+                view.text(service.id.name) == name && view.resolution.ids.is_built(*index)
+            });
+            let (index, _) = service.expect("what is built is a service");
+            for edge in view.graph.needs(index.0).iter().filter(|edge| edge.is_for_building(view.wiring)) {
+                let is_built = || view.resolution.ids.is_built(corvant_core::wiring::ServiceIndex(edge.node));
+                if view.kind(edge.node) == "service" && is_built() {
+                    let needed = view.name(edge.node);
+                    assert!(built.contains(&needed.as_str()), "seed {seed}: {name} comes before {needed}");
+                }
+            }
+        }
+    }
+    let all = view.wiring.services().filter(|(index, _)| view.resolution.ids.is_built(*index)).count();
+    assert_eq!(built.len(), all, "seed {seed}");
+}
+
+/// Whatever is said to fail has a chain to what is gone; and what has a chain without optional needs and without
+/// contracts or tags on it fails.
+fn what_fails_needs_what_is_gone(view: &View<'_>, gone: Subject, seed: u64) {
+    if gone.kind != Kind::Service {
+        let _ = impact(view, &[gone]);
+        return;
+    }
+    let impact = impact(view, &[gone]);
+    for failed in impact.entries.iter().chain(&impact.services).chain(&impact.start_up) {
+        let Ok(from) = look_up(view, &failed.name, None) else { continue };
+        let answer = why(view, from, gone, 0);
+        assert!(!answer.chains.is_empty(), "seed {seed}: {} fails without {}", failed.name, answer.to);
+    }
+    for entry in &view.wiring.facts.entries {
+        let answer = why(view, Subject { kind: Kind::Entry, name: entry.id.name }, gone, 0);
+        let is_plain = |step: &corvant_core::answers::why::Step| {
+            let how = &step.how;
+            !["optional", "contract", "carry", "carries", "offer", "collects", "wraps"]
+                .iter()
+                .any(|word| how.contains(word))
+        };
+        if answer.chains.first().is_some_and(|chain| chain.iter().all(is_plain)) {
+            let fails = impact.entries.iter().any(|failed| failed.name == view.text(entry.id.name));
+            assert!(fails, "seed {seed}: {answer:#?}");
+        }
+    }
 }

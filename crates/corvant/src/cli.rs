@@ -1,6 +1,7 @@
 //! The arguments of the program.
 
 use crate::complete;
+use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCandidates;
 use corvant_core::answers::Kind;
@@ -57,8 +58,8 @@ pub(crate) enum Command {
         #[arg(add = ArgValueCandidates::new(complete::names))]
         name: String,
         /// What it is, where things of several kinds have the name.
-        #[arg(long, value_enum, value_name = "KIND")]
-        kind: Option<KindOf>,
+        #[arg(long, value_parser = kinds(), value_name = "KIND")]
+        kind: Option<Kind>,
         #[command(flatten)]
         asking: Asking,
     },
@@ -108,8 +109,8 @@ pub(crate) enum Command {
         #[arg(required = true, add = ArgValueCandidates::new(complete::names))]
         names: Vec<String>,
         /// What they are, where things of several kinds have a name.
-        #[arg(long, value_enum, value_name = "KIND")]
-        kind: Option<KindOf>,
+        #[arg(long, value_parser = kinds(), value_name = "KIND")]
+        kind: Option<Kind>,
         #[command(flatten)]
         asking: Asking,
     },
@@ -258,15 +259,22 @@ Examples:
 
 The ending of --output says the format: .svg, .dot, .mmd, .graphml, .json, .txt.";
 
-/// Which workspace is asked, and how the answer is written.
+/// Which workspace is asked about, and in which stage.
 #[derive(Debug, Args)]
-pub(crate) struct Asking {
+pub(crate) struct Place {
     /// The folder with the workspace.
     #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
     pub(crate) root: PathBuf,
     /// In this stage; otherwise with none chosen.
     #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::stages))]
     pub(crate) stage: Option<String>,
+}
+
+/// Which workspace is asked, and how the answer is written.
+#[derive(Debug, Args)]
+pub(crate) struct Asking {
+    #[command(flatten)]
+    pub(crate) place: Place,
     #[command(flatten)]
     pub(crate) writing: Writing,
 }
@@ -275,8 +283,8 @@ pub(crate) struct Asking {
 #[derive(Debug, Args)]
 pub(crate) struct Drawing {
     /// What the name is, where things of several kinds have it.
-    #[arg(long, value_enum, value_name = "KIND", requires = "name")]
-    pub(crate) kind: Option<KindOf>,
+    #[arg(long, value_parser = kinds(), value_name = "KIND", requires = "name")]
+    pub(crate) kind: Option<Kind>,
     /// How many steps from the name.
     #[arg(long, value_name = "N", default_value_t = 1, requires = "name")]
     pub(crate) depth: usize,
@@ -295,47 +303,17 @@ pub(crate) struct Drawing {
     /// How to write it [default: what --output ends with, else text].
     #[arg(long, value_enum)]
     pub(crate) format: Option<DrawnAs>,
-    /// The folder with the workspace.
-    #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
-    pub(crate) root: PathBuf,
-    /// In this stage; otherwise with none chosen.
-    #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::stages))]
-    pub(crate) stage: Option<String>,
-    /// Write to a file instead of standard output.
-    #[arg(long, short, value_name = "FILE")]
-    pub(crate) output: Option<PathBuf>,
-    /// Write nothing to standard output.
-    #[arg(long, short)]
-    pub(crate) quiet: bool,
-    /// When to use colour; NO_COLOR is respected.
-    #[arg(long, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
-    pub(crate) color: Color,
+    #[command(flatten)]
+    pub(crate) place: Place,
+    #[command(flatten)]
+    pub(crate) to: To,
 }
 
-/// Kinds of things that have names.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum KindOf {
-    Service,
-    Contract,
-    Tag,
-    Setting,
-    Provider,
-    Module,
-    Entry,
-}
-
-impl KindOf {
-    pub(crate) fn kind(self) -> Kind {
-        match self {
-            Self::Service => Kind::Service,
-            Self::Contract => Kind::Contract,
-            Self::Tag => Kind::Tag,
-            Self::Setting => Kind::Setting,
-            Self::Provider => Kind::Provider,
-            Self::Module => Kind::Module,
-            Self::Entry => Kind::Entry,
-        }
-    }
+/// One of the kinds of things that have names.
+fn kinds() -> impl TypedValueParser<Value = Kind> {
+    let by_word = |word: String| Kind::ALL.into_iter().find(|kind| kind.word() == word);
+    PossibleValuesParser::new(Kind::ALL.map(Kind::word))
+        .try_map(move |word| by_word(word).ok_or("none of the kinds"))
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -399,6 +377,13 @@ pub(crate) struct Writing {
     /// How to write the result.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub(crate) format: Format,
+    #[command(flatten)]
+    pub(crate) to: To,
+}
+
+/// Where results are written.
+#[derive(Debug, Args)]
+pub(crate) struct To {
     /// Write the result to a file instead of standard output.
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,

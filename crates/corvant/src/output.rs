@@ -1,6 +1,6 @@
 //! Where results go.
 
-use crate::cli::{Color, Writing};
+use crate::cli::{Color, To};
 use crate::exit::CommandError;
 use corvant_render::text::Layout;
 use std::fs::File;
@@ -19,17 +19,17 @@ pub(crate) fn say(text: &str) {
 
 /// Writes a result as the options say: `render` gets the layout and where to write.
 pub(crate) fn write(
-    writing: &Writing,
+    to: &To,
     render: impl FnOnce(Layout, &mut dyn Write) -> io::Result<()>,
 ) -> Result<(), CommandError> {
-    let layout = if writing.output.is_some() {
-        Layout { width: None, color: writing.color == Color::Always }
-    } else if writing.quiet {
+    let layout = if to.output.is_some() {
+        Layout { width: None, color: to.color == Color::Always }
+    } else if to.quiet {
         return Ok(());
     } else {
-        Layout { width: width(), color: use_color(writing.color) }
+        Layout { width: width(), color: use_color(to.color) }
     };
-    write_to(writing.output.as_deref(), |out| render(layout, out))
+    write_to(to.output.as_deref(), |out| render(layout, out))
 }
 
 /// Writes a result to a file, or to standard output. A pipe that closes early is no error.

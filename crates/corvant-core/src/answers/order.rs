@@ -142,7 +142,11 @@ fn building(view: &View<'_>, nodes: &HashSet<Node>) -> Vec<Built> {
 
 /// What is built at a node: nothing for tags and the like, several services for a knot.
 fn step(view: &View<'_>, node: Node, knot: Option<&[Node]>, depth: usize) -> Option<Built> {
-    let is_service = |node: &&Node| matches!(view.graph.what(**node), What::Service(_));
+    // What a need leads to is not always built: a second definition may be what an alias means.
+    let is_service = |node: &&Node| match view.graph.what(**node) {
+        What::Service(service) => view.resolution.ids.is_built(service),
+        _ => false,
+    };
     let alone = [node];
     let mut services: Vec<Node> = knot.unwrap_or(&alone).iter().filter(is_service).copied().collect();
     services.sort_by_cached_key(|&node| view.name(node));

@@ -8,7 +8,6 @@ pub mod why;
 
 use crate::text::words::safe;
 use crate::text::{BOLD, DIM, LABELS, Layout};
-use anstyle::Style;
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
 use serde_json::{Map, Value, json};
@@ -28,7 +27,7 @@ struct Page<'a, W> {
 impl<W: Write> Page<'_, W> {
     /// A heading: what it is in plain letters, its name in bold ones.
     fn title(&mut self, what: &str, name: &str) -> io::Result<()> {
-        let name = self.paint(BOLD, &safe(name));
+        let name = self.layout.paint(BOLD, &safe(name));
         writeln!(self.out, "{what} {name}")
     }
 
@@ -45,10 +44,10 @@ impl<W: Write> Page<'_, W> {
     /// A row: a label of a column of its own (empty: as above), a text, and where it is written. The address is never
     /// broken, and goes to the next line where it does not fit on the text's last.
     fn row(&mut self, label: &str, column: usize, text: &str, place: Option<&Place>) -> io::Result<()> {
-        let label = self.paint(LABELS, &format!("{label:column$}"));
+        let label = self.layout.paint(LABELS, &format!("{label:column$}"));
         let text = safe(text);
         let address = place.map(|place| address(self.wiring, place.source, place.span));
-        let painted = address.as_deref().map(|address| self.paint(DIM, &safe(address)));
+        let painted = address.as_deref().map(|address| self.layout.paint(DIM, &safe(address)));
         let indent = column + 4;
         let Some(width) = self.layout.width else {
             let address = painted.map_or_else(String::new, |address| format!("  {address}"));
@@ -90,14 +89,6 @@ impl<W: Write> Page<'_, W> {
             self.row("", column, &more, None)?;
         }
         Ok(())
-    }
-
-    fn paint(&self, style: Style, text: &str) -> String {
-        if self.layout.color && !text.trim().is_empty() {
-            format!("{style}{text}{style:#}")
-        } else {
-            text.to_owned()
-        }
     }
 }
 

@@ -19,6 +19,17 @@ pub struct Layout {
     pub color: bool,
 }
 
+impl Layout {
+    /// A text in a style, if there is colour at all.
+    pub(crate) fn paint(self, style: Style, text: &str) -> String {
+        if self.color && !text.trim().is_empty() {
+            format!("{style}{text}{style:#}")
+        } else {
+            text.to_owned()
+        }
+    }
+}
+
 /// How many places of a finding are shown; the JSON report has all.
 const PLACES: usize = 8;
 /// Where the text of a labelled line begins.
@@ -98,11 +109,7 @@ impl Page<'_> {
     }
 
     fn paint(&self, style: Style, text: &str) -> String {
-        if self.layout.color && !text.trim().is_empty() {
-            format!("{style}{text}{style:#}")
-        } else {
-            text.to_owned()
-        }
+        self.layout.paint(style, text)
     }
 }
 

@@ -1,6 +1,7 @@
 //! What all questions share: the workspace that is asked, and names in it.
 
 use super::audit;
+use crate::cli::{Place, To};
 use crate::exit::CommandError;
 use crate::progress::Shown;
 use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
@@ -8,7 +9,6 @@ use corvant_core::audit::{Options, Report, join_words};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
-use std::path::Path;
 
 /// A workspace, linked.
 pub(crate) struct Asked {
@@ -18,12 +18,12 @@ pub(crate) struct Asked {
 }
 
 impl Asked {
-    /// Reads and links the workspace below a folder.
-    pub(crate) fn read(root: &Path, stage: Option<&str>, quiet: bool) -> Result<Self, CommandError> {
-        let shown = Shown::begin(quiet);
-        let workspace = workspace::read_watched(root, shown.progress())?;
+    /// Reads and links the workspace; `to` says whether anybody may see the progress.
+    pub(crate) fn read(place: &Place, to: &To) -> Result<Self, CommandError> {
+        let shown = Shown::begin(to.quiet);
+        let workspace = workspace::read_watched(&place.root, shown.progress())?;
         let wiring = link(workspace.manifests, workspace.names, workspace.policy);
-        let stage = stage.map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
+        let stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
         Ok(Self { wiring, stage, shown })
     }
 

@@ -13,7 +13,7 @@ use std::path::Path;
 use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
-    let shown = Shown::begin(options.writing.quiet);
+    let shown = Shown::begin(options.writing.to.quiet);
     let workspace = workspace::read_watched(root, shown.progress())?;
     report(workspace, &root.display().to_string(), options, Some(shown))
 }
@@ -28,7 +28,7 @@ pub(crate) fn report(
 ) -> Result<u8, CommandError> {
     let (wiring, report) = look(workspace, &options.looking)?;
     drop(shown);
-    output::write(&options.writing, |layout, mut out| match options.writing.format {
+    output::write(&options.writing.to, |layout, mut out| match options.writing.format {
         Format::Text => text::write(&report, &wiring, layout, &mut out),
         Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, &mut out),
     })?;

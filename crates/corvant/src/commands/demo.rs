@@ -16,7 +16,7 @@ pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandErr
     if options.fail_on.is_some() {
         return Ok(status);
     }
-    if !options.writing.quiet {
+    if !options.writing.to.quiet {
         output::say(&format!(
             "this is a demonstration: `corvant audit` would exit with status {status} here"
         ));

@@ -9,7 +9,7 @@ use std::path::Path;
 
 pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
     let (accounts, blind_spots) = workspace::explain(root)?;
-    output::write(writing, |layout, mut out| match writing.format {
+    output::write(&writing.to, |layout, mut out| match writing.format {
         Format::Text => accounts::text(&accounts, &blind_spots, layout, &mut out),
         Format::Json => accounts::json(&accounts, &blind_spots, &mut out),
     })?;

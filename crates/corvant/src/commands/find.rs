@@ -16,13 +16,13 @@ pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -
         None if is_whole => name == text,
         None => name.contains(text),
     };
-    let asked = Asked::read(&asking.root, asking.stage.as_deref(), asking.writing.quiet)?;
+    let asked = Asked::read(&asking.place, &asking.writing.to)?;
     let mentions = find(&asked.wiring, is_wanted);
-    output::write(&asking.writing, |layout, mut out| match asking.writing.format {
+    output::write(&asking.writing.to, |layout, mut out| match asking.writing.format {
         Format::Text => find::text(&mentions, &asked.wiring, layout, &mut out),
         Format::Json => find::json(&mentions, &asked.wiring, &mut out),
     })?;
-    if mentions.is_empty() && !asking.writing.quiet {
+    if mentions.is_empty() && !asking.writing.to.quiet {
         output::say(&format!(
             "corvant: no name here {}",
             if is_whole { "is that" } else { "has that in it" }

@@ -1,7 +1,7 @@
 //! `corvant graph`
 
 use super::asked::{Asked, subject};
-use crate::cli::{Drawing, DrawnAs, Format, KindOf, NodeOf, Writing};
+use crate::cli::{Drawing, DrawnAs, NodeOf};
 use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::answers::View;
@@ -16,12 +16,12 @@ const READABLE: usize = 200;
 const SPARSE: usize = 40;
 const DENSE: usize = 3;
 
-pub(crate) fn run(name: Option<&str>, drawing: Drawing) -> Result<u8, CommandError> {
-    let of_file = drawing.output.as_deref().and_then(DrawnAs::of_file);
+pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandError> {
+    let of_file = drawing.to.output.as_deref().and_then(DrawnAs::of_file);
     let format = drawing.format.or(of_file).unwrap_or(DrawnAs::Text);
-    let asked = Asked::read(&drawing.root, drawing.stage.as_deref(), drawing.quiet)?;
+    let asked = Asked::read(&drawing.place, &drawing.to)?;
     let view = asked.view();
-    let around = name.map(|name| subject(&view, name, drawing.kind.map(KindOf::kind))).transpose()?;
+    let around = name.map(|name| subject(&view, name, drawing.kind)).transpose()?;
     let frame = Frame {
         around: around.into_iter().collect(),
         depth: drawing.depth,
@@ -34,9 +34,7 @@ pub(crate) fn run(name: Option<&str>, drawing: Drawing) -> Result<u8, CommandErr
     let note = note.as_deref();
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
     let is_matrix = nodes > READABLE || (nodes > SPARSE && lines > DENSE * nodes);
-    let writing =
-        Writing { format: Format::Text, output: drawing.output, quiet: drawing.quiet, color: drawing.color };
-    output::write(&writing, |layout, mut out: &mut dyn Write| -> io::Result<()> {
+    output::write(&drawing.to, |layout, mut out: &mut dyn Write| -> io::Result<()> {
         match format {
             DrawnAs::Text => text::write(&picture, note, layout, &mut out),
             DrawnAs::Json => json::write(&picture, &asked.wiring, &mut out),
@@ -47,7 +45,7 @@ pub(crate) fn run(name: Option<&str>, drawing: Drawing) -> Result<u8, CommandErr
             DrawnAs::Graphml => graphml::write(&picture, &mut out),
         }
     })?;
-    if let Some(note) = note.filter(|_| !writing.quiet) {
+    if let Some(note) = note.filter(|_| !drawing.to.quiet) {
         output::say(&format!("corvant: {note}"));
     }
     std::mem::forget(view);

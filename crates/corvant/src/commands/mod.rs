@@ -32,7 +32,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Why { from, to, all, asking } => why::run(&from, &to, all, &asking)?,
         Command::Order { entry, asking } => order::run(entry.as_deref(), &asking)?,
         Command::Impact { names, kind, asking } => impact::run(&names, kind, &asking)?,
-        Command::Graph { name, drawing } => graph::run(name.as_deref(), drawing)?,
+        Command::Graph { name, drawing } => graph::run(name.as_deref(), &drawing)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,

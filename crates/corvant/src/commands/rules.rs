@@ -8,7 +8,7 @@ use corvant_render::rules;
 
 pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
     let chosen = name.map(find_rule).transpose().map_err(CommandError::Usage)?;
-    output::write(writing, |layout, mut out| match (writing.format, chosen) {
+    output::write(&writing.to, |layout, mut out| match (writing.format, chosen) {
         (Format::Text, None) => rules::list(layout, &mut out),
         (Format::Text, Some(rule)) => rules::one(rule, layout, &mut out),
         (Format::Json, None) => rules::json(RULES, &mut out),

@@ -1,17 +1,18 @@
 //! `corvant show`
 
 use super::asked::{Asked, subject};
-use crate::cli::{Asking, Format, KindOf};
+use crate::cli::{Asking, Format};
 use crate::exit::{self, CommandError};
 use crate::output;
+use corvant_core::answers::Kind;
 use corvant_core::answers::show::show;
 use corvant_render::answers::show;
 
-pub(crate) fn run(name: &str, kind: Option<KindOf>, asking: &Asking) -> Result<u8, CommandError> {
-    let asked = Asked::read(&asking.root, asking.stage.as_deref(), asking.writing.quiet)?;
+pub(crate) fn run(name: &str, kind: Option<Kind>, asking: &Asking) -> Result<u8, CommandError> {
+    let asked = Asked::read(&asking.place, &asking.writing.to)?;
     let view = asked.view();
-    let sheet = show(&view, subject(&view, name, kind.map(KindOf::kind))?, &asked.report());
-    output::write(&asking.writing, |layout, mut out| match asking.writing.format {
+    let sheet = show(&view, subject(&view, name, kind)?, &asked.report());
+    output::write(&asking.writing.to, |layout, mut out| match asking.writing.format {
         Format::Text => show::text(&sheet, &asked.wiring, layout, &mut out),
         Format::Json => show::json(&sheet, &asked.wiring, &mut out),
     })?;

@@ -8,10 +8,10 @@ use corvant_core::answers::{Kind, Subject, Unknown, View, look_up, why::why};
 use corvant_render::answers::why;
 
 pub(crate) fn run(from: &str, to: &str, further: usize, asking: &Asking) -> Result<u8, CommandError> {
-    let asked = Asked::read(&asking.root, asking.stage.as_deref(), asking.writing.quiet)?;
+    let asked = Asked::read(&asking.place, &asking.writing.to)?;
     let view = asked.view();
     let answer = why(&view, end(&view, from)?, end(&view, to)?, further);
-    output::write(&asking.writing, |layout, mut out| match asking.writing.format {
+    output::write(&asking.writing.to, |layout, mut out| match asking.writing.format {
         Format::Text => why::text(&answer, &asked.wiring, layout, &mut out),
         Format::Json => why::json(&answer, &asked.wiring, &mut out),
     })?;

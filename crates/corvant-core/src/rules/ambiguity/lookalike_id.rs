@@ -52,9 +52,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         services.partition(|service| service.installed.is_none());
     let place = |service: &Service| service.installed.map_or(0, |place| hash(context.text(place).chars()));
     let id = |service: &Service| context.text(service.id.name);
+    // Both ways of being alike are looked for among the few that are alike in any way.
+    let alike = groups(&chosen, |service| at_all_alike(id(service)));
+    let among = |fold: fn(&str) -> u64| -> Vec<Vec<&Service>> {
+        alike.iter().flat_map(|group| groups(group, |service| fold(id(service)))).collect()
+    };
     let kinds = [
-        groups(&chosen, |service| folded(id(service))),
-        groups(&chosen, |service| looking_alike(id(service))),
+        among(folded),
+        among(looking_alike),
         groups(&installed, |service| hash(id(service).chars()).wrapping_add(place(service))),
     ];
     for kind in kinds {
@@ -83,6 +88,23 @@ fn groups<'a>(services: &[&'a Service], fold: impl Fn(&Service) -> u64 + Sync) -
     let mut groups: Vec<&[(u64, u32)]> = alike.collect();
     groups.sort_unstable_by_key(|run| run[0].1);
     groups.into_iter().map(|run| run.iter().map(|&(_, at)| services[at as usize]).collect()).collect()
+}
+
+/// A hash that ids share which share either of the two below: both ways of folding, one after the other.
+fn at_all_alike(id: &str) -> u64 {
+    let mut letters = id.chars().flat_map(char::to_lowercase).peekable();
+    hash(std::iter::from_fn(move || {
+        Some(match letters.next()? {
+            '-' | '_' => '.',
+            '0' => 'o',
+            '1' | 'i' => 'l',
+            'r' if letters.peek() == Some(&'n') => {
+                letters.next();
+                'm'
+            }
+            letter => letter,
+        })
+    }))
 }
 
 /// A hash of the id without letter case, all separators alike.
