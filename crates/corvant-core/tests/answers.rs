@@ -83,6 +83,7 @@ fn section<'s>(sheet: &'s Sheet, title: &str) -> Vec<&'s str> {
     "history: timetable.history; lazy",
 ])]
 #[case::who_needs_it("timetable.board", "needed by", &["entry departures, slot board", "provider timetable.provider, slot board"])]
+#[case::who_it_serves("timetable.log", "serves", &["provider timetable.provider", "entry departures (GET /departures)"])]
 #[case::another_stage("timetable.board", "differs", &["in drill: clock gets clock.fake"])]
 #[case::through_an_alias("timetable.early", "needs", &["clock: clock.old → clock.quartz, clock.old is an alias"])]
 #[case::collected("timetable.early", "needed by", &["service timetable.board, slot rules, as one of all that carry rule"])]

@@ -4,6 +4,7 @@ use super::{Kind, Subject, View};
 use crate::audit::Report;
 use crate::facts::{Many, Named, Need, Service, Setting, Target};
 use crate::finding::Finding;
+use crate::graph::reach::{Origin, Search};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::source::{Place, SourceIndex, Span};
@@ -108,6 +109,7 @@ impl Writer<'_, '_> {
         self.essence(service);
         self.needs(service.needs, "needs");
         self.users(Graph::service(index));
+        self.serves(Graph::service(index));
         self.tags(service);
         self.stages(id);
     }
@@ -271,6 +273,29 @@ impl Writer<'_, '_> {
                 }
                 _ => self.user(edge, None),
             }
+        }
+    }
+
+    /// Providers and entries that come to use a node, over however many others; the first few of each.
+    fn serves(&mut self, node: Node) {
+        let (view, facts) = (self.view, &self.view.wiring.facts);
+        let origin = Origin { node, while_building: true };
+        let reach = Search::new(view.wiring, &view.graph).reach(&[origin], 1);
+        for &provider in &reach.start_up {
+            let provider = &facts.providers[provider as usize];
+            let place = Place::new(provider.source, provider.id.span, "serves");
+            self.add("serves", format!("provider {}", view.text(provider.id.name)), Some(place));
+        }
+        for &entry in &reach.first_entries {
+            let entry = &facts.entries[entry as usize];
+            let at = entry.at.map_or_else(String::new, |at| format!(" ({})", view.text(at)));
+            let place = Place::new(entry.source, entry.id.span, "serves");
+            self.add("serves", format!("entry {}{at}", view.text(entry.id.name)), Some(place));
+        }
+        let more = (reach.entries as usize).saturating_sub(reach.first_entries.len());
+        if more > 0 {
+            let least = if reach.at_least { "at least " } else { "" };
+            self.add("serves", format!("… and {least}{more} more entries"), None);
         }
     }
 

@@ -62,11 +62,15 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let aids = (&doubts, &dormant);
     let base = Context::new(wiring, aids, options.stage);
     let rules = || [Scope::Stage, Scope::WholeStage, Scope::Files].map(|scope| check(&base, scope));
-    let (mut usage, found) = rayon::join(|| Usage::new(&base), rules);
+    let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
+    let by_change = !stages.is_empty() && !options.afresh;
+    let (index, (mut usage, found)) = rayon::join(
+        || by_change.then(|| StageIndex::new(wiring, &base.graph)),
+        || rayon::join(|| Usage::new(&base), rules),
+    );
     let mut found = found.into_iter().flatten().collect();
     measure(&base, &mut found);
     let mut merged = Merged::new(found, options.stage);
-    let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
     if options.afresh {
         for &stage in stages {
             let context = Context::new(wiring, aids, Some(stage));
@@ -76,8 +80,7 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
             measure(&context, &mut found);
             merged.add(stage, found);
         }
-    } else if !stages.is_empty() {
-        let index = StageIndex::new(wiring, &base.graph);
+    } else if let Some(index) = index {
         // As many at a time as there are threads: what was found in a stage is large until it is merged.
         for some in stages.chunks(rayon::current_num_threads()) {
             let look = |&stage: &Name| look_at_stage((&base, &merged), &index, stage, &usage);
