@@ -82,18 +82,23 @@ pub(crate) fn build() -> io::Result<()> {
     if status.success() { Ok(()) } else { Err(io::Error::other("the program does not build")) }
 }
 
+/// A whole audit of a folder, as its users call it, that does not fail on findings.
+pub(crate) fn audit_of(folder: &Path) -> Command {
+    let mut command = Command::new("target/release/corvant");
+    command.arg("audit").arg(folder).args(["--fail-on", "never"]);
+    command
+}
+
 fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
     let services = made.services;
     let folder = PathBuf::from(format!("target/corpora/{services}-{}", kind.replace(' ', "-")));
     if !folder.join("expected.txt").exists() {
         corpus::write(&folder, made.files())?;
     }
-    let program = Path::new("target/release/corvant");
-    let folder_text = folder.display().to_string();
     let (mut bare, mut whole) = (Vec::new(), Vec::new());
     for number in 0..=runs {
-        let one = process(Command::new(env::current_exe()?).args(["bare", &folder_text]))?;
-        let other = process(Command::new(program).args(["audit", &folder_text, "--fail-on", "never"]))?;
+        let one = process(Command::new(env::current_exe()?).arg("bare").arg(&folder))?;
+        let other = process(&mut audit_of(&folder))?;
         // The first run of each warms the cache.
         if number > 0 {
             bare.push(one);
@@ -195,4 +200,23 @@ pub(crate) fn bare(folder: &Path) {
         })
         .sum();
     println!("{nodes} nodes");
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_median_is_the_one_in_the_middle() {
+        assert!((median([9.0, 1.0, 5.0].into_iter()) - 5.0).abs() < f64::EPSILON);
+        assert!((median([2.0].into_iter()) - 2.0).abs() < f64::EPSILON);
+    }
+
+    #[test]
+    fn a_process_is_timed_and_its_memory_seen() {
+        let run = process(Command::new("sleep").arg("0.05")).expect("it runs");
+        assert!(run.time >= Duration::from_millis(50));
+        assert!(run.peak > 0);
+        assert!(process(&mut Command::new("no-such-program")).is_err());
+    }
 }

@@ -92,3 +92,37 @@ fn inline(value: &Value) -> String {
         other => other.to_string(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use corvant_core::audit::{Options, audit};
+    use corvant_core::wiring::link;
+    use corvant_read::workspace;
+
+    /// What an audit of the same definitions says, whatever carries them.
+    fn summary(ending: &str, texts: &[String]) -> (String, Vec<String>) {
+        let named: Vec<(String, &String)> =
+            texts.iter().enumerate().map(|(at, text)| (format!("f{at}.wiring.{ending}"), text)).collect();
+        let files = named.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+        let workspace = workspace::from_texts(files).expect("there is no workspace file");
+        let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+        let report = audit(&wiring, &Options::default());
+        let found =
+            report.findings.iter().map(|finding| format!("{} {}", finding.rule.name, finding.subject));
+        (format!("{:?}", report.summary), found.collect())
+    }
+
+    #[test]
+    fn every_carrier_holds_the_same_definitions() {
+        let made = Made { services: 200, faults: 0, stages: 0, seed: 5 };
+        let yaml: Vec<String> = made.files().map(|file| file.text).collect();
+        let values: Vec<Value> = yaml.iter().map(|text| value(text)).collect();
+        let json: Vec<String> = values.iter().map(Value::to_string).collect();
+        let toml: Vec<String> = values.iter().map(as_toml).collect();
+        let expected = summary("yaml", &yaml);
+        assert!(expected.0.contains("services: 200") && expected.1.is_empty(), "{expected:?}");
+        assert_eq!(summary("json", &json), expected);
+        assert_eq!(summary("toml", &toml), expected);
+    }
+}

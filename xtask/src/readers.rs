@@ -1,12 +1,11 @@
 //! What readers cost: a taught reader beside Corvant's own format, and a folder of jars.
 
-use crate::bench::{build, median, process};
+use crate::bench::{audit_of, build, median, process};
 use crate::corpus;
 use corvant_testing::corpus::Made;
 use corvant_testing::house::house;
 use std::io;
 use std::path::{Path, PathBuf};
-use std::process::Command;
 
 /// Audits the same definitions in Corvant's own format and through a taught reader, in turn; then a folder of jars.
 pub(crate) fn run(services: usize, runs: usize, jars: Option<&Path>) -> io::Result<()> {
@@ -22,8 +21,8 @@ pub(crate) fn run(services: usize, runs: usize, jars: Option<&Path>) -> io::Resu
     }
     let (mut own, mut house) = (Vec::new(), Vec::new());
     for number in 0..=runs {
-        let one = process(&mut audit(&native))?;
-        let other = process(&mut audit(&taught))?;
+        let one = process(&mut audit_of(&native))?;
+        let other = process(&mut audit_of(&taught))?;
         // The first run of each warms the cache.
         if number > 0 {
             own.push(one.time.as_secs_f64() * 1e3);
@@ -37,15 +36,9 @@ pub(crate) fn run(services: usize, runs: usize, jars: Option<&Path>) -> io::Resu
         median(house.into_iter())
     );
     let Some(jars) = jars else { return Ok(()) };
-    let runs: Vec<_> = (0..=runs).map(|_| process(&mut audit(jars))).collect::<Result<_, _>>()?;
+    let runs: Vec<_> = (0..=runs).map(|_| process(&mut audit_of(jars))).collect::<Result<_, _>>()?;
     let peak = runs.iter().map(|run| run.peak).max().unwrap_or(0);
     let time = median(runs.iter().skip(1).map(|run| run.time.as_secs_f64() * 1e3));
     println!("{}: {time:.0} ms, {} MB at most", jars.display(), peak / 1024);
     Ok(())
-}
-
-fn audit(folder: &Path) -> Command {
-    let mut command = Command::new("target/release/corvant");
-    command.arg("audit").arg(folder).args(["--fail-on", "never"]);
-    command
 }

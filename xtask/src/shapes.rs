@@ -1,10 +1,9 @@
 //! Shapes that bring naive code down, at the sizes at which they are to be no burden.
 
-use crate::bench::{median, process};
+use crate::bench::{audit_of, median, process};
 use corvant_testing::shapes::Shape;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
-use std::process::Command;
 use std::{fs, io};
 
 /// Audits each shape some times, and gives a table of medians.
@@ -15,7 +14,8 @@ pub(crate) fn table(runs: usize) -> io::Result<String> {
     for (shape, size) in Shape::ALL {
         let folder = PathBuf::from(format!("target/corpora/shape-{shape:?}-{size}"));
         let (files, bytes) = written(shape, size, &folder)?;
-        let results: Vec<_> = (0..=runs).map(|_| process(&mut audit(&folder))).collect::<Result<_, _>>()?;
+        let results: Vec<_> =
+            (0..=runs).map(|_| process(&mut audit_of(&folder))).collect::<Result<_, _>>()?;
         let time = median(results.iter().skip(1).map(|run| run.time.as_secs_f64() * 1e3));
         let peak = median(results.iter().map(|run| run.peak as f64 / 1024.0));
         let findings = findings(&folder)?;
@@ -47,15 +47,9 @@ fn written(shape: Shape, size: usize, folder: &Path) -> io::Result<(usize, usize
     Ok((count, bytes))
 }
 
-fn audit(folder: &Path) -> Command {
-    let mut command = Command::new("target/release/corvant");
-    command.arg("audit").arg(folder).args(["--fail-on", "never"]);
-    command
-}
-
 /// How many findings a folder has, counted while they are written.
 fn findings(folder: &Path) -> io::Result<usize> {
-    let output = audit(folder).args(["--format", "json"]).output()?;
+    let output = audit_of(folder).args(["--format", "json"]).output()?;
     Ok(count_findings(&output.stdout))
 }
 

@@ -33,7 +33,7 @@ impl<T: Copy> Layered<T> {
     /// A layer over this array, still without anything of its own.
     pub(crate) fn layer(&self) -> Self {
         let mut layer = self.clone();
-        layer.hidden.resize(self.len.div_ceil(64), 0);
+        layer.hidden.resize(self.below.len().div_ceil(64), 0);
         layer
     }
 
@@ -61,7 +61,7 @@ impl<T: Copy> Layered<T> {
             return;
         }
         if at < self.below.len() {
-            self.hidden.resize(self.len.div_ceil(64).max(self.hidden.len()), 0);
+            self.hidden.resize(self.below.len().div_ceil(64), 0);
             self.hidden[at / 64] |= 1 << (at % 64);
         }
         self.own.insert(at as u32, element);
@@ -80,6 +80,7 @@ impl<T: Copy> Layered<T> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn a_layer_hides_what_is_below_and_leaves_it_as_it_was() {
@@ -106,5 +107,57 @@ mod tests {
         }
         all.set(50, 1);
         assert_eq!((all.get(49), all.get(50), all.own.len()), (49, 1, 0));
+    }
+
+    /// What can be done with an array.
+    #[derive(Clone, Debug)]
+    enum Act {
+        Set(usize, u32),
+        Push(u32),
+        /// Everything after this is done to a layer over what there is.
+        Layer,
+    }
+
+    fn acts() -> impl Strategy<Value = Vec<Act>> {
+        let act = prop_oneof![
+            4 => (0_usize..300, any::<u32>()).prop_map(|(at, element)| Act::Set(at, element)),
+            2 => any::<u32>().prop_map(Act::Push),
+            1 => Just(Act::Layer),
+        ];
+        proptest::collection::vec(act, 0..60)
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::default() })]
+
+        #[test]
+        fn layers_are_as_copies_would_be(start in proptest::collection::vec(any::<u32>(), 1..200), acts in acts()) {
+            let mut layers = vec![Layered::from(start.clone())];
+            let mut copies = vec![start];
+            for act in acts {
+                let (layer, copy) = (layers.last_mut().expect("one"), copies.last_mut().expect("one"));
+                match act {
+                    Act::Set(at, element) => {
+                        let at = at % copy.len();
+                        layer.set(at, element);
+                        copy[at] = element;
+                    }
+                    Act::Push(element) => {
+                        layer.push(element);
+                        copy.push(element);
+                    }
+                    Act::Layer => {
+                        let (layer, copy) = (layer.layer(), copy.clone());
+                        layers.push(layer);
+                        copies.push(copy);
+                    }
+                }
+            }
+            // Those below are as they were when the next was laid over them.
+            for (layer, copy) in layers.iter().zip(&copies) {
+                let elements: Vec<u32> = (0..layer.len()).map(|at| layer.get(at)).collect();
+                prop_assert_eq!(&elements, copy);
+            }
+        }
     }
 }

@@ -4,8 +4,8 @@ use crate::cli::Arguments;
 use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
 use clap_complete::env::{CompleteEnv, Shells};
-use corvant_core::answers::{Kind, View, known_names};
-use corvant_core::wiring::link;
+use corvant_core::answers::{Kind, known_names};
+use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
 use std::collections::BTreeMap;
 use std::io;
@@ -42,18 +42,14 @@ pub(crate) fn entries() -> Vec<CompletionCandidate> {
 
 /// Its stages.
 pub(crate) fn stages() -> Vec<CompletionCandidate> {
-    let Ok(workspace) = workspace::read(&root()) else { return Vec::new() };
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let Some(wiring) = wiring() else { return Vec::new() };
     wiring.stages.iter().map(|&stage| CompletionCandidate::new(wiring.text(stage))).collect()
 }
 
 fn candidates(wanted: &[Kind]) -> Vec<CompletionCandidate> {
-    // What cannot be read has no names to offer; the command itself will say why.
-    let Ok(workspace) = workspace::read(&root()) else { return Vec::new() };
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
-    let view = View::new(&wiring, None);
+    let Some(wiring) = wiring() else { return Vec::new() };
     let mut kinds: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
-    for (kind, name) in known_names(&view).filter(|(kind, _)| wanted.contains(kind)) {
+    for (kind, name) in known_names(&wiring).filter(|(kind, _)| wanted.contains(kind)) {
         let words = kinds.entry(wiring.text(name)).or_default();
         if !words.contains(&kind.word()) {
             words.push(kind.word());
@@ -62,6 +58,12 @@ fn candidates(wanted: &[Kind]) -> Vec<CompletionCandidate> {
     let candidate =
         |(name, kinds): (&str, Vec<&str>)| CompletionCandidate::new(name).help(Some(kinds.join(", ").into()));
     kinds.into_iter().map(candidate).collect()
+}
+
+/// The workspace that is asked about. One that cannot be read has no names to offer; the command itself will say why.
+fn wiring() -> Option<Wiring> {
+    let workspace = workspace::read(&root()).ok()?;
+    Some(link(workspace.manifests, workspace.names, workspace.policy))
 }
 
 /// The folder that `--root` names on the command line that is being completed.

@@ -3,7 +3,7 @@
 use crate::exit;
 use corvant_read::progress::Progress;
 use std::io::{self, IsTerminal, Write};
-use std::sync::mpsc::{RecvTimeoutError, Sender, channel};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::sync::{Arc, Once};
 use std::thread::{self, JoinHandle};
 use std::time::Duration;
@@ -29,19 +29,7 @@ impl Shown {
         let drawing = is_seen.then(|| {
             end_cleanly_when_interrupted();
             let (stop, stopped) = channel();
-            let mut wait = PATIENCE;
-            let draw = move || {
-                let mut is_drawn = false;
-                // Nothing is ever sent: the other end goes away when the work is done.
-                while stopped.recv_timeout(wait) == Err(RecvTimeoutError::Timeout) {
-                    wait = BETWEEN;
-                    is_drawn = true;
-                    let _ = write!(io::stderr(), "{CLEAR}{}", line(watched.files()));
-                }
-                if is_drawn {
-                    let _ = write!(io::stderr(), "{CLEAR}");
-                }
-            };
+            let draw = move || draw(&mut io::stderr(), &stopped, PATIENCE, || line(watched.files()));
             (stop, thread::spawn(draw))
         });
         Self { progress, drawing }
@@ -59,6 +47,21 @@ impl Drop for Shown {
             drop(stop);
             let _ = drawing.join();
         }
+    }
+}
+
+/// Draws the line again and again until the work is done, and takes it away then. Nobody misses what cannot be
+/// drawn.
+fn draw(out: &mut impl Write, stopped: &Receiver<()>, patience: Duration, line: impl Fn() -> String) {
+    let (mut wait, mut is_drawn) = (patience, false);
+    // Nothing is ever sent: the other end goes away when the work is done.
+    while stopped.recv_timeout(wait) == Err(RecvTimeoutError::Timeout) {
+        wait = BETWEEN;
+        is_drawn = true;
+        let _ = write!(out, "{CLEAR}{}", line());
+    }
+    if is_drawn {
+        let _ = write!(out, "{CLEAR}");
     }
 }
 
@@ -89,6 +92,25 @@ fn end_cleanly_when_interrupted() {
 mod tests {
     use super::*;
     use rstest::rstest;
+
+    #[test]
+    fn short_work_draws_nothing_and_long_work_leaves_nothing_behind() {
+        let (stop, stopped) = channel();
+        drop(stop);
+        let mut out = Vec::new();
+        draw(&mut out, &stopped, Duration::from_secs(60), || "here".to_owned());
+        assert!(out.is_empty());
+
+        let (stop, stopped) = channel();
+        let work = thread::spawn(move || {
+            thread::sleep(Duration::from_millis(50));
+            drop(stop);
+        });
+        draw(&mut out, &stopped, Duration::ZERO, || "here".to_owned());
+        work.join().expect("the work ends");
+        let drawn = String::from_utf8(out).expect("it is text");
+        assert!(drawn.starts_with("\r\u{1b}[Khere") && drawn.ends_with(CLEAR), "{drawn:?}");
+    }
 
     #[rstest]
     #[case::at_first(None, "looking for manifests …")]

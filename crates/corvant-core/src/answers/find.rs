@@ -1,6 +1,7 @@
 //! Every place where a name is written.
 
-use crate::facts::{Many, Named, Need, Service, SuppliedKind, Tagging, Target};
+use super::Kind;
+use crate::facts::{Many, Named, Need, Service, StageValue, Tagging, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
@@ -23,9 +24,10 @@ pub struct Mention {
 }
 
 /// All places where a name that `is_wanted` accepts is written, in the order of the files. `is_wanted` is asked
-/// once for each name.
-pub fn find(wiring: &Wiring, is_wanted: impl Fn(&str) -> bool) -> Vec<Mention> {
-    let mut finder = Finder { wiring, is_wanted, known: vec![None; wiring.names.bound()], found: Vec::new() };
+/// once for each name. With a stage, what is said of other stages alone is left out.
+pub fn find(wiring: &Wiring, stage: Option<Name>, is_wanted: impl Fn(&str) -> bool) -> Vec<Mention> {
+    let known = vec![None; wiring.names.bound()];
+    let mut finder = Finder { wiring, stage, is_wanted, known, found: Vec::new() };
     finder.definitions();
     finder.references();
     finder.rest();
@@ -35,6 +37,7 @@ pub fn find(wiring: &Wiring, is_wanted: impl Fn(&str) -> bool) -> Vec<Mention> {
 
 struct Finder<'a, F> {
     wiring: &'a Wiring,
+    stage: Option<Name>,
     is_wanted: F,
     /// By name whether it is wanted, once that was asked.
     known: Vec<Option<bool>>,
@@ -55,9 +58,19 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         }
     }
 
+    /// Whether what is said of a stage, or of all, is asked for.
+    fn is_asked(&self, said: Option<Name>) -> bool {
+        self.stage.is_none() || said.is_none() || said == self.stage
+    }
+
     fn definitions(&mut self) {
         let facts = &self.wiring.facts;
-        for service in &facts.services {
+        let is_asked = |service: &&Service| {
+            let limits = service.stages.of(&facts.named);
+            self.stage.is_none_or(|stage| limits.is_empty() || limits.iter().any(|limit| limit.name == stage))
+        };
+        let services: Vec<&Service> = facts.services.iter().filter(is_asked).collect();
+        for service in services {
             let (source, id) = (service.source, service.id.name);
             self.add((source, id, service.id.span), ("defined", "service"), None);
             // What a model gave is mentioned where the model says it.
@@ -179,8 +192,10 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         for setting in &facts.settings {
             let (source, id) = (setting.source, setting.setting.name);
             self.add((source, id, setting.setting.span), ("defined", "setting"), None);
-            let values = setting.stages.of(&facts.stage_values);
-            for value in values {
+            let values = setting.stages.of(&facts.stage_values).iter();
+            let values: Vec<&StageValue> =
+                values.filter(|value| self.is_asked(Some(value.stage.name))).collect();
+            for value in &values {
                 self.add(
                     (source, value.stage.name, value.stage.span),
                     ("given a value in", "stage"),
@@ -197,7 +212,8 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
 
     fn rest(&mut self) {
         let facts = &self.wiring.facts;
-        for choice in &facts.choices {
+        let choices = facts.choices.iter().filter(|choice| self.is_asked(choice.stage));
+        for choice in choices.collect::<Vec<_>>() {
             let (source, contract) = (choice.source, choice.contract.name);
             self.add((source, contract, choice.contract.span), ("chosen for", "contract"), None);
             self.add(
@@ -209,18 +225,14 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 self.add((source, key.name, key.span), ("chosen for", "key"), Some(contract));
             }
         }
-        for roster in &facts.rosters {
+        let rosters = facts.rosters.iter().filter(|roster| self.is_asked(roster.stage));
+        for roster in rosters.collect::<Vec<_>>() {
             for provider in roster.providers.of(&facts.named) {
                 self.add((roster.source, provider.name, provider.span), ("listed", "provider"), None);
             }
         }
         for supplied in &facts.supplied {
-            let kind = match supplied.kind {
-                SuppliedKind::Service => "service",
-                SuppliedKind::Contract => "contract",
-                SuppliedKind::Setting => "setting",
-                SuppliedKind::Tag => "tag",
-            };
+            let kind = Kind::from(supplied.kind).word();
             self.add((supplied.source, supplied.name.name, supplied.name.span), ("supplied", kind), None);
         }
         for expected in &facts.expectations {

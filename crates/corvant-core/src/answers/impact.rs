@@ -2,12 +2,13 @@
 
 use super::{Kind, Subject, View, why};
 use crate::facts::{Need, Target};
-use crate::graph::{Graph, Node, What};
+use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Met, needs_of};
 use crate::source::Place;
 use crate::wiring::{NeedIndex, ServiceIndex};
 use foldhash::{HashMap, HashSet};
+use std::cell::OnceCell;
 
 /// What stops working, and what only changes, if some things were not there.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -76,7 +77,11 @@ struct Fallen<'v, 'a> {
     gone: HashSet<Node>,
     failed: HashMap<Node, Cause>,
     loses: HashMap<Node, Cause>,
+    /// Groups (a tag, all that offer a contract) whose collectors are known.
+    lessened: HashSet<Node>,
     replaced: Vec<(Node, Cause, ServiceIndex)>,
+    /// What fails as things are; worked out when something is to take over.
+    broken: OnceCell<HashSet<Node>>,
 }
 
 impl<'v, 'a> Fallen<'v, 'a> {
@@ -85,12 +90,13 @@ impl<'v, 'a> Fallen<'v, 'a> {
             subjects.iter().partition(|subject| subject.kind == Kind::Setting);
         let gone: HashSet<Node> = things.into_iter().flat_map(|subject| gone(view, subject)).collect();
         let (failed, loses) = (HashMap::default(), HashMap::default());
-        let mut fallen = Self { view, gone, failed, loses, replaced: Vec::new() };
+        let (lessened, replaced, broken) = (HashSet::default(), Vec::new(), OnceCell::new());
+        let mut fallen = Self { view, gone, failed, loses, lessened, replaced, broken };
         fallen.fall(&settings.into_iter().map(|setting| setting.name).collect());
         fallen
     }
 
-    /// Searches from what is gone to all that needs it: first what then cannot be built, then what fails later.
+    /// Searches from what is gone to all that needs it, and on from what was to take over and falls itself.
     fn fall(&mut self, settings: &HashSet<Name>) {
         let mut waiting: Vec<Node> = self.gone.iter().copied().collect();
         waiting.sort_unstable();
@@ -98,6 +104,26 @@ impl<'v, 'a> Fallen<'v, 'a> {
         for (holder, cause) in holders(self.view, settings) {
             self.strike(holder, cause, &mut waiting, &mut postponed);
         }
+        while !waiting.is_empty() || !postponed.is_empty() {
+            self.go_on(&mut waiting, &mut postponed);
+            for (holder, cause, other) in std::mem::take(&mut self.replaced) {
+                let other_node = Graph::service(other);
+                match self.failed.get(&other_node) {
+                    Some(fallen) if !self.failed.contains_key(&holder) => {
+                        let later = cause.later || fallen.later;
+                        self.failed.insert(holder, Cause { of: Some(other_node), later, ..cause });
+                        waiting.push(holder);
+                    }
+                    _ => self.replaced.push((holder, cause, other)),
+                }
+            }
+        }
+        self.loses.retain(|node, _| !self.failed.contains_key(node));
+        self.replaced.retain(|(node, ..)| !self.failed.contains_key(node));
+    }
+
+    /// Goes on from what waits: first to what then cannot be built, then to what fails later.
+    fn go_on(&mut self, waiting: &mut Vec<Node>, postponed: &mut Vec<(Node, Cause)>) {
         loop {
             while let Some(node) = waiting.pop() {
                 let later = self.failed.get(&node).is_some_and(|cause| cause.later);
@@ -108,20 +134,18 @@ impl<'v, 'a> Fallen<'v, 'a> {
                         // A question is settled by nothing, gone or not; what collects goes on with one fewer.
                         What::Question(_) => {}
                         What::Tag(_) | What::All(_) => self.lessen(edge.node, cause),
-                        _ if later => self.fail(edge.node, cause, &mut waiting),
-                        _ => self.strike(edge.node, cause, &mut waiting, &mut postponed),
+                        _ if later => self.fail(edge.node, cause, waiting),
+                        _ => self.strike(edge.node, cause, waiting, postponed),
                     }
                 }
             }
             if postponed.is_empty() {
                 break;
             }
-            for (holder, cause) in std::mem::take(&mut postponed) {
-                self.fail(holder, cause, &mut waiting);
+            for (holder, cause) in std::mem::take(postponed) {
+                self.fail(holder, cause, waiting);
             }
         }
-        self.loses.retain(|node, _| !self.failed.contains_key(node));
-        self.replaced.retain(|(node, ..)| !self.failed.contains_key(node));
     }
 
     /// Lets a holder fail, now or later, unless its need may be absent or is met by something else.
@@ -144,16 +168,29 @@ impl<'v, 'a> Fallen<'v, 'a> {
         let is_gone = cause.of.is_some_and(|of| self.gone.contains(&of));
         if need.is_some_and(|need| need.optional) {
             self.loses.insert(holder, cause);
-        } else if let Some(other) = need.filter(|_| is_gone).and_then(|need| self.substitute(need)) {
-            self.replaced.push((holder, cause, other));
-        } else {
-            self.failed.insert(holder, cause);
-            waiting.push(holder);
+            return;
         }
+        match need.filter(|_| is_gone).and_then(|need| self.substitute(need)) {
+            Some(other) if !self.is_broken(other) => self.replaced.push((holder, cause, other)),
+            other => {
+                let of = other.map(Graph::service).or(cause.of);
+                self.failed.insert(holder, Cause { of, ..cause });
+                waiting.push(holder);
+            }
+        }
+    }
+
+    /// Whether a service cannot be built as things are, with nothing gone: then it takes nothing over.
+    fn is_broken(&self, service: ServiceIndex) -> bool {
+        self.broken.get_or_init(|| broken(self.view)).contains(&Graph::service(service))
     }
 
     /// Those who collect a tag, or all that offer a contract, go on with one fewer.
     fn lessen(&mut self, group: Node, cause: Cause) {
+        // Whoever of the group goes first is the one that is named.
+        if !self.lessened.insert(group) {
+            return;
+        }
         for collector in self.view.graph.needed_by(group) {
             if !self.gone.contains(&collector.node) {
                 self.loses.entry(collector.node).or_insert(Cause { need: None, ..cause });
@@ -167,9 +204,7 @@ impl<'v, 'a> Fallen<'v, 'a> {
         let view = self.view;
         let key = need.key.map(|key| key.name);
         let stays = |service: &ServiceIndex| {
-            let node = Graph::service(*service);
-            !self.gone.contains(&node)
-                && !self.failed.contains_key(&node)
+            !self.gone.contains(&Graph::service(*service))
                 && (key.is_none() || view.wiring.service(*service).key.map(|key| key.name) == key)
         };
         let candidates = view.resolution.candidates(view.wiring, contract);
@@ -191,9 +226,7 @@ impl<'v, 'a> Fallen<'v, 'a> {
         let mut impact = Impact::default();
         let mut modules: HashMap<&str, usize> = HashMap::default();
         for (node, cause) in by_name(view, self.failed.iter().map(|(&node, &cause)| (node, cause))) {
-            let module =
-                view.module(node).map(|module| view.text(view.wiring.modules[module.index()].module.name));
-            *modules.entry(module.unwrap_or("no module")).or_default() += 1;
+            *modules.entry(view.module_of(node).unwrap_or("no module")).or_default() += 1;
             let list = match view.graph.what(node) {
                 What::Entry(_) => &mut impact.entries,
                 What::Provider(_) => &mut impact.start_up,
@@ -235,13 +268,9 @@ impl<'v, 'a> Fallen<'v, 'a> {
     fn affected(&self, node: Node, cause: Cause, how: String) -> Affected {
         let need = cause.need.map(|need| &self.view.wiring.facts.needs[need.index()]);
         let place = need.map(|need| Place::new(need.source, need.span, "needed here"));
-        let module = self
-            .view
-            .module(node)
-            .map_or("", |module| self.view.text(self.view.wiring.modules[module.index()].module.name));
         Affected {
             name: self.view.name(node),
-            module: module.to_owned(),
+            module: self.view.module_of(node).unwrap_or_default().to_owned(),
             how,
             place: place.or_else(|| self.view.place(node)),
         }
@@ -271,6 +300,31 @@ fn holders(view: &View<'_>, settings: &HashSet<Name>) -> Vec<(Node, Cause)> {
         (node, Cause { of: None, need: Some(NeedIndex(need as u32)), later })
     };
     of_setting.map(cause).collect()
+}
+
+/// Nodes that cannot be built or used as things are: they lack something, or need what does.
+fn broken(view: &View<'_>) -> HashSet<Node> {
+    let needs = &view.wiring.facts.needs;
+    let lacks = |&number: &usize| {
+        let met = view.resolution.met(NeedIndex(number as u32));
+        !needs[number].optional && matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_))
+    };
+    let lacks_any = |node: &Node| {
+        needs_of(view.wiring, view.graph.what(*node)).into_iter().flatten().any(|number| lacks(&number))
+    };
+    let mut waiting: Vec<Node> = (0..view.graph.len() as u32).filter(lacks_any).collect();
+    let mut broken: HashSet<Node> = HashSet::default();
+    while let Some(node) = waiting.pop() {
+        if broken.insert(node) {
+            // Without a need it is a wrapper that has what it wraps; a tag goes on with one carrier fewer.
+            let falls = |edge: &&Edge| match edge.need_in(view.wiring) {
+                Some(need) => !need.optional,
+                None => matches!(view.graph.what(edge.node), What::Service(_)),
+            };
+            waiting.extend(view.graph.needed_by(node).iter().filter(falls).map(|edge| edge.node));
+        }
+    }
+    broken
 }
 
 /// The nodes that go with a subject.

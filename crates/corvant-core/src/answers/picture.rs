@@ -8,7 +8,7 @@ use crate::graph::knots::knots;
 use crate::graph::plain::{self, Plain};
 use crate::graph::{Edge, Node, What};
 use crate::resolve::{Met, needs_of};
-use crate::source::Place;
+use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{ModuleIndex, NeedIndex};
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
@@ -171,28 +171,90 @@ pub struct Line {
 
 /// The part of the graph that a frame asks for. `report` is the audit's, for what is at fault.
 pub fn picture(view: &View<'_>, frame: &Frame, report: &Report) -> Picture {
-    let faults = faults(view, report);
-    let centers: Vec<Node> = frame.around.iter().flat_map(|&subject| why::nodes(view, subject)).collect();
-    let mut chosen: Vec<bool> = if frame.around.is_empty() {
-        (0..view.graph.len() as u32).map(|node| is_of_interest(view, node)).collect()
-    } else {
-        around(view, &centers, frame)
-    };
-    if frame.only_knots {
-        let in_knots: HashSet<Node> = all_knots(view).into_iter().flatten().collect();
-        keep(&mut chosen, |node| in_knots.contains(&node));
-    }
-    if frame.only_faults {
-        let near = |node: Node| {
-            let edges = view.graph.needs(node).iter().chain(view.graph.needed_by(node));
-            edges.into_iter().any(|edge| faults.contains_key(&edge.node))
+    Selection::new(view, frame, report).picture(frame.by_module)
+}
+
+/// What of a graph is to be drawn, before it is.
+#[derive(Debug)]
+pub struct Selection<'v, 'a> {
+    view: &'v View<'a>,
+    /// By node whether it is in the picture.
+    chosen: Vec<bool>,
+    faults: HashMap<Node, Severity>,
+    centers: HashSet<Node>,
+    /// Whether what is missing is in it too.
+    with_missing: bool,
+}
+
+impl<'v, 'a> Selection<'v, 'a> {
+    /// Selects what a frame asks for, of whatever nodes it is to be drawn.
+    pub fn new(view: &'v View<'a>, frame: &Frame, report: &Report) -> Self {
+        let faults = faults(view, report);
+        let centers: Vec<Node> = frame.around.iter().flat_map(|&subject| why::nodes(view, subject)).collect();
+        let mut chosen: Vec<bool> = if frame.around.is_empty() {
+            (0..view.graph.len() as u32).map(|node| is_of_interest(view, node)).collect()
+        } else {
+            around(view, &centers, frame)
         };
-        keep(&mut chosen, |node| faults.contains_key(&node) || near(node));
+        if frame.only_knots {
+            let in_knots: HashSet<Node> = all_knots(view).into_iter().flatten().collect();
+            keep(&mut chosen, |node| in_knots.contains(&node));
+        }
+        if frame.only_faults {
+            let near = |node: Node| {
+                let edges = view.graph.needs(node).iter().chain(view.graph.needed_by(node));
+                edges.into_iter().any(|edge| faults.contains_key(&edge.node))
+            };
+            keep(&mut chosen, |node| faults.contains_key(&node) || near(node));
+        }
+        let centers = centers.into_iter().collect();
+        Self { view, chosen, faults, centers, with_missing: !frame.only_knots }
     }
-    let centers: HashSet<Node> = centers.into_iter().collect();
-    let mut painter =
-        Painter { view, frame, faults, centers, numbers: HashMap::default(), nodes: Vec::new() };
-    painter.paint(&chosen)
+
+    /// How many nodes a picture by service has.
+    pub fn len(&self) -> usize {
+        let missing = self.nodes().flat_map(|node| self.unmet(node)).map(|(target, _)| target);
+        self.nodes().count() + missing.collect::<HashSet<String>>().len()
+    }
+
+    /// Whether there is nothing to draw.
+    pub fn is_empty(&self) -> bool {
+        self.nodes().next().is_none()
+    }
+
+    /// The picture, by service or by module.
+    pub fn picture(&self, by_module: bool) -> Picture {
+        let painter = Painter {
+            selection: self,
+            by_module,
+            numbers: HashMap::default(),
+            members: HashMap::default(),
+            nodes: Vec::new(),
+        };
+        painter.paint()
+    }
+
+    fn nodes(&self) -> impl Iterator<Item = Node> {
+        let all = self.chosen.iter().enumerate();
+        all.filter(|(_, is_chosen)| **is_chosen).map(|(node, _)| node as Node)
+    }
+
+    /// What a node needs and nobody has, each with its slot.
+    fn unmet(&self, node: Node) -> Vec<(String, String)> {
+        let view = self.view;
+        let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
+        let is_unmet = |number: &usize| {
+            let target = view.wiring.facts.needs[*number].target;
+            let is_told = matches!(target, Target::Service(_) | Target::Contract(_) | Target::All(_));
+            let met = view.resolution.met(NeedIndex(*number as u32));
+            is_told && matches!(met, Met::Missing | Met::MissingKey)
+        };
+        let told = |number: usize| {
+            let need = &view.wiring.facts.needs[number];
+            (view.target(need), view.text(need.slot.name).to_owned())
+        };
+        needs.filter(|number| self.with_missing && is_unmet(number)).map(told).collect()
+    }
 }
 
 fn keep(chosen: &mut [bool], is_kept: impl Fn(Node) -> bool) {
@@ -252,28 +314,34 @@ fn all_knots(view: &View<'_>) -> Vec<Vec<Node>> {
     })
 }
 
-/// Nodes that findings blame, with the worst severity: those whose definitions or needs are places of one.
+/// Nodes that findings blame, with the worst severity: those whose definitions or needs are places of one. What a
+/// template gives to others is the template's.
 fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
-    let mut spans = HashMap::default();
-    for node in 0..view.graph.len() as u32 {
-        if let Some(place) = view.place(node) {
-            spans.insert((place.source, place.span), node);
-        }
-        for need in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
-            let need = &view.wiring.facts.needs[need];
-            spans.entry((need.source, need.span)).or_insert(node);
-        }
-    }
-    let mut faults: HashMap<Node, Severity> = HashMap::default();
     let stage = view.resolution.stage;
     let holds = |stages: &Option<Vec<_>>| {
         stages.as_ref().is_none_or(|stages| stage.map_or(stages.is_empty(), |stage| stages.contains(&stage)))
     };
+    let mut blamed: HashMap<(SourceIndex, Span), Severity> = HashMap::default();
     for finding in report.findings.iter().filter(|finding| holds(&finding.stages)) {
         for place in &finding.places {
-            if let Some(&node) = spans.get(&(place.source, place.span)) {
-                let worst = faults.entry(node).or_insert(finding.severity);
-                *worst = (*worst).min(finding.severity);
+            let worst = blamed.entry((place.source, place.span)).or_insert(finding.severity);
+            *worst = (*worst).min(finding.severity);
+        }
+    }
+    let mut faults: HashMap<Node, Severity> = HashMap::default();
+    let mut blame = |node: Node, severity: Severity| {
+        let worst = faults.entry(node).or_insert(severity);
+        *worst = (*worst).min(severity);
+    };
+    for node in 0..view.graph.len() as u32 {
+        let definition = view.place(node).and_then(|place| blamed.get(&(place.source, place.span)));
+        if let Some(&severity) = definition {
+            blame(node, severity);
+        }
+        for need in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
+            let need = &view.wiring.facts.needs[need];
+            if let Some(severity) = blamed.remove(&(need.source, need.span)) {
+                blame(node, severity);
             }
         }
     }
@@ -288,149 +356,127 @@ enum Key {
     Missing(String),
 }
 
-struct Painter<'v, 'a> {
-    view: &'v View<'a>,
-    frame: &'v Frame,
-    faults: HashMap<Node, Severity>,
-    centers: HashSet<Node>,
+struct Painter<'s, 'v, 'a> {
+    selection: &'s Selection<'v, 'a>,
+    by_module: bool,
     numbers: HashMap<Key, usize>,
+    /// By tag, and by contract of which all are needed, the modules of its members: number and how many.
+    members: HashMap<Node, BTreeMap<usize, usize>>,
     nodes: Vec<Drawn>,
 }
 
-impl Painter<'_, '_> {
-    fn paint(&mut self, chosen: &[bool]) -> Picture {
-        let mut lines: BTreeMap<(usize, usize, Manner), (Vec<String>, usize)> = BTreeMap::new();
+/// By ends and manner the slots that an edge fills, and how many needs it stands for.
+type Lines = BTreeMap<(usize, usize, Manner), (Vec<String>, usize)>;
+
+impl Painter<'_, '_, '_> {
+    fn paint(mut self) -> Picture {
+        let mut lines = Lines::new();
         // A tag is of no module; its carriers and collectors are.
-        let is_drawn =
-            |node: &Node| chosen[*node as usize] && (!self.frame.by_module || self.is_thing(*node));
-        let drawn: Vec<Node> = (0..self.view.graph.len() as u32).filter(is_drawn).collect();
+        let drawn: Vec<Node> =
+            self.selection.nodes().filter(|&node| !self.by_module || self.is_thing(node)).collect();
         for &node in &drawn {
             self.number(node);
         }
         for node in drawn {
-            for (end, manner, slot) in self.edges(node, chosen) {
-                let (from, to) = (self.number(node), end);
-                if from != to || !self.frame.by_module {
-                    let line = lines.entry((from, to, manner)).or_default();
-                    line.0.extend(slot);
-                    line.1 += 1;
-                }
-            }
+            if self.by_module { self.between_modules(node, &mut lines) } else { self.needs(node, &mut lines) }
         }
         self.sorted(lines)
     }
 
     fn is_thing(&self, node: Node) -> bool {
-        matches!(self.view.graph.what(node), What::Service(_) | What::Entry(_) | What::Provider(_))
+        let what = self.selection.view.graph.what(node);
+        matches!(what, What::Service(_) | What::Entry(_) | What::Provider(_))
     }
 
     /// The number of a node in the picture; with modules, that of its module.
     fn number(&mut self, node: Node) -> usize {
-        let view = self.view;
-        let key = if self.frame.by_module { Key::Module(view.module(node)) } else { Key::Node(node) };
-        let fault = self.faults.get(&node).copied();
-        let is_center = self.centers.contains(&node);
-        let module =
-            view.module(node).map(|module| view.text(view.wiring.modules[module.index()].module.name));
-        let number = *self.numbers.entry(key).or_insert_with(|| {
-            let drawn = if self.frame.by_module {
-                let place = view.module(node).map(|module| {
-                    let module = &view.wiring.modules[module.index()];
-                    Place::new(module.source, module.module.span, "defined here")
-                });
-                let name = module.unwrap_or("no module").to_owned();
-                Drawn { name, sort: Sort::Module, module: None, fault: None, is_center: false, place }
-            } else {
-                let sort = match view.graph.what(node) {
-                    What::Service(_) => Sort::Service,
-                    What::Entry(_) => Sort::Entry,
-                    What::Provider(_) => Sort::Provider,
-                    What::Tag(_) | What::All(_) => Sort::Group,
-                    What::Question(_) => Sort::Question,
-                };
-                let module = module.map(str::to_owned);
-                Drawn {
-                    name: view.name(node),
-                    sort,
-                    module,
-                    fault: None,
-                    is_center: false,
-                    place: view.place(node),
-                }
-            };
-            self.nodes.push(drawn);
-            self.nodes.len() - 1
-        });
-        let drawn = &mut self.nodes[number];
-        drawn.is_center |= is_center;
-        drawn.fault = match (drawn.fault, fault) {
-            (Some(one), Some(other)) => Some(one.min(other)),
-            (one, other) => one.or(other),
+        let view = self.selection.view;
+        let key = if self.by_module { Key::Module(view.module(node)) } else { Key::Node(node) };
+        let number = if let Some(&number) = self.numbers.get(&key) {
+            number
+        } else {
+            let drawn = if self.by_module { module(view, node) } else { thing(view, node) };
+            self.add(key, drawn)
         };
+        let drawn = &mut self.nodes[number];
+        drawn.is_center |= self.selection.centers.contains(&node);
+        drawn.fault = [drawn.fault, self.selection.faults.get(&node).copied()].into_iter().flatten().min();
         number
     }
 
     fn missing(&mut self, name: String) -> usize {
-        *self.numbers.entry(Key::Missing(name.clone())).or_insert_with(|| {
-            self.nodes.push(Drawn {
-                name,
-                sort: Sort::Missing,
-                module: None,
-                fault: Some(Severity::Error),
-                is_center: false,
-                place: None,
-            });
-            self.nodes.len() - 1
-        })
+        let key = Key::Missing(name.clone());
+        match self.numbers.get(&key) {
+            Some(&number) => number,
+            None => self.add(key, Drawn { fault: Some(Severity::Error), ..drawn(name, Sort::Missing) }),
+        }
+    }
+
+    fn add(&mut self, key: Key, drawn: Drawn) -> usize {
+        self.nodes.push(drawn);
+        self.numbers.insert(key, self.nodes.len() - 1);
+        self.nodes.len() - 1
     }
 
     /// The edges of a node into the picture, with how each is met and its slot.
-    fn edges(&mut self, node: Node, chosen: &[bool]) -> Vec<(usize, Manner, Option<String>)> {
-        let view = self.view;
-        let mut edges = Vec::new();
+    fn needs(&mut self, node: Node, lines: &mut Lines) {
+        let view = self.selection.view;
+        let from = self.number(node);
+        let mut line = |to: usize, manner: Manner, slot: Option<String>| {
+            let line = lines.entry((from, to, manner)).or_default();
+            line.0.extend(slot);
+            line.1 += 1;
+        };
         for &edge in view.graph.needs(node) {
-            // Between modules, who collects a tag needs the modules of all that carry it.
-            let ends: Vec<Edge> = if self.frame.by_module && !self.is_thing(edge.node) {
-                view.graph.needs(edge.node).to_vec()
+            if self.selection.chosen[edge.node as usize] {
+                let slot = edge.need_in(view.wiring).map(|need| view.text(need.slot.name).to_owned());
+                line(self.number(edge.node), manner(view, edge), slot);
+            }
+        }
+        for (target, slot) in self.selection.unmet(node) {
+            line(self.missing(target), Manner::Unmet, Some(slot));
+        }
+    }
+
+    /// The edges of a node's module. Who collects a tag needs the modules of all that carry it.
+    fn between_modules(&mut self, node: Node, lines: &mut Lines) {
+        let view = self.selection.view;
+        let from = self.number(node);
+        for &edge in view.graph.needs(node) {
+            let to = if !self.is_thing(edge.node) {
+                self.members(edge.node)
+            } else if self.selection.chosen[edge.node as usize] {
+                BTreeMap::from([(self.number(edge.node), 1)])
             } else {
-                vec![edge]
+                continue;
             };
-            for end in ends.into_iter().filter(|end| chosen[end.node as usize]) {
-                if self.frame.by_module && !self.is_thing(end.node) {
-                    continue;
-                }
-                let need = edge.need_in(view.wiring);
-                let slot = need.map(|need| view.text(need.slot.name).to_owned());
-                edges.push((self.number(end.node), manner(view, edge), slot));
+            for (to, count) in to.into_iter().filter(|(to, _)| *to != from) {
+                lines.entry((from, to, manner(view, edge))).or_default().1 += count;
             }
         }
-        if self.frame.by_module || self.frame.only_knots {
-            return edges;
+    }
+
+    /// The modules of those that carry a tag, or offer a contract, and are in the picture; worked out once.
+    fn members(&mut self, group: Node) -> BTreeMap<usize, usize> {
+        if let Some(known) = self.members.get(&group) {
+            return known.clone();
         }
-        for number in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
-            let need = &view.wiring.facts.needs[number];
-            let met = view.resolution.met(NeedIndex(number as u32));
-            let is_told = matches!(need.target, Target::Service(_) | Target::Contract(_) | Target::All(_));
-            if is_told && matches!(met, Met::Missing | Met::MissingKey) {
-                let missing = self.missing(view.target(need));
-                edges.push((missing, Manner::Unmet, Some(view.text(need.slot.name).to_owned())));
+        let mut modules = BTreeMap::new();
+        for edge in self.selection.view.graph.needs(group) {
+            if self.selection.chosen[edge.node as usize] && self.is_thing(edge.node) {
+                *modules.entry(self.number(edge.node)).or_default() += 1;
             }
         }
-        edges
+        self.members.insert(group, modules.clone());
+        modules
     }
 
     /// The picture with its nodes in the order of their names.
-    fn sorted(&mut self, lines: BTreeMap<(usize, usize, Manner), (Vec<String>, usize)>) -> Picture {
+    fn sorted(self, lines: Lines) -> Picture {
         let mut order: Vec<usize> = (0..self.nodes.len()).collect();
-        order.sort_by(|&one, &other| {
-            let key = |at: usize| {
-                (
-                    &self.nodes[at].name,
-                    self.nodes[at].sort,
-                    self.nodes[at].place.as_ref().map(|place| (place.source, place.span)),
-                )
-            };
-            key(one).cmp(&key(other))
+        order.sort_by_key(|&at| {
+            let node = &self.nodes[at];
+            (&node.name, node.sort, node.place.as_ref().map(|place| (place.source, place.span)))
         });
         let mut new = vec![0; order.len()];
         for (at, &old) in order.iter().enumerate() {
@@ -441,9 +487,6 @@ impl Painter<'_, '_> {
             |((from, to, manner), (mut slots, count)): ((usize, usize, Manner), (Vec<String>, usize))| {
                 slots.sort_unstable();
                 slots.dedup();
-                if self.frame.by_module {
-                    slots.clear();
-                }
                 Line { from: new[from], to: new[to], manner, slots, count }
             };
         let mut edges: Vec<Line> = lines.into_iter().map(line).collect();
@@ -456,6 +499,35 @@ impl Painter<'_, '_> {
         let knots = plain::knots(&plain).into_iter().filter(|knot| knot.len() > 1);
         let knots = knots.map(|knot| knot.into_iter().map(|node| node as usize).collect()).collect();
         Picture { nodes, edges, knots }
+    }
+}
+
+fn drawn(name: String, sort: Sort) -> Drawn {
+    Drawn { name, sort, module: None, fault: None, is_center: false, place: None }
+}
+
+/// The module of a node, as it is drawn.
+fn module(view: &View<'_>, node: Node) -> Drawn {
+    let place = view.module(node).map(|module| {
+        let module = &view.wiring.modules[module.index()];
+        Place::new(module.source, module.module.span, "defined here")
+    });
+    Drawn { place, ..drawn(view.module_of(node).unwrap_or("no module").to_owned(), Sort::Module) }
+}
+
+/// A node, as it is drawn.
+fn thing(view: &View<'_>, node: Node) -> Drawn {
+    let sort = match view.graph.what(node) {
+        What::Service(_) => Sort::Service,
+        What::Entry(_) => Sort::Entry,
+        What::Provider(_) => Sort::Provider,
+        What::Tag(_) | What::All(_) => Sort::Group,
+        What::Question(_) => Sort::Question,
+    };
+    Drawn {
+        module: view.module_of(node).map(str::to_owned),
+        place: view.place(node),
+        ..drawn(view.name(node), sort)
     }
 }
 

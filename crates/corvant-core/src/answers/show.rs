@@ -2,11 +2,12 @@
 
 use super::{Kind, Subject, View};
 use crate::audit::Report;
-use crate::facts::{Many, Named, Need, Service, Setting, Target};
+use crate::facts::{Attribute, Many, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target};
 use crate::finding::Finding;
 use crate::graph::reach::{Origin, Search};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
+use crate::resolve::{Lead, Met, needs_of};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex};
 
@@ -96,10 +97,7 @@ impl Writer<'_, '_> {
         for &(index, service) in &definitions {
             self.own("defined", self.standing(index, service), service.source, service.id.span);
         }
-        let supplied = view.wiring.facts.supplied.iter().filter(|supplied| supplied.name.name == id);
-        for supplied in supplied.filter(|supplied| supplied.kind == crate::facts::SuppliedKind::Service) {
-            self.own("defined", "brought by the host platform", supplied.source, supplied.name.span);
-        }
+        self.supplied(SuppliedKind::Service, id, "defined", "brought by the host platform");
         let counts = definitions.iter().find(|(index, _)| view.resolution.ids.is_active(*index));
         let Some(&(index, service)) = counts.or(definitions.first()) else {
             self.needed_as(Target::Service(id));
@@ -145,8 +143,15 @@ impl Writer<'_, '_> {
 
     fn address(&self, service: ServiceIndex) -> String {
         let service = self.view.wiring.service(service);
-        let line = self.view.wiring.sources[service.source.index()].position(service.id.span.start).line;
-        format!("{}:{line}", self.view.wiring.path(service.source))
+        self.view.wiring.address(service.source, service.id.span)
+    }
+
+    /// Where the host platform is said to bring something.
+    fn supplied(&mut self, kind: SuppliedKind, name: Name, title: &'static str, text: &str) {
+        let all = self.view.wiring.facts.supplied.iter();
+        for supplied in all.filter(|supplied| supplied.kind == kind && supplied.name.name == name) {
+            self.own(title, text, supplied.source, supplied.name.span);
+        }
     }
 
     /// Where the id leads, if that is not the definition itself.
@@ -203,7 +208,7 @@ impl Writer<'_, '_> {
             (None, None) => self.add("lifetime", "not said", None),
         }
         for offer in service.offers.of(&view.wiring.facts.named) {
-            let key = service.key.map_or_else(String::new, |key| format!(" under {}", view.text(key.name)));
+            let key = view.under(service.key);
             let text = format!("{}{key}{}", view.text(offer.name), self.winner(offer.name, service));
             self.own("offers", text, service.source, offer.span);
         }
@@ -223,10 +228,10 @@ impl Writer<'_, '_> {
             return String::new();
         }
         match view.resolution.ask(view.wiring, contract, None) {
-            crate::resolve::Met::Service(winner) if view.wiring.service(winner).id == service.id => {
+            Met::Service(winner) if view.wiring.service(winner).id == service.id => {
                 format!(": given to who needs it, {}", view.settled(contract, None))
             }
-            crate::resolve::Met::Service(winner) => {
+            Met::Service(winner) => {
                 format!(": not given, {} is ({})", view.wiring.id(winner), view.settled(contract, None))
             }
             _ => format!(": one of {others}, and nothing says which is meant"),
@@ -325,14 +330,14 @@ impl Writer<'_, '_> {
             _ => true,
         };
         for node in (0..view.graph.len() as u32).filter(is_built) {
-            for number in crate::resolve::needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
+            for number in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
                 let need = &view.wiring.facts.needs[number];
                 if need.target != wanted {
                     continue;
                 }
                 let (kind, name) = (view.kind(node), view.name(node));
                 let (gets, reason) = view.met(NeedIndex(number as u32));
-                let key = need.key.map_or_else(String::new, |key| format!(" under {}", view.text(key.name)));
+                let key = view.under(need.key);
                 let gets_words = gets.as_ref().map_or_else(String::new, |gets| format!("gets {gets}, "));
                 let text =
                     format!("{kind} {name}, slot {}{key}: {gets_words}{reason}", view.text(need.slot.name));
@@ -351,10 +356,7 @@ impl Writer<'_, '_> {
     fn tags(&mut self, service: &Service) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for tagging in service.taggings.of(&facts.taggings) {
-            let attributes: Vec<String> =
-                tagging.attributes.of(&facts.attributes).iter().map(attribute(view)).collect();
-            let attributes =
-                if attributes.is_empty() { String::new() } else { format!(" ({})", attributes.join(", ")) };
+            let attributes = attributes(view, tagging);
             let collectors =
                 view.graph.tag(tagging.tag.name).map_or(&[][..], |tag| view.graph.needed_by(tag));
             let mut names: Vec<String> = collectors.iter().map(|edge| view.name(edge.node)).collect();
@@ -372,7 +374,7 @@ impl Writer<'_, '_> {
     fn stages(&mut self, id: Name) {
         let line = |view: &View<'_>| {
             let leads = view.resolution.ids.lead(view.wiring, id);
-            let crate::resolve::Lead::Service(service) = leads else {
+            let Lead::Service(service) = leads else {
                 return ("is not there".to_owned(), Vec::new());
             };
             let needs = view.wiring.service(service).needs.range();
@@ -382,12 +384,8 @@ impl Writer<'_, '_> {
                 format!("{slot} gets {}", gets.unwrap_or(reason))
             });
             let own = view.wiring.service(service);
-            let place = Place::new(own.source, own.id.span, "");
-            let at = view.wiring.sources[place.source.index()].position(place.span.start).line;
-            (
-                format!("is {} of {}:{at}", view.wiring.id(service), view.wiring.path(own.source)),
-                gets.collect(),
-            )
+            let address = view.wiring.address(own.source, own.id.span);
+            (format!("is {} of {address}", view.wiring.id(service)), gets.collect())
         };
         let (here, needs) = line(self.view);
         for (stage, (there, others)) in self.view.by_stage(line) {
@@ -418,20 +416,16 @@ impl Writer<'_, '_> {
                 self.own("keys", view.text(key.name), contract.source, key.span);
             }
         }
-        let supplied = facts.supplied.iter().filter(|supplied| supplied.name.name == name);
-        for supplied in supplied.filter(|supplied| supplied.kind == crate::facts::SuppliedKind::Contract) {
-            self.own("declared", "brought by the host platform", supplied.source, supplied.name.span);
-        }
+        self.supplied(SuppliedKind::Contract, name, "declared", "brought by the host platform");
         for choice in facts.choices.iter().filter(|choice| choice.contract.name == name) {
-            let key = choice.key.map_or_else(String::new, |key| format!(" under {}", view.text(key.name)));
+            let key = view.under(choice.key);
             let stage = choice.stage.map_or_else(String::new, |stage| format!(", in {}", view.text(stage)));
             let text = format!("{}{key}{stage}", view.text(choice.service.name));
             self.own("choices", text, choice.source, choice.service.span);
         }
         for service in view.resolution.candidates(view.wiring, name) {
             let definition = view.wiring.service(service);
-            let key =
-                definition.key.map_or_else(String::new, |key| format!(" under {}", view.text(key.name)));
+            let key = view.under(definition.key);
             let text = format!("{}{key}{}", view.wiring.id(service), self.winner(name, definition));
             let place = view.place(Graph::service(service));
             self.add_parts("offered by", text, vec![("name", view.wiring.id(service).to_owned())], place);
@@ -439,7 +433,7 @@ impl Writer<'_, '_> {
         self.needed_as(Target::Contract(name));
         self.needed_as(Target::All(name));
         let gets = |view: &View<'_>| match view.resolution.ask(view.wiring, name, None) {
-            crate::resolve::Met::Service(service) => format!("gives {}", view.wiring.id(service)),
+            Met::Service(service) => format!("gives {}", view.wiring.id(service)),
             _ => "gives nothing that is settled".to_owned(),
         };
         let here = gets(view);
@@ -459,7 +453,7 @@ impl Writer<'_, '_> {
             }
             let rules = tag.attributes.map_or(&[][..], |rules| rules.of(&facts.attribute_rules));
             for rule in rules {
-                let kind = rule.kind.map_or("any kind", crate::facts::Scalar::word);
+                let kind = rule.kind.map_or("any kind", Scalar::word);
                 let words = [(rule.required, "required"), (rule.unique, "unique")];
                 let words: String =
                     words.iter().filter(|(is, _)| *is).map(|(_, word)| format!(", {word}")).collect();
@@ -467,20 +461,11 @@ impl Writer<'_, '_> {
                 self.own("attributes", text, tag.source, rule.attribute.span);
             }
         }
-        let supplied = facts.supplied.iter().filter(|supplied| supplied.name.name == name);
-        for supplied in supplied.filter(|supplied| supplied.kind == crate::facts::SuppliedKind::Tag) {
-            self.own("declared", "collected by the host platform", supplied.source, supplied.name.span);
-        }
+        self.supplied(SuppliedKind::Tag, name, "declared", "collected by the host platform");
         for service in view.resolution.carriers(name) {
             let taggings = view.wiring.service(service).taggings.of(&facts.taggings);
             for tagging in taggings.iter().filter(|tagging| tagging.tag.name == name) {
-                let attributes: Vec<String> =
-                    tagging.attributes.of(&facts.attributes).iter().map(attribute(view)).collect();
-                let attributes = if attributes.is_empty() {
-                    String::new()
-                } else {
-                    format!(" ({})", attributes.join(", "))
-                };
+                let attributes = attributes(view, tagging);
                 let id = view.wiring.id(service);
                 let place = Place::new(tagging.source, tagging.tag.span, "tagged here");
                 self.add_parts(
@@ -634,6 +619,12 @@ impl Writer<'_, '_> {
     }
 }
 
-fn attribute(view: &View<'_>) -> impl Fn(&crate::facts::Attribute) -> String {
-    |attribute| format!("{}: {}", view.text(attribute.attribute.name), view.text(attribute.value.name))
+/// The attributes of a tag on a service, in brackets.
+fn attributes(view: &View<'_>, tagging: &Tagging) -> String {
+    let attribute = |attribute: &Attribute| {
+        format!("{}: {}", view.text(attribute.attribute.name), view.text(attribute.value.name))
+    };
+    let all: Vec<String> =
+        tagging.attributes.of(&view.wiring.facts.attributes).iter().map(attribute).collect();
+    if all.is_empty() { String::new() } else { format!(" ({})", all.join(", ")) }
 }

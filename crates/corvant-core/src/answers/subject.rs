@@ -1,9 +1,9 @@
 //! What a name that somebody asks about stands for.
 
-use super::View;
-use crate::facts::{SuppliedKind, Target};
+use crate::facts::{Service, SuppliedKind, Target};
 use crate::name::Name;
 use crate::near::nearest;
+use crate::wiring::Wiring;
 use foldhash::{HashMap, HashSet};
 
 /// Kinds of things that people ask about by name.
@@ -44,6 +44,17 @@ impl Kind {
     }
 }
 
+impl From<SuppliedKind> for Kind {
+    fn from(kind: SuppliedKind) -> Self {
+        match kind {
+            SuppliedKind::Service => Self::Service,
+            SuppliedKind::Contract => Self::Contract,
+            SuppliedKind::Setting => Self::Setting,
+            SuppliedKind::Tag => Self::Tag,
+        }
+    }
+}
+
 /// One thing that somebody asks about.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct Subject {
@@ -73,10 +84,10 @@ pub enum Unknown {
 const LISTED: usize = 5;
 
 /// What a name stands for. With a kind given, only things of that kind count.
-pub fn look_up(view: &View<'_>, text: &str, kind: Option<Kind>) -> Result<Subject, Unknown> {
+pub fn look_up(wiring: &Wiring, text: &str, kind: Option<Kind>) -> Result<Subject, Unknown> {
     let wanted = |of: Kind| kind.is_none_or(|kind| kind == of);
-    let name = view.wiring.names.find(text);
-    let mut kinds: Vec<Kind> = known_names(view)
+    let name = wiring.names.find(text);
+    let mut kinds: Vec<Kind> = known_names(wiring)
         .filter(|&(of, known)| Some(known) == name && wanted(of))
         .map(|(of, _)| of)
         .collect();
@@ -84,14 +95,14 @@ pub fn look_up(view: &View<'_>, text: &str, kind: Option<Kind>) -> Result<Subjec
     kinds.dedup();
     match (kinds.as_slice(), name) {
         (&[kind], Some(name)) => Ok(Subject { kind, name }),
-        ([], _) | (_, None) => Err(nothing(view, text, name, kind)),
+        ([], _) | (_, None) => Err(nothing(wiring, text, name, kind)),
         _ => Err(Unknown::Several(kinds)),
     }
 }
 
 /// Kind and name of everything that can be asked about; some come more than once.
-pub fn known_names<'v>(view: &'v View<'_>) -> impl Iterator<Item = (Kind, Name)> + 'v {
-    let facts = &view.wiring.facts;
+pub fn known_names(wiring: &Wiring) -> impl Iterator<Item = (Kind, Name)> {
+    let facts = &wiring.facts;
     let services = facts.services.iter().map(|service| (Kind::Service, service.id.name));
     let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.named));
     let contracts = facts.contracts.iter().map(|contract| contract.contract).chain(offered.copied());
@@ -101,15 +112,7 @@ pub fn known_names<'v>(view: &'v View<'_>) -> impl Iterator<Item = (Kind, Name)>
         _ => None,
     });
     let tags = facts.tags.iter().map(|tag| tag.tag).chain(facts.taggings.iter().map(|tagging| tagging.tag));
-    let supplied = facts.supplied.iter().map(|supplied| {
-        let kind = match supplied.kind {
-            SuppliedKind::Service => Kind::Service,
-            SuppliedKind::Contract => Kind::Contract,
-            SuppliedKind::Setting => Kind::Setting,
-            SuppliedKind::Tag => Kind::Tag,
-        };
-        (kind, supplied.name.name)
-    });
+    let supplied = facts.supplied.iter().map(|supplied| (supplied.kind.into(), supplied.name.name));
     services
         .chain(contracts.map(|contract| (Kind::Contract, contract.name)))
         .chain(tags.map(|tag| (Kind::Tag, tag.name)))
@@ -117,24 +120,25 @@ pub fn known_names<'v>(view: &'v View<'_>) -> impl Iterator<Item = (Kind, Name)>
         .chain(supplied)
         .chain(facts.settings.iter().map(|setting| (Kind::Setting, setting.setting.name)))
         .chain(facts.providers.iter().map(|provider| (Kind::Provider, provider.id.name)))
-        .chain(view.wiring.modules.iter().map(|module| (Kind::Module, module.module.name)))
+        .chain(wiring.modules.iter().map(|module| (Kind::Module, module.module.name)))
         .chain(facts.entries.iter().map(|entry| (Kind::Entry, entry.id.name)))
 }
 
-fn nothing(view: &View<'_>, text: &str, name: Option<Name>, kind: Option<Kind>) -> Unknown {
-    let facts = &view.wiring.facts;
+fn nothing(wiring: &Wiring, text: &str, name: Option<Name>, kind: Option<Kind>) -> Unknown {
+    let facts = &wiring.facts;
     let mut by_kind: HashMap<Kind, HashSet<Name>> = HashMap::default();
-    for (of, known) in known_names(view).filter(|(of, _)| kind.is_none_or(|kind| kind == *of)) {
+    for (of, known) in known_names(wiring).filter(|(of, _)| kind.is_none_or(|kind| kind == *of)) {
         by_kind.entry(of).or_default().insert(known);
     }
     let near = Kind::ALL.into_iter().filter_map(|kind| {
-        let known: Vec<&str> = by_kind.get(&kind)?.iter().map(|&name| view.text(name)).collect();
+        let known: Vec<&str> = by_kind.get(&kind)?.iter().map(|&name| wiring.text(name)).collect();
         nearest(&[text], &known)[0].map(|at| (kind, known[at].to_owned()))
     });
     let mut near: Vec<(Kind, String)> = near.collect();
     if near.is_empty() {
-        let all =
-            by_kind.iter().flat_map(|(&kind, names)| names.iter().map(move |&name| (kind, view.text(name))));
+        let all = by_kind
+            .iter()
+            .flat_map(|(&kind, names)| names.iter().map(move |&name| (kind, wiring.text(name))));
         let mut holding: Vec<(Kind, &str)> = all.filter(|(_, name)| name.contains(text)).collect();
         holding.sort_unstable();
         near.extend(holding.into_iter().take(LISTED).map(|(kind, name)| (kind, name.to_owned())));
@@ -143,12 +147,11 @@ fn nothing(view: &View<'_>, text: &str, name: Option<Name>, kind: Option<Kind>) 
         Target::Service(id) | Target::Setting(id) => Some(id) == name,
         _ => false,
     };
-    let written = &facts.needs[..view.wiring.written_needs];
+    let written = &facts.needs[..wiring.written_needs];
     let sought = written.iter().filter(|need| is_sought(need.target)).count();
-    let is_built = |service: &&crate::facts::Service| {
-        name.is_some() && service.type_name.map(|type_name| type_name.name) == name
-    };
+    let is_built =
+        |service: &&Service| name.is_some() && service.type_name.map(|type_name| type_name.name) == name;
     let type_of = facts.services.iter().filter(is_built).take(LISTED);
-    let type_of = type_of.map(|service| view.text(service.id.name).to_owned()).collect();
+    let type_of = type_of.map(|service| wiring.text(service.id.name).to_owned()).collect();
     Unknown::Nothing { near, sought, type_of }
 }

@@ -1,6 +1,6 @@
 //! A wiring in one stage, and words for what is in it.
 
-use crate::facts::{Need, Target, Via};
+use crate::facts::{Choice, Named, Need, Target, Via};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Met, Resolution, StageIndex};
@@ -99,6 +99,11 @@ impl<'a> View<'a> {
         self.place(node).and_then(|place| self.wiring.module_of(place.source))
     }
 
+    /// The name of the module that defines a node.
+    pub fn module_of(&self, node: Node) -> Option<&'a str> {
+        self.place(node).and_then(|place| self.wiring.module_name(place.source))
+    }
+
     /// The name of the module that a file speaks for, or what stands in its place.
     pub fn module_name(&self, source: SourceIndex) -> &'a str {
         self.wiring.module_name(source).unwrap_or("no module")
@@ -106,7 +111,7 @@ impl<'a> View<'a> {
 
     /// What a need is aimed at, in words: `contract Clock under night`.
     pub fn target(&self, need: &Need) -> String {
-        let key = need.key.map_or_else(String::new, |key| format!(" under {}", self.text(key.name)));
+        let key = self.under(need.key);
         match need.target {
             Target::Service(id) => self.text(id).to_owned(),
             Target::Contract(contract) => format!("contract {}{key}", self.text(contract)),
@@ -115,6 +120,11 @@ impl<'a> View<'a> {
             Target::Setting(setting) => format!("setting {}", self.text(setting)),
             Target::Wrapped => "what it wraps".to_owned(),
         }
+    }
+
+    /// ` under KEY`, if there is a key.
+    pub(super) fn under(&self, key: Option<Named>) -> String {
+        key.map_or_else(String::new, |key| format!(" under {}", self.text(key.name)))
     }
 
     /// How a need is met beside the plain way: `lazy, optional, by a setter`; empty for the plain way.
@@ -142,11 +152,11 @@ impl<'a> View<'a> {
                 (Some(id), reason)
             }
             Met::Carriers(tag) => {
-                (None, self.several(self.resolution.carriers(tag).count(), "carries it", "carry it"))
+                (None, several(self.resolution.carriers(tag).count(), "carries it", "carry it"))
             }
             Met::All(contract) => {
                 let count = self.resolution.candidates(self.wiring, contract).len();
-                (None, self.several(count, "offers it", "offer it"))
+                (None, several(count, "offers it", "offer it"))
             }
             Met::Setting => (None, "it has a value".to_owned()),
             Met::Supplied => (None, "the host platform brings it".to_owned()),
@@ -159,11 +169,6 @@ impl<'a> View<'a> {
             }
             Met::Unknown => (None, "it depends on the stage, or on another finding".to_owned()),
         }
-    }
-
-    #[allow(clippy::unused_self, reason = "a word of the view like the others")]
-    fn several(&self, count: usize, one: &str, many: &str) -> String {
-        format!("{count} {}", if count == 1 { one } else { many })
     }
 
     /// Why a need gets the service `id`.
@@ -190,12 +195,10 @@ impl<'a> View<'a> {
 
     /// What settles which service a contract, or a key of it, gets.
     pub(super) fn settled(&self, contract: Name, key: Option<Name>) -> String {
-        let is_it = |choice: &&crate::facts::Choice| {
-            choice.contract.name == contract && choice.key.map(|key| key.name) == key
-        };
+        let is_it =
+            |choice: &&Choice| choice.contract.name == contract && choice.key.map(|key| key.name) == key;
         if let Some(choice) = self.wiring.choices(self.resolution.stage).find(is_it) {
-            let line = self.wiring.sources[choice.source.index()].position(choice.service.span.start).line;
-            return format!("chosen in {}:{line}", self.wiring.path(choice.source));
+            return format!("chosen in {}", self.wiring.address(choice.source, choice.service.span));
         }
         let candidates = self.resolution.candidates(self.wiring, contract);
         match (key, candidates.len()) {
@@ -244,4 +247,8 @@ impl<'a> View<'a> {
         let place = tagging.map(|tagging| Place::new(tagging.source, tagging.tag.span, "tagged here"));
         place.or_else(|| self.place(edge.node))
     }
+}
+
+fn several(count: usize, one: &str, many: &str) -> String {
+    format!("{count} {}", if count == 1 { one } else { many })
 }

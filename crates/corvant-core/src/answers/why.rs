@@ -95,8 +95,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
     let (wiring, name) = (view.wiring, subject.name);
     let facts = &wiring.facts;
     let of_module = |node: &Node| {
-        let module = view.module(*node);
-        module.is_some_and(|module| wiring.modules[module.index()].module.name == name)
+        view.module(*node).is_some_and(|module| wiring.modules[module.index()].module.name == name)
     };
     match subject.kind {
         Kind::Service => {

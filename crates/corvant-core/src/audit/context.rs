@@ -158,8 +158,7 @@ impl<'a> Context<'a> {
 
     /// A place as `file:line`.
     pub fn address(&self, source: SourceIndex, span: Span) -> String {
-        let source = &self.wiring.sources[source.index()];
-        format!("{}:{}", source.path, source.position(span.start).line)
+        self.wiring.address(source, span)
     }
 
     /// Help where a disabled module has what is missing.

@@ -13,7 +13,7 @@ pub use policy::{Lifetimes, Policy, SameId, USE};
 
 use crate::facts::{Choice, Facts, Header, Named, Roster};
 use crate::name::{Name, Names};
-use crate::source::{Source, SourceIndex};
+use crate::source::{Source, SourceIndex, Span};
 use crate::work;
 use foldhash::HashSet;
 
@@ -141,6 +141,12 @@ impl Wiring {
     /// The path of a file.
     pub fn path(&self, source: SourceIndex) -> &str {
         &self.sources[source.index()].path
+    }
+
+    /// A place as `file:line`, for sentences.
+    pub fn address(&self, source: SourceIndex, span: Span) -> String {
+        let source = &self.sources[source.index()];
+        format!("{}:{}", source.path, source.position(span.start).line)
     }
 
     /// Whether any definition, active or not, has an id.

@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 use std::io::{self, Write};
 
 /// Writes a line for each place: `file:line:column: what is done there`.
-pub fn text(mentions: &[Mention], wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn text(mentions: &[Mention], wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
     let style = |style: Style| if layout.color { style } else { Style::new() };
     let (dim, bold) = (style(DIM), style(BOLD));
     for mention in mentions {
@@ -30,7 +30,7 @@ pub fn text(mentions: &[Mention], wiring: &Wiring, layout: Layout, out: &mut imp
 }
 
 /// Writes an object for each place, one by one.
-pub fn json(mentions: &[Mention], wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn json(mentions: &[Mention], wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
     writeln!(out, "[")?;
     for (number, mention) in mentions.iter().enumerate() {
         let mut object = json!({

@@ -11,7 +11,7 @@ use std::io::{self, Write};
 const COLUMN: usize = 16;
 
 /// Writes an impact for people.
-pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     page.title("without", &impact.gone.join(", "))?;
     let sections = [
@@ -57,7 +57,7 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut impl Wri
 }
 
 /// Writes an impact for programs.
-pub fn json(impact: &Impact, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn json(impact: &Impact, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
     let one = |affected: &Affected| {
         let object = json!({ "name": affected.name, "module": affected.module, "how": affected.how });
         with_place(wiring, object, affected.place.as_ref())

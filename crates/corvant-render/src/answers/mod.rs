@@ -33,9 +33,7 @@ impl<W: Write> Page<'_, W> {
 
     /// A paragraph.
     fn line(&mut self, text: &str) -> io::Result<()> {
-        let text = safe(text);
-        let Some(width) = self.layout.width else { return writeln!(self.out, "{text}") };
-        for line in textwrap::wrap(&text, width) {
+        for line in self.layout.lines(&safe(text), 0) {
             writeln!(self.out, "{line}")?;
         }
         Ok(())
@@ -46,31 +44,21 @@ impl<W: Write> Page<'_, W> {
     fn row(&mut self, label: &str, column: usize, text: &str, place: Option<&Place>) -> io::Result<()> {
         let label = self.layout.paint(LABELS, &format!("{label:column$}"));
         let text = safe(text);
-        let address = place.map(|place| address(self.wiring, place.source, place.span));
-        let painted = address.as_deref().map(|address| self.layout.paint(DIM, &safe(address)));
         let indent = column + 4;
-        let Some(width) = self.layout.width else {
-            let address = painted.map_or_else(String::new, |address| format!("  {address}"));
-            return writeln!(self.out, "  {label}  {text}{address}");
-        };
-        let lines = textwrap::wrap(&text, width.saturating_sub(indent).max(20));
+        let lines = self.layout.lines(&text, indent);
         for (number, line) in lines.iter().enumerate() {
+            let end = if number + 1 < lines.len() { "\n" } else { "" };
             let before = if number == 0 { format!("  {label}  ") } else { " ".repeat(indent) };
-            write!(self.out, "{before}{line}")?;
-            let is_last = number + 1 == lines.len();
-            let Some(painted) = painted.as_deref().filter(|_| is_last) else {
-                writeln!(self.out)?;
-                continue;
-            };
-            let fits =
-                indent + line.width() + 2 + address.as_deref().map_or(0, UnicodeWidthStr::width) <= width;
-            if fits {
-                writeln!(self.out, "  {painted}")?;
-            } else {
-                writeln!(self.out, "\n{}{painted}", " ".repeat(indent + 2))?;
-            }
+            write!(self.out, "{before}{line}{end}")?;
         }
-        Ok(())
+        let Some(place) = place else { return writeln!(self.out) };
+        let address = address(self.wiring, place.source, place.span);
+        let address = safe(&address);
+        let taken = indent + lines.last().map_or(0, |line| line.width()) + 2 + address.width();
+        if self.layout.width.is_some_and(|width| taken > width) {
+            write!(self.out, "\n{}", " ".repeat(indent))?;
+        }
+        writeln!(self.out, "  {}", self.layout.paint(DIM, &address))
     }
 
     /// Rows under one label; past some they are only counted.

@@ -12,7 +12,7 @@ use std::io::{self, Write};
 const NAMED: usize = 6;
 
 /// Writes an order for people: a numbered line for each step, none left out.
-pub fn text(order: &Order, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn text(order: &Order, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     if let Some(entry) = &order.entry {
         page.title("for the entry", entry)?;
@@ -62,7 +62,7 @@ fn steps<W: Write>(page: &mut Page<'_, W>, steps: &[Built]) -> io::Result<()> {
 }
 
 /// Writes an order for programs.
-pub fn json(order: &Order, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn json(order: &Order, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
     let provider = |provider: &Registration| {
         let object = json!({
             "provider": provider.provider,

@@ -8,7 +8,7 @@ use serde_json::{Map, Value, json};
 use std::io::{self, Write};
 
 /// Writes a sheet for people.
-pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     page.title(sheet.kind.word(), &sheet.name)?;
     let column = sheet.sections.iter().map(|section| section.title.len()).max().unwrap_or(0);
@@ -20,7 +20,7 @@ pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut impl Write
 }
 
 /// Writes a sheet for programs: for each section a list of objects, each with its text, its parts and its place.
-pub fn json(sheet: &Sheet, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn json(sheet: &Sheet, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
     let fact = |fact: &Fact| {
         let mut object = json!({ "text": fact.text });
         for (part, value) in &fact.parts {

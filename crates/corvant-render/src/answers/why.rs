@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 use std::io::{self, Write};
 
 /// Writes chains for people, a step a line; if there is none, what comes nearest.
-pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     for (number, chain) in why.chains.iter().enumerate() {
         let length = counted(chain.len(), "step", "steps");
@@ -59,7 +59,7 @@ fn text_of_nearest<W: Write>(page: &mut Page<'_, W>, why: &Why, nearest: &Neares
 }
 
 /// Writes chains for programs.
-pub fn json(why: &Why, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn json(why: &Why, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
     let step = |step: &Step| {
         let object = json!({ "from": step.from, "to": step.to, "how": step.how, "for_building": step.is_for_building });
         with_place(wiring, object, step.place.as_ref())

@@ -8,6 +8,7 @@ use anstyle::{AnsiColor, Style};
 use corvant_core::audit::Report;
 use corvant_core::finding::{Finding, Severity};
 use corvant_core::wiring::Wiring;
+use std::borrow::Cow;
 use std::io::{self, Write};
 
 /// How text is laid out. Decided once, by the program.
@@ -20,6 +21,14 @@ pub struct Layout {
 }
 
 impl Layout {
+    /// A text as lines that leave room for an indent; as one line where lines are never broken.
+    pub(crate) fn lines(self, text: &str, indent: usize) -> Vec<Cow<'_, str>> {
+        match self.width {
+            None => vec![text.into()],
+            Some(width) => textwrap::wrap(text, width.saturating_sub(indent).max(20)),
+        }
+    }
+
     /// A text in a style, if there is colour at all.
     pub(crate) fn paint(self, style: Style, text: &str) -> String {
         if self.color && !text.trim().is_empty() {
@@ -91,9 +100,7 @@ impl Page<'_> {
         let first = format!("  {}", self.paint(LABELS, &format!("{label:LABEL$}")));
         let rest = " ".repeat(LABEL + 2);
         let text = words::safe(text);
-        let Some(width) = self.layout.width else { return writeln!(out, "{first}{text}") };
-        let lines = textwrap::wrap(&text, width.saturating_sub(rest.len()).max(20));
-        for (number, line) in lines.iter().enumerate() {
+        for (number, line) in self.layout.lines(&text, rest.len()).iter().enumerate() {
             writeln!(out, "{}{line}", if number == 0 { &first } else { &rest })?;
         }
         Ok(())

@@ -1,20 +1,23 @@
 //! What all questions share: the workspace that is asked, and names in it.
 
 use super::audit;
-use crate::cli::{Place, To};
+use crate::cli::{Asking, Format, Place, To};
 use crate::exit::CommandError;
+use crate::output;
 use crate::progress::Shown;
 use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
 use corvant_core::audit::{Options, Report, join_words};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
+use corvant_render::text::Layout;
+use std::io::{self, Write};
 
 /// A workspace, linked.
 pub(crate) struct Asked {
     pub(crate) wiring: Wiring,
     pub(crate) stage: Option<Name>,
-    shown: Shown,
+    pub(crate) shown: Shown,
 }
 
 impl Asked {
@@ -37,17 +40,32 @@ impl Asked {
         let options = Options { stage: self.stage, today: Some(audit::today()), ..Options::default() };
         corvant_core::audit::audit(&self.wiring, &options)
     }
+}
 
-    /// The answer is there: what showed the progress goes away. The rest goes with the program.
-    pub(crate) fn done(self) {
-        drop(self.shown);
-        std::mem::forget(self.wiring);
-    }
+/// Asks a workspace, writes the answer as text or as JSON, and gives it back.
+pub(crate) fn ask<A>(
+    asking: &Asking,
+    answer: impl FnOnce(&Asked) -> Result<A, CommandError>,
+    text: impl FnOnce(&A, &Wiring, Layout, &mut dyn Write) -> io::Result<()>,
+    json: impl FnOnce(&A, &Wiring, &mut dyn Write) -> io::Result<()>,
+) -> Result<A, CommandError> {
+    let to = &asking.writing.to;
+    let asked = Asked::read(&asking.place, to)?;
+    let answer = answer(&asked)?;
+    let Asked { wiring, shown, .. } = asked;
+    drop(shown);
+    output::write(to, |layout, out| match asking.writing.format {
+        Format::Text => text(&answer, &wiring, layout, out),
+        Format::Json => json(&answer, &wiring, out),
+    })?;
+    // Taking a million services apart piece by piece takes longer than letting them go with the program.
+    std::mem::forget(wiring);
+    Ok(answer)
 }
 
 /// What a name stands for; otherwise what to say instead.
 pub(crate) fn subject(view: &View<'_>, name: &str, kind: Option<Kind>) -> Result<Subject, CommandError> {
-    look_up(view, name, kind).map_err(|unknown| CommandError::Usage(explained(name, kind, unknown)))
+    look_up(view.wiring, name, kind).map_err(|unknown| CommandError::Usage(explained(name, kind, unknown)))
 }
 
 fn explained(name: &str, kind: Option<Kind>, unknown: Unknown) -> String {

@@ -1,7 +1,7 @@
 //! `corvant find`
 
-use super::asked::Asked;
-use crate::cli::{Asking, Format};
+use super::asked::{Asked, ask};
+use crate::cli::Asking;
 use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::answers::find::find;
@@ -16,18 +16,18 @@ pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -
         None if is_whole => name == text,
         None => name.contains(text),
     };
-    let asked = Asked::read(&asking.place, &asking.writing.to)?;
-    let mentions = find(&asked.wiring, is_wanted);
-    output::write(&asking.writing.to, |layout, mut out| match asking.writing.format {
-        Format::Text => find::text(&mentions, &asked.wiring, layout, &mut out),
-        Format::Json => find::json(&mentions, &asked.wiring, &mut out),
-    })?;
+    let answer = |asked: &Asked| Ok(find(&asked.wiring, asked.stage, is_wanted));
+    let mentions = ask(
+        asking,
+        answer,
+        |mentions, wiring, layout, out| find::text(mentions, wiring, layout, out),
+        |mentions, wiring, out| find::json(mentions, wiring, out),
+    )?;
     if mentions.is_empty() && !asking.writing.to.quiet {
         output::say(&format!(
             "corvant: no name here {}",
             if is_whole { "is that" } else { "has that in it" }
         ));
     }
-    asked.done();
     Ok(if mentions.is_empty() { exit::FINDINGS } else { exit::CLEAN })
 }

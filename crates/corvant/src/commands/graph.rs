@@ -4,9 +4,7 @@ use super::asked::{Asked, subject};
 use crate::cli::{Drawing, DrawnAs, NodeOf};
 use crate::exit::{self, CommandError};
 use crate::output;
-use corvant_core::answers::View;
-use corvant_core::answers::picture::{Frame, Picture, picture};
-use corvant_core::audit::Report;
+use corvant_core::answers::picture::{Frame, Picture, Selection};
 use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
 use std::io::{self, Write};
 
@@ -20,20 +18,11 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
     let of_file = drawing.to.output.as_deref().and_then(DrawnAs::of_file);
     let format = drawing.format.or(of_file).unwrap_or(DrawnAs::Text);
     let asked = Asked::read(&drawing.place, &drawing.to)?;
-    let view = asked.view();
-    let around = name.map(|name| subject(&view, name, drawing.kind)).transpose()?;
-    let frame = Frame {
-        around: around.into_iter().collect(),
-        depth: drawing.depth,
-        direction: drawing.direction.direction(),
-        only_knots: drawing.only_knots,
-        only_faults: drawing.only_faults,
-        by_module: drawing.by == Some(NodeOf::Module),
-    };
-    let (picture, note) = readable(&view, frame, &asked.report(), format, drawing.by);
+    let (picture, note) = readable(&asked, name, drawing, format)?;
     let note = note.as_deref();
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
     let is_matrix = nodes > READABLE || (nodes > SPARSE && lines > DENSE * nodes);
+    drop(asked.shown);
     output::write(&drawing.to, |layout, mut out: &mut dyn Write| -> io::Result<()> {
         match format {
             DrawnAs::Text => text::write(&picture, note, layout, &mut out),
@@ -48,31 +37,39 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
     if let Some(note) = note.filter(|_| !drawing.to.quiet) {
         output::say(&format!("corvant: {note}"));
     }
-    std::mem::forget(view);
-    asked.done();
+    std::mem::forget(asked.wiring);
     Ok(exit::CLEAN)
 }
 
 /// The picture; of modules where so many services would be none, with a note that says so. What programs read is
 /// never cut down.
 fn readable(
-    view: &View<'_>,
-    frame: Frame,
-    report: &Report,
+    asked: &Asked,
+    name: Option<&str>,
+    drawing: &Drawing,
     format: DrawnAs,
-    by: Option<NodeOf>,
-) -> (Picture, Option<String>) {
-    let whole = picture(view, &frame, report);
-    let count = whole.nodes.len();
+) -> Result<(Picture, Option<String>), CommandError> {
+    let view = asked.view();
+    let around = name.map(|name| subject(&view, name, drawing.kind)).transpose()?;
+    let frame = Frame {
+        around: around.into_iter().collect(),
+        depth: drawing.depth,
+        direction: drawing.direction.direction(),
+        only_knots: drawing.only_knots,
+        only_faults: drawing.only_faults,
+        by_module: drawing.by == Some(NodeOf::Module),
+    };
+    let selection = Selection::new(&view, &frame, &asked.report());
     let is_for_eyes = matches!(format, DrawnAs::Svg | DrawnAs::Dot | DrawnAs::Mermaid);
-    if !is_for_eyes || by.is_some() || count <= READABLE {
-        return (whole, None);
+    let count = if is_for_eyes && drawing.by.is_none() { selection.len() } else { 0 };
+    if count <= READABLE {
+        return Ok((selection.picture(frame.by_module), None));
     }
-    let modules = picture(view, &Frame { by_module: true, ..frame }, report);
+    let modules = selection.picture(true);
     let of = modules.nodes.len();
     let note = format!(
         "{count} services, entries and tags are too many for a picture: these are their {of} modules; \
          a name with --depth draws what is around it, and --format graphml or json writes all"
     );
-    (modules, Some(note))
+    Ok((modules, Some(note)))
 }

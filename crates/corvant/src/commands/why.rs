@@ -1,22 +1,17 @@
 //! `corvant why`
 
-use super::asked::{Asked, subject};
-use crate::cli::{Asking, Format};
+use super::asked::{Asked, ask, subject};
+use crate::cli::Asking;
 use crate::exit::{self, CommandError};
-use crate::output;
 use corvant_core::answers::{Kind, Subject, Unknown, View, look_up, why::why};
-use corvant_render::answers::why;
+use corvant_render::answers::why::{json, text};
 
 pub(crate) fn run(from: &str, to: &str, further: usize, asking: &Asking) -> Result<u8, CommandError> {
-    let asked = Asked::read(&asking.place, &asking.writing.to)?;
-    let view = asked.view();
-    let answer = why(&view, end(&view, from)?, end(&view, to)?, further);
-    output::write(&asking.writing.to, |layout, mut out| match asking.writing.format {
-        Format::Text => why::text(&answer, &asked.wiring, layout, &mut out),
-        Format::Json => why::json(&answer, &asked.wiring, &mut out),
-    })?;
-    std::mem::forget(view);
-    asked.done();
+    let answer = |asked: &Asked| {
+        let view = asked.view();
+        Ok(why(&view, end(&view, from)?, end(&view, to)?, further))
+    };
+    let answer = ask(asking, answer, text, json)?;
     Ok(if answer.chains.is_empty() { exit::FINDINGS } else { exit::CLEAN })
 }
 
@@ -26,7 +21,7 @@ fn end(view: &View<'_>, name: &str) -> Result<Subject, CommandError> {
     let said = name.split_once(':').and_then(|(word, name)| {
         Kind::ALL.into_iter().find(|kind| kind.word() == word).map(|kind| (kind, name))
     });
-    match (look_up(view, name, None), said) {
+    match (look_up(view.wiring, name, None), said) {
         (Err(Unknown::Nothing { .. }), Some((kind, name))) => subject(view, name, Some(kind)),
         (Err(Unknown::Several(kinds)), _) => {
             let order = [Kind::Service, Kind::Entry, Kind::Provider, Kind::Module];

@@ -136,7 +136,27 @@ fn hash(letters: impl Iterator<Item = char>) -> u64 {
 
 #[cfg(test)]
 mod tests {
+    use super::{at_all_alike, folded, looking_alike};
+    use corvant_testing::corpus::Random;
     use corvant_testing::expect;
+
+    #[test]
+    fn whatever_is_alike_either_way_is_at_all_alike() {
+        const LETTERS: [&str; 14] = ["r", "n", "R", "N", "m", "M", "0", "O", "o", "1", "l", "I", "-", "."];
+        let mut random = Random::new(3);
+        let mut id = || (0..3).map(|_| LETTERS[random.below(LETTERS.len())]).collect::<String>();
+        let ids: Vec<String> = (0..1_000).map(|_| id()).collect();
+        let mut pairs = 0;
+        for (at, one) in ids.iter().enumerate() {
+            for other in &ids[at + 1..] {
+                if folded(one) == folded(other) || looking_alike(one) == looking_alike(other) {
+                    pairs += 1;
+                    assert_eq!(at_all_alike(one), at_all_alike(other), "{one} and {other}");
+                }
+            }
+        }
+        assert!(pairs > 1_000, "only {pairs} pairs are alike");
+    }
 
     #[test]
     fn each_way_of_looking_alike_is_seen() {
