@@ -60,7 +60,7 @@ fn wiring(text: &str) -> Wiring {
 }
 
 fn subject(view: &View<'_>, name: &str) -> Subject {
-    look_up(view, name, None).unwrap_or_else(|unknown| panic!("{name}: {unknown:?}"))
+    look_up(view.wiring, name, None).unwrap_or_else(|unknown| panic!("{name}: {unknown:?}"))
 }
 
 fn shown(name: &str, stage: Option<&str>) -> Sheet {
@@ -160,24 +160,27 @@ fn names_that_are_not_there_and_names_of_several_kinds() {
         "//- m.wiring.yaml\ncorvant: 1\nmodule: same\nservices:\n  same: { type: velmora.Same }\n  other: { needs: { x: { service: gone.far } } }\n",
     );
     let view = View::new(&wiring, None);
-    assert_eq!(look_up(&view, "same", None), Err(Unknown::Several(vec![Kind::Service, Kind::Module])));
-    assert_eq!(look_up(&view, "same", Some(Kind::Module)).map(|subject| subject.kind), Ok(Kind::Module));
+    assert_eq!(look_up(view.wiring, "same", None), Err(Unknown::Several(vec![Kind::Service, Kind::Module])));
+    assert_eq!(
+        look_up(view.wiring, "same", Some(Kind::Module)).map(|subject| subject.kind),
+        Ok(Kind::Module)
+    );
     let nothing = |near: &[(Kind, &str)], sought, type_of: &[&str]| Unknown::Nothing {
         near: near.iter().map(|&(kind, name)| (kind, name.to_owned())).collect(),
         sought,
         type_of: type_of.iter().map(|&name| name.to_owned()).collect(),
     };
-    assert_eq!(look_up(&view, "othr", None), Err(nothing(&[(Kind::Service, "other")], 0, &[])));
-    assert_eq!(look_up(&view, "gone.far", None), Err(nothing(&[], 1, &[])));
-    assert_eq!(look_up(&view, "velmora.Same", None), Err(nothing(&[], 0, &["same"])));
-    assert_eq!(look_up(&view, "the", None), Err(nothing(&[(Kind::Service, "other")], 0, &[])));
+    assert_eq!(look_up(view.wiring, "othr", None), Err(nothing(&[(Kind::Service, "other")], 0, &[])));
+    assert_eq!(look_up(view.wiring, "gone.far", None), Err(nothing(&[], 1, &[])));
+    assert_eq!(look_up(view.wiring, "velmora.Same", None), Err(nothing(&[], 0, &["same"])));
+    assert_eq!(look_up(view.wiring, "the", None), Err(nothing(&[(Kind::Service, "other")], 0, &[])));
 }
 
 #[test]
 fn every_mention_is_found_in_the_order_of_the_files() {
     let wiring = wiring(NETWORK);
     let mentions = |wanted: &str| -> Vec<String> {
-        let found = find(&wiring, |name| name == wanted);
+        let found = find(&wiring, None, |name| name == wanted);
         let line = |mention: &corvant_core::answers::find::Mention| {
             let source = &wiring.sources[mention.source.index()];
             let by = mention.by.map_or("", |by| wiring.text(by));
@@ -205,6 +208,53 @@ fn every_mention_is_found_in_the_order_of_the_files() {
     assert_eq!(mentions("timetable.log").len(), 4);
     assert_eq!(mentions("rule").len(), 4);
     assert_eq!(mentions("nothing"), [""; 0]);
+}
+
+/// What each line says is of the stage that it names, or of all.
+const STAGED: &str = "\
+//- m.wiring.yaml
+corvant: 1
+module: m
+choices:
+  Clock:
+    default: clock
+    stages:
+      drill: { default: clock }
+      prod: { default: clock }
+services:
+  clock: { offers: [Clock] }
+  drill.user: { stages: [drill], needs: { clock: { service: clock } } }
+  prod.user: { stages: [prod], needs: { clock: { service: clock } } }
+settings:
+  horizon: 90
+  feed:
+    value: plain
+    stages:
+      drill: '${horizon} min'
+      prod: '${horizon} s'
+";
+
+#[rstest]
+#[case::of_all(None, "clock", &[5, 7, 8, 10, 11, 12])]
+#[case::of_a_stage(Some("drill"), "clock", &[5, 7, 10, 11])]
+#[case::of_another(Some("prod"), "clock", &[5, 8, 10, 12])]
+#[case::a_setting(None, "horizon", &[14, 18, 19])]
+#[case::a_setting_of_a_stage(Some("prod"), "horizon", &[14, 19])]
+#[case::a_service_of_another_stage(Some("drill"), "prod.user", &[])]
+#[case::the_stage_itself(Some("drill"), "drill", &[11, 18])]
+fn what_is_said_of_other_stages_alone_is_not_found(
+    #[case] stage: Option<&str>,
+    #[case] wanted: &str,
+    #[case] expected: &[usize],
+) {
+    let wiring = wiring(STAGED);
+    let stage = stage.map(|stage| wiring.names.find(stage).unwrap());
+    let found = find(&wiring, stage, |name| name == wanted);
+    let lines = found.iter().map(|mention| {
+        let position = wiring.sources[mention.source.index()].position(mention.span.start);
+        position.line as usize
+    });
+    assert_eq!(lines.collect::<Vec<_>>(), expected);
 }
 
 fn asked_why(text: &str, from: &str, to: &str, further: usize) -> Why {
@@ -459,7 +509,7 @@ fn answers_agree_with_the_graph_on_tangled_workspaces() {
             let view = View::new(&wiring, stage);
             let report = audit(&wiring, &Options { stage, ..Options::default() });
             dependencies_are_built_first(&view, seed);
-            let mut names: Vec<(Kind, corvant_core::name::Name)> = known_names(&view).collect();
+            let mut names: Vec<(Kind, corvant_core::name::Name)> = known_names(view.wiring).collect();
             names.sort_by_key(|&(kind, name)| (kind, wiring.text(name)));
             names.dedup();
             for &(kind, name) in &names {
@@ -508,7 +558,7 @@ fn what_fails_needs_what_is_gone(view: &View<'_>, gone: Subject, seed: u64) {
     }
     let impact = impact(view, &[gone]);
     for failed in impact.entries.iter().chain(&impact.services).chain(&impact.start_up) {
-        let Ok(from) = look_up(view, &failed.name, None) else { continue };
+        let Ok(from) = look_up(view.wiring, &failed.name, None) else { continue };
         let answer = why(view, from, gone, 0);
         assert!(!answer.chains.is_empty(), "seed {seed}: {} fails without {}", failed.name, answer.to);
     }

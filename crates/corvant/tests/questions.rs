@@ -64,6 +64,7 @@ fn every_answer_is_json_too(#[case] question: &[&str], #[case] pointer: &str, #[
 #[case::unknown_of_a_kind(&["show", "Clock", "--kind", "tag"], 2, "no tag here is called Clock")]
 #[case::a_type(&["show", "velmora.vehicles.Fleet"], 2, "it is the type of vehicles.fleet")]
 #[case::unknown_stage(&["order", "--stage", "nowhere"], 2, "there is no stage nowhere")]
+#[case::no_kind(&["show", "Clock", "--kind", "gadget"], 2, "possible values: ")]
 #[case::no_entry(&["order", "vehicles.fleet"], 2, "no entry here is called vehicles.fleet")]
 #[case::nothing_found(&["find", "nobody"], 1, "no name here has that in it")]
 #[case::no_pattern(&["find", "(", "--regex"], 2, "unclosed group")]
@@ -87,6 +88,29 @@ fn an_answer_is_that_of_the_stage() {
         assert_eq!(why.status, 0);
         let shown = run(&[&["show", "e"], stage.as_slice()].concat(), folder.path());
         assert!(shown.stdout.contains(&format!("contract C → {expected}, chosen in")), "{}", shown.stdout);
+    }
+}
+
+#[test]
+fn find_leaves_out_what_is_said_of_other_stages() {
+    let text =
+        "corvant: 1\nmodule: m\nservices:\n  one: { stages: [drill] }\n  one.more: { stages: [prod] }\n";
+    let folder = folder(&[("m.wiring.yaml", text)]);
+    let found = |stage: &str| run(&["find", "one", "--stage", stage], folder.path()).stdout;
+    assert!(found("drill").contains("m.wiring.yaml:4:") && !found("drill").contains("one.more"));
+    assert!(!found("prod").contains("m.wiring.yaml:4:") && found("prod").contains("one.more"));
+    let nothing = run(&["find", "one", "--whole", "--stage", "prod"], folder.path());
+    assert_eq!((nothing.status, nothing.stdout.as_str()), (1, ""), "{nothing:#?}");
+}
+
+#[test]
+fn a_name_of_several_kinds_is_told_apart_by_its_kind() {
+    let text = "corvant: 1\nmodule: m\nservices:\n  gate: { needs: { s: { service: sensor } } }\n  sensor: {}\nentries:\n  gate: { needs: { s: { service: sensor, lazy: true } } }\n";
+    let folder = folder(&[("m.wiring.yaml", text)]);
+    for (name, expected) in [("service:gate", "m.wiring.yaml:4:"), ("entry:gate", "m.wiring.yaml:7:")] {
+        let outcome = run(&["why", name, "sensor"], folder.path());
+        assert_eq!((outcome.status, outcome.stderr.as_str()), (0, ""));
+        assert!(outcome.stdout.contains(expected), "{}", outcome.stdout);
     }
 }
 
@@ -200,6 +224,8 @@ fn too_many_services_are_drawn_as_modules_and_too_many_edges_as_a_matrix() {
 #[case::names(&["show", "vehicles.fl"], "vehicles.fleet")]
 #[case::entries(&["order", "open"], "open-gate")]
 #[case::kinds(&["show", "x", "--kind", "pro"], "provider")]
+#[case::stages(&["order", "--stage", "dr"], "drill")]
+#[case::elsewhere(&["show", "--root", "../velmora", "vehicles.fl"], "vehicles.fleet")]
 fn shells_are_offered_the_names_of_the_workspace(#[case] words: &[&str], #[case] expected: &str) {
     let demo = demo();
     let mut command = program();

@@ -1,0 +1,316 @@
+//! Answers held against the plainest way to find them, on small workspaces made at random.
+
+use corvant_core::answers::find::find;
+use corvant_core::answers::impact::impact;
+use corvant_core::answers::order::order;
+use corvant_core::answers::why::{Why, why};
+use corvant_core::answers::{Kind, Subject, View};
+use corvant_core::facts::{Need, Target};
+use corvant_core::resolve::Met;
+use corvant_core::wiring::{NeedIndex, ServiceIndex, Wiring};
+use corvant_testing::corpus::Random;
+use std::collections::{BTreeMap, BTreeSet};
+use std::fmt::Write;
+
+const WRITING: &str = "writing to a String";
+
+fn wiring(text: &str) -> Wiring {
+    corvant_testing::wiring([("m.wiring.yaml", text)])
+}
+
+/// Services by number, each with those it needs.
+type Edges = Vec<BTreeSet<usize>>;
+
+fn edges(random: &mut Random, services: usize, most: usize, acyclic: bool) -> Edges {
+    let mut edges: Edges = vec![BTreeSet::new(); services];
+    for _ in 0..random.below(most * services) {
+        let (one, other) = (random.below(services), random.below(services));
+        if !acyclic || one < other {
+            edges[one].insert(other);
+        }
+    }
+    edges
+}
+
+fn manifest(edges: &Edges) -> String {
+    let mut text = String::from("corvant: 1\nmodule: m\nservices:\n");
+    for (number, needs) in edges.iter().enumerate() {
+        let needs: Vec<String> =
+            needs.iter().map(|need| format!("n{need}: {{ service: s{need} }}")).collect();
+        writeln!(text, "  s{number}: {{ needs: {{ {} }} }}", needs.join(", ")).expect(WRITING);
+    }
+    text
+}
+
+fn service(wiring: &Wiring, number: usize) -> Subject {
+    Subject { kind: Kind::Service, name: wiring.names.find(&format!("s{number}")).expect("it is defined") }
+}
+
+/// All ways from one service to another that meet none twice (but for the last, if it is the first).
+fn all_ways(edges: &Edges, from: usize, to: usize) -> BTreeSet<Vec<usize>> {
+    let mut ways = BTreeSet::new();
+    let mut waiting = vec![vec![from]];
+    while let Some(way) = waiting.pop() {
+        for &next in &edges[way[way.len() - 1]] {
+            let mut longer = way.clone();
+            longer.push(next);
+            if next == to {
+                ways.insert(longer);
+            } else if !way.contains(&next) {
+                waiting.push(longer);
+            }
+        }
+    }
+    ways
+}
+
+fn ways_of(answer: &Why) -> Vec<Vec<usize>> {
+    let number = |name: &str| name[1..].parse().expect("services are called by number");
+    let way = |steps: &Vec<corvant_core::answers::why::Step>| {
+        let first = number(&steps[0].from);
+        std::iter::once(first).chain(steps.iter().map(|step| number(&step.to))).collect::<Vec<usize>>()
+    };
+    answer.chains.iter().map(way).collect()
+}
+
+#[test]
+fn chains_are_all_ways_without_a_service_twice() {
+    let mut random = Random::new(11);
+    for round in 0..150 {
+        let services = 2 + random.below(6);
+        let edges = edges(&mut random, services, 3, false);
+        let wiring = wiring(&manifest(&edges));
+        let view = View::new(&wiring, None);
+        let (from, to) = (random.below(services), random.below(services));
+        let answer = why(&view, service(&wiring, from), service(&wiring, to), 10_000);
+        let expected = all_ways(&edges, from, to);
+        let found = ways_of(&answer);
+        assert_eq!(found.iter().cloned().collect::<BTreeSet<_>>(), expected, "round {round}: {edges:?}");
+        assert_eq!(found.len(), expected.len(), "round {round}: a chain comes twice");
+        let lengths: Vec<usize> = found.iter().map(Vec::len).collect();
+        assert!(lengths.is_sorted(), "round {round}: {lengths:?}");
+        assert_eq!(answer.nearest.is_none(), !expected.is_empty());
+        assert!(answer.count as usize >= usize::from(!expected.is_empty()));
+    }
+}
+
+#[test]
+fn without_rings_the_count_is_exact_however_few_are_shown() {
+    let mut random = Random::new(12);
+    for round in 0..150 {
+        let services = 2 + random.below(9);
+        let edges = edges(&mut random, services, 4, true);
+        let wiring = wiring(&manifest(&edges));
+        let view = View::new(&wiring, None);
+        let answer = why(&view, service(&wiring, 0), service(&wiring, services - 1), 0);
+        let expected = all_ways(&edges, 0, services - 1);
+        assert_eq!(
+            (answer.count as usize, answer.at_least),
+            (expected.len(), false),
+            "round {round}: {edges:?}"
+        );
+        let shortest = expected.iter().map(Vec::len).min();
+        assert_eq!(answer.chains.first().map(|chain| chain.len() + 1), shortest);
+    }
+}
+
+#[test]
+fn of_all_that_could_be_built_next_the_first_by_name_is() {
+    let mut random = Random::new(13);
+    for round in 0..100 {
+        let services = 1 + random.below(12);
+        let edges = edges(&mut random, services, 2, true);
+        let wiring = wiring(&manifest(&edges));
+        let order = order(&View::new(&wiring, None), None);
+        let mut built: BTreeSet<usize> = BTreeSet::new();
+        for step in &order.building {
+            let is_ready = |number: &usize| !built.contains(number) && edges[*number].is_subset(&built);
+            let first = (0..services).filter(is_ready).map(|number| format!("s{number}")).min();
+            assert_eq!(step.services, [first.expect("something is ready")], "round {round}: {edges:?}");
+            built.insert(step.services[0][1..].parse().expect("a number"));
+        }
+        assert_eq!(built.len(), services);
+        // The depth of each is one more than the greatest depth of what it needs.
+        let depths: BTreeMap<usize, usize> = order
+            .building
+            .iter()
+            .map(|step| (step.services[0][1..].parse().expect("a number"), step.depth))
+            .collect();
+        for (number, needs) in edges.iter().enumerate() {
+            let below = needs.iter().map(|need| depths[need] + 1).max().unwrap_or(0);
+            assert_eq!(depths[&number], below);
+        }
+    }
+}
+
+/// A service or an entry of a workspace with all sorts of needs; what it is made of stands in the lines.
+fn lines_at_random(random: &mut Random) -> Vec<String> {
+    let services = 3 + random.below(6);
+    let mut needs = |count: usize| {
+        let need = |slot: usize, random: &mut Random| {
+            let target = match random.below(5) {
+                0 | 1 => format!("service: s{}", random.below(services)),
+                2 => "contract: A".to_owned(),
+                3 => "contract: B".to_owned(),
+                _ => "contract: A, key: k".to_owned(),
+            };
+            let how = ["", "", "", ", optional: true", ", lazy: true", ", via: setter"][random.below(6)];
+            format!("n{slot}: {{ {target}{how} }}")
+        };
+        let count = random.below(count);
+        (0..count).map(|slot| need(slot, random)).collect::<Vec<_>>().join(", ")
+    };
+    let mut lines = Vec::new();
+    for number in 0..services {
+        let offer =
+            [", offers: [A]", ", offers: [B]", ", offers: [A], key: k", ", offers: [B], default: true", ""];
+        let offer = offer[number % offer.len()];
+        lines.push(format!("  s{number}: {{ needs: {{ {} }}{offer} }}", needs(4)));
+    }
+    lines.push("entries:".to_owned());
+    for number in 0..3 {
+        lines.push(format!("  e{number}: {{ needs: {{ {} }} }}", needs(3)));
+    }
+    lines
+}
+
+fn text_of(lines: &[String]) -> String {
+    format!("corvant: 1\nmodule: m\nservices:\n{}\n", lines.join("\n"))
+}
+
+/// Services and entries that cannot be built or used: a need is not met, or what meets it fails itself.
+fn failing(wiring: &Wiring) -> BTreeSet<String> {
+    let view = View::new(wiring, None);
+    let facts = &wiring.facts;
+    let services = wiring.services().map(|(_, service)| (wiring.text(service.id.name), service.needs));
+    let entries = facts.entries.iter().map(|entry| (wiring.text(entry.id.name), entry.needs));
+    let holders: Vec<(&str, _)> = services.chain(entries).collect();
+    let mut failing: BTreeSet<String> = BTreeSet::new();
+    loop {
+        let fails = |number: usize| {
+            let need: &Need = &facts.needs[number];
+            !need.optional
+                && match view.resolution.met(NeedIndex(number as u32)) {
+                    Met::Service(ServiceIndex(service)) => {
+                        failing.contains(wiring.text(facts.services[service as usize].id.name))
+                    }
+                    Met::Missing | Met::MissingKey | Met::Ambiguous(_) => true,
+                    _ => false,
+                }
+        };
+        let all: BTreeSet<String> = holders
+            .iter()
+            .filter(|(_, needs)| needs.range().any(fails))
+            .map(|(name, _)| (*name).to_owned())
+            .collect();
+        if all == failing {
+            return failing;
+        }
+        failing = all;
+    }
+}
+
+#[test]
+fn what_fails_without_a_service_is_what_fails_in_the_workspace_without_it() {
+    let mut random = Random::new(14);
+    let mut fell = 0;
+    for round in 0..400 {
+        let lines = lines_at_random(&mut random);
+        let services = lines.iter().position(|line| line == "entries:").expect("there are entries");
+        let gone = random.below(services);
+        let before = wiring(&text_of(&lines));
+        let mut without = lines.clone();
+        without.remove(gone);
+        let after = wiring(&text_of(&without));
+        let (was_failing, fails) = (failing(&before), failing(&after));
+
+        let view = View::new(&before, None);
+        let answer = impact(&view, &[service(&before, gone)]);
+        let told: BTreeSet<String> = [&answer.services, &answer.entries, &answer.start_up]
+            .into_iter()
+            .flatten()
+            .map(|affected| affected.name.clone())
+            .collect();
+        // What fails already fails no less; that it also needs what is gone may be told or not.
+        let new = |names: &BTreeSet<String>| names.difference(&was_failing).cloned().collect::<BTreeSet<_>>();
+        let context = format!("round {round}, without s{gone}:\n{}", text_of(&lines));
+        assert_eq!(new(&told), new(&fails), "{context}");
+        fell += new(&told).len();
+        // Whatever goes on does not fail, and none is told twice.
+        for affected in answer.loses.iter().chain(&answer.replaced) {
+            assert!(!told.contains(&affected.name), "{context}");
+        }
+        let counted: usize = answer.modules.iter().map(|(_, count)| count).sum();
+        assert_eq!(counted, told.len(), "{context}");
+    }
+    assert!(fell > 200, "only {fell} things fell: nothing was tested");
+}
+
+#[test]
+fn what_takes_over_is_what_the_workspace_without_it_gives() {
+    let mut random = Random::new(15);
+    let mut replaced = 0;
+    for _ in 0..400 {
+        let lines = lines_at_random(&mut random);
+        let services = lines.iter().position(|line| line == "entries:").expect("there are entries");
+        let gone = random.below(services);
+        let before = wiring(&text_of(&lines));
+        let mut without = lines.clone();
+        without.remove(gone);
+        let after = wiring(&text_of(&without));
+        let there = View::new(&after, None);
+        let view = View::new(&before, None);
+        for affected in impact(&view, &[service(&before, gone)]).replaced {
+            replaced += 1;
+            let given = affected.how.strip_prefix("would get ").expect("it says what");
+            let contracts = ["A", "B"].into_iter().filter_map(|contract| after.names.find(contract));
+            let key = after.names.find("k");
+            let answers = contracts
+                .flat_map(|contract| [None, key].map(|key| there.resolution.ask(&after, contract, key)));
+            let is_it = |met: Met| matches!(met, Met::Service(service) if after.id(service) == given);
+            assert!(answers.into_iter().any(is_it), "{given} takes over for s{gone}:\n{}", text_of(&lines));
+        }
+    }
+    assert!(replaced > 20, "only {replaced} were replaced: nothing was tested");
+}
+
+#[test]
+fn a_name_is_found_wherever_it_stands() {
+    // Names that stand in one role each, so that their occurrences can be counted in the text.
+    let mut random = Random::new(16);
+    for round in 0..200 {
+        let text = text_of(&lines_at_random(&mut random));
+        let wiring = wiring(&text);
+        for wanted in ["s0", "s2", "s4", "A", "B", "k", "e0", "e2"] {
+            let is_part = |letter: char| letter.is_alphanumeric();
+            let words = text.split(|letter| !is_part(letter)).filter(|word| *word == wanted).count();
+            let found = find(&wiring, None, |name| name == wanted);
+            assert_eq!(found.len(), words, "round {round}: {wanted} in\n{text}");
+            for mention in &found {
+                let span = mention.span.start as usize..mention.span.end as usize;
+                assert_eq!(&text[span], wanted);
+            }
+            assert!(found.is_sorted_by_key(|mention| mention.span));
+        }
+    }
+}
+
+#[test]
+fn needs_of_a_met_contract_are_told_with_what_meets_them() {
+    let mut random = Random::new(17);
+    for _ in 0..100 {
+        let text = text_of(&lines_at_random(&mut random));
+        let wiring = wiring(&text);
+        let view = View::new(&wiring, None);
+        for number in 0..wiring.facts.needs.len() {
+            let (gets, reason) = view.met(NeedIndex(number as u32));
+            let met = view.resolution.met(NeedIndex(number as u32));
+            assert_eq!(gets.is_some(), matches!(met, Met::Service(_)), "{text}");
+            assert!(!reason.is_empty());
+            let is_key = wiring.facts.needs[number].key.is_some();
+            if let (Target::Contract(_), Met::Service(_)) = (wiring.facts.needs[number].target, met) {
+                assert_eq!(reason.contains("under k"), is_key, "{reason}");
+            }
+        }
+    }
+}
