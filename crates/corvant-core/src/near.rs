@@ -33,10 +33,15 @@ pub fn nearest(wanted: &[&str], known: &[&str]) -> Vec<Option<usize>> {
     let found = known
         .par_iter()
         .enumerate()
-        .fold(Found::new, |mut found, (position, _)| {
-            index.compare(wanted, known, position, &mut found);
-            found
-        })
+        .fold(
+            || (Found::new(), Letters::default()),
+            |(mut found, mut letters), (position, name)| {
+                letters.read(name);
+                index.compare(wanted, known, (position, &letters), &mut found);
+                (found, letters)
+            },
+        )
+        .map(|(found, _)| found)
         .reduce(Found::new, merge);
     let choose = |wanted: usize| found.get(&(wanted as u32)).and_then(Best::choose);
     (0..wanted.len()).map(choose).collect()
@@ -78,10 +83,11 @@ impl Best {
         }
     }
 
-    /// Whether a name apart by one edit could still be better, so that comparing is worth the work.
-    fn could_improve(&self, position: usize, known: &[&str]) -> bool {
+    /// Whether a name could still be better, so that comparing is worth the work: one that may be apart in case
+    /// and separators only, or one that is apart by an edit at least.
+    fn could_improve(&self, position: usize, known: &[&str], may_be_folded: bool) -> bool {
         self.closest.is_none_or(|(closeness, at)| {
-            closeness > Closeness::Edits(1) || (known[position], position) < (known[at], at)
+            may_be_folded || closeness > Closeness::Edits(1) || (known[position], position) < (known[at], at)
         })
     }
 
@@ -94,6 +100,8 @@ impl Best {
 struct Index {
     by_signature: HashMap<u64, Vec<u32>>,
     by_last_part: HashMap<u64, Vec<u32>>,
+    /// By wanted name the hash of all its letters.
+    wholes: Vec<u64>,
     /// One bit for each low part of a signature: most names of a large workspace are done with here.
     filter: Vec<u64>,
 }
@@ -104,11 +112,15 @@ impl Index {
         let mut index = Self {
             by_signature: HashMap::with_capacity(wanted.len() * 16),
             by_last_part: HashMap::new(),
+            wholes: Vec::with_capacity(wanted.len()),
             filter: vec![0; bits / 64],
         };
+        let mut letters = Letters::default();
         for (number, name) in wanted.iter().enumerate() {
             let number = number as u32;
-            signatures(name, |signature| {
+            letters.read(name);
+            index.wholes.push(letters.whole);
+            letters.signatures(|signature| {
                 let (word, bit) = index.bit(signature);
                 index.filter[word] |= bit;
                 let same = index.by_signature.entry(signature).or_default();
@@ -128,10 +140,16 @@ impl Index {
         (place / 64, 1 << (place % 64))
     }
 
-    fn compare(&self, wanted: &[&str], known: &[&str], position: usize, found: &mut Found) {
+    fn compare(
+        &self,
+        wanted: &[&str],
+        known: &[&str],
+        (position, letters): (usize, &Letters),
+        found: &mut Found,
+    ) {
         let name = known[position];
         let mut compared: [u32; FEW] = [u32::MAX; FEW];
-        signatures(name, |signature| {
+        letters.signatures(|signature| {
             work::count(1);
             let (word, bit) = self.bit(signature);
             if self.filter[word] & bit == 0 {
@@ -149,7 +167,8 @@ impl Index {
                 compared.rotate_right(1);
                 compared[0] = number;
                 let best = found.entry(number).or_default();
-                if best.could_improve(position, known)
+                let may_be_folded = self.wholes[number as usize] == letters.whole;
+                if best.could_improve(position, known, may_be_folded)
                     && let Some(closeness) = closeness(wanted[number as usize], name)
                 {
                     best.offer(closeness, position, known);
@@ -182,34 +201,55 @@ fn is_separator(character: char) -> bool {
     matches!(character, '.' | '-' | '_' | '/' | ':' | '\\')
 }
 
-/// The signatures of a name: the hash of all its characters, and of all but one.
-fn signatures(name: &str, mut each: impl FnMut(u64)) {
-    let mut letters = [0_u32; LONGEST];
-    let mut count = 0;
-    let mut whole = 0_u64;
-    for letter in name.chars().filter(|&c| !is_separator(c)).flat_map(char::to_lowercase) {
-        whole = whole.wrapping_mul(BASE).wrapping_add(u64::from(letter) + 1);
-        if let Some(place) = letters.get_mut(count) {
-            *place = letter.into();
+/// The letters of a name without case and separators, in memory that the next name uses again.
+#[derive(Default)]
+struct Letters {
+    /// What stands for each letter in hashes; of a long name as many as are compared.
+    values: Vec<u64>,
+    /// By letter the hash of all before it.
+    before: Vec<u64>,
+    whole: u64,
+    is_long: bool,
+}
+
+impl Letters {
+    fn read(&mut self, name: &str) {
+        self.values.clear();
+        self.before.clear();
+        (self.whole, self.is_long) = (0, false);
+        if name.is_ascii() {
+            let letters = name.bytes().filter(|&byte| !is_separator(byte.into()));
+            letters.for_each(|byte| self.add(byte.to_ascii_lowercase().into()));
+        } else {
+            let letters = name.chars().filter(|&c| !is_separator(c)).flat_map(char::to_lowercase);
+            letters.for_each(|letter| self.add(letter.into()));
         }
-        count += 1;
     }
-    each(whole);
-    if !(3..=LONGEST).contains(&count) {
-        return;
+
+    fn add(&mut self, letter: u32) {
+        let value = u64::from(letter) + 1;
+        if self.values.len() < LONGEST {
+            self.values.push(value);
+            self.before.push(self.whole);
+        } else {
+            self.is_long = true;
+        }
+        self.whole = self.whole.wrapping_mul(BASE).wrapping_add(value);
     }
-    // Hash of everything but one letter: what stands before, moved up, and what stands after.
-    let (mut after, mut power) = (0_u64, 1_u64);
-    let mut before = [0_u64; LONGEST];
-    let mut sum = 0_u64;
-    for (place, &letter) in letters[..count].iter().enumerate() {
-        before[place] = sum;
-        sum = sum.wrapping_mul(BASE).wrapping_add(u64::from(letter) + 1);
-    }
-    for place in (0..count).rev() {
-        each(before[place].wrapping_mul(power).wrapping_add(after));
-        after = after.wrapping_add((u64::from(letters[place]) + 1).wrapping_mul(power));
-        power = power.wrapping_mul(BASE);
+
+    /// The signatures of the name: the hash of all its letters, and of all but one.
+    fn signatures(&self, mut each: impl FnMut(u64)) {
+        each(self.whole);
+        if self.values.len() < 3 || self.is_long {
+            return;
+        }
+        // Hash of everything but one letter: what stands before, moved up, and what stands after.
+        let (mut after, mut power) = (0_u64, 1_u64);
+        for (&value, &before) in self.values.iter().zip(&self.before).rev() {
+            each(before.wrapping_mul(power).wrapping_add(after));
+            after = after.wrapping_add(value.wrapping_mul(power));
+            power = power.wrapping_mul(BASE);
+        }
     }
 }
 

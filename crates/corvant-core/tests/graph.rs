@@ -206,7 +206,7 @@ proptest! {
         let wiring = wired(count, &edges, &lazy);
         let graph = graph_of(&wiring);
         let origin = Origin { node: fault as Node, while_building: true };
-        let reach = Search::new(&wiring, &graph).reach(&[origin], 1);
+        let (reach, _) = Search::new(&wiring, &graph).reach(&[origin], usize::MAX);
         let reaches = closure(count, &edges);
         let services = (0..count).filter(|&node| node == fault || reaches[node][fault]).count();
         let entry = fault == 0 || reaches[0][fault];

@@ -48,6 +48,24 @@ proptest! {
     }
 
     #[test]
+    fn the_order_of_what_is_known_does_not_matter(names in names(), at in 0_usize..20, kinds in proptest::collection::vec(0_usize..4, 1..4)) {
+        // Names that are known themselves and have close neighbours.
+        let close: Vec<String> = kinds.iter().map(|&kind| misspelt(&names[0], at, kind)).collect();
+        let mut known: Vec<&str> = names.iter().chain(&close).map(String::as_str).collect();
+        let wanted = known.clone();
+        let texts = |known: &[&str]| -> Vec<Option<String>> {
+            nearest(&wanted, known).iter().map(|found| found.map(|at| known[at].to_owned())).collect()
+        };
+        let forwards = texts(&known);
+        known.reverse();
+        prop_assert_eq!(&forwards, &texts(&known));
+        let folded = |text: &str| text.replace('.', "");
+        for (wanted, found) in wanted.iter().zip(&forwards) {
+            prop_assert_eq!(found.as_deref().map(folded), Some(folded(wanted)), "it is known itself");
+        }
+    }
+
+    #[test]
     fn asking_together_or_alone_is_the_same(names in names(), wanted in proptest::collection::vec("[a-h]{3,8}\\.[a-h]{4,9}", 1..6)) {
         let known: Vec<&str> = names.iter().map(String::as_str).collect();
         let wanted: Vec<&str> = wanted.iter().map(String::as_str).collect();

@@ -5,8 +5,9 @@
 
 use crate::plan::Plan;
 use ignore::{DirEntry, Error, WalkBuilder, WalkState};
-use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use rayon::prelude::*;
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::{MAIN_SEPARATOR, Path, PathBuf};
 use std::sync::mpsc;
 
 /// What was found below a folder, in the order of paths.
@@ -14,6 +15,8 @@ use std::sync::mpsc;
 pub struct Discovery {
     /// Manifests: the path to open, by the path relative to the root, with `/`.
     pub manifests: BTreeMap<String, PathBuf>,
+    /// Those of them that are no regular files: opening a pipe would wait for somebody to write to it.
+    pub irregular: BTreeSet<String>,
     /// Folders and links that could not be looked into, with the reason.
     pub unreadable: BTreeMap<String, String>,
     /// Links that lead back to a folder above them, with that folder.
@@ -21,7 +24,7 @@ pub struct Discovery {
 }
 
 enum Seen {
-    File(PathBuf),
+    File { relative: String, path: PathBuf, is_regular: bool },
     Link,
     Trouble(Error),
 }
@@ -39,13 +42,11 @@ pub fn discover(root: &Path, plan: &Plan, threads: usize) -> Discovery {
     walker.run(|| {
         let sender = sender.clone();
         Box::new(move |entry| {
-            if let Ok(folder) = &entry
-                && folder.depth() > 0
-                && plan.scope.excludes(&relative(root, folder.path()))
-            {
+            let relative = entry.as_ref().map_or_else(|_| String::new(), |at| relative(root, at.path()));
+            if entry.as_ref().is_ok_and(|at| at.depth() > 0) && plan.scope.excludes(&relative) {
                 return WalkState::Skip;
             }
-            for seen in look_at(entry, |path| plan.is_wanted(&relative(root, path))) {
+            for seen in look_at(entry, relative, plan) {
                 // The receiver lives until the walk is over.
                 let _ = sender.send(seen);
             }
@@ -55,25 +56,29 @@ pub fn discover(root: &Path, plan: &Plan, threads: usize) -> Discovery {
     drop(sender);
     let mut found = Discovery::default();
     let mut has_links = false;
+    let mut files = Vec::new();
     for seen in seen {
         match seen {
             Seen::Link => has_links = true,
             Seen::Trouble(error) => found.note_trouble(root, plan, error),
-            Seen::File(path) => {
-                let relative = relative(root, &path);
-                if plan.scope.includes(&relative) {
-                    found.manifests.insert(relative, path);
+            Seen::File { relative, path, is_regular } => {
+                if !is_regular {
+                    found.irregular.insert(relative.clone());
                 }
+                files.push((relative, path));
             }
         }
     }
+    // All at once: a map grows fastest out of what is in order.
+    files.par_sort_unstable();
+    found.manifests = files.into_iter().collect();
     if has_links {
         found.drop_second_paths(root);
     }
     found
 }
 
-fn look_at(entry: Result<DirEntry, Error>, is_wanted: impl Fn(&Path) -> bool) -> impl Iterator<Item = Seen> {
+fn look_at(entry: Result<DirEntry, Error>, relative: String, plan: &Plan) -> impl Iterator<Item = Seen> {
     let (entry, error) = match entry {
         Ok(entry) => (Some(entry), None),
         Err(error) => (None, Some(Seen::Trouble(error))),
@@ -81,14 +86,21 @@ fn look_at(entry: Result<DirEntry, Error>, is_wanted: impl Fn(&Path) -> bool) ->
     let link = entry.as_ref().filter(|entry| entry.path_is_symlink()).map(|_| Seen::Link);
     let file = entry.filter(|entry| {
         let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
-        !is_folder && is_wanted(entry.path())
+        !is_folder && plan.is_wanted(&relative) && plan.scope.includes(&relative)
     });
-    [link, file.map(|entry| Seen::File(entry.into_path())), error].into_iter().flatten()
+    let file = file.map(|entry| {
+        let is_regular = entry.file_type().is_some_and(|kind| kind.is_file());
+        Seen::File { relative, path: entry.into_path(), is_regular }
+    });
+    [link, file, error].into_iter().flatten()
 }
 
 /// A path as findings name it: relative to the root, with `/`.
 fn relative(root: &Path, path: &Path) -> String {
     let path = path.strip_prefix(root).unwrap_or(path);
+    if MAIN_SEPARATOR == '/' && !path.as_os_str().is_empty() {
+        return path.to_string_lossy().into_owned();
+    }
     let parts: Vec<_> = path.components().map(|part| part.as_os_str().to_string_lossy()).collect();
     if parts.is_empty() { ".".to_owned() } else { parts.join("/") }
 }

@@ -111,7 +111,7 @@ fn read_folder(
     let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
     progress.found(files.len());
     let read = files.par_iter().map(|(relative, path)| {
-        let read = reading.file(relative, path);
+        let read = reading.file(relative, path, !found.irregular.contains(*relative));
         progress.read_one();
         read
     });
@@ -265,16 +265,15 @@ impl Reading<'_> {
         Standard { standards: &self.plan.standards, interner: self.interner, files: self.files }
     }
 
-    fn file(&self, relative: &str, path: &Path) -> Vec<OneRead> {
+    fn file(&self, relative: &str, path: &Path, is_regular: bool) -> Vec<OneRead> {
         let claim = self.plan.claim(relative);
         if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = claim {
             return self.of_standard(kind, self.standard().archive(kind, relative, path));
         }
-        let bytes = match std::fs::metadata(path) {
-            // Opening a pipe would wait for somebody to write to it.
-            Ok(metadata) if !metadata.is_file() => Err("it is no regular file".to_owned()),
-            Ok(_) => std::fs::read(path).map_err(|error| discover::plain_reason(&error)),
-            Err(error) => Err(discover::plain_reason(&error)),
+        let bytes = if is_regular {
+            std::fs::read(path).map_err(|error| discover::plain_reason(&error))
+        } else {
+            Err("it is no regular file".to_owned())
         };
         let unreadable =
             |why: &str| One::plain(manifest::unreadable(relative.to_owned(), why, TroubleKind::Unreadable));

@@ -5,6 +5,7 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
+use super::modules::Crossing;
 use super::usage::Usage;
 use crate::facts::{Service, Tag};
 use crate::finding::{Finding, Severity};
@@ -46,8 +47,11 @@ impl<'a> Context<'a> {
         stage: Option<Name>,
     ) -> Self {
         let resolution = Resolution::new(wiring, stage);
-        let graph = Graph::new(wiring, &resolution);
-        let lacks = Lacks::new(wiring, &resolution, &graph, doubts);
+        let nodes = Graph::without_edges(wiring, &resolution);
+        let (graph, lacks) = rayon::join(
+            || nodes.clone().with_edges(wiring, &resolution),
+            || Lacks::new(wiring, &resolution, &nodes, doubts),
+        );
         let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
         Self {
             wiring,
@@ -138,6 +142,11 @@ impl<'a> Context<'a> {
     /// What allowances accepted; for the rule on allowances.
     pub(crate) fn allowed(&self) -> Option<&Allowed> {
         self.allowed
+    }
+
+    /// Needs of one module that another answers for; for rules that look at the whole workspace.
+    pub(crate) fn crossings(&self) -> &[Crossing] {
+        self.usage.map_or(&[], |usage| &usage.crossings)
     }
 
     /// What is used in any stage; for rules that look at the whole workspace.

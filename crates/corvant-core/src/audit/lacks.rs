@@ -62,6 +62,9 @@ pub struct Lack {
 pub struct Lacks {
     /// One for each thing sought.
     pub all: Vec<Lack>,
+    /// Ids that providers register and that nobody defines, each with what it was probably meant to be. Those
+    /// of one stage are those of all.
+    pub(crate) promised: HashMap<Name, Option<Name>>,
     by_sought: HashMap<Sought, usize>,
 }
 
@@ -75,7 +78,8 @@ impl Lacks {
         lacks.gather_references(wiring, resolution, services);
         lacks.gather_settings(wiring, resolution, wiring.facts.settings.iter());
         lacks.find_hidden(doubts);
-        lacks.find_meanings(wiring, resolution);
+        let promised = empty_promises(wiring, resolution, doubts);
+        lacks.find_meanings(wiring, resolution, promised);
         lacks
     }
 
@@ -100,7 +104,7 @@ impl Lacks {
         };
         let meanings: Vec<Option<Option<Name>>> = lacks.all.iter().map(known).collect();
         if meanings.iter().any(Option::is_none) {
-            lacks.find_meanings(wiring, resolution);
+            lacks.find_meanings(wiring, resolution, Vec::new());
         }
         for (lack, meant) in lacks.all.iter_mut().zip(meanings) {
             lack.meant = meant.unwrap_or(lack.meant);
@@ -286,8 +290,9 @@ impl Lacks {
         );
     }
 
-    /// For each lack the known name of its kind that is closest, in whatever stage that is known.
-    fn find_meanings(&mut self, wiring: &Wiring, resolution: &Resolution) {
+    /// For each lack, and each of some promised ids, the known name of its kind that is closest, in whatever
+    /// stage that is known.
+    fn find_meanings(&mut self, wiring: &Wiring, resolution: &Resolution, promised: Vec<Name>) {
         let facts = &wiring.facts;
         let ids = || {
             let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Service);
@@ -301,15 +306,17 @@ impl Lacks {
             distinct(offered.map(|offer| offer.name).chain(supplied.map(|name| name.name.name)))
         };
         let settings = || distinct(facts.settings.iter().map(|setting| setting.setting.name));
-        self.find_meaning(wiring, ids, |sought| match sought {
+        let mut promised: Vec<(Name, Option<Name>)> = promised.into_iter().map(|id| (id, None)).collect();
+        self.find_meaning(wiring, ids, &mut promised, |sought| match sought {
             Sought::Service(name) => Some(name),
             _ => None,
         });
-        self.find_meaning(wiring, contracts, |sought| match sought {
+        self.promised = promised.into_iter().collect();
+        self.find_meaning(wiring, contracts, &mut [], |sought| match sought {
             Sought::Contract(name) => Some(name),
             _ => None,
         });
-        self.find_meaning(wiring, settings, |sought| match sought {
+        self.find_meaning(wiring, settings, &mut [], |sought| match sought {
             Sought::Setting(name) => Some(name),
             _ => None,
         });
@@ -322,26 +329,42 @@ impl Lacks {
         }
     }
 
+    /// Finds what names of one kind were meant to be: those of lacks, and others that are looked for with them.
     fn find_meaning(
         &mut self,
         wiring: &Wiring,
         known: impl Fn() -> Vec<Name>,
+        others: &mut [(Name, Option<Name>)],
         name: impl Fn(Sought) -> Option<Name>,
     ) {
-        let is_open = |lack: &&mut Lack| name(lack.sought).is_some() && lack.hidden_by.is_none();
-        let mut lacks: Vec<&mut Lack> = self.all.iter_mut().filter(is_open).collect();
-        if lacks.is_empty() {
+        let is_open = |lack: &&mut Lack| lack.hidden_by.is_none();
+        let of_lacks = self.all.iter_mut().filter(is_open);
+        let of_lacks = of_lacks.filter_map(|lack| Some((name(lack.sought)?, &mut lack.meant)));
+        let of_others = others.iter_mut().map(|(name, meant)| (*name, meant));
+        let (wanted, meanings): (Vec<Name>, Vec<_>) = of_lacks.chain(of_others).unzip();
+        if wanted.is_empty() {
             return;
         }
         let known = known();
-        let texts: Vec<&str> = known.iter().map(|&name| wiring.text(name)).collect();
-        let wanted: Vec<&str> =
-            lacks.iter().filter_map(|lack| name(lack.sought)).map(|name| wiring.text(name)).collect();
-        for (lack, found) in lacks.iter_mut().zip(nearest(&wanted, &texts)) {
+        let texts = |names: &[Name]| names.iter().map(|&name| wiring.text(name)).collect::<Vec<&str>>();
+        let found = nearest(&texts(&wanted), &texts(&known));
+        for ((wanted, meaning), found) in wanted.into_iter().zip(meanings).zip(found) {
             // A name may be declared and still lack its value: it is not a misspelling of itself.
-            lack.meant = found.map(|at| known[at]).filter(|&meant| Some(meant) != name(lack.sought));
+            *meaning = found.map(|at| known[at]).filter(|&meant| meant != wanted);
         }
     }
+}
+
+/// Ids that providers register and that nobody defines in any stage.
+fn empty_promises(wiring: &Wiring, resolution: &Resolution, doubts: &Doubts) -> Vec<Name> {
+    let registered = wiring.facts.providers.iter().filter_map(|provider| provider.registers);
+    let ids = registered.flat_map(|registers| registers.of(&wiring.facts.named)).map(|id| id.name);
+    let is_empty = |&id: &Name| {
+        !wiring.is_defined_anywhere(id)
+            && !resolution.is_supplied(SuppliedKind::Service, id)
+            && doubts.hides(id).is_none()
+    };
+    distinct(ids.filter(is_empty))
 }
 
 fn distinct(names: impl Iterator<Item = Name>) -> Vec<Name> {

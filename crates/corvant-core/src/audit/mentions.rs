@@ -7,25 +7,27 @@ use crate::source::SourceIndex;
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
-/// All ids by which anything asks for a service: needs, aliases, choices, expectations, collectors, overrides.
-/// What a misspelt id was meant to be is among them.
-pub(crate) fn called_services(context: &Context<'_>) -> HashSet<Name> {
+/// By name: whether anything asks for a service by that id. Needs do, aliases, choices, expectations,
+/// collectors and overrides. What a misspelt id was meant to be is asked for too.
+pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
     let facts = &context.wiring.facts;
-    let mut called: HashSet<Name> = HashSet::default();
-    called.extend(facts.needs.iter().filter_map(|need| match need.target {
-        Target::Service(id) => Some(id),
-        _ => None,
-    }));
+    let mut called = vec![false; context.wiring.names.bound()];
+    let mut call = |name: Name| called[name.index()] = true;
+    for need in &facts.needs {
+        if let Target::Service(id) = need.target {
+            call(id);
+        }
+    }
     for service in &facts.services {
         let links = [service.alias_of, service.like, service.wraps, service.replaces];
-        called.extend(links.into_iter().flatten().map(|link| link.name));
+        links.into_iter().flatten().for_each(|link| call(link.name));
     }
-    called.extend(facts.choices.iter().map(|choice| choice.service.name));
-    called.extend(facts.tags.iter().filter_map(|tag| tag.collected_by).map(|by| by.name));
+    facts.choices.iter().for_each(|choice| call(choice.service.name));
+    facts.tags.iter().filter_map(|tag| tag.collected_by).for_each(|by| call(by.name));
     for line in &facts.expectations {
-        called.extend([line.service, line.met_by].into_iter().flatten().map(|id| id.name));
+        [line.service, line.met_by].into_iter().flatten().for_each(|id| call(id.name));
     }
-    called.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
+    context.usage().into_iter().flat_map(|usage| &usage.meant).for_each(|&meant| call(meant));
     called
 }
 

@@ -21,12 +21,12 @@ pub use dormant::DormantKind;
 pub(crate) use lacks::keys_of;
 pub use lacks::{Lack, Lacks, Sought, Use};
 pub(crate) use mentions::{called_services, mentioned_modules};
-pub(crate) use modules::{Crossing, crossings};
+pub(crate) use modules::Crossing;
 pub(crate) use offering::offering;
 pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
-use crate::graph::reach::Search;
+use crate::graph::reach::{NEAR, Reach, Search, most_work};
 use crate::name::Name;
 use crate::resolve::StageIndex;
 use crate::rules::{RULES, Rule, Scope};
@@ -176,18 +176,34 @@ fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
     rules.par_iter().map(check).collect::<Vec<_>>().into_iter().flatten().collect()
 }
 
-/// Works out what each finding takes down.
+/// Works out what each finding takes down: exact for any number of faults that reach little and for some dozens
+/// that reach far, a lower bound (and so marked) past that.
 fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut Finding>) {
-    let mut findings: Vec<&mut Finding> = findings.into_iter().collect();
-    if findings.is_empty() {
+    let measured = |finding: &&mut Finding| !finding.origins.is_empty();
+    let mut findings: Vec<&mut Finding> = findings.into_iter().filter(measured).collect();
+    let search = || Search::new(context.wiring, &context.graph);
+    // Faults that reach little are measured on all threads. What is left of the work goes to the others, one
+    // after another: the numbers are the same however many threads there are.
+    let near = |search: &mut Search<'_>, finding: &mut &mut Finding| search.reach(&finding.origins, NEAR);
+    let near: Vec<(Reach, usize)> =
+        findings.par_iter_mut().with_min_len(NEAR).map_init(search, near).collect();
+    let mut work = most_work(&context.graph).saturating_sub(near.iter().map(|(_, steps)| steps).sum());
+    let mut far = Vec::new();
+    for (finding, (reach, _)) in findings.into_iter().zip(near) {
+        finding.reach = reach;
+        if finding.reach.at_least {
+            far.push(finding);
+        }
+    }
+    if far.is_empty() {
         return;
     }
-    let mut search = Search::new(context.wiring, &context.graph);
-    let mut remaining = findings.len();
-    for finding in &mut findings {
-        if !finding.origins.is_empty() {
-            finding.reach = search.reach(&std::mem::take(&mut finding.origins), remaining);
-        }
+    let mut search = search();
+    let mut remaining = far.len();
+    for finding in far {
+        let (reach, steps) = search.reach(&finding.origins, (work / remaining).max(NEAR));
+        finding.reach = reach;
+        work = work.saturating_sub(steps);
         remaining -= 1;
     }
 }

@@ -1,6 +1,5 @@
 //! What modules need of one another.
 
-use super::Context;
 use crate::facts::{Need, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
@@ -21,13 +20,12 @@ pub(crate) struct Crossing {
 /// All needs that cross from one module into another, in the order of the facts: on services by id, on
 /// settings, and on contracts that the other module declares. A contract that a module declares itself is its
 /// own, whoever offers it: that is how modules are kept apart.
-pub(crate) fn crossings(context: &Context<'_>) -> Vec<Crossing> {
-    let wiring = context.wiring;
+pub(super) fn crossings(wiring: &Wiring) -> Vec<Crossing> {
     let owners = Owners::new(wiring);
     let needs = wiring.facts.needs.iter();
     let crossings = needs.take(wiring.written_needs).filter_map(|need| {
         let from = wiring.module_of(need.source)?;
-        let (to, target) = owners.of(context, need)?;
+        let (to, target) = owners.of(wiring, need)?;
         (from != to).then_some(Crossing { from, to, source: need.source, span: need.span, target })
     });
     crossings.collect()
@@ -47,8 +45,7 @@ impl Owners {
         Self { contracts: only_owner(wiring, contracts), settings: only_owner(wiring, settings) }
     }
 
-    fn of(&self, context: &Context<'_>, need: &Need) -> Option<(ModuleIndex, Name)> {
-        let wiring = context.wiring;
+    fn of(&self, wiring: &Wiring, need: &Need) -> Option<(ModuleIndex, Name)> {
         match need.target {
             Target::Service(id) => {
                 // Whose id it is counts, not who stands in for it, nor in which stage. An id that several define

@@ -2,6 +2,7 @@
 
 use super::context::Context;
 use super::lacks::{Lack, Sought};
+use super::modules::{Crossing, crossings};
 use crate::facts::{Many, Need, SuppliedKind, Tagging};
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
@@ -29,6 +30,8 @@ pub(crate) struct Usage {
     pub(crate) lacking_settings: HashSet<Name>,
     /// Modules of which the first needs a service of the second.
     pub(crate) needed_modules: HashSet<(ModuleIndex, ModuleIndex)>,
+    /// Needs of one module that another answers for, whatever the stage.
+    pub(super) crossings: Vec<Crossing>,
 }
 
 impl Usage {
@@ -45,6 +48,7 @@ impl Usage {
             meant_at: Vec::new(),
             lacking_settings: HashSet::default(),
             needed_modules: HashSet::default(),
+            crossings: crossings(context.wiring),
         };
         usage.roots = roots(context, &usage.misplaced, context.lacks.all.iter());
         let used = Used::new(context, vec![false; context.graph.len()], usage.roots.clone());

@@ -11,19 +11,23 @@ use std::sync::Arc;
 impl Graph {
     /// The graph of a resolved wiring. Work and size grow with the number of needs, tags and candidates.
     pub fn new(wiring: &Wiring, resolution: &Resolution) -> Self {
-        let mut graph = Self::without_edges(wiring, resolution);
-        let builder = Builder::new(&graph, wiring, resolution);
+        Self::without_edges(wiring, resolution).with_edges(wiring, resolution)
+    }
+
+    /// The same nodes, with all their edges.
+    pub(crate) fn with_edges(mut self, wiring: &Wiring, resolution: &Resolution) -> Self {
+        let builder = Builder::new(&self, wiring, resolution);
         let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.needs.len()), Vec::new());
         let mut edges = Vec::new();
-        for node in 0..graph.node_count() {
-            builder.edges_of(&graph, node, &mut edges);
+        for node in 0..self.node_count() {
+            builder.edges_of(&self, node, &mut edges);
             all.extend_from_slice(&edges);
             ends.push(all.len() as u32);
         }
         let forward = Edges::new(all, &ends);
-        graph.backward = forward.reversed();
-        graph.forward = forward;
-        graph
+        self.backward = forward.reversed();
+        self.forward = forward;
+        self
     }
 
     /// The graph of a stage out of that with none chosen. Nodes keep their numbers; questions that only the
@@ -73,7 +77,8 @@ impl Graph {
         graph
     }
 
-    fn without_edges(wiring: &Wiring, resolution: &Resolution) -> Self {
+    /// The nodes of a resolved wiring, numbered; nothing leads from one to another yet.
+    pub(crate) fn without_edges(wiring: &Wiring, resolution: &Resolution) -> Self {
         let facts = &wiring.facts;
         let tags = collected_tags(wiring);
         let contracts = gathered_contracts(wiring);

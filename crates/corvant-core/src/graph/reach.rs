@@ -33,6 +33,14 @@ pub struct Origin {
 /// How many providers and entries are kept by number.
 const KEPT: usize = 8;
 
+/// Steps that are enough for a fault that reaches little.
+pub const NEAR: usize = 256;
+
+/// Steps that the searches for all faults of a graph may take together: a small multiple of its size.
+pub fn most_work(graph: &Graph) -> usize {
+    1_000_000 + 16 * (graph.len() + graph.edge_count())
+}
+
 /// Searches backwards from faults; memory is kept from one search to the next.
 #[derive(Debug)]
 pub struct Search<'a> {
@@ -40,21 +48,18 @@ pub struct Search<'a> {
     wiring: &'a Wiring,
     seen: Vec<u32>,
     round: u32,
-    work: usize,
 }
 
 impl<'a> Search<'a> {
-    /// A search whose work over all faults is a small multiple of the size of the graph: exact for some
-    /// dozens of far-reaching faults and any number of others, a lower bound (and so marked) past that.
+    /// Nothing searched yet.
     pub fn new(wiring: &'a Wiring, graph: &'a Graph) -> Self {
-        let work = 1_000_000 + 16 * (graph.len() + graph.edge_count());
-        Self { graph, wiring, seen: vec![0; graph.len()], round: 0, work }
+        Self { graph, wiring, seen: vec![0; graph.len()], round: 0 }
     }
 
-    /// What a fault takes down. `remaining` is how many faults, this one included, share the work left.
-    pub fn reach(&mut self, origins: &[Origin], remaining: usize) -> Reach {
-        let share = (self.work / remaining.max(1)).max(256);
-        let mut left = share;
+    /// What a fault takes down, and how many steps it took to see that: fewer than `most`. Where those do not
+    /// suffice, the numbers are the least there are.
+    pub fn reach(&mut self, origins: &[Origin], most: usize) -> (Reach, usize) {
+        let mut left = most;
         let mut found = Reach::default();
         let mut entries = Vec::new();
         self.round += 1;
@@ -100,11 +105,10 @@ impl<'a> Search<'a> {
                 list.push(edge.node);
             }
         }
-        self.work = self.work.saturating_sub(share - left);
         found.entries = entries.len() as u32;
         found.first_entries = first(entries);
         found.start_up = first(found.start_up);
-        found
+        (found, most - left)
     }
 }
 

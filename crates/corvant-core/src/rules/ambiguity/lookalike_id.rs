@@ -92,8 +92,17 @@ fn groups<'a>(services: &[&'a Service], fold: impl Fn(&Service) -> u64 + Sync) -
 
 /// A hash that ids share which share either of the two below: both ways of folding, one after the other.
 fn at_all_alike(id: &str) -> u64 {
-    let mut letters = id.chars().flat_map(char::to_lowercase).peekable();
-    hash(std::iter::from_fn(move || {
+    // Nearly all ids are ASCII, and every id of a workspace is folded.
+    if id.is_ascii() {
+        at_all_alike_letters(id.bytes().map(|byte| byte.to_ascii_lowercase().into()))
+    } else {
+        at_all_alike_letters(id.chars().flat_map(char::to_lowercase))
+    }
+}
+
+fn at_all_alike_letters(letters: impl Iterator<Item = char>) -> u64 {
+    let mut letters = letters.peekable();
+    hash_of(std::iter::from_fn(move || {
         Some(match letters.next()? {
             '-' | '_' => '.',
             '0' => 'o',
@@ -129,7 +138,11 @@ fn looking_alike(id: &str) -> u64 {
 }
 
 fn hash(letters: impl Iterator<Item = char>) -> u64 {
-    letters.flat_map(char::to_lowercase).fold(0xcbf2_9ce4_8422_2325, |hash, letter| {
+    hash_of(letters.flat_map(char::to_lowercase))
+}
+
+fn hash_of(letters: impl Iterator<Item = char>) -> u64 {
+    letters.fold(0xcbf2_9ce4_8422_2325, |hash, letter| {
         (hash ^ u64::from(letter)).wrapping_mul(0x0000_0100_0000_01b3)
     })
 }

@@ -1,6 +1,6 @@
 //! `undeclared-use`: a need into a module that `uses` does not list.
 
-use crate::audit::{Context, Sink, crossings};
+use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -67,10 +67,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let hidden = hidden_uses(context);
     let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
-    for crossing in crossings(context) {
+    for crossing in context.crossings() {
         let (from, to) = (crossing.from, crossing.to);
-        let hidden = hidden.contains(&(folder(wiring.path(crossing.source)), name(to)));
-        if !says.contains(&from) || used.contains(&(from, name(to))) || hidden {
+        let is_hidden = || hidden.contains(&(folder(wiring.path(crossing.source)), name(to)));
+        if !says.contains(&from) || used.contains(&(from, name(to))) || is_hidden() {
             continue;
         }
         let (from_text, to_text) = (context.text(name(from)), context.text(name(to)));

@@ -1,6 +1,6 @@
 //! `module-cycle`: modules that need each other through their services and entries.
 
-use crate::audit::{Context, Crossing, Sink, crossings};
+use crate::audit::{Context, Crossing, Sink};
 use crate::finding::{Finding, Severity};
 use crate::graph::plain::{Plain, rings};
 use crate::rules::{Family, Rule, Scope};
@@ -62,7 +62,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         rank[module as usize] = position as u32;
     }
     let mut first: HashMap<(u32, u32), (Crossing, usize)> = HashMap::default();
-    for crossing in crossings(context) {
+    for &crossing in context.crossings() {
         let edge = (rank[crossing.from.index()], rank[crossing.to.index()]);
         first.entry(edge).or_insert((crossing, 0)).1 += 1;
     }

@@ -1,9 +1,7 @@
 //! `empty-promise`: a provider that registers an id that has no definition.
 
 use crate::audit::{Context, Sink};
-use crate::facts::SuppliedKind;
 use crate::finding::{Finding, Severity};
-use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
 
 /// The rule.
@@ -35,35 +33,25 @@ providers: { timetable.provider: { registers: [timetable.board] } }
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let (wiring, facts) = (context.wiring, &context.wiring.facts);
-    let mut empty = Vec::new();
     for provider in &facts.providers {
         for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.named)) {
-            let supplied = context.resolution.is_supplied(SuppliedKind::Service, id.name);
-            let hidden = context.doubts.hides(id.name).is_some();
-            if !wiring.is_defined_anywhere(id.name) && !supplied && !hidden {
-                empty.push((provider, *id));
+            let Some(&meant) = context.lacks.promised.get(&id.name) else { continue };
+            let (by, id_text) = (context.text(provider.id.name), context.text(id.name));
+            let message = format!("{by} registers {id_text}, which nobody defines");
+            let mut finding = Finding::new(&RULE, format!("{by} > {id_text}"), message).at(
+                provider.source,
+                id.span,
+                "registered here",
+            );
+            if let Some(meant) = meant {
+                let meant = match wiring.first_definition(meant) {
+                    Some(service) => context.whereabouts(service),
+                    None => context.text(meant).to_owned(),
+                };
+                finding = finding.help(format!("write {meant}"));
             }
+            sink.report(finding.help(format!("define {id_text}, or take it out of `registers`")));
         }
-    }
-    if empty.is_empty() {
-        return;
-    }
-    let known: Vec<&str> = facts.services.iter().map(|service| context.text(service.id.name)).collect();
-    let wanted: Vec<&str> = empty.iter().map(|(_, id)| context.text(id.name)).collect();
-    for ((provider, id), meant) in empty.iter().zip(nearest(&wanted, &known)) {
-        let (by, id_text) = (context.text(provider.id.name), context.text(id.name));
-        let message = format!("{by} registers {id_text}, which nobody defines");
-        let mut finding = Finding::new(&RULE, format!("{by} > {id_text}"), message).at(
-            provider.source,
-            id.span,
-            "registered here",
-        );
-        if let Some(meant) = meant {
-            let service = &facts.services[meant];
-            let place = context.address(service.source, service.id.span);
-            finding = finding.help(format!("write {} ({place})", known[meant]));
-        }
-        sink.report(finding.help(format!("define {id_text}, or take it out of `registers`")));
     }
 }
 

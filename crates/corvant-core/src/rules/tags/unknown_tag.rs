@@ -8,7 +8,7 @@ use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::ServiceIndex;
-use foldhash::{HashMap, HashMapExt};
+use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -55,10 +55,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let known = context.graph.tags();
-    let places = known_at(context);
     let texts: Vec<&str> = known.iter().map(|&tag| context.text(tag)).collect();
     let wanted: Vec<&str> = unknown.iter().map(|unknown| context.text(unknown.tag)).collect();
-    for (unknown, meant) in unknown.iter().zip(nearest(&wanted, &texts)) {
+    let meant = nearest(&wanted, &texts);
+    let places = known_at(context, &meant.iter().flatten().map(|&meant| known[meant]).collect());
+    for (unknown, meant) in unknown.iter().zip(meant) {
         let tag = context.text(unknown.tag);
         let count = unknown.carriers.len();
         let who = match unknown.carriers.as_slice() {
@@ -107,10 +108,11 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
 }
 
 /// How each known tag comes to be known, with the place.
-fn known_at(context: &Context<'_>) -> HashMap<Name, String> {
+/// Where each of some tags is known from.
+fn known_at(context: &Context<'_>, tags: &HashSet<Name>) -> HashMap<Name, String> {
     let facts = &context.wiring.facts;
     let mut places = HashMap::new();
-    for tag in &facts.tags {
+    for tag in facts.tags.iter().filter(|tag| tags.contains(&tag.tag.name)) {
         let place = || format!(", declared at {}", context.address(tag.source, tag.tag.span));
         places.entry(tag.tag.name).or_insert_with(place);
     }
@@ -118,7 +120,9 @@ fn known_at(context: &Context<'_>) -> HashMap<Name, String> {
         places.entry(supplied.name.name).or_insert_with(|| ", supplied by the host platform".to_owned());
     }
     for need in &facts.needs {
-        if let Target::Tag(tag) = need.target {
+        if let Target::Tag(tag) = need.target
+            && tags.contains(&tag)
+        {
             let place = || format!(", collected at {}", context.address(need.source, need.span));
             places.entry(tag).or_insert_with(place);
         }

@@ -45,7 +45,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for service in &context.wiring.facts.services {
         let Some(target) = service.alias_of else { continue };
         let id = service.id.name;
-        if called.contains(&id) || context.doubts.mentions(id).is_some() {
+        if called[id.index()] || context.doubts.mentions(id).is_some() {
             continue;
         }
         let (id, target) = (context.text(id), context.text(target.name));
