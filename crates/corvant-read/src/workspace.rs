@@ -20,6 +20,9 @@ use globset::Glob;
 use rayon::prelude::*;
 use std::path::{Path, PathBuf};
 
+/// Files that share an interner at most: one of their names fits into a cache.
+const TOGETHER: usize = 32;
+
 /// What was read.
 #[derive(Debug)]
 pub struct Workspace {
@@ -98,24 +101,39 @@ fn read_folder(
     if let Err(error) = std::fs::read_dir(root) {
         return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
     }
-    let interner = Interner::default();
-    let (mut settings, file) = match read_settings(root)? {
-        Some(text) => workspace_file(text, &interner)?,
+    let of_file = Interner::for_a_few_files();
+    let (mut settings, mut file) = match read_settings(root)? {
+        Some(text) => workspace_file(text, &of_file)?,
         None => Default::default(),
     };
     let plan = Plan::new(&mut settings);
-    let found = discover::discover(root, &plan, rayon::current_num_threads());
+    let threads = rayon::current_num_threads();
+    let found = discover::discover(root, &plan, threads);
     let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
     let around = Folder(root);
-    let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
     let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
     progress.found(files.len());
-    let read = files.par_iter().map(|(relative, path)| {
-        let read = reading.file(relative, path, !found.irregular.contains(*relative));
-        progress.read_one();
-        read
+    let read = files.par_chunks((files.len() / (threads * 8)).clamp(1, TOGETHER)).map(|files| {
+        let interner = Interner::for_a_few_files();
+        let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
+        let read = files.iter().map(|(relative, path)| {
+            let read = reading.file(relative, path, !found.irregular.contains(*relative));
+            progress.read_one();
+            read
+        });
+        let read: Vec<Vec<OneRead>> = read.collect();
+        (read, interner)
     });
-    let read: Vec<_> = read.collect();
+    let (mut read, mut interners): (Vec<_>, Vec<_>) = read.unzip();
+    interners.push(of_file);
+    let (interner, mut renamings) = Interner::merge(interners);
+    if let (Some(file), Some(renaming)) = (&mut file, renamings.pop()) {
+        file.rename(&renaming);
+    }
+    read.par_iter_mut().zip(&renamings).for_each(|(files, renaming)| {
+        files.iter_mut().flatten().for_each(|read| read.one.manifest.rename(renaming));
+    });
+    let read = read.into_iter().flatten();
     let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(troubled(&found));
     // Archives without anything in them, and files that only have the name of something, are nothing to audit.
@@ -148,7 +166,7 @@ pub fn from_texts<'text>(
     let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
     let reading = Reading { plan: &plan, interner: &interner, files: &around, explain: false };
     let read = included.into_iter().map(|(path, text)| reading.bytes(path, text.as_bytes().to_vec()));
-    let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
+    let (mut manifests, _) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(file);
     Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
 }
@@ -186,14 +204,14 @@ fn seen<'path>(
 
 /// Manifests and accounts; what can be settled only now that all files are read is settled.
 fn taken_apart(
-    read: Vec<Vec<OneRead>>,
+    read: impl Iterator<Item = Vec<OneRead>>,
     interner: &Interner,
     blind_spots: &mut Vec<BlindSpot>,
 ) -> (Vec<Manifest>, Vec<Account>) {
     let mut accounts = Vec::new();
     let mut extras = Vec::new();
-    let mut manifests = Vec::with_capacity(read.len());
-    for OneRead { one, account } in read.into_iter().flatten() {
+    let mut manifests = Vec::with_capacity(read.size_hint().0);
+    for OneRead { one, account } in read.flatten() {
         accounts.extend(account);
         extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
         blind_spots.extend(one.blind_spots);
@@ -252,7 +270,7 @@ struct OneRead {
     account: Option<Account>,
 }
 
-/// What all reading threads share.
+/// What the reading of some files has at hand.
 struct Reading<'a> {
     plan: &'a Plan,
     interner: &'a Interner,

@@ -7,12 +7,14 @@
 mod append;
 mod items;
 mod many;
+mod rename;
 
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Need, Provider, Roster,
     Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
 };
 pub use many::Many;
+pub(crate) use rename::Rename;
 
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};

@@ -38,7 +38,7 @@ pub const NEAR: usize = 256;
 
 /// Steps that the searches for all faults of a graph may take together: a small multiple of its size.
 pub fn most_work(graph: &Graph) -> usize {
-    1_000_000 + 16 * (graph.len() + graph.edge_count())
+    1_000_000 + 4 * (graph.len() + graph.edge_count())
 }
 
 /// Searches backwards from faults; memory is kept from one search to the next.

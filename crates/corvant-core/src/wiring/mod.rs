@@ -11,8 +11,8 @@ mod policy;
 pub use link::link;
 pub use policy::{Lifetimes, Policy, SameId, USE};
 
-use crate::facts::{Choice, Facts, Header, Named, Roster};
-use crate::name::{Name, Names};
+use crate::facts::{Choice, Facts, Header, Named, Rename, Roster};
+use crate::name::{Name, Names, Renaming};
 use crate::source::{Source, SourceIndex, Span};
 use crate::work;
 use foldhash::HashSet;
@@ -26,6 +26,14 @@ pub struct Manifest {
     pub header: Header,
     /// What it says of the wiring.
     pub facts: Facts,
+}
+
+impl Manifest {
+    /// Gives all names in it what they are called in the interner that its own was merged into.
+    pub fn rename(&mut self, names: &Renaming) {
+        self.header.rename(names);
+        self.facts.rename(names);
+    }
 }
 
 /// Declares the number of one kind of thing in its flat array.

@@ -17,7 +17,6 @@ pub(crate) type Property = (String, Vec<String>);
 pub(crate) struct Component {
     /// Its number among the services of the file.
     pub(crate) service: usize,
-    pub(crate) id: Named,
     pub(crate) name: String,
     pub(crate) interfaces: Vec<String>,
     pub(crate) properties: Vec<Property>,
@@ -179,7 +178,6 @@ impl<'a> Reader<'a> {
         service.needs = Many::since(start, &self.facts.needs);
         self.components.push(Component {
             service: self.facts.services.len(),
-            id,
             name,
             interfaces: provided.iter().map(|&interface| self.tree.text(interface).to_owned()).collect(),
             properties,

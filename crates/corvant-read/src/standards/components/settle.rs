@@ -94,12 +94,13 @@ fn candidates<'a>(manifests: &[Manifest], extras: &'a [(usize, Extra)]) -> Vec<C
     let mut candidates = Vec::new();
     for (manifest, extra) in extras {
         let manifest = *manifest;
+        let id = |service: usize| manifests[manifest].facts.services[service].id;
         match extra {
             Extra::Components(components) => {
                 candidates.extend(components.iter().map(|component| Candidate {
                     manifest,
                     service: component.service,
-                    id: component.id,
+                    id: id(component.service),
                     ranking: component.ranking.map_or(0, |(ranking, _)| ranking),
                     ranked_at: component.ranking.map(|(_, span)| span),
                     name: Some(&component.name),
@@ -112,7 +113,7 @@ fn candidates<'a>(manifests: &[Manifest], extras: &'a [(usize, Extra)]) -> Vec<C
                 candidates.extend(bundle.registered.iter().map(|registered| Candidate {
                     manifest,
                     service: registered.service,
-                    id: manifests[manifest].facts.services[registered.service].id,
+                    id: id(registered.service),
                     ranking: 0,
                     ranked_at: None,
                     name: None,

@@ -1,17 +1,24 @@
 //! Interned names: every id, type, contract, tag, key and setting is a `u32` after reading.
 //!
-//! Readers on many threads share one [`Interner`]; when all are done it is frozen into [`Names`], which
-//! everything later in the line only looks things up in. Which number a name gets depends on threads, so
-//! [`Name`] has no order on purpose: whatever must be in order is ordered by text or by place.
+//! The names of a few files at a time come out of an [`Interner`] of their own, whose table fits into the caches.
+//! When all files are read, [`Interner::merge`] makes one of them all, each thread a part of it, and says what each
+//! name is called from then on. Frozen into [`Names`], it is only looked things up in. [`Name`] has no order on
+//! purpose: whatever must be in order is ordered by text or by place.
+
+mod merge;
+
+pub use merge::Renaming;
 
 use crate::work;
 use foldhash::fast::FixedState;
 use hashbrown::HashTable;
 use std::hash::BuildHasher;
 use std::num::NonZeroU32;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 
-const SHARDS: usize = 64;
+/// Parts of the interner of a whole workspace, a power of two. With a million services each still fits into a
+/// cache.
+const SHARDS: usize = 128;
 const HASHER: FixedState = FixedState::with_seed(0);
 
 /// One distinct text. Equal texts have equal names; there is no order.
@@ -24,23 +31,23 @@ impl Name {
         self.0.get() as usize - 1
     }
 
-    fn new(shard: usize, entry: usize) -> Self {
-        let number = u32::try_from(entry * SHARDS + shard + 1).expect("fewer than 2^32 distinct names");
+    /// The name of an entry in one of so many shards.
+    fn new((shard, entry): (usize, usize), shards: usize) -> Self {
+        let number = u32::try_from(entry * shards + shard + 1).expect("fewer than 2^32 distinct names");
         Self(NonZeroU32::new(number).expect("one is added"))
     }
 
-    fn shard(self) -> usize {
-        self.index() % SHARDS
-    }
-
-    fn entry(self) -> usize {
-        self.index() / SHARDS
+    /// In which of so many shards it is, and which entry there.
+    fn place(self, shards: usize) -> (usize, usize) {
+        (self.index() & (shards - 1), self.index() >> shards.trailing_zeros())
     }
 }
 
-/// A name as the table knows it: where its text stands is found without asking `ends`.
+/// A name as the table knows it: where its text stands is found without asking `ends`. Few other names have its
+/// mark, so texts are hardly compared in vain, nor looked at to make the table larger.
 #[derive(Debug)]
 struct Known {
+    mark: u32,
     entry: u32,
     start: u32,
     len: u32,
@@ -49,6 +56,11 @@ struct Known {
 impl Known {
     fn text<'text>(&self, all: &'text str) -> &'text str {
         &all[self.start as usize..][..self.len as usize]
+    }
+
+    /// The mark, spread over all the bits by which a table places it.
+    fn place(mark: u32) -> u64 {
+        u64::from(mark).wrapping_mul(0x9E37_79B9_7F4A_7C15)
     }
 }
 
@@ -66,22 +78,28 @@ impl Shard {
     }
 
     fn find(&self, hash: u64, text: &str) -> Option<usize> {
-        let is_it = |known: &Known| known.len as usize == text.len() && known.text(&self.text) == text;
-        self.table.find(hash, is_it).map(|known| known.entry as usize)
+        let mark = hash as u32;
+        let is_it = |known: &Known| {
+            known.mark == mark && known.len as usize == text.len() && known.text(&self.text) == text
+        };
+        self.table.find(Known::place(mark), is_it).map(|known| known.entry as usize)
     }
 
-    fn add(&mut self, hash: u64, text: &str) -> usize {
-        let entry = self.ends.len();
-        let known = Known { entry: entry as u32, start: self.text.len() as u32, len: text.len() as u32 };
+    fn find_or_add(&mut self, hash: u64, text: &str) -> usize {
+        if let Some(entry) = self.find(hash, text) {
+            return entry;
+        }
+        let (mark, entry) = (hash as u32, self.ends.len());
+        let (start, len) = (self.text.len() as u32, text.len() as u32);
         self.text.push_str(text);
-        self.ends.push(u32::try_from(self.text.len()).expect("less than 256 GiB of distinct names"));
-        let Self { table, text: all, .. } = self;
-        table.insert_unique(hash, known, |other| HASHER.hash_one(other.text(all)));
+        self.ends.push(u32::try_from(self.text.len()).expect("less than 4 GiB of distinct names"));
+        let known = Known { mark, entry: entry as u32, start, len };
+        self.table.insert_unique(Known::place(mark), known, |other| Known::place(other.mark));
         entry
     }
 }
 
-/// Gives every distinct text its [`Name`]; shared by all reading threads.
+/// Gives every distinct text its [`Name`].
 #[derive(Debug)]
 pub struct Interner {
     shards: Vec<Mutex<Shard>>,
@@ -89,27 +107,39 @@ pub struct Interner {
 
 impl Default for Interner {
     fn default() -> Self {
-        Self { shards: (0..SHARDS).map(|_| Mutex::default()).collect() }
+        Self::with_shards(SHARDS)
     }
 }
 
 impl Interner {
+    /// An interner for a few files, to be merged with others.
+    pub fn for_a_few_files() -> Self {
+        Self::with_shards(1)
+    }
+
+    fn with_shards(count: usize) -> Self {
+        Self { shards: (0..count).map(|_| Mutex::default()).collect() }
+    }
+
     /// The name of `text`, new or known.
     pub fn intern(&self, text: &str) -> Name {
         self.intern_hashed(HASHER.hash_one(text), text)
     }
 
     fn intern_hashed(&self, hash: u64, text: &str) -> Name {
-        let shard_index = shard_of(hash);
-        let mut shard = self.shards[shard_index].lock().unwrap_or_else(PoisonError::into_inner);
-        let entry = shard.find(hash, text).unwrap_or_else(|| shard.add(hash, text));
-        Name::new(shard_index, entry)
+        let shard = shard_of(hash, self.shards.len());
+        let entry = self.shard(shard).find_or_add(hash, text);
+        Name::new((shard, entry), self.shards.len())
     }
 
     /// The text of a name that this interner gave.
     pub fn text(&self, name: Name) -> String {
-        let shard = self.shards[name.shard()].lock().unwrap_or_else(PoisonError::into_inner);
-        shard.text(name.entry()).to_owned()
+        let (shard, entry) = name.place(self.shards.len());
+        self.shard(shard).text(entry).to_owned()
+    }
+
+    fn shard(&self, shard: usize) -> MutexGuard<'_, Shard> {
+        self.shards[shard].lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     /// Ends the giving of names; from here on they are only looked up.
@@ -121,7 +151,7 @@ impl Interner {
 }
 
 /// The interner as one file's reader asks it. Most names of a file stand in it several times, and to remember
-/// them costs less than to ask what all threads share and no cache holds.
+/// them costs less than to ask again.
 #[derive(Debug)]
 pub struct Recent<'a> {
     interner: &'a Interner,
@@ -163,25 +193,26 @@ impl Names {
     /// The text of a name that came from the interner this was frozen from.
     pub fn text(&self, name: Name) -> &str {
         work::count(1);
-        self.shards[name.shard()].text(name.entry())
+        let (shard, entry) = name.place(self.shards.len());
+        self.shards[shard].text(entry)
     }
 
     /// The name of `text`, if any file holds it.
     pub fn find(&self, text: &str) -> Option<Name> {
         let hash = HASHER.hash_one(text);
-        let shard = shard_of(hash);
-        self.shards[shard].find(hash, text).map(|entry| Name::new(shard, entry))
+        let shard = shard_of(hash, self.shards.len());
+        self.shards[shard].find(hash, text).map(|entry| Name::new((shard, entry), self.shards.len()))
     }
 
     /// One more than the largest [`Name::index`].
     pub fn bound(&self) -> usize {
-        self.shards.iter().map(|shard| shard.ends.len()).max().unwrap_or(0) * SHARDS
+        self.shards.iter().map(|shard| shard.ends.len()).max().unwrap_or(0) * self.shards.len()
     }
 }
 
-fn shard_of(hash: u64) -> usize {
-    // The table uses the top bits and the low bits of the hash; the middle is free to choose a shard.
-    (hash >> 32) as usize % SHARDS
+fn shard_of(hash: u64, shards: usize) -> usize {
+    // The low half of the hash is the mark by which a shard finds the name.
+    (hash >> 32) as usize & (shards - 1)
 }
 
 #[cfg(test)]

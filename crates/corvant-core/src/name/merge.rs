@@ -1,0 +1,182 @@
+//! One interner out of many.
+//!
+//! Names are sorted by the shard that they go to, then each shard takes its own from all interners, one after
+//! another: what it looks things up in stays in the cache, and what it reads lies in a row. To ask one large table
+//! for every name of every file took five times as long.
+
+use super::{HASHER, Interner, Name, Names, SHARDS, Shard, shard_of};
+use rayon::prelude::*;
+use std::hash::BuildHasher;
+use std::sync::Mutex;
+
+/// What the names of one interner are called in the one that it was merged into.
+#[derive(Debug)]
+pub struct Renaming(Vec<Name>);
+
+impl Renaming {
+    /// What a name is called now.
+    pub fn of(&self, name: Name) -> Name {
+        self.0[name.index()]
+    }
+}
+
+impl Interner {
+    /// One interner with all the names of others, and for each of those what its names are called from now on. The
+    /// order of the others decides that, not the number of threads.
+    pub fn merge(others: Vec<Self>) -> (Self, Vec<Renaming>) {
+        let mut batches: Vec<Batch> =
+            others.into_par_iter().map(|other| Batch::new(&other.freeze())).collect();
+        let mut counts = vec![0; SHARDS];
+        for batch in &mut batches {
+            batch.firsts.clone_from(&counts);
+            for (shard, count) in counts.iter_mut().enumerate() {
+                *count += batch.starts[shard + 1] - batch.starts[shard];
+            }
+        }
+        let merged = |(shard, count)| take_all(shard, count, &batches);
+        let (shards, names): (Vec<_>, Vec<_>) = counts.into_par_iter().enumerate().map(merged).unzip();
+        let renamings = batches.par_iter().map(|batch| batch.renaming(&names)).collect();
+        (Self { shards }, renamings)
+    }
+}
+
+/// One shard, and the names of all that it takes out of the batches, in their order.
+fn take_all(number: usize, count: usize, batches: &[Batch]) -> (Mutex<Shard>, Vec<Name>) {
+    let mut shard = Shard::default();
+    let mut names = Vec::with_capacity(count);
+    for batch in batches {
+        for at in batch.starts[number]..batch.starts[number + 1] {
+            let entry = shard.find_or_add(batch.names[at].0, batch.text(at));
+            names.push(Name::new((number, entry), SHARDS));
+        }
+    }
+    (Mutex::new(shard), names)
+}
+
+/// The names of one interner, in the order of the shards that they go to.
+struct Batch {
+    /// Hash, and number in the interner that it comes from.
+    names: Vec<(u64, u32)>,
+    text: String,
+    ends: Vec<usize>,
+    /// By shard where its names begin; one more for the end.
+    starts: Vec<usize>,
+    /// By shard how many names the batches before this one have for it.
+    firsts: Vec<usize>,
+    bound: usize,
+}
+
+impl Batch {
+    fn new(from: &Names) -> Self {
+        let texts = || {
+            let shards = from.shards.iter().enumerate();
+            shards.flat_map(|(shard, known)| (0..known.ends.len()).map(move |entry| (shard, entry)))
+        };
+        let hashes: Vec<u64> =
+            texts().map(|(shard, entry)| HASHER.hash_one(from.shards[shard].text(entry))).collect();
+        let mut starts = vec![0; SHARDS + 1];
+        for &hash in &hashes {
+            starts[shard_of(hash, SHARDS) + 1] += 1;
+        }
+        for shard in 0..SHARDS {
+            starts[shard + 1] += starts[shard];
+        }
+        let mut names = vec![(0, 0); hashes.len()];
+        let mut next = starts.clone();
+        for (&hash, place) in hashes.iter().zip(texts()) {
+            let at = &mut next[shard_of(hash, SHARDS)];
+            names[*at] = (hash, Name::new(place, from.shards.len()).index() as u32);
+            *at += 1;
+        }
+        let mut batch = Self {
+            text: String::with_capacity(from.shards.iter().map(|shard| shard.text.len()).sum()),
+            ends: Vec::with_capacity(names.len()),
+            names,
+            starts,
+            firsts: Vec::new(),
+            bound: from.bound(),
+        };
+        for &(_, number) in &batch.names {
+            let (shard, entry) = (number as usize % from.shards.len(), number as usize / from.shards.len());
+            batch.text.push_str(from.shards[shard].text(entry));
+            batch.ends.push(batch.text.len());
+        }
+        batch
+    }
+
+    fn text(&self, at: usize) -> &str {
+        let start = if at == 0 { 0 } else { self.ends[at - 1] };
+        &self.text[start..self.ends[at]]
+    }
+
+    /// What the names are called, out of what each shard calls all that it took.
+    fn renaming(&self, names: &[Vec<Name>]) -> Renaming {
+        // Numbers that are no name's are never asked for.
+        let mut renamed = vec![Name::new((0, 0), SHARDS); self.bound];
+        for (shard, names) in names.iter().enumerate() {
+            let own = &self.names[self.starts[shard]..self.starts[shard + 1]];
+            for (&(_, number), &name) in own.iter().zip(&names[self.firsts[shard]..]) {
+                renamed[number as usize] = name;
+            }
+        }
+        Renaming(renamed)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    /// Texts of which the interners share some: every file names the clock, and half of the trams are in two.
+    fn texts(file: usize) -> Vec<String> {
+        let trams = file * 50..file * 50 + 100;
+        trams.map(|tram| format!("vehicles.tram-{tram}")).chain(["clock".to_owned(), String::new()]).collect()
+    }
+
+    #[rstest]
+    #[case::none(0)]
+    #[case::one(1)]
+    #[case::many(40)]
+    fn a_renamed_name_has_the_text_it_had_and_equal_texts_one_name(#[case] files: usize) {
+        let mut given = Vec::new();
+        let mut interners = Vec::new();
+        for file in 0..files {
+            // Whatever the number of shards of each.
+            let interner = if file % 3 == 0 { Interner::default() } else { Interner::for_a_few_files() };
+            given.push(texts(file).iter().map(|text| interner.intern(text)).collect::<Vec<Name>>());
+            interners.push(interner);
+        }
+        let (merged, renamings) = Interner::merge(interners);
+        let later = merged.intern("clock");
+        let new = merged.intern("depot.gate");
+        assert_eq!(merged.text(new), "depot.gate");
+        let names = merged.freeze();
+        for (file, (given, renaming)) in given.iter().zip(&renamings).enumerate() {
+            for (&name, text) in given.iter().zip(texts(file)) {
+                let renamed = renaming.of(name);
+                assert_eq!(names.text(renamed), text);
+                assert_eq!(names.find(&text), Some(renamed));
+                assert_eq!(renamed == later, text == "clock");
+            }
+        }
+        assert_eq!(names.find("vehicles.tram-none"), None);
+    }
+
+    #[test]
+    fn the_number_of_threads_does_not_matter() {
+        let numbers = |threads: usize| {
+            let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
+            let interners = (0..30).map(|file| {
+                let interner = Interner::for_a_few_files();
+                texts(file).iter().for_each(|text| _ = interner.intern(text));
+                interner
+            });
+            let interners = interners.collect();
+            let (merged, _) = pool.install(|| Interner::merge(interners));
+            let names = merged.freeze();
+            (0..30).flat_map(texts).map(|text| names.find(&text).unwrap().index()).collect::<Vec<_>>()
+        };
+        assert_eq!(numbers(1), numbers(4));
+    }
+}
