@@ -212,6 +212,12 @@ proptest! {
         let entry = fault == 0 || reaches[0][fault];
         prop_assert_eq!((reach.services as usize, reach.entries == 1), (services, entry));
         prop_assert!(!reach.at_least);
+        // With fewer steps the numbers are the least there are, and say so.
+        for most in 1..20 {
+            let (part, steps) = Search::new(&wiring, &graph).reach(&[origin], most);
+            prop_assert!(steps <= most && part.services <= reach.services && part.entries <= reach.entries);
+            prop_assert!(part.at_least || part == reach);
+        }
     }
 }
 

@@ -180,13 +180,15 @@ fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
 /// that reach far, a lower bound (and so marked) past that.
 fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut Finding>) {
     let measured = |finding: &&mut Finding| !finding.origins.is_empty();
-    let mut findings: Vec<&mut Finding> = findings.into_iter().filter(measured).collect();
+    let findings: Vec<&mut Finding> = findings.into_iter().filter(measured).collect();
     let search = || Search::new(context.wiring, &context.graph);
     // Faults that reach little are measured on all threads. What is left of the work goes to the others, one
     // after another: the numbers are the same however many threads there are.
-    let near = |search: &mut Search<'_>, finding: &mut &mut Finding| search.reach(&finding.origins, NEAR);
-    let near: Vec<(Reach, usize)> =
-        findings.par_iter_mut().with_min_len(NEAR).map_init(search, near).collect();
+    let near: Vec<(Reach, usize)> = findings
+        .par_iter()
+        .with_min_len(NEAR)
+        .map_init(search, |search, finding| search.reach(&finding.origins, NEAR))
+        .collect();
     let mut work = most_work(&context.graph).saturating_sub(near.iter().map(|(_, steps)| steps).sum());
     let mut far = Vec::new();
     for (finding, (reach, _)) in findings.into_iter().zip(near) {

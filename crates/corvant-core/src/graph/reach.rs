@@ -56,7 +56,7 @@ impl<'a> Search<'a> {
         Self { graph, wiring, seen: vec![0; graph.len()], round: 0 }
     }
 
-    /// What a fault takes down, and how many steps it took to see that: fewer than `most`. Where those do not
+    /// What a fault takes down, and how many steps it took to see that: no more than `most`. Where those do not
     /// suffice, the numbers are the least there are.
     pub fn reach(&mut self, origins: &[Origin], most: usize) -> (Reach, usize) {
         let mut left = most;
