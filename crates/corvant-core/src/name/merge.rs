@@ -10,20 +10,30 @@ use std::hash::BuildHasher;
 use std::sync::Mutex;
 
 /// What the names of one interner are called in the one that it was merged into.
-#[derive(Debug)]
-pub struct Renaming(Vec<Name>);
+#[derive(Debug, Default)]
+pub struct Renaming(Option<Vec<Name>>);
 
 impl Renaming {
     /// What a name is called now.
     pub fn of(&self, name: Name) -> Name {
-        self.0[name.index()]
+        self.0.as_ref().map_or(name, |names| names[name.index()])
+    }
+
+    /// Whether every name is called what it was.
+    pub(crate) fn changes_nothing(&self) -> bool {
+        self.0.is_none()
     }
 }
 
 impl Interner {
     /// One interner with all the names of others, and for each of those what its names are called from now on. The
     /// order of the others decides that, not the number of threads.
-    pub fn merge(others: Vec<Self>) -> (Self, Vec<Renaming>) {
+    pub fn merge(mut others: Vec<Self>) -> (Self, Vec<Renaming>) {
+        let mut with_names = (0..others.len()).filter(|&other| !others[other].is_empty());
+        if let (Some(only), None) = (with_names.next(), with_names.next()) {
+            let renamings = others.iter().map(|_| Renaming::default()).collect();
+            return (others.swap_remove(only), renamings);
+        }
         let mut batches: Vec<Batch> =
             others.into_par_iter().map(|other| Batch::new(&other.freeze())).collect();
         let mut counts = vec![0; SHARDS];
@@ -119,7 +129,7 @@ impl Batch {
                 renamed[number as usize] = name;
             }
         }
-        Renaming(renamed)
+        Renaming(Some(renamed))
     }
 }
 
@@ -164,12 +174,23 @@ mod tests {
     }
 
     #[test]
+    fn the_only_one_with_names_stays_as_it_is() {
+        let [empty, only, other] = [(); 3].map(|()| Interner::for_a_few_files());
+        let name = only.intern("clock");
+        let (merged, renamings) = Interner::merge(vec![empty, only, other]);
+        assert!(renamings.len() == 3 && renamings.iter().all(Renaming::changes_nothing));
+        assert_eq!((merged.text(renamings[1].of(name)).as_str(), merged.intern("clock")), ("clock", name));
+    }
+
+    #[test]
     fn the_number_of_threads_does_not_matter() {
         let numbers = |threads: usize| {
             let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
             let interners = (0..30).map(|file| {
                 let interner = Interner::for_a_few_files();
-                texts(file).iter().for_each(|text| _ = interner.intern(text));
+                for text in texts(file) {
+                    interner.intern(&text);
+                }
                 interner
             });
             let interners = interners.collect();

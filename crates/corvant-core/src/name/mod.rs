@@ -138,6 +138,10 @@ impl Interner {
         self.shard(shard).text(entry).to_owned()
     }
 
+    fn is_empty(&self) -> bool {
+        (0..self.shards.len()).all(|shard| self.shard(shard).ends.is_empty())
+    }
+
     fn shard(&self, shard: usize) -> MutexGuard<'_, Shard> {
         self.shards[shard].lock().unwrap_or_else(PoisonError::into_inner)
     }

@@ -31,8 +31,10 @@ pub struct Manifest {
 impl Manifest {
     /// Gives all names in it what they are called in the interner that its own was merged into.
     pub fn rename(&mut self, names: &Renaming) {
-        self.header.rename(names);
-        self.facts.rename(names);
+        if !names.changes_nothing() {
+            self.header.rename(names);
+            self.facts.rename(names);
+        }
     }
 }
 
