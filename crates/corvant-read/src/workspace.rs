@@ -107,33 +107,12 @@ fn read_folder(
         None => Default::default(),
     };
     let plan = Plan::new(&mut settings);
-    let threads = rayon::current_num_threads();
-    let found = discover::discover(root, &plan, threads);
+    let found = discover::discover(root, &plan, rayon::current_num_threads());
     let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
-    let around = Folder(root);
-    let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
-    progress.found(files.len());
-    let read = files.par_chunks((files.len() / (threads * 8)).clamp(1, TOGETHER)).map(|files| {
-        let interner = Interner::for_a_few_files();
-        let reading = Reading { plan: &plan, interner: &interner, files: &around, explain };
-        let read = files.iter().map(|(relative, path)| {
-            let read = reading.file(relative, path, !found.irregular.contains(*relative));
-            progress.read_one();
-            read
-        });
-        let read: Vec<Vec<OneRead>> = read.collect();
-        (read, interner)
-    });
-    let (mut read, mut interners): (Vec<_>, Vec<_>) = read.unzip();
+    let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), explain };
+    let (mut read, mut interners) = read_all(&found, reading, progress);
     interners.push(of_file);
-    let (interner, mut renamings) = Interner::merge(interners);
-    if let (Some(file), Some(renaming)) = (&mut file, renamings.pop()) {
-        file.rename(&renaming);
-    }
-    read.par_iter_mut().zip(&renamings).for_each(|(files, renaming)| {
-        files.iter_mut().flatten().for_each(|read| read.one.manifest.rename(renaming));
-    });
-    let read = read.into_iter().flatten();
+    let interner = merge_names(interners, &mut read, file.as_mut());
     let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(troubled(&found));
     // Archives without anything in them, and files that only have the name of something, are nothing to audit.
@@ -146,6 +125,45 @@ fn read_folder(
     }
     manifests.extend(file);
     Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))
+}
+
+/// Reads all files on all threads, a few at a time; with each few the interner of their names.
+fn read_all(
+    found: &Discovery,
+    reading: Reading<'_>,
+    progress: &Progress,
+) -> (Vec<Vec<OneRead>>, Vec<Interner>) {
+    let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
+    progress.found(files.len());
+    // Every thread has several to do, so that none is left with a long one at the end.
+    let few = (files.len() / (rayon::current_num_threads() * 8)).clamp(1, TOGETHER);
+    let read = files.par_chunks(few).map(|files| {
+        let interner = Interner::for_a_few_files();
+        let reading = Reading { interner: &interner, ..reading };
+        let read = files.iter().flat_map(|(relative, path)| {
+            let read = reading.file(relative, path, !found.irregular.contains(*relative));
+            progress.read_one();
+            read
+        });
+        let read: Vec<OneRead> = read.collect();
+        (read, interner)
+    });
+    read.unzip()
+}
+
+/// One interner out of those of a few files each, the last of which is the workspace file's; all that was read is
+/// given the names that are in it.
+fn merge_names(interners: Vec<Interner>, read: &mut [Vec<OneRead>], file: Option<&mut Manifest>) -> Interner {
+    let (interner, mut renamings) = Interner::merge(interners);
+    if let (Some(file), Some(renaming)) = (file, renamings.pop()) {
+        file.rename(&renaming);
+    }
+    read.par_iter_mut().zip(&renamings).for_each(|(read, renaming)| {
+        for read in read {
+            read.one.manifest.rename(renaming);
+        }
+    });
+    interner
 }
 
 /// A workspace out of texts in memory: pairs of path and text. One of them may be the workspace file.
@@ -166,7 +184,7 @@ pub fn from_texts<'text>(
     let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
     let reading = Reading { plan: &plan, interner: &interner, files: &around, explain: false };
     let read = included.into_iter().map(|(path, text)| reading.bytes(path, text.as_bytes().to_vec()));
-    let (mut manifests, _) = taken_apart(read, &interner, &mut blind_spots);
+    let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
     manifests.extend(file);
     Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
 }
@@ -204,14 +222,14 @@ fn seen<'path>(
 
 /// Manifests and accounts; what can be settled only now that all files are read is settled.
 fn taken_apart(
-    read: impl Iterator<Item = Vec<OneRead>>,
+    read: Vec<Vec<OneRead>>,
     interner: &Interner,
     blind_spots: &mut Vec<BlindSpot>,
 ) -> (Vec<Manifest>, Vec<Account>) {
     let mut accounts = Vec::new();
     let mut extras = Vec::new();
-    let mut manifests = Vec::with_capacity(read.size_hint().0);
-    for OneRead { one, account } in read.flatten() {
+    let mut manifests = Vec::with_capacity(read.iter().map(Vec::len).sum());
+    for OneRead { one, account } in read.into_iter().flatten() {
         accounts.extend(account);
         extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
         blind_spots.extend(one.blind_spots);
@@ -271,6 +289,7 @@ struct OneRead {
 }
 
 /// What the reading of some files has at hand.
+#[derive(Clone, Copy)]
 struct Reading<'a> {
     plan: &'a Plan,
     interner: &'a Interner,
