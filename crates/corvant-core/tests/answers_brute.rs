@@ -210,18 +210,31 @@ fn failing(wiring: &Wiring) -> BTreeSet<String> {
     }
 }
 
+/// A workspace, and the same without one of its services.
+struct Removal {
+    text: String,
+    gone: usize,
+    before: Wiring,
+    after: Wiring,
+}
+
+impl Removal {
+    fn at_random(random: &mut Random) -> Self {
+        let mut lines = lines_at_random(random);
+        let services = lines.iter().position(|line| line == "entries:").expect("there are entries");
+        let gone = random.below(services);
+        let text = text_of(&lines);
+        lines.remove(gone);
+        Self { gone, before: wiring(&text), after: wiring(&text_of(&lines)), text }
+    }
+}
+
 #[test]
 fn what_fails_without_a_service_is_what_fails_in_the_workspace_without_it() {
     let mut random = Random::new(14);
     let mut fell = 0;
     for round in 0..400 {
-        let lines = lines_at_random(&mut random);
-        let services = lines.iter().position(|line| line == "entries:").expect("there are entries");
-        let gone = random.below(services);
-        let before = wiring(&text_of(&lines));
-        let mut without = lines.clone();
-        without.remove(gone);
-        let after = wiring(&text_of(&without));
+        let Removal { text, gone, before, after } = Removal::at_random(&mut random);
         let (was_failing, fails) = (failing(&before), failing(&after));
 
         let view = View::new(&before, None);
@@ -233,7 +246,7 @@ fn what_fails_without_a_service_is_what_fails_in_the_workspace_without_it() {
             .collect();
         // What fails already fails no less; that it also needs what is gone may be told or not.
         let new = |names: &BTreeSet<String>| names.difference(&was_failing).cloned().collect::<BTreeSet<_>>();
-        let context = format!("round {round}, without s{gone}:\n{}", text_of(&lines));
+        let context = format!("round {round}, without s{gone}:\n{text}");
         assert_eq!(new(&told), new(&fails), "{context}");
         fell += new(&told).len();
         // Whatever goes on does not fail, and none is told twice.
@@ -251,13 +264,7 @@ fn what_takes_over_is_what_the_workspace_without_it_gives() {
     let mut random = Random::new(15);
     let mut replaced = 0;
     for _ in 0..400 {
-        let lines = lines_at_random(&mut random);
-        let services = lines.iter().position(|line| line == "entries:").expect("there are entries");
-        let gone = random.below(services);
-        let before = wiring(&text_of(&lines));
-        let mut without = lines.clone();
-        without.remove(gone);
-        let after = wiring(&text_of(&without));
+        let Removal { text, gone, before, after } = Removal::at_random(&mut random);
         let there = View::new(&after, None);
         let view = View::new(&before, None);
         for affected in impact(&view, &[service(&before, gone)]).replaced {
@@ -268,7 +275,7 @@ fn what_takes_over_is_what_the_workspace_without_it_gives() {
             let answers = contracts
                 .flat_map(|contract| [None, key].map(|key| there.resolution.ask(&after, contract, key)));
             let is_it = |met: Met| matches!(met, Met::Service(service) if after.id(service) == given);
-            assert!(answers.into_iter().any(is_it), "{given} takes over for s{gone}:\n{}", text_of(&lines));
+            assert!(answers.into_iter().any(is_it), "{given} takes over for s{gone}:\n{text}");
         }
     }
     assert!(replaced > 20, "only {replaced} were replaced: nothing was tested");
