@@ -297,6 +297,28 @@ mod tests {
         assert_eq!(found, expected);
     }
 
+    #[rstest]
+    #[case::an_accent("vehicles.flßet", Some("vehicles.fleet"))]
+    #[case::capitals_beyond_ascii("ŽIŽKOV.GATE", Some("žižkov.gate"))]
+    #[case::a_letter_lost_beyond_ascii("žižkv.gate", Some("žižkov.gate"))]
+    // The Kelvin sign is a k in lower case, so this is ASCII but for its case.
+    #[case::ascii_in_lower_case("cloc\u{212a}.system", Some("clock.system"))]
+    fn letters_beyond_ascii_are_letters(#[case] wanted: &str, #[case] expected: Option<&str>) {
+        let known: Vec<&str> = KNOWN.into_iter().chain(["žižkov.gate"]).collect();
+        let found = nearest(&[wanted], &known)[0].map(|position| known[position]);
+        assert_eq!(found, expected);
+    }
+
+    #[rstest]
+    #[case::as_long_as_is_compared(LONGEST, true)]
+    #[case::longer(LONGEST + 1, false)]
+    fn very_long_names_are_compared_whole_only(#[case] length: usize, #[case] is_found: bool) {
+        let known = "ab".repeat(length)[..length].to_owned();
+        let (cased, misspelt) = (known.to_uppercase(), known.replacen("ab", "ac", 1));
+        assert_eq!(nearest(&[&cased], &[&known]), [Some(0)]);
+        assert_eq!(nearest(&[&misspelt], &[&known])[0].is_some(), is_found);
+    }
+
     #[test]
     fn many_with_the_same_last_part_say_nothing() {
         let known: Vec<String> = (0..9).map(|number| format!("module{number}.gateway")).collect();

@@ -33,6 +33,36 @@ fn report(files: &[(String, String)], threads: usize) -> String {
     })
 }
 
+/// A line of services, each of which lacks something of its own: most of the faults reach further than a search
+/// that is cut short, and all of them together further than the work that is set aside.
+#[test]
+fn reach_is_the_same_on_any_number_of_threads_and_exact_for_what_is_near() {
+    const LINE: u32 = 3_000;
+    let mut text = "corvant: 1\nmodule: a\nservices:\n".to_owned();
+    for number in 0..LINE {
+        let before = number.checked_sub(1).map(|before| format!("before: {{ service: s{before} }}, "));
+        let before = before.unwrap_or_default();
+        writeln!(text, "  s{number}: {{ needs: {{ {before}gone: {{ contract: Gone{number} }} }} }}").unwrap();
+    }
+    writeln!(text, "entries: {{ e: {{ needs: {{ last: {{ service: s{} }} }} }} }}", LINE - 1).unwrap();
+    let files = [("a.wiring.yaml".to_owned(), text)];
+    let expected = report(&files, 1);
+    for threads in [2, 5] {
+        assert_eq!(report(&files, threads), expected);
+    }
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let found = audit(&wiring, &Options::default());
+    let (mut exact, mut cut) = (0, 0);
+    for finding in found.findings.iter().filter(|finding| finding.rule.name == "missing-implementation") {
+        let number: u32 = finding.subject.trim_start_matches("Gone").parse().unwrap();
+        let (reaches, told) = (LINE - number, finding.reach.services);
+        assert!(told <= reaches && (finding.reach.at_least || told == reaches), "{number}: {told}");
+        assert!(reaches > 100 || !finding.reach.at_least, "{number} is near");
+        *(if finding.reach.at_least { &mut cut } else { &mut exact }) += 1;
+    }
+    assert!(exact > 100 && cut > 100 && exact + cut == LINE, "{exact} exact, {cut} cut short");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None, ..ProptestConfig::default() })]
 

@@ -195,4 +195,13 @@ services:
 "#,
         );
     }
+
+    #[test]
+    fn letters_beyond_ascii_fold_as_ascii_does() {
+        // The Kelvin sign is a k in lower case.
+        let kelvin = "f.\u{212a}rail";
+        assert_eq!(at_all_alike(kelvin), at_all_alike("f.krail"));
+        assert_eq!(folded(kelvin), folded("F-KRAIL"));
+        assert_ne!(at_all_alike("f.žrail"), at_all_alike("f.zrail"));
+    }
 }
