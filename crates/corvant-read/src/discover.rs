@@ -97,12 +97,8 @@ fn look_at(entry: Result<DirEntry, Error>, relative: String, plan: &Plan) -> imp
 
 /// A path as findings name it: relative to the root, with `/`.
 fn relative(root: &Path, path: &Path) -> String {
-    let path = path.strip_prefix(root).unwrap_or(path);
-    if MAIN_SEPARATOR == '/' && !path.as_os_str().is_empty() {
-        return path.to_string_lossy().into_owned();
-    }
-    let parts: Vec<_> = path.components().map(|part| part.as_os_str().to_string_lossy()).collect();
-    if parts.is_empty() { ".".to_owned() } else { parts.join("/") }
+    let path = path.strip_prefix(root).unwrap_or(path).to_string_lossy();
+    if path.is_empty() { ".".to_owned() } else { path.replace(MAIN_SEPARATOR, "/") }
 }
 
 impl Discovery {
@@ -204,6 +200,30 @@ mod tests {
                             kept/out.wiring.yaml";
             assert_eq!(names(&found).join(" "), expected);
         }
+    }
+
+    #[test]
+    fn names_are_told_as_they_are_and_the_root_as_a_point() {
+        use std::ffi::OsStr;
+        use std::os::unix::ffi::OsStrExt;
+        let told = |path: &[u8]| relative(Path::new("/w"), Path::new(OsStr::from_bytes(path)));
+        assert_eq!(told(b"/w"), ".");
+        assert_eq!(told(b"/w/a/b.wiring.yaml"), "a/b.wiring.yaml");
+        assert_eq!(told(b"/w/a\\b/c.yaml"), "a\\b/c.yaml");
+        assert_eq!(told(b"/w/\xff/c.yaml"), "\u{fffd}/c.yaml");
+        assert_eq!(told(b"/elsewhere/c.yaml"), "/elsewhere/c.yaml");
+    }
+
+    #[test]
+    fn a_pipe_is_found_and_known_for_one() {
+        let folder = folder(&["a.wiring.yaml"]);
+        let pipe = folder.path().join("p.wiring.yaml");
+        assert!(std::process::Command::new("mkfifo").arg(&pipe).status().unwrap().success());
+        symlink(&pipe, folder.path().join("linked.wiring.yaml")).unwrap();
+        let found = discover(folder.path(), &Plan::default(), 2);
+        // Of two paths to one file the one without links is kept.
+        assert_eq!(names(&found), ["a.wiring.yaml", "p.wiring.yaml"]);
+        assert!(!found.irregular.contains("a.wiring.yaml") && found.irregular.contains("p.wiring.yaml"));
     }
 
     #[test]

@@ -101,7 +101,7 @@ fn read_folder(
     if let Err(error) = std::fs::read_dir(root) {
         return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
     }
-    let of_file = Interner::for_a_few_files();
+    let of_file = Interner::default();
     let (mut settings, mut file) = match read_settings(root)? {
         Some(text) => workspace_file(text, &of_file)?,
         None => Default::default(),
@@ -138,7 +138,7 @@ fn read_all(
     // Every thread has several to do, so that none is left with a long one at the end.
     let few = (files.len() / (rayon::current_num_threads() * 8)).clamp(1, TOGETHER);
     let read = files.par_chunks(few).map(|files| {
-        let interner = Interner::for_a_few_files();
+        let interner = Interner::default();
         let reading = Reading { interner: &interner, ..reading };
         let read = files.iter().flat_map(|(relative, path)| {
             let read = reading.file(relative, path, !found.irregular.contains(*relative));

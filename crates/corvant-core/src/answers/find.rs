@@ -1,7 +1,7 @@
 //! Every place where a name is written.
 
 use super::Kind;
-use crate::facts::{Many, Named, Need, Service, StageValue, Tagging, Target};
+use crate::facts::{Many, Named, Need, Service, Tagging, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
@@ -59,18 +59,19 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
     }
 
     /// Whether what is said of a stage, or of all, is asked for.
-    fn is_asked(&self, said: Option<Name>) -> bool {
-        self.stage.is_none() || said.is_none() || said == self.stage
+    fn is_asked(&self) -> impl Fn(Option<Name>) -> bool + use<F> {
+        let stage = self.stage;
+        move |said| stage.is_none() || said.is_none() || said == stage
     }
 
     fn definitions(&mut self) {
         let facts = &self.wiring.facts;
-        let is_asked = |service: &&Service| {
+        let is_asked = self.is_asked();
+        let is_there = |service: &&Service| {
             let limits = service.stages.of(&facts.named);
-            self.stage.is_none_or(|stage| limits.is_empty() || limits.iter().any(|limit| limit.name == stage))
+            limits.is_empty() || limits.iter().any(|limit| is_asked(Some(limit.name)))
         };
-        let services: Vec<&Service> = facts.services.iter().filter(is_asked).collect();
-        for service in services {
+        for service in facts.services.iter().filter(is_there) {
             let (source, id) = (service.source, service.id.name);
             self.add((source, id, service.id.span), ("defined", "service"), None);
             // What a model gave is mentioned where the model says it.
@@ -169,6 +170,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
 
     fn references(&mut self) {
         let facts = &self.wiring.facts;
+        let is_asked = self.is_asked();
         for contract in &facts.contracts {
             let (source, id) = (contract.source, contract.contract.name);
             self.add((source, id, contract.contract.span), ("declared", "contract"), None);
@@ -193,16 +195,15 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             let (source, id) = (setting.source, setting.setting.name);
             self.add((source, id, setting.setting.span), ("defined", "setting"), None);
             let values = setting.stages.of(&facts.stage_values).iter();
-            let values: Vec<&StageValue> =
-                values.filter(|value| self.is_asked(Some(value.stage.name))).collect();
-            for value in &values {
+            let values = values.filter(|value| is_asked(Some(value.stage.name)));
+            for value in values.clone() {
                 self.add(
                     (source, value.stage.name, value.stage.span),
                     ("given a value in", "stage"),
                     Some(id),
                 );
             }
-            for references in values.iter().map(|value| value.references).chain([setting.references]) {
+            for references in values.map(|value| value.references).chain([setting.references]) {
                 for reference in references.of(&facts.named) {
                     self.add((source, reference.name, reference.span), ("referred to", "setting"), Some(id));
                 }
@@ -212,8 +213,8 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
 
     fn rest(&mut self) {
         let facts = &self.wiring.facts;
-        let choices = facts.choices.iter().filter(|choice| self.is_asked(choice.stage));
-        for choice in choices.collect::<Vec<_>>() {
+        let is_asked = self.is_asked();
+        for choice in facts.choices.iter().filter(|choice| is_asked(choice.stage)) {
             let (source, contract) = (choice.source, choice.contract.name);
             self.add((source, contract, choice.contract.span), ("chosen for", "contract"), None);
             self.add(
@@ -225,8 +226,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 self.add((source, key.name, key.span), ("chosen for", "key"), Some(contract));
             }
         }
-        let rosters = facts.rosters.iter().filter(|roster| self.is_asked(roster.stage));
-        for roster in rosters.collect::<Vec<_>>() {
+        for roster in facts.rosters.iter().filter(|roster| is_asked(roster.stage)) {
             for provider in roster.providers.of(&facts.named) {
                 self.add((roster.source, provider.name, provider.span), ("listed", "provider"), None);
             }

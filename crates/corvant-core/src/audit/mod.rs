@@ -181,6 +181,9 @@ fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
 fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut Finding>) {
     let measured = |finding: &&mut Finding| !finding.origins.is_empty();
     let findings: Vec<&mut Finding> = findings.into_iter().filter(measured).collect();
+    if findings.is_empty() {
+        return;
+    }
     let search = || Search::new(context.wiring, &context.graph);
     // Faults that reach little are measured on all threads. What is left of the work goes to the others, one
     // after another: the numbers are the same however many threads there are.
@@ -193,8 +196,10 @@ fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut
     let mut far = Vec::new();
     for (finding, (reach, _)) in findings.into_iter().zip(near) {
         finding.reach = reach;
+        // Nobody asks for them again.
+        let origins = std::mem::take(&mut finding.origins);
         if finding.reach.at_least {
-            far.push(finding);
+            far.push((finding, origins));
         }
     }
     if far.is_empty() {
@@ -202,8 +207,8 @@ fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut
     }
     let mut search = search();
     let mut remaining = far.len();
-    for finding in far {
-        let (reach, steps) = search.reach(&finding.origins, (work / remaining).max(NEAR));
+    for (finding, origins) in far {
+        let (reach, steps) = search.reach(&origins, (work / remaining).max(NEAR));
         finding.reach = reach;
         work = work.saturating_sub(steps);
         remaining -= 1;

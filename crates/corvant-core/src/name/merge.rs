@@ -4,10 +4,13 @@
 //! another: what it looks things up in stays in the cache, and what it reads lies in a row. To ask one large table
 //! for every name of every file took five times as long.
 
-use super::{HASHER, Interner, Name, Names, SHARDS, Shard, shard_of};
+use super::{HASHER, Interner, Name, Names, Shard, shard_of};
 use rayon::prelude::*;
 use std::hash::BuildHasher;
 use std::sync::Mutex;
+
+/// Parts of the interner of a whole workspace. With a million services each still fits into a cache.
+const SHARDS: usize = 128;
 
 /// What the names of one interner are called in the one that it was merged into.
 #[derive(Debug, Default)]
@@ -152,8 +155,11 @@ mod tests {
         let mut given = Vec::new();
         let mut interners = Vec::new();
         for file in 0..files {
-            // Whatever the number of shards of each.
-            let interner = if file % 3 == 0 { Interner::default() } else { Interner::for_a_few_files() };
+            // One that was merged before may be merged again.
+            let interner = match file % 3 {
+                0 => Interner::merge(Vec::new()).0,
+                _ => Interner::default(),
+            };
             given.push(texts(file).iter().map(|text| interner.intern(text)).collect::<Vec<Name>>());
             interners.push(interner);
         }
@@ -175,7 +181,7 @@ mod tests {
 
     #[test]
     fn the_only_one_with_names_stays_as_it_is() {
-        let [empty, only, other] = [(); 3].map(|()| Interner::for_a_few_files());
+        let [empty, only, other] = [(); 3].map(|()| Interner::default());
         let name = only.intern("clock");
         let (merged, renamings) = Interner::merge(vec![empty, only, other]);
         assert!(renamings.len() == 3 && renamings.iter().all(Renaming::changes_nothing));
@@ -187,7 +193,7 @@ mod tests {
         let numbers = |threads: usize| {
             let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
             let interners = (0..30).map(|file| {
-                let interner = Interner::for_a_few_files();
+                let interner = Interner::default();
                 for text in texts(file) {
                     interner.intern(&text);
                 }

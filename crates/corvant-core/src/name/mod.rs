@@ -16,9 +16,6 @@ use std::hash::BuildHasher;
 use std::num::NonZeroU32;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
-/// Parts of the interner of a whole workspace, a power of two. With a million services each still fits into a
-/// cache.
-const SHARDS: usize = 128;
 const HASHER: FixedState = FixedState::with_seed(0);
 
 /// One distinct text. Equal texts have equal names; there is no order.
@@ -102,25 +99,17 @@ impl Shard {
 /// Gives every distinct text its [`Name`].
 #[derive(Debug)]
 pub struct Interner {
+    /// One, or as many as what was merged is spread over: a power of two.
     shards: Vec<Mutex<Shard>>,
 }
 
 impl Default for Interner {
     fn default() -> Self {
-        Self::with_shards(SHARDS)
+        Self { shards: vec![Mutex::default()] }
     }
 }
 
 impl Interner {
-    /// An interner for a few files, to be merged with others.
-    pub fn for_a_few_files() -> Self {
-        Self::with_shards(1)
-    }
-
-    fn with_shards(count: usize) -> Self {
-        Self { shards: (0..count).map(|_| Mutex::default()).collect() }
-    }
-
     /// The name of `text`, new or known.
     pub fn intern(&self, text: &str) -> Name {
         self.intern_hashed(HASHER.hash_one(text), text)

@@ -164,7 +164,7 @@ impl Wiring {
         self.first_definition(id).is_some()
     }
 
-    /// The first definition of an id, active or not, that is no override of it.
+    /// The first definition of an id, active or not.
     pub fn first_definition(&self, id: Name) -> Option<ServiceIndex> {
         Some(self.defined[id.index()]).filter(|&first| first != u32::MAX).map(ServiceIndex)
     }

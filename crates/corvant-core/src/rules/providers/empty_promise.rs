@@ -46,7 +46,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             if let Some(meant) = meant {
                 let meant = match wiring.first_definition(meant) {
                     Some(service) => context.whereabouts(service),
-                    None => context.text(meant).to_owned(),
+                    None => format!("{}, supplied by the host platform", context.text(meant)),
                 };
                 finding = finding.help(format!("write {meant}"));
             }
@@ -57,7 +57,20 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 
 #[cfg(test)]
 mod tests {
-    use corvant_testing::expect;
+    use corvant_testing::{expect, messages};
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::defined("a.sensr", "write a.sensor (a.wiring.yaml:5)")]
+    #[case::supplied("host.lgo", "write host.log, supplied by the host platform")]
+    #[case::like_nothing("b.gate", "define b.gate, or take it out of `registers`")]
+    fn what_was_probably_meant_is_named_with_where_it_is(#[case] registered: &str, #[case] help: &str) {
+        let text = format!(
+            "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nsupplied: {{ services: [host.log] }}\nservices:\n  a.sensor: {{}}\nproviders: {{ a.provider: {{ registers: [{registered}] }} }}\nentries: {{ e: {{ needs: {{ s: {{ service: a.sensor }} }} }} }}\n"
+        );
+        let found = messages(&text);
+        assert!(found[0].text.contains(help), "{found:#?}");
+    }
 
     #[test]
     fn supplied_staged_and_hidden_definitions_keep_the_promise() {

@@ -107,24 +107,24 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
     unknown
 }
 
-/// How each known tag comes to be known, with the place.
-/// Where each of some tags is known from.
+/// How each of some known tags comes to be known, with the place.
 fn known_at(context: &Context<'_>, tags: &HashSet<Name>) -> HashMap<Name, String> {
     let facts = &context.wiring.facts;
     let mut places = HashMap::new();
-    for tag in facts.tags.iter().filter(|tag| tags.contains(&tag.tag.name)) {
-        let place = || format!(", declared at {}", context.address(tag.source, tag.tag.span));
-        places.entry(tag.tag.name).or_insert_with(place);
+    let mut note = |tag: Name, place: &dyn Fn() -> String| {
+        if tags.contains(&tag) {
+            places.entry(tag).or_insert_with(place);
+        }
+    };
+    for tag in &facts.tags {
+        note(tag.tag.name, &|| format!(", declared at {}", context.address(tag.source, tag.tag.span)));
     }
     for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag) {
-        places.entry(supplied.name.name).or_insert_with(|| ", supplied by the host platform".to_owned());
+        note(supplied.name.name, &|| ", supplied by the host platform".to_owned());
     }
     for need in &facts.needs {
-        if let Target::Tag(tag) = need.target
-            && tags.contains(&tag)
-        {
-            let place = || format!(", collected at {}", context.address(need.source, need.span));
-            places.entry(tag).or_insert_with(place);
+        if let Target::Tag(tag) = need.target {
+            note(tag, &|| format!(", collected at {}", context.address(need.source, need.span)));
         }
     }
     places
