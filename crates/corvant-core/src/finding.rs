@@ -30,6 +30,15 @@ impl Severity {
     }
 }
 
+/// Where a finding holds that does not hold everywhere.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Holds {
+    /// The stages, by name.
+    pub stages: Vec<Name>,
+    /// Whether it holds where no stage is chosen.
+    pub none_chosen: bool,
+}
+
 /// One thing that is wrong or suspect.
 #[derive(Clone, Debug)]
 pub struct Finding {
@@ -45,8 +54,8 @@ pub struct Finding {
     pub places: Vec<Place>,
     /// The edits that mend it, likeliest first.
     pub help: Vec<String>,
-    /// The stages in which it holds; `None`: in every one.
-    pub stages: Option<Vec<Name>>,
+    /// Where it holds; `None`: in every stage, and with none chosen if that is looked at.
+    pub holds: Option<Holds>,
     /// What it takes down, and when.
     pub reach: Reach,
     /// Where its effects begin; empty: it has none of its own at run time.
@@ -63,7 +72,7 @@ impl Finding {
             message: message.into(),
             places: Vec::new(),
             help: Vec::new(),
-            stages: None,
+            holds: None,
             reach: Reach::default(),
             origins: Vec::new(),
         }
@@ -72,6 +81,13 @@ impl Finding {
     /// Rule and subject: what tells it from others in one stage.
     pub(crate) fn key(&self) -> (&'static str, &str) {
         (self.rule.name, &self.subject)
+    }
+
+    /// Whether it holds in a stage; `None`: where none is chosen.
+    pub fn holds_in(&self, stage: Option<Name>) -> bool {
+        self.holds
+            .as_ref()
+            .is_none_or(|holds| stage.map_or(holds.none_chosen, |stage| holds.stages.contains(&stage)))
     }
 
     /// With one more place.

@@ -20,6 +20,20 @@ const BASE: u64 = 0x9E37_79B9_7F4A_7C15;
 /// For each wanted name the known one that it was probably meant to be, as an index of `known`; of several
 /// the closest, then the first by text. The order of `known` does not matter.
 pub fn nearest(wanted: &[&str], known: &[&str]) -> Vec<Option<usize>> {
+    meanings(wanted, known).into_iter().map(|meant| meant.map(|meant| meant.known)).collect()
+}
+
+/// What a name was probably meant to be.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Meant {
+    /// The known name, as an index of those.
+    pub known: usize,
+    /// Whether a few letters part the two; else they but end alike, and may well be two things.
+    pub is_misspelt: bool,
+}
+
+/// The same as [`nearest`], with how sure it is.
+pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
     if wanted.is_empty() || known.is_empty() {
         return vec![None; wanted.len()];
     }
@@ -91,9 +105,10 @@ impl Best {
         })
     }
 
-    fn choose(&self) -> Option<usize> {
-        let (closeness, position) = self.closest?;
-        (closeness != Closeness::LastPart || self.last_parts <= FEW).then_some(position)
+    fn choose(&self) -> Option<Meant> {
+        let (closeness, known) = self.closest?;
+        let is_misspelt = closeness != Closeness::LastPart;
+        (is_misspelt || self.last_parts <= FEW).then_some(Meant { known, is_misspelt })
     }
 }
 

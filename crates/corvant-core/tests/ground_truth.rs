@@ -12,9 +12,11 @@ fn found(files: &[File]) -> Vec<Expected> {
     let found = findings.into_iter().map(|finding| Expected {
         rule: finding.rule.name,
         subject: finding.subject,
-        stages: finding
-            .stages
-            .map(|stages| stages.iter().map(|&stage| wiring.text(stage).to_owned()).collect()),
+        holds: finding.holds.map(|holds| {
+            let none = holds.none_chosen.then(|| "-".to_owned());
+            let stages = holds.stages.iter().map(|&stage| wiring.text(stage).to_owned());
+            none.into_iter().chain(stages).collect()
+        }),
     });
     let mut found: Vec<_> = found.collect();
     found.sort();

@@ -124,14 +124,14 @@ providers:
                                                 ^^^^^ needed-too-early b.start > a.one
 "#;
     expect(text);
-    let stages = messages(text).into_iter().map(|found| (found.rule, found.stages.unwrap_or_default()));
+    let stages = messages(text).into_iter().map(|found| (found.rule, found.holds.unwrap_or_default()));
     let mut stages: Vec<_> = stages.collect();
     stages.sort();
     let names = |stage: &str| vec![stage.to_owned()];
     assert_eq!(
         stages,
         [
-            ("ambiguous-implementation", vec![]),
+            ("ambiguous-implementation", names("-")),
             ("choice-mismatch", names("production")),
             ("needed-too-early", names("drill")),
         ]

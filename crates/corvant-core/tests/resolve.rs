@@ -52,7 +52,17 @@ fn gets(services: &str, need: &str) -> String {
 #[case::wrapper_wrapped("  a: {}\n  b: { wraps: a }\n  c: { wraps: b }", "c")]
 #[case::replacement_wrapped("  a: {}\n  b: { replaces: a }\n  c: { wraps: a }", "c")]
 #[case::alias_of_a_wrapped_one("  a: { alias-of: b }\n  b: {}\n  c: { wraps: b }", "c")]
-#[case::wrapping_itself("  a: { wraps: a }", "a")]
+#[case::wrapping_itself("  a: { wraps: a }", "unknown")]
+#[case::wrapped_alias("  a: { alias-of: b }\n  b: {}\n  c: { wraps: a }", "c")]
+#[case::what_a_wrapped_alias_stands_for("  b: { alias-of: a }\n  a: {}\n  c: { wraps: b }", "a")]
+#[case::replaced_replacement("  a: {}\n  b: { replaces: a }\n  c: { replaces: b }", "c")]
+#[case::replaced_twice("  a: {}\n  b: { replaces: a }\n  c: { replaces: a }", "b")]
+#[case::replacements_in_a_ring("  a: { replaces: b }\n  b: { replaces: a }", "unknown")]
+#[case::replacing_itself("  a: { replaces: a }", "a")]
+#[case::replacing_what_it_wraps("  a: {}\n  b: { replaces: a, wraps: a }", "unknown")]
+#[case::wrapped_template("  a: { template: true }\n  b: { wraps: a }", "missing")]
+#[case::alias_of_a_template("  a: { alias-of: b }\n  b: { template: true }", "unknown")]
+#[case::wrapped_under_two_ids("  a: {}\n  b: { replaces: a }\n  c: { wraps: a }\n  d: { wraps: b }", "d")]
 #[case::limited_to_a_stage("  a: { stages: [drill] }", "missing")]
 fn an_id_leads_to_what_is_built(#[case] services: &str, #[case] expected: &str) {
     assert_eq!(gets(services, "{ service: a }"), expected);

@@ -9,16 +9,12 @@ use rstest::rstest;
 use std::fmt::Write;
 use std::ops::Range;
 
-/// Rule, subject and stages of every finding; `all` where it holds in every one, `none` where only no stage does.
+/// Rule, subject and stages of every finding, `-` standing for none chosen; `all` where it holds in all of them.
 fn found(body: &str) -> Vec<String> {
     let text = format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\n{body}\n");
-    let stages = |stages: Option<Vec<String>>| match stages {
-        None => "all".to_owned(),
-        Some(stages) if stages.is_empty() => "none".to_owned(),
-        Some(stages) => stages.join("+"),
-    };
+    let stages = |holds: Option<Vec<String>>| holds.map_or_else(|| "all".to_owned(), |holds| holds.join("+"));
     let findings = messages(&text).into_iter();
-    findings.map(|found| format!("{} {} in {}", found.rule, found.subject, stages(found.stages))).collect()
+    findings.map(|found| format!("{} {} in {}", found.rule, found.subject, stages(found.holds))).collect()
 }
 
 const ENTRY: &str = "entries:\n  e: { needs: { x: { contract: C } } }";
@@ -26,14 +22,14 @@ const ENTRY: &str = "entries:\n  e: { needs: { x: { contract: C } } }";
 #[rstest]
 #[case::everywhere("services:\n  a.other: { stages: [drill], offers: [D] }", &["missing-implementation C in all", "unused-service a.other in all"])]
 #[case::but_in_one("services:\n  a.x: { stages: [drill], offers: [C] }\n  a.y: { stages: [drill, live], offers: [C], default: true }",
-    &["missing-implementation C in none", "unused-service a.x in all"])]
+    &["missing-implementation C in -", "unused-service a.x in all"])]
 #[case::two_meet_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.y: { stages: [drill], offers: [C] }",
     &["ambiguous-implementation C in drill"])]
 #[case::replaced_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.y: { stages: [drill], replaces: a.x, offers: [C] }", &[])]
 #[case::ring_in_one_stage("services:\n  a.x: { offers: [C], needs: { y: { service: a.y, optional: true } } }\n  a.y: { stages: [drill], needs: { x: { service: a.x } } }",
     &["service-cycle a.x > a.y in drill"])]
 #[case::twice_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.s: { stages: [drill], offers: [S] }\n  b.s: { stages: [live], offers: [S] }\n  a.u: { stages: [drill, live], needs: { s: { contract: S } } }\ntags: {}\nexpect: [{ service: a.u }]",
-    &["unmet-expectation a.u in none"])]
+    &["unmet-expectation a.u in -"])]
 fn a_finding_says_in_which_stages_it_holds(#[case] body: &str, #[case] expected: &[&str]) {
     assert_eq!(found(&format!("{body}\n{ENTRY}")), expected);
 }
@@ -56,17 +52,17 @@ fn settings_are_asked_for_in_every_stage(#[case] settings: &str, #[case] expecte
 fn a_tag_may_lack_carriers_in_one_stage_only() {
     let body = "tags: { t: { at-least: 2 } }\nservices:\n  a.x: { tags: [t] }\n  a.y: { tags: [t], stages: [live] }\nentries:\n  e: { needs: { t: { tag: t } } }";
     // In `live` there are two; where no stage is chosen, one.
-    assert_eq!(found(body), ["missing-carrier t in none"]);
+    assert_eq!(found(body), ["missing-carrier t in -"]);
 }
 
 /// All that a report says, a line each.
 fn lines(wiring: &Wiring, afresh: bool) -> Vec<String> {
     let report = audit(wiring, &Options { afresh, ..Options::default() });
     let line = |finding: &Finding| {
-        let stages = finding
-            .stages
-            .as_ref()
-            .map(|stages| stages.iter().map(|&stage| wiring.text(stage)).collect::<Vec<_>>().join(","));
+        let stages = finding.holds.as_ref().map(|holds| {
+            let stages: Vec<&str> = holds.stages.iter().map(|&stage| wiring.text(stage)).collect();
+            format!("{}{}", if holds.none_chosen { "-," } else { "" }, stages.join(","))
+        });
         let places: Vec<String> =
             finding.places.iter().map(|place| format!("{:?} {}", place.span, place.role)).collect();
         let (rule, severity) = (finding.rule.name, finding.severity.word());

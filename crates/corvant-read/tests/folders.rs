@@ -19,7 +19,7 @@ fn said(wiring: &Wiring) -> String {
     let report = audit(wiring, &Options::default());
     let mut said = format!("{:?} {:?}\n", report.summary, report.blind_spots);
     for finding in &report.findings {
-        let stages = finding.stages.iter().flatten().map(|&stage| wiring.text(stage));
+        let stages = finding.holds.iter().flat_map(|holds| &holds.stages).map(|&stage| wiring.text(stage));
         let stages: Vec<&str> = stages.collect();
         writeln!(said, "{} {} {stages:?} {}", finding.rule.name, finding.subject, finding.message).unwrap();
         writeln!(said, "{:?} {:?} {:?}", finding.help, finding.places, finding.reach).unwrap();

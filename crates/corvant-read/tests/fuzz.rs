@@ -140,8 +140,9 @@ fn linked(bytes: &[u8]) -> Wiring {
 }
 
 fn keys(report: &Report) -> Vec<(&'static str, &str, usize)> {
-    let key =
-        |finding: &'_ corvant_core::finding::Finding| finding.stages.as_ref().map_or(usize::MAX, Vec::len);
+    let key = |finding: &'_ corvant_core::finding::Finding| {
+        finding.holds.as_ref().map_or(usize::MAX, |holds| holds.stages.len())
+    };
     report
         .findings
         .iter()

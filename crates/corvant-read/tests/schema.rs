@@ -60,7 +60,7 @@ fn manifest() -> Value {
 fn workspace() -> Value {
     json!({
         "workspace": { "members": ["modules/*"], "exclude": ["old"], "disabled": ["crew"] },
-        "policy": { "same-id": "last" },
+        "policy": { "same-id": "last", "stage-required": true },
         "lifetimes": { "order": ["process", "session", "request"], "default": "use" },
         "stages": { "drill": { "a": 1, "b": { "c": { "d": "x" } }, "e": [1, 2] }, "production": null },
         "rules": { "hidden-need": "off", "unused-tag": "error" },

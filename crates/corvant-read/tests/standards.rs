@@ -296,7 +296,7 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
     let text = format!("{}{own}", bundle("", &reference));
     let found: Vec<_> = messages(&text)
         .into_iter()
-        .map(|found| (found.rule, found.subject, found.stages.unwrap_or_default()))
+        .map(|found| (found.rule, found.subject, found.holds.unwrap_or_default()))
         .collect();
     // With no stage chosen nobody offers a line; in the drill the line and the board need one another.
     let drill = vec!["drill".to_owned()];
@@ -304,7 +304,7 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
         found,
         [
             ("service-cycle", "a.line > board".to_owned(), drill),
-            ("missing-implementation", "velmora.Line".to_owned(), Vec::new()),
+            ("missing-implementation", "velmora.Line".to_owned(), vec!["-".to_owned()]),
         ]
     );
     let files = corvant_testing::files(&text);
@@ -312,7 +312,7 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
     let keys = |afresh| {
         let report = audit(&wiring, &Options { afresh, ..Options::default() });
         let key = |found: &corvant_core::finding::Finding| {
-            (found.rule.name, found.subject.clone(), found.stages.clone())
+            (found.rule.name, found.subject.clone(), found.holds.clone())
         };
         report.findings.iter().map(key).collect::<Vec<_>>()
     };

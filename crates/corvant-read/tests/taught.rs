@@ -204,7 +204,7 @@ fn settings_have_values_by_stage_and_refer_to_others() {
         [[reader.value]]\nmatch = '\\{(?<setting>\\w+)\\}'\n";
     let found = messages(&taught("yaml", takes, "base: { feed: \"{port}\" }\ndrill: { port: 80 }"));
     let missing: Vec<_> = found.iter().filter(|found| found.rule == "missing-setting").collect();
-    assert!(missing.is_empty() || missing[0].stages.as_deref() != Some(&["drill".to_owned()]), "{found:#?}");
+    assert!(missing.is_empty() || missing[0].holds.as_deref() != Some(&["drill".to_owned()]), "{found:#?}");
     let found = messages(&taught("yaml", takes, "base: { feed: \"{prt}\" }\ndrill: { port: 80 }"));
     assert!(found.iter().any(|found| found.subject == "prt"), "{found:#?}");
 }

@@ -1,4 +1,4 @@
-//! The JSON report, version 1.
+//! The JSON report, version 2.
 //!
 //! Findings are written one by one as they are serialised: a report of a million takes no more memory than
 //! one of ten.
@@ -13,7 +13,7 @@ use serde_json::{Value, json};
 use std::io::{self, Write};
 
 /// The version of the report's format.
-pub const VERSION: u32 = 1;
+pub const VERSION: u32 = 2;
 
 /// Writes a report as JSON. `program` is the program's version, `root` the folder that was audited, as given.
 pub fn write(
@@ -80,8 +80,9 @@ impl Document<'_> {
             "subject": finding.subject,
             "message": finding.message,
         });
-        if let Some(stages) = &finding.stages {
-            object["stages"] = stages.iter().map(|&stage| self.wiring.text(stage)).collect();
+        if let Some(holds) = &finding.holds {
+            let stages: Vec<&str> = holds.stages.iter().map(|&stage| self.wiring.text(stage)).collect();
+            object["holds"] = json!({ "stages": stages, "none_chosen": holds.none_chosen });
         }
         object["reach"] = reach(&finding.reach);
         object["strikes"] = self.strikes(&finding.reach);

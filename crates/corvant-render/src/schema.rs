@@ -4,13 +4,13 @@ use corvant_core::finding::{BlindSpotKind, Severity};
 use corvant_core::rules::RULES;
 use serde_json::{Value, json};
 
-/// The schema of the JSON report, version 1.
+/// The schema of the JSON report, version 2.
 pub fn report() -> Value {
     let rules: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
     let numbers = ["modules", "manifests", "services", "needs", "entries", "errors", "warnings", "notes"];
     json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Corvant's JSON report, version 1",
+        "title": "Corvant's JSON report, version 2",
         "$ref": "#/$defs/report",
         "$defs": {
             "report": object(&json!({
@@ -35,10 +35,13 @@ pub fn report() -> Value {
                 "severity": { "enum": Severity::ALL.map(Severity::word) },
                 "subject": described("string", "What it is about; with the rule it identifies the finding"),
                 "message": described("string", "What is wrong"),
-                "stages": {
-                    "type": "array", "items": { "type": "string" },
-                    "description": "The stages in which it holds; absent: all; empty: where none is chosen",
-                },
+                "holds": object(&json!({
+                    "stages": {
+                        "type": "array", "items": { "type": "string" },
+                        "description": "The stages in which it holds",
+                    },
+                    "none_chosen": described("boolean", "Whether it holds where no stage is chosen"),
+                }), &[]),
                 "reach": object(&json!({
                     "services": count(), "entries": count(),
                     "at_least": { "const": true, "description": "There may be more: the search was cut short" },
@@ -56,7 +59,7 @@ pub fn report() -> Value {
                     "type": "string", "pattern": "^[0-9a-f]{16}$",
                     "description": "Stays the same when lines move",
                 },
-            }), &["stages"]),
+            }), &["holds"]),
             "blind_spot": object(&json!({
                 "kind": { "enum": BlindSpotKind::ALL.map(BlindSpotKind::word) },
                 "subject": { "type": "string" },

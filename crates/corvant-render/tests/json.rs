@@ -29,7 +29,7 @@ fn the_fields_stand_as_promised_and_in_order() {
     assert_eq!(keys(&report), ["corvant", "report", "root", "summary", "readers", "findings", "blind_spots"]);
     assert_eq!(
         (&report["corvant"], &report["report"], &report["root"]),
-        (&json!("9.9.9"), &json!(1), &json!("some/root"))
+        (&json!("9.9.9"), &json!(2), &json!("some/root"))
     );
     let summary = ["modules", "manifests", "services", "needs", "entries", "errors", "warnings", "notes"];
     assert_eq!(keys(&report["summary"]), summary);
@@ -38,7 +38,7 @@ fn the_fields_stand_as_promised_and_in_order() {
     let missing = &report["findings"][0];
     let fields =
         ["rule", "severity", "subject", "message", "reach", "strikes", "places", "help", "fingerprint"];
-    assert_eq!(keys(missing), fields, "stages are absent where it holds in every one");
+    assert_eq!(keys(missing), fields, "`holds` is absent where it holds in every stage and in none");
     assert_eq!(keys(&missing["reach"]), ["services", "entries"]);
     // Columns count characters: the ž before the place is one.
     let place = json!({ "file": "web.wiring.yaml", "line": 6, "column": 31, "end_line": 6, "end_column": 39, "role": "needed here by e" });

@@ -78,7 +78,10 @@ fn a_fault_that_waits_says_for_what(#[case] body: &str, #[case] expected: &str) 
 fn stages_are_named_where_it_does_not_hold_in_all() {
     let text = "corvant: 1\nmodule: web\nservices:\n  web.map: { stages: [drill, live] }\n  web.old: { stages: [drill] }\nentries:\n  e: { needs: { m: { service: web.map }, o: { service: web.old } } }\n";
     let out = rendered(&[("web.wiring.yaml", text)], PLAIN);
-    assert_eq!(lines_with(&out, "stages   "), ["  stages   none chosen", "  stages   live"]);
+    assert_eq!(
+        lines_with(&out, "stages   "),
+        ["  stages   with none chosen", "  stages   live, and with none chosen"]
+    );
 }
 
 #[test]

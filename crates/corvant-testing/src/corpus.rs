@@ -184,8 +184,8 @@ pub struct Expected {
     pub rule: &'static str,
     /// The subject.
     pub subject: String,
-    /// The stages in which it holds; `None`: in all.
-    pub stages: Option<Vec<String>>,
+    /// The stages in which it holds, `-` standing for none chosen; `None`: in all.
+    pub holds: Option<Vec<String>>,
 }
 
 /// A made file, and what must be found because of it.
@@ -327,11 +327,11 @@ impl Writer {
     }
 
     fn expect(&mut self, rule: &'static str, subject: impl Into<String>) {
-        self.expected.push(Expected { rule, subject: subject.into(), stages: None });
+        self.expected.push(Expected { rule, subject: subject.into(), holds: None });
     }
 
-    fn expect_in(&mut self, stages: Vec<String>, rule: &'static str, subject: impl Into<String>) {
-        self.expected.push(Expected { rule, subject: subject.into(), stages: Some(stages) });
+    fn expect_in(&mut self, holds: Vec<String>, rule: &'static str, subject: impl Into<String>) {
+        self.expected.push(Expected { rule, subject: subject.into(), holds: Some(holds) });
     }
 
     /// The stage that the file has something of its own in.
@@ -415,7 +415,7 @@ impl Writer {
         let island = format!("{prefix}.island");
         let mut beside = |path: &str, text: String, rule: Option<&'static str>| {
             let path = format!("modules/{name}/{path}.wiring.yaml");
-            let expected = rule.map(|rule| Expected { rule, subject: path.clone(), stages: None });
+            let expected = rule.map(|rule| Expected { rule, subject: path.clone(), holds: None });
             self.beside.push(File { path, text, expected: expected.into_iter().collect() });
         };
         let file = self.file % FILES;

@@ -35,8 +35,8 @@ pub struct Found {
     pub subject: String,
     /// Message, roles of places and help, on a line each.
     pub text: String,
-    /// Stages in which it holds; `None`: all.
-    pub stages: Option<Vec<String>>,
+    /// Stages in which it holds, `-` standing for none chosen; `None`: all of these.
+    pub holds: Option<Vec<String>>,
     /// How many services it takes down.
     pub services: u32,
     /// How many entries it takes down.
@@ -97,7 +97,10 @@ fn found(text: &str, today: Option<&str>) -> Vec<Found> {
             severity: finding.severity.word(),
             subject: finding.subject.clone(),
             text: lines.collect::<Vec<_>>().join("\n"),
-            stages: finding.stages.as_ref().map(|stages| stages.iter().map(text).collect()),
+            holds: finding.holds.as_ref().map(|holds| {
+                let none = holds.none_chosen.then(|| "-".to_owned());
+                none.into_iter().chain(holds.stages.iter().map(text)).collect()
+            }),
             services: finding.reach.services,
             entries: finding.reach.entries,
         }

@@ -113,7 +113,11 @@ fn one_stage_can_be_chosen_and_must_exist() {
     let folder = folder(&[("web.wiring.yaml", text)]);
     assert_eq!(run(&["audit", "--stage", "production"], folder.path()).status, 0);
     let all = run(&["audit", "--format", "json"], folder.path()).json();
-    assert_eq!(all["findings"][0]["stages"], serde_json::json!([]), "it holds where no stage is chosen");
+    let holds = serde_json::json!({ "stages": [], "none_chosen": true });
+    assert_eq!(all["findings"][0]["holds"], holds, "it holds where no stage is chosen");
+    let always = "policy.stage-required = true\n";
+    let always_staged = crate::folder(&[("web.wiring.yaml", text), ("corvant.toml", always)]);
+    assert_eq!(run(&["audit"], always_staged.path()).status, 0, "some stage is always chosen");
     let wrong = run(&["audit", "--stage", "productoin"], folder.path());
     assert_eq!(wrong.status, 2);
     assert!(wrong.stderr.contains("the stages here are production, rehearsal"), "{}", wrong.stderr);

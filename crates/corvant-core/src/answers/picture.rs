@@ -318,11 +318,8 @@ fn all_knots(view: &View<'_>) -> Vec<Vec<Node>> {
 /// template gives to others is the template's.
 fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
     let stage = view.resolution.stage;
-    let holds = |stages: &Option<Vec<_>>| {
-        stages.as_ref().is_none_or(|stages| stage.map_or(stages.is_empty(), |stage| stages.contains(&stage)))
-    };
     let mut blamed: HashMap<(SourceIndex, Span), Severity> = HashMap::default();
-    for finding in report.findings.iter().filter(|finding| holds(&finding.stages)) {
+    for finding in report.findings.iter().filter(|finding| finding.holds_in(stage)) {
         for place in &finding.places {
             let worst = blamed.entry((place.source, place.span)).or_insert(finding.severity);
             *worst = (*worst).min(finding.severity);

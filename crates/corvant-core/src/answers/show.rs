@@ -121,13 +121,13 @@ impl Writer<'_, '_> {
         let stages =
             if limits.is_empty() { String::new() } else { format!(", only in {}", limits.join(", ")) };
         let ids = &view.resolution.ids;
-        let shadowed = ids.duplicates().iter().find(|(_, other)| *other == index);
+        let shadowed = ids.duplicates().iter().find(|pair| pair.other == index);
         let standing = if service.template {
             "a template, never built".to_owned()
         } else if ids.is_active(index) {
             "this one counts".to_owned()
-        } else if let Some(&(winner, _)) = shadowed {
-            format!("does not count: {} is the one that does", self.address(winner))
+        } else if let Some(pair) = shadowed {
+            format!("does not count: {} is the one that does", self.address(pair.counting))
         } else if limits.is_empty() {
             match ids.first(service.id.name) {
                 Some(first) if first != index => {
@@ -501,11 +501,11 @@ impl Writer<'_, '_> {
                 setting.setting.span,
             );
             if let Some(value) = setting.value {
-                self.own("value", text(value), setting.source, value);
+                self.own("value", text(value.span), setting.source, value.span);
             }
             for value in setting.stages.of(&facts.stage_values) {
-                let line = format!("{} in {}", text(value.value), view.text(value.stage.name));
-                self.own("value", line, setting.source, value.value);
+                let line = format!("{} in {}", text(value.value.span), view.text(value.stage.name));
+                self.own("value", line, setting.source, value.value.span);
             }
         }
         let values = settings.iter().flat_map(|setting| {

@@ -1,11 +1,12 @@
 //! What a rule's check looks at, and where it reports to.
 
 use super::allow::Allowed;
+use super::clashes::Clashes;
 use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::Crossing;
+use super::modules::{Crossing, Crossings, Pairs};
 use super::usage::Usage;
 use crate::facts::{Service, Tag};
 use crate::finding::{Finding, Severity};
@@ -32,9 +33,12 @@ pub struct Context<'a> {
     pub lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
     dormant: &'a Dormant,
+    crossings: &'a Crossings,
+    pairs: Arc<Pairs>,
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
     all_knots: Arc<OnceLock<Vec<Vec<Node>>>>,
+    clashes: Arc<OnceLock<Clashes>>,
     usage: Option<&'a Usage>,
     allowed: Option<&'a Allowed>,
 }
@@ -43,7 +47,7 @@ impl<'a> Context<'a> {
     /// All of a stage.
     pub(super) fn new(
         wiring: &'a Wiring,
-        (doubts, dormant): (&'a Doubts, &'a Dormant),
+        (doubts, dormant, crossings): (&'a Doubts, &'a Dormant, &'a Crossings),
         stage: Option<Name>,
     ) -> Self {
         let resolution = Resolution::new(wiring, stage);
@@ -52,6 +56,7 @@ impl<'a> Context<'a> {
             || nodes.clone().with_edges(wiring, &resolution),
             || Lacks::new(wiring, &resolution, &nodes, doubts),
         );
+        let pairs = Arc::new(crossings.pairs(wiring, &resolution));
         let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
         Self {
             wiring,
@@ -60,8 +65,11 @@ impl<'a> Context<'a> {
             lacks,
             doubts,
             dormant,
+            crossings,
+            pairs,
             focus: None,
             all_knots: Arc::default(),
+            clashes: Arc::default(),
             usage: None,
             allowed: None,
         }
@@ -70,7 +78,15 @@ impl<'a> Context<'a> {
     /// A part of a stage. What is lacked in `self` as well keeps its meaning.
     pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
         let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
-        Self { resolution, graph, lacks, focus: Some(focus), all_knots: Arc::default(), ..*self }
+        let changed = self.crossings.changed_pairs(
+            self.wiring,
+            (&self.pairs, &self.resolution),
+            &resolution,
+            &focus.services,
+        );
+        let pairs = changed.map_or_else(|| self.pairs.clone(), Arc::new);
+        let (focus, all_knots, clashes) = (Some(focus), Arc::default(), Arc::default());
+        Self { resolution, graph, lacks, pairs, focus, all_knots, clashes, ..*self }
     }
 
     /// The services to look at.
@@ -100,9 +116,14 @@ impl<'a> Context<'a> {
     /// The tag declarations to look at.
     pub fn tags(&self) -> impl Iterator<Item = &'a Tag> + use<'a> {
         let focus = self.focus;
-        work::count(self.wiring.facts.tags.len());
+        work::count(self.wiring.declared.tags.len());
         let is_looked_at = move |tag: &&Tag| focus.is_none_or(|focus| focus.tags.contains(&tag.tag.name));
-        self.wiring.facts.tags.iter().filter(is_looked_at)
+        self.wiring.declared.tags.iter().filter(is_looked_at)
+    }
+
+    /// Several services that claim one contract, or one key of it, and nothing that decides.
+    pub(crate) fn clashes(&self) -> &Clashes {
+        self.clashes.get_or_init(|| Clashes::new(self))
     }
 
     /// All knots, over whatever edges but those of questions.
@@ -144,9 +165,19 @@ impl<'a> Context<'a> {
         self.allowed
     }
 
-    /// Needs of one module that another answers for; for rules that look at the whole workspace.
-    pub(crate) fn crossings(&self) -> &[Crossing] {
-        self.usage.map_or(&[], |usage| &usage.crossings)
+    /// Needs of one module that another answers for, of whatever stage: ask [`Self::is_in_effect`].
+    pub(crate) fn crossings(&self) -> &'a Crossings {
+        self.crossings
+    }
+
+    /// How many needs in effect lead from one module to another.
+    pub(crate) fn module_pairs(&self) -> &Pairs {
+        &self.pairs
+    }
+
+    /// Whether the one that has a need is there in this stage, or may be.
+    pub(crate) fn is_in_effect(&self, crossing: &Crossing) -> bool {
+        crossing.is_in_effect(self.wiring, &self.resolution)
     }
 
     /// What is used in any stage; for rules that look at the whole workspace.
@@ -157,6 +188,17 @@ impl<'a> Context<'a> {
     /// The text of a name.
     pub fn text(&self, name: Name) -> &'a str {
         self.wiring.text(name)
+    }
+
+    /// What a service, an entry or a provider is called.
+    pub(crate) fn name(&self, node: Node) -> &'a str {
+        let facts = &self.wiring.facts;
+        match self.graph.what(node) {
+            What::Service(service) => self.wiring.id(service),
+            What::Entry(entry) => self.text(facts.entries[entry as usize].id.name),
+            What::Provider(provider) => self.text(facts.providers[provider as usize].id.name),
+            What::Tag(_) | What::All(_) | What::Question(_) => "",
+        }
     }
 
     /// Where a service is defined, as `id (file:line)`, for help.

@@ -7,7 +7,7 @@ use crate::facts::Target;
 use crate::graph::knots::knots_from;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::{Change, Met, Resolution, StageIndex, needs_of};
+use crate::resolve::{Change, Met, Resolution, StageIndex, Value, needs_of, pattern};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::HashSet;
 
@@ -45,6 +45,29 @@ impl Focus {
                 holders.extend(lacked.flat_map(|name| index.speakers_of(name)));
             }
         }
+        let mut settings: HashSet<u32> = change.settings.iter().copied().collect();
+        let referred = change.settings.iter().map(|&number| &wiring.facts.settings[number as usize]);
+        let referred = referred.flat_map(|setting| {
+            let values = setting.stages.of(&wiring.facts.stage_values).iter().map(|value| value.references);
+            values.chain([setting.references]).flat_map(|names| names.of(&wiring.facts.named))
+        });
+        let referred: HashSet<Name> = referred
+            .map(|named| named.name)
+            .filter(|&name| is_lacking(base, name) || is_lacking(here, name))
+            .collect();
+        // All who refer to what is lacking are told in the same finding.
+        for &name in &referred {
+            holders.extend(index.speakers_of(name));
+            settings.extend(index.referrers_of(name));
+        }
+        for &service in &change.services {
+            for resolution in [base, here] {
+                settings
+                    .extend(lacked(wiring, resolution, service).flat_map(|name| index.referrers_of(name)));
+            }
+        }
+        let mut settings: Vec<u32> = settings.into_iter().collect();
+        settings.sort_unstable();
         let mut services = change.services.clone();
         let mut others = Vec::new();
         for &node in &holders {
@@ -54,7 +77,11 @@ impl Focus {
             }
         }
         services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
-        services.extend(change.contracts.iter().flat_map(|&contract| here.offering_anywhere(contract)));
+        // Whoever may answer for what has changed: itself, through a narrower contract, or by its pattern.
+        let patterns = change.contracts.iter().filter_map(|&contract| pattern(wiring, contract));
+        let contracts: HashSet<Name> = change.contracts.iter().copied().chain(patterns).collect();
+        let narrower = here.with_narrower(contracts).into_iter();
+        services.extend(narrower.flat_map(|contract| here.offering_anywhere(contract)));
         services.sort_unstable();
         services.dedup();
         others.sort_unstable();
@@ -71,16 +98,13 @@ impl Focus {
         let has_knots = !touched.is_empty();
         nodes.extend(touched);
         let company = company(wiring, base, &services);
-        Self {
-            services,
-            company,
-            others,
-            tags: change.tags.clone(),
-            settings: change.settings.clone(),
-            nodes,
-            has_knots,
-        }
+        Self { services, company, others, tags: change.tags.clone(), settings, nodes, has_knots }
     }
+}
+
+/// Whether a setting has no value.
+fn is_lacking(resolution: &Resolution, setting: Name) -> bool {
+    resolution.setting(setting).is_none_or(|value| value == Value::Absent)
 }
 
 /// What a service lacks, or names otherwise and may lack: all who speak of it are told in the same finding.
@@ -104,7 +128,7 @@ fn lacked(wiring: &Wiring, resolution: &Resolution, index: ServiceIndex) -> impl
 
 fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) -> Vec<ServiceIndex> {
     let facts = &wiring.facts;
-    let ruled = facts.tags.iter().filter(|tag| tag.attributes.is_some()).map(|tag| tag.tag.name);
+    let ruled = wiring.declared.tags.iter().filter(|tag| tag.attributes.is_some()).map(|tag| tag.tag.name);
     let ruled: HashSet<Name> = ruled.collect();
     let taggings = services.iter().flat_map(|&service| wiring.service(service).taggings.of(&facts.taggings));
     let tags: HashSet<Name> =

@@ -6,8 +6,8 @@ use crate::facts::{Named, Setting, SuppliedKind, Target, Via};
 use crate::graph::reach::Origin;
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
-use crate::near::nearest;
-use crate::resolve::{Met, Resolution, needs_of};
+use crate::near::{self, nearest};
+use crate::resolve::{Lead, Met, Resolution, Standing, needs_of};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -25,6 +25,8 @@ pub enum Sought {
     Setting(Name),
     /// A contract, or a key of it, that several claim: the number of the question.
     Question(u32),
+    /// What a service wraps, which wraps nothing: the node that has the need.
+    Wrapped(Node),
 }
 
 /// One place that asks for it.
@@ -53,8 +55,16 @@ pub struct Lack {
     pub uses: Vec<Use>,
     /// What it was probably meant to be.
     pub meant: Option<Name>,
+    /// Whether but a few letters part it from that.
+    pub is_misspelt: bool,
     /// The trouble (by number in the facts) behind which it may be defined.
     pub hidden_by: Option<usize>,
+}
+
+impl Lack {
+    fn meaning(&self) -> (Option<Name>, bool) {
+        (self.meant, self.is_misspelt)
+    }
 }
 
 /// All lacks of one stage, in the order of their first uses.
@@ -100,14 +110,14 @@ impl Lacks {
         lacks.find_hidden(doubts);
         let known = |lack: &Lack| match lack.sought {
             Sought::Question(_) => None,
-            sought => base.by_sought.get(&sought).map(|&known| base.all[known].meant),
+            sought => base.by_sought.get(&sought).map(|&known| base.all[known].meaning()),
         };
-        let meanings: Vec<Option<Option<Name>>> = lacks.all.iter().map(known).collect();
+        let meanings: Vec<Option<(Option<Name>, bool)>> = lacks.all.iter().map(known).collect();
         if meanings.iter().any(Option::is_none) {
             lacks.find_meanings(wiring, resolution, Vec::new());
         }
         for (lack, meant) in lacks.all.iter_mut().zip(meanings) {
-            lack.meant = meant.unwrap_or(lack.meant);
+            (lack.meant, lack.is_misspelt) = meant.unwrap_or(lack.meaning());
         }
         lacks
     }
@@ -118,7 +128,7 @@ impl Lacks {
                 Sought::Service(name) | Sought::Setting(name) => doubts.hides(name),
                 Sought::Contract(name) => doubts.mentions(name),
                 Sought::Key(contract, key) => doubts.mentions(contract).and(doubts.mentions(key)),
-                Sought::Question(_) => None,
+                Sought::Question(_) | Sought::Wrapped(_) => None,
             };
         }
     }
@@ -135,7 +145,13 @@ impl Lacks {
 
     fn add(&mut self, sought: Sought, used: Use) {
         let number = *self.by_sought.entry(sought).or_insert_with(|| {
-            self.all.push(Lack { sought, uses: Vec::new(), meant: None, hidden_by: None });
+            self.all.push(Lack {
+                sought,
+                uses: Vec::new(),
+                meant: None,
+                is_misspelt: false,
+                hidden_by: None,
+            });
             self.all.len() - 1
         });
         self.all[number].uses.push(used);
@@ -149,7 +165,7 @@ impl Lacks {
         services: impl Iterator<Item = ServiceIndex>,
         others: impl Iterator<Item = Node>,
     ) {
-        for index in services.filter(|&index| resolution.ids.is_built(index)) {
+        for index in services.filter(|&index| resolution.ids.has_needs(wiring, index)) {
             let service = wiring.service(index);
             for need in service.needs.range() {
                 self.need(wiring, resolution, need, Graph::service(index), service.id.name);
@@ -171,6 +187,7 @@ impl Lacks {
     fn need(&mut self, wiring: &Wiring, resolution: &Resolution, number: usize, holder: u32, id: Name) {
         let need = &wiring.facts.needs[number];
         let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
+            (Met::Missing, Target::Wrapped, _) => Sought::Wrapped(holder),
             (Met::Missing, Target::Service(id), _) => Sought::Service(id),
             (Met::Missing, Target::Contract(contract) | Target::All(contract), _) => {
                 Sought::Contract(contract)
@@ -201,23 +218,25 @@ impl Lacks {
         services: impl Iterator<Item = ServiceIndex>,
     ) {
         let origin = |index: ServiceIndex| Origin { node: Graph::service(index), while_building: true };
-        for index in services.filter(|&index| resolution.ids.is_active(index)) {
+        let is_supplied = |id: Name| resolution.is_supplied(SuppliedKind::Service, id);
+        let hands_out = |id: Name| {
+            // What is behind another alias is that alias's doing.
+            !matches!(resolution.ids.lead(wiring, id), Lead::Undefined | Lead::Template(_)) || is_supplied(id)
+        };
+        let is_here = |id: Name| is_supplied(id) || is_defined_beside(wiring, resolution, id);
+        // A model is text to take over: it does not have to count.
+        let is_anywhere = |id: Name| wiring.is_defined_anywhere(id) || is_supplied(id);
+        for index in services.filter(|&index| resolution.ids.is_audited(index)) {
             let service = wiring.service(index);
+            // What overrides others of its own id needs none in this stage: it is there itself.
+            let replaces = service.replaces.filter(|_| !service.overrides_itself());
             let references = [
-                (service.alias_of, "aliased here by"),
-                (service.wraps, "wrapped here by"),
-                (service.replaces, "replaced here by"),
-                (service.like, "taken as model here by"),
+                (service.alias_of, "aliased here by", &hands_out as &dyn Fn(Name) -> bool),
+                (service.wraps, "wrapped here by", &hands_out),
+                (replaces, "replaced here by", &is_here),
+                (service.like, "taken as model here by", &is_anywhere),
             ];
-            for (target, role) in references {
-                let is_known = |id: Name| {
-                    // Only an alias hands its target out: the others may find theirs in another stage.
-                    let is_defined = match service.alias_of {
-                        Some(_) => resolution.ids.is_defined(id),
-                        None => wiring.is_defined_anywhere(id),
-                    };
-                    is_defined || resolution.is_supplied(SuppliedKind::Service, id)
-                };
+            for (target, role, is_known) in references {
                 let Some(target) = target.filter(|target| !is_known(target.name)) else { continue };
                 let role = format!("{role} {}", wiring.text(service.id.name));
                 let origin = Some(origin(index));
@@ -258,16 +277,14 @@ impl Lacks {
             !given && !resolution.is_supplied(SuppliedKind::Setting, name)
         };
         for setting in settings {
-            let stages = setting.stages.of(&facts.stage_values).iter();
-            let in_stage = stages.filter(|value| Some(value.stage.name) == resolution.stage);
-            let references = in_stage
-                .map(|value| value.references)
-                .chain([setting.references])
-                .flat_map(|references| references.of(&facts.named));
+            let value = wiring.declared.value(facts, setting, resolution.stage);
+            let references = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
             for reference in references.filter(|reference| lacking(reference.name)) {
                 self.setting(wiring, setting.source, *reference, "referred to here by", setting.setting.name);
             }
-            if setting.required && resolution.setting(setting.setting.name) == Some(Value::Absent) {
+            let is_absent = resolution.setting(setting.setting.name) == Some(Value::Absent)
+                && !resolution.is_supplied(SuppliedKind::Setting, setting.setting.name);
+            if setting.required && is_absent {
                 let role = "required here".to_owned();
                 let used = Use {
                     source: setting.source,
@@ -339,20 +356,30 @@ impl Lacks {
     ) {
         let is_open = |lack: &&mut Lack| lack.hidden_by.is_none();
         let of_lacks = self.all.iter_mut().filter(is_open);
-        let of_lacks = of_lacks.filter_map(|lack| Some((name(lack.sought)?, &mut lack.meant)));
-        let of_others = others.iter_mut().map(|(name, meant)| (*name, meant));
+        let of_lacks = of_lacks
+            .filter_map(|lack| Some((name(lack.sought)?, (&mut lack.meant, Some(&mut lack.is_misspelt)))));
+        let of_others = others.iter_mut().map(|(name, meant)| (*name, (meant, None)));
         let (wanted, meanings): (Vec<Name>, Vec<_>) = of_lacks.chain(of_others).unzip();
         if wanted.is_empty() {
             return;
         }
         let known = known();
         let texts = |names: &[Name]| names.iter().map(|&name| wiring.text(name)).collect::<Vec<&str>>();
-        let found = nearest(&texts(&wanted), &texts(&known));
-        for ((wanted, meaning), found) in wanted.into_iter().zip(meanings).zip(found) {
+        let found = near::meanings(&texts(&wanted), &texts(&known));
+        for ((wanted, (meaning, is_misspelt)), found) in wanted.into_iter().zip(meanings).zip(found) {
             // A name may be declared and still lack its value: it is not a misspelling of itself.
-            *meaning = found.map(|at| known[at]).filter(|&meant| meant != wanted);
+            let found = found.filter(|meant| known[meant.known] != wanted);
+            *meaning = found.map(|meant| known[meant.known]);
+            if let (Some(is_misspelt), Some(found)) = (is_misspelt, found) {
+                *is_misspelt = found.is_misspelt;
+            }
         }
     }
+}
+
+/// Whether an id has a definition of its own in a stage, whatever stands for it there.
+fn is_defined_beside(wiring: &Wiring, resolution: &Resolution, id: Name) -> bool {
+    wiring.definitions(id).any(|index| resolution.ids.standing(index) != Standing::Elsewhere)
 }
 
 /// Ids that providers register and that nobody defines in any stage.
@@ -374,6 +401,6 @@ fn distinct(names: impl Iterator<Item = Name>) -> Vec<Name> {
 
 /// The keys under which a contract is offered, in the order of the definitions.
 pub(crate) fn keys_of(wiring: &Wiring, resolution: &Resolution, contract: Name) -> Vec<Name> {
-    let candidates = resolution.candidates(wiring, contract);
-    distinct(candidates.iter().filter_map(|&service| wiring.service(service).key).map(|key| key.name))
+    let offers = resolution.offers(wiring, contract, None);
+    distinct(offers.all().filter_map(|offer| wiring.service(offer.by).key).map(|key| key.name))
 }

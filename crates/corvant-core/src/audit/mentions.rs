@@ -1,6 +1,7 @@
 //! Which ids are called by anybody, and which modules' names are spoken of by which.
 
 use super::Context;
+use super::usage::Usage;
 use crate::facts::{Named, Target};
 use crate::name::Name;
 use crate::source::SourceIndex;
@@ -13,12 +14,13 @@ pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
     let facts = &context.wiring.facts;
     let mut called = vec![false; context.wiring.names.bound()];
     let mut call = |name: Name| called[name.index()] = true;
-    for need in &facts.needs {
+    let Some(usage) = context.usage() else { return called };
+    for need in usage.needs(context.wiring) {
         if let Target::Service(id) = need.target {
             call(id);
         }
     }
-    for service in &facts.services {
+    for service in usage.services(context.wiring) {
         let links = [service.alias_of, service.like, service.wraps, service.replaces];
         links.into_iter().flatten().for_each(|link| call(link.name));
     }
@@ -27,7 +29,7 @@ pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
     for line in &facts.expectations {
         [line.service, line.met_by].into_iter().flatten().for_each(|id| call(id.name));
     }
-    context.usage().into_iter().flat_map(|usage| &usage.meant).for_each(|&meant| call(meant));
+    usage.meant.iter().for_each(|&meant| call(meant));
     called
 }
 
@@ -36,16 +38,61 @@ pub(crate) struct Mentioned {
     pairs: HashSet<(ModuleIndex, ModuleIndex)>,
     /// Modules of which something stands in a file of which nobody knows the module.
     by_anyone: HashSet<ModuleIndex>,
+    collected: Collected,
 }
 
 impl Mentioned {
-    /// Whether the first module speaks of the second, or may.
+    /// Whether the first module speaks of the second, or may, or collects something of it.
     pub(crate) fn has(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
-        self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to)
+        self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to) || self.collected.has(from, to)
     }
 }
 
-/// Which modules speak of anything that others define, declare or offer.
+/// What modules collect, and what they give to be collected: tags, and contracts of which all are needed.
+#[derive(Default)]
+struct Collected {
+    by: HashMap<ModuleIndex, HashSet<Name>>,
+    given: HashSet<(Name, ModuleIndex)>,
+}
+
+impl Collected {
+    fn new(context: &Context<'_>, usage: &Usage) -> Self {
+        let (wiring, facts) = (context.wiring, &context.wiring.facts);
+        let mut collected = Self::default();
+        let mut collect = |source: SourceIndex, names: Vec<Name>| {
+            if let Some(module) = wiring.module_of(source) {
+                collected.by.entry(module).or_default().extend(names);
+            }
+        };
+        for need in usage.needs(wiring) {
+            match need.target {
+                Target::Tag(tag) => collect(need.source, vec![tag]),
+                Target::All(contract) => {
+                    collect(need.source, context.resolution.with_narrower([contract]));
+                }
+                _ => {}
+            }
+        }
+        for tag in &facts.tags {
+            let by = tag.collected_by.into_iter().flat_map(|by| wiring.definitions(by.name));
+            by.for_each(|by| collect(wiring.service(by).source, vec![tag.tag.name]));
+        }
+        for service in usage.services(wiring) {
+            let Some(module) = wiring.module_of(service.source) else { continue };
+            let tags = service.taggings.of(&facts.taggings).iter().map(|tagging| tagging.tag.name);
+            let offers = service.offers.of(&facts.named).iter().map(|offer| offer.name);
+            collected.given.extend(tags.chain(offers).map(|name| (name, module)));
+        }
+        collected
+    }
+
+    fn has(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
+        let names = self.by.get(&from).into_iter().flatten();
+        names.into_iter().any(|&name| self.given.contains(&(name, to)))
+    }
+}
+
+/// Which modules speak of anything that others define, declare, offer or collect.
 pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
     let wiring = context.wiring;
     let owners = Owners::new(context);
@@ -55,6 +102,10 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
             pairs.extend(owners.of(name).filter(|&to| to != from).map(|to| (from, to)));
         }
     };
+    for line in &wiring.facts.expectations {
+        let names = [line.service, line.contract, line.met_by].into_iter().flatten();
+        names.for_each(|name| speak(line.source, name.name));
+    }
     for need in &wiring.facts.needs {
         if let Target::Service(name)
         | Target::Contract(name)
@@ -111,7 +162,8 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
         usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
         pairs.extend(&usage.needed_modules);
     }
-    Mentioned { pairs, by_anyone }
+    let collected = context.usage().map(|usage| Collected::new(context, usage)).unwrap_or_default();
+    Mentioned { pairs, by_anyone, collected }
 }
 
 /// By name the modules that define, declare or offer it: mostly one, which stands in a flat array.
@@ -139,6 +191,12 @@ impl Owners {
         facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
         facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
         facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
+        for need in &facts.needs {
+            // A tag is also theirs who collect it.
+            if let Target::Tag(tag) = need.target {
+                own(need.source, Named { name: tag, span: need.span });
+            }
+        }
         for trouble in &facts.troubles {
             let defines = trouble.unread.defines.iter();
             defines.for_each(|&name| own(trouble.source, Named { name, span: trouble.at.0 }));

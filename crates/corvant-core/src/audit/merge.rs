@@ -1,6 +1,6 @@
 //! The findings of all stages, merged: one finding for one fault, with the stages in which it holds.
 
-use crate::finding::Finding;
+use crate::finding::{Finding, Holds};
 use crate::name::Name;
 use crate::rules::{RULES, Scope};
 use foldhash::{HashMap, HashSet};
@@ -46,7 +46,7 @@ impl Merged {
             }
         }
         for finding in after {
-            if !known.contains(&finding.key()) {
+            if !known.contains(&finding.key()) || self.is_worse(&finding) {
                 self.hold(finding, Some(stage));
             }
         }
@@ -61,9 +61,18 @@ impl Merged {
         }
     }
 
-    /// Whether a finding is among those of the first stage.
+    /// Whether a finding is among those of the first stage, and no worse than there.
     pub(super) fn holds_always(&self, finding: &Finding) -> bool {
-        self.by_key.get(&(finding.rule.name, finding.subject.clone())).is_some_and(|&at| at < self.first)
+        self.known(finding).is_some_and(|at| at < self.first) && !self.is_worse(finding)
+    }
+
+    fn known(&self, finding: &Finding) -> Option<usize> {
+        self.by_key.get(&(finding.rule.name, finding.subject.clone())).copied()
+    }
+
+    /// Whether a finding is known from another stage, where it is not so bad.
+    pub(super) fn is_worse(&self, finding: &Finding) -> bool {
+        self.known(finding).is_some_and(|at| finding.severity < self.findings[at].0.severity)
     }
 
     fn hold(&mut self, finding: Finding, stage: Option<Name>) {
@@ -73,9 +82,13 @@ impl Merged {
         }
         match self.by_key.entry((finding.rule.name, finding.subject.clone())) {
             Entry::Occupied(known) => {
-                let stages = &mut self.findings[*known.get()].1;
+                let (first, stages) = &mut self.findings[*known.get()];
                 if stages.last() != Some(&stage) {
                     stages.push(stage);
+                }
+                // What a person has to know is the worst of it.
+                if finding.severity < first.severity {
+                    *first = finding;
                 }
             }
             Entry::Vacant(new) => {
@@ -85,15 +98,26 @@ impl Merged {
         }
     }
 
-    /// All findings, each with the stages in which it holds if those are not all.
-    pub(super) fn into_findings(self, views: usize) -> Vec<Finding> {
-        let stages_of = |(mut finding, stages): (Finding, Vec<Option<Name>>)| {
-            if finding.rule.is_staged() && stages.len() < views {
-                finding.stages = Some(stages.into_iter().flatten().collect());
+    /// All findings, each with where it holds if that is not everywhere: in so many `views`. Where some stage is
+    /// always chosen, what holds with none chosen alone is no finding.
+    pub(super) fn into_findings(self, views: usize, is_always_staged: bool) -> Vec<Finding> {
+        let place = |(mut finding, mut stages): (Finding, Vec<Option<Name>>)| {
+            if finding.rule.is_staged() {
+                if is_always_staged {
+                    stages.retain(Option::is_some);
+                }
+                if stages.len() < views {
+                    let none_chosen = stages.first() == Some(&None);
+                    let stages: Vec<Name> = stages.into_iter().flatten().collect();
+                    if !none_chosen && stages.is_empty() {
+                        return None;
+                    }
+                    finding.holds = Some(Holds { stages, none_chosen });
+                }
             }
-            finding
+            Some(finding)
         };
-        self.findings.into_iter().map(stages_of).collect()
+        self.findings.into_iter().filter_map(place).collect()
     }
 }
 

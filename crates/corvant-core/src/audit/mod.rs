@@ -2,6 +2,7 @@
 
 mod allow;
 mod blind_spots;
+mod clashes;
 mod context;
 mod dormant;
 mod doubts;
@@ -11,18 +12,21 @@ mod mentions;
 mod merge;
 mod modules;
 mod offering;
+mod registrars;
 mod report;
 mod troubles;
 mod usage;
 
 pub(crate) use allow::Allowed;
+pub(crate) use clashes::Clash;
 pub use context::{Context, Sink, join_words};
 pub use dormant::DormantKind;
 pub(crate) use lacks::keys_of;
 pub use lacks::{Lack, Lacks, Sought, Use};
 pub(crate) use mentions::{called_services, mentioned_modules};
-pub(crate) use modules::Crossing;
-pub(crate) use offering::offering;
+pub(crate) use modules::Crossings;
+pub(crate) use offering::{innermost_offers, offering};
+pub(crate) use registrars::Registrars;
 pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
@@ -59,14 +63,17 @@ pub struct Options {
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let doubts = Doubts::new(wiring);
     let dormant = dormant::Dormant::new(wiring);
-    let aids = (&doubts, &dormant);
+    let crossings = Crossings::new(wiring);
+    let aids = (&doubts, &dormant, &crossings);
     let base = Context::new(wiring, aids, options.stage);
+    // Some stage is always chosen, if there is one: what holds with none chosen is then but where to start from.
+    let always_staged = wiring.policy.stage_required && options.stage.is_none() && !wiring.stages.is_empty();
     let rules = || [Scope::Stage, Scope::WholeStage, Scope::Files].map(|scope| check(&base, scope));
     let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
     let by_change = !stages.is_empty() && !options.afresh;
     let (index, (mut usage, found)) = rayon::join(
         || by_change.then(|| StageIndex::new(wiring, &base.graph)),
-        || rayon::join(|| Usage::new(&base), rules),
+        || rayon::join(|| Usage::new(&base, always_staged), rules),
     );
     let mut found = found.into_iter().flatten().collect();
     measure(&base, &mut found);
@@ -74,7 +81,7 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     if options.afresh {
         for &stage in stages {
             let context = Context::new(wiring, aids, Some(stage));
-            usage.add(usage.of_whole_stage(&context));
+            usage.add(&usage.of_whole_stage(&context));
             let mut found = check(&context, Scope::Stage);
             found.extend(check(&context, Scope::WholeStage));
             measure(&context, &mut found);
@@ -88,9 +95,10 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
             for (&stage, seen) in some.iter().zip(seen) {
                 let Some(seen) = seen else {
                     merged.add_unchanged(stage);
+                    usage.add_unchanged();
                     continue;
                 };
-                usage.add(seen.used);
+                usage.add(&seen.used);
                 merged.add_changes(stage, &seen.before, seen.after);
             }
         }
@@ -98,7 +106,8 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let context = base.with_usage(&usage);
     let mut found = check(&context, Scope::Workspace);
     measure(&context, &mut found);
-    let mut findings = merged.into_findings(stages.len() + 1);
+    let views = stages.len() + usize::from(!always_staged);
+    let mut findings = merged.into_findings(views, always_staged);
     findings.extend(found);
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
     findings.extend(check(&context.with_allowed(&allowed), Scope::Allowances));
@@ -137,7 +146,9 @@ fn look_at_stage(
     after.extend(check(&here, Scope::WholeStage));
     // What a part of the wiring shows in both is no news, and may not be the whole of it.
     let known: HashSet<(&str, &str)> = before.iter().map(Finding::key).collect();
-    let is_new = |finding: &&mut Finding| !known.contains(&finding.key()) && !merged.holds_always(finding);
+    let is_new = |finding: &&mut Finding| {
+        !merged.holds_always(finding) && (!known.contains(&finding.key()) || merged.is_worse(finding))
+    };
     let new: Vec<&mut Finding> = after.iter_mut().filter(is_new).collect();
     measure(&here, new);
     Some(InStage { used, before, after })

@@ -2,13 +2,16 @@
 
 use crate::facts::{Need, Target};
 use crate::name::Name;
+use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
-use crate::wiring::{ModuleIndex, Wiring};
-use foldhash::{HashMap, HashMapExt};
+use crate::wiring::{ModuleIndex, ServiceIndex, Wiring};
+use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// A need of one module that another module answers for.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Crossing {
+    /// The service that has the need; `None`: an entry or a provider, which are there in every stage.
+    holder: Option<ServiceIndex>,
     pub(crate) from: ModuleIndex,
     pub(crate) to: ModuleIndex,
     pub(crate) source: SourceIndex,
@@ -17,18 +20,135 @@ pub(crate) struct Crossing {
     pub(crate) target: Name,
 }
 
-/// All needs that cross from one module into another, in the order of the facts: on services by id, on
-/// settings, and on contracts that the other module declares. A contract that a module declares itself is its
-/// own, whoever offers it: that is how modules are kept apart.
-pub(super) fn crossings(wiring: &Wiring) -> Vec<Crossing> {
-    let owners = Owners::new(wiring);
-    let needs = wiring.facts.needs.iter();
-    let crossings = needs.take(wiring.written_needs).filter_map(|need| {
-        let from = wiring.module_of(need.source)?;
-        let (to, target) = owners.of(wiring, need)?;
-        (from != to).then_some(Crossing { from, to, source: need.source, span: need.span, target })
-    });
-    crossings.collect()
+impl Crossing {
+    /// Whether the one that has the need is there, or may be.
+    pub(super) fn is_in_effect(&self, wiring: &Wiring, resolution: &Resolution) -> bool {
+        self.holder.is_none_or(|holder| resolution.ids.has_needs(wiring, holder))
+    }
+}
+
+/// How many needs lead from one module to another.
+pub(crate) type Pairs = HashMap<(ModuleIndex, ModuleIndex), u32>;
+
+/// All needs that cross from one module into another: on services by id, on settings, and on contracts that the
+/// other module declares. A contract that a module declares itself is its own, whoever offers it: that is how
+/// modules are kept apart. A need belongs to the module whose file writes it, whoever inherits it.
+#[derive(Debug, Default)]
+pub(crate) struct Crossings {
+    /// Those of services in their order, then those of entries and providers.
+    all: Vec<Crossing>,
+    /// Those into a module that the one that needs it does not say it uses, though it says which it does.
+    undeclared: Vec<Crossing>,
+}
+
+impl Crossings {
+    /// Work grows with the number of needs, inherited ones included.
+    pub(super) fn new(wiring: &Wiring) -> Self {
+        if wiring.modules.len() < 2 {
+            return Self::default();
+        }
+        let owners = Owners::new(wiring);
+        let facts = &wiring.facts;
+        let crossing = |holder: Option<ServiceIndex>, need: &Need| {
+            let from = wiring.module_of(need.source)?;
+            let (to, target) = owners.of(wiring, need)?;
+            let (source, span) = (need.source, need.span);
+            (from != to).then_some(Crossing { holder, from, to, source, span, target })
+        };
+        let of_services = wiring.services().flat_map(|(index, service)| {
+            let needs = service.needs.of(&facts.needs).iter();
+            needs.filter_map(move |need| crossing(Some(index), need))
+        });
+        let entries = facts.entries.iter().map(|entry| entry.needs);
+        let providers = facts.providers.iter().flat_map(|provider| [provider.register, provider.start]);
+        let of_others = entries.chain(providers).flat_map(|needs| needs.of(&facts.needs));
+        let all: Vec<Crossing> =
+            of_services.chain(of_others.filter_map(|need| crossing(None, need))).collect();
+        let undeclared = undeclared(wiring, &all);
+        Self { all, undeclared }
+    }
+
+    /// Those that lead from one module to another, for some pairs of them, and are in effect: in the order of
+    /// the files, each once.
+    pub(crate) fn between(
+        &self,
+        pairs: &HashSet<(ModuleIndex, ModuleIndex)>,
+        is_in_effect: impl Fn(&Crossing) -> bool,
+    ) -> HashMap<(ModuleIndex, ModuleIndex), Vec<&Crossing>> {
+        let mut between: HashMap<_, Vec<&Crossing>> = HashMap::new();
+        for crossing in self.all.iter().filter(|crossing| is_in_effect(crossing)) {
+            let pair = (crossing.from, crossing.to);
+            if pairs.contains(&pair) {
+                between.entry(pair).or_default().push(crossing);
+            }
+        }
+        between.into_iter().map(|(pair, crossings)| (pair, in_order(crossings))).collect()
+    }
+
+    /// Those that are in effect and that no `uses` allows, in the order of the files, each once.
+    pub(crate) fn undeclared(&self, is_in_effect: impl Fn(&Crossing) -> bool) -> Vec<&Crossing> {
+        in_order(self.undeclared.iter().filter(|crossing| is_in_effect(crossing)).collect())
+    }
+
+    /// How many are in effect between each two modules.
+    pub(super) fn pairs(&self, wiring: &Wiring, resolution: &Resolution) -> Pairs {
+        let mut pairs = Pairs::new();
+        for crossing in self.all.iter().filter(|crossing| crossing.is_in_effect(wiring, resolution)) {
+            *pairs.entry((crossing.from, crossing.to)).or_default() += 1;
+        }
+        pairs
+    }
+
+    /// The same in a stage, if that changes any, where only some services may be there or not.
+    pub(super) fn changed_pairs(
+        &self,
+        wiring: &Wiring,
+        (pairs, base): (&Pairs, &Resolution),
+        here: &Resolution,
+        services: &[ServiceIndex],
+    ) -> Option<Pairs> {
+        let mut changed: Option<Pairs> = None;
+        for &service in services {
+            let (was, is) = (base.ids.has_needs(wiring, service), here.ids.has_needs(wiring, service));
+            if was == is {
+                continue;
+            }
+            let start =
+                self.all.partition_point(|crossing| crossing.holder.is_some_and(|holder| holder < service));
+            let of_service = self.all[start..].iter().take_while(|crossing| crossing.holder == Some(service));
+            for crossing in of_service {
+                let pairs = changed.get_or_insert_with(|| pairs.clone());
+                let count = pairs.entry((crossing.from, crossing.to)).or_default();
+                *count = if is { *count + 1 } else { *count - 1 };
+            }
+        }
+        if let Some(changed) = &mut changed {
+            changed.retain(|_, count| *count > 0);
+        }
+        changed
+    }
+}
+
+/// What several inherit is written once.
+fn in_order(mut crossings: Vec<&Crossing>) -> Vec<&Crossing> {
+    crossings.sort_by_key(|crossing| (crossing.source, crossing.span));
+    crossings.dedup_by_key(|crossing| (crossing.source, crossing.span));
+    crossings
+}
+
+fn undeclared(wiring: &Wiring, all: &[Crossing]) -> Vec<Crossing> {
+    // A module that says anywhere what it uses is checked; what any of its files says counts.
+    let saying = wiring.headers.iter().enumerate().filter(|(_, header)| header.uses_given);
+    let says: HashSet<ModuleIndex> =
+        saying.filter_map(|(number, _)| wiring.module_of(SourceIndex(number as u32))).collect();
+    let uses = wiring.facts.uses.iter();
+    let used: HashSet<(ModuleIndex, Name)> =
+        uses.filter_map(|(source, used)| Some((wiring.module_of(*source)?, used.name))).collect();
+    let name = |module: ModuleIndex| wiring.modules[module.index()].module.name;
+    let is_undeclared = |crossing: &&Crossing| {
+        says.contains(&crossing.from) && !used.contains(&(crossing.from, name(crossing.to)))
+    };
+    all.iter().filter(is_undeclared).copied().collect()
 }
 
 /// By name the only module that declares it; `None` where several do.
@@ -63,15 +183,16 @@ impl Owners {
     }
 }
 
+/// What belongs to no module, as the workspace file's values do, makes nobody its owner.
 fn only_owner(
     wiring: &Wiring,
     declarations: impl Iterator<Item = (Name, SourceIndex)>,
 ) -> HashMap<Name, Option<ModuleIndex>> {
     let mut owners = HashMap::new();
     for (name, source) in declarations {
-        let module = wiring.module_of(source);
-        let known = owners.entry(name).or_insert(module);
-        if *known != module {
+        let Some(module) = wiring.module_of(source) else { continue };
+        let known = owners.entry(name).or_insert(Some(module));
+        if *known != Some(module) {
             *known = None;
         }
     }

@@ -46,7 +46,7 @@ fn hidden_names<'a>(context: &Context<'a>) -> Vec<Vec<&'a str>> {
         let name = match lack.sought {
             Sought::Service(name) | Sought::Contract(name) | Sought::Setting(name) => name,
             Sought::Key(_, key) => key,
-            Sought::Question(_) => continue,
+            Sought::Question(_) | Sought::Wrapped(_) => continue,
         };
         if let Some(number) = lack.hidden_by {
             hidden[number].push(context.text(name));

@@ -2,27 +2,29 @@
 
 use super::context::Context;
 use super::lacks::{Lack, Sought};
-use super::modules::{Crossing, crossings};
-use crate::facts::{Many, Need, SuppliedKind, Tagging};
+use crate::facts::{Many, Need, Service, SuppliedKind, Tagging};
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::Met;
+use crate::resolve::{Met, Standing};
 use crate::source::SourceIndex;
-use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex};
+use crate::wiring::{ModuleIndex, NeedIndex, SameId, ServiceIndex, Wiring};
 use foldhash::HashSet;
 
 /// What is used in some stage, and what is sought there in vain.
 #[derive(Debug)]
 pub(crate) struct Usage {
-    /// By service: whether it is built in some stage, and whether something uses it in some stage.
-    built: Vec<bool>,
+    /// By service: the most that it is in any stage, and whether something uses it in some stage.
+    standings: Vec<Standing>,
     used: Vec<bool>,
+    /// Where some stage is always chosen: what is used with none chosen, which counts for stages that change
+    /// nothing of it.
+    base: Option<Used>,
     /// By node: whether it is reached with no stage chosen; and from where, in order.
     reached: Vec<bool>,
     roots: Vec<Node>,
     /// Services that carry a tag which nobody knows.
     misplaced: Vec<ServiceIndex>,
-    /// Names that somebody probably meant to write.
+    /// Names that somebody probably meant to write: misspelt by a few letters.
     pub(crate) meant: HashSet<Name>,
     /// Where such a name was meant to stand.
     pub(crate) meant_at: Vec<(SourceIndex, Name)>,
@@ -30,17 +32,17 @@ pub(crate) struct Usage {
     pub(crate) lacking_settings: HashSet<Name>,
     /// Modules of which the first needs a service of the second.
     pub(crate) needed_modules: HashSet<(ModuleIndex, ModuleIndex)>,
-    /// Needs of one module that another answers for, whatever the stage.
-    pub(super) crossings: Vec<Crossing>,
 }
 
 impl Usage {
-    /// What is used with no stage chosen, or in the only stage that is looked at.
-    pub(super) fn new(context: &Context<'_>) -> Self {
+    /// What is used with no stage chosen, or in the only stage that is looked at. Where some stage is always
+    /// chosen, that counts for nothing itself.
+    pub(super) fn new(context: &Context<'_>, always_staged: bool) -> Self {
         let count = context.wiring.facts.services.len();
         let mut usage = Self {
-            built: vec![false; count],
+            standings: vec![Standing::default(); count],
             used: vec![false; count],
+            base: None,
             reached: Vec::new(),
             roots: Vec::new(),
             misplaced: misplaced(context),
@@ -48,26 +50,32 @@ impl Usage {
             meant_at: Vec::new(),
             lacking_settings: HashSet::default(),
             needed_modules: HashSet::default(),
-            crossings: crossings(context.wiring),
         };
         usage.roots = roots(context, &usage.misplaced, context.lacks.all.iter());
-        let used = Used::new(context, vec![false; context.graph.len()], usage.roots.clone());
+        let reached = vec![false; context.graph.len()];
+        let used = Used::new(context, Part::Whole, context.lacks.all.iter(), reached, usage.roots.clone());
         usage.reached.clone_from(&used.reached);
-        usage.add(used);
+        if always_staged {
+            usage.base = Some(used);
+        } else {
+            usage.add(&used);
+        }
         usage
     }
 
     /// All that a stage uses, worked out afresh.
     pub(super) fn of_whole_stage(&self, context: &Context<'_>) -> Used {
         let roots = roots(context, &self.misplaced, context.lacks.all.iter());
-        Used::new(context, vec![false; context.graph.len()], roots)
+        let reached = vec![false; context.graph.len()];
+        Used::new(context, Part::Whole, context.lacks.all.iter(), reached, roots)
     }
 
     /// What a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage may
     /// change; `here` is the same part of the stage.
     pub(super) fn of_stage(&self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) -> Used {
         let untouched = base.lacks.all.iter().filter(|lack| !there.lacks.has(lack.sought));
-        let roots = roots(here, &self.misplaced, untouched.chain(&here.lacks.all));
+        let lacks = untouched.chain(&here.lacks.all);
+        let roots = roots(here, &self.misplaced, lacks.clone());
         let nodes = || here.focus.into_iter().flat_map(|focus| &focus.nodes).copied();
         let was_reached = |&node: &Node| self.reached.get(node as usize) == Some(&true);
         let loses_nothing = |node: Node| {
@@ -87,26 +95,67 @@ impl Usage {
             waiting.extend(again);
         }
         reached.resize(here.graph.len(), false);
-        Used::new(here, reached, waiting)
+        // With no stage chosen nothing counts: then the stage has to say all of it.
+        if self.base.is_some() {
+            Used::new(here, Part::Whole, lacks, reached, waiting)
+        } else {
+            Used::new(here, Part::Focus, here.lacks.all.iter(), reached, waiting)
+        }
     }
 
     /// Adds what a stage uses.
-    pub(super) fn add(&mut self, other: Used) {
-        for (used, reached) in self.used.iter_mut().zip(other.reached) {
+    pub(super) fn add(&mut self, other: &Used) {
+        for (used, &reached) in self.used.iter_mut().zip(&other.reached) {
             *used |= reached;
         }
-        for service in other.built {
-            self.built[service.index()] = true;
+        for &(service, standing) in &other.standings {
+            let known = &mut self.standings[service.index()];
+            *known = standing.max(*known);
         }
-        self.meant.extend(other.meant);
-        self.meant_at.extend(other.meant_at);
-        self.lacking_settings.extend(other.lacking_settings);
-        self.needed_modules.extend(other.needed_modules);
+        self.meant.extend(&other.meant);
+        self.meant_at.extend(&other.meant_at);
+        self.lacking_settings.extend(&other.lacking_settings);
+        self.needed_modules.extend(&other.needed_modules);
+    }
+
+    /// Adds a stage that changes nothing of what holds with none chosen.
+    pub(super) fn add_unchanged(&mut self) {
+        if let Some(base) = self.base.take() {
+            self.add(&base);
+            self.base = Some(base);
+        }
     }
 
     /// Whether a service is built in some stage and used in none.
     pub(crate) fn is_idle(&self, service: ServiceIndex) -> bool {
-        self.built[service.index()] && !self.used[service.index()]
+        self.is_built(service) && !self.used[service.index()]
+    }
+
+    /// Whether a service is built in some stage.
+    pub(crate) fn is_built(&self, service: ServiceIndex) -> bool {
+        self.standings[service.index()] == Standing::Built
+    }
+
+    /// Whether what a definition says counts as use: unless another takes its place wherever it is.
+    pub(crate) fn counts(&self, service: ServiceIndex) -> bool {
+        self.standings[service.index()] != Standing::Overridden
+    }
+
+    /// The definitions that count somewhere.
+    pub(crate) fn services<'a>(&'a self, wiring: &'a Wiring) -> impl Iterator<Item = &'a Service> {
+        wiring.services().filter(|&(index, _)| self.counts(index)).map(|(_, service)| service)
+    }
+
+    /// The needs of all that counts somewhere; what several inherit may come several times.
+    pub(crate) fn needs<'a>(&'a self, wiring: &'a Wiring) -> Box<dyn Iterator<Item = &'a Need> + 'a> {
+        let facts = &wiring.facts;
+        if !self.standings.contains(&Standing::Overridden) {
+            return Box::new(facts.needs.iter());
+        }
+        let entries = facts.entries.iter().map(|entry| entry.needs);
+        let providers = facts.providers.iter().flat_map(|provider| [provider.register, provider.start]);
+        let services = self.services(wiring).map(|service| service.needs);
+        Box::new(services.chain(entries).chain(providers).flat_map(|needs| needs.of(&facts.needs)))
     }
 }
 
@@ -115,26 +164,44 @@ impl Usage {
 pub(super) struct Used {
     /// By node; services come first.
     reached: Vec<bool>,
-    built: Vec<ServiceIndex>,
+    standings: Vec<(ServiceIndex, Standing)>,
     meant: Vec<Name>,
     meant_at: Vec<(SourceIndex, Name)>,
     lacking_settings: Vec<Name>,
     needed_modules: HashSet<(ModuleIndex, ModuleIndex)>,
 }
 
+/// How much of a stage is looked at.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Part {
+    Whole,
+    /// What the context's focus holds.
+    Focus,
+}
+
 impl Used {
     /// Follows needs from `waiting` to all that is not yet `reached`.
-    fn new(context: &Context<'_>, mut reached: Vec<bool>, mut waiting: Vec<Node>) -> Self {
+    fn new<'l>(
+        context: &Context<'_>,
+        part: Part,
+        lacks: impl Iterator<Item = &'l Lack>,
+        mut reached: Vec<bool>,
+        mut waiting: Vec<Node>,
+    ) -> Self {
         while let Some(node) = waiting.pop() {
             if !std::mem::replace(&mut reached[node as usize], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
             }
         }
-        let is_built = |index: &ServiceIndex| context.resolution.ids.is_built(*index);
-        let built = context.services().map(|(index, _)| index).filter(is_built).collect();
-        let mut used = Self { reached, built, ..Self::default() };
-        for lack in &context.lacks.all {
-            if let Some(meant) = lack.meant {
+        let focus = context.focus.filter(|_| part == Part::Focus);
+        let standing = |index: ServiceIndex| (index, context.resolution.ids.standing(index));
+        let standings = match focus {
+            Some(focus) => focus.services.iter().map(|&index| standing(index)).collect(),
+            None => context.wiring.services().map(|(index, _)| standing(index)).collect(),
+        };
+        let mut used = Self { reached, standings, ..Self::default() };
+        for lack in lacks {
+            if let Some(meant) = lack.meant.filter(|_| lack.is_misspelt) {
                 used.meant.push(meant);
                 used.meant_at.extend(lack.uses.iter().map(|used| (used.source, meant)));
             }
@@ -142,7 +209,7 @@ impl Used {
                 used.lacking_settings.push(setting);
             }
         }
-        match context.focus {
+        match focus {
             Some(focus) => focus.nodes.iter().for_each(|&node| used.needs(context, node)),
             None => (0..context.graph.len() as u32).for_each(|node| used.needs(context, node)),
         }
@@ -192,8 +259,8 @@ fn roots<'l>(
     roots.extend(supplied.filter_map(|supplied| graph.tag(supplied.name.name)));
     for lack in lacks {
         match (lack.sought, lack.meant) {
-            (Sought::Service(_), Some(meant)) => roots.extend(id(meant)),
-            (Sought::Contract(_), Some(meant)) => roots.extend(contract(meant)),
+            (Sought::Service(_), Some(meant)) if lack.is_misspelt => roots.extend(id(meant)),
+            (Sought::Contract(_), Some(meant)) if lack.is_misspelt => roots.extend(contract(meant)),
             (Sought::Key(offered, _), _) => roots.extend(contract(offered)),
             _ => {}
         }
@@ -222,7 +289,7 @@ fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
 fn unsettled(context: &Context<'_>) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut nodes = Vec::new();
-    for tag in &facts.tags {
+    for tag in &context.wiring.declared.tags {
         let node = graph.tag(tag.tag.name);
         // A tag that nothing collects, and services that should carry it and do not.
         let is_collected = node.is_some_and(|node| !graph.needed_by(node).is_empty());
@@ -232,8 +299,12 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
             nodes.extend(offering.into_iter().map(Graph::service));
         }
     }
-    for &(_, second) in resolution.ids.duplicates() {
-        nodes.extend(targets(context, context.wiring.service(second).needs));
+    for pair in resolution.ids.duplicates() {
+        // Nobody knows which of them will stay.
+        if context.wiring.policy.same_id == SameId::Forbid {
+            nodes.extend(targets(context, context.wiring.service(pair.other).needs));
+            nodes.push(Graph::service(resolution.ids.stand_in(pair.other)));
+        }
     }
     for provider in &facts.providers {
         // One that no roster lists has no edges.

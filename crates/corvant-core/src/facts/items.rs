@@ -56,6 +56,16 @@ impl Service {
         self.alias_of.is_none() && !self.template
     }
 
+    /// Whether it overrides other definitions of its own id.
+    pub fn overrides_itself(&self) -> bool {
+        self.replaces.is_some_and(|replaced| replaced.name == self.id.name)
+    }
+
+    /// Whether it says what another id stands for, or stands for another itself.
+    pub fn is_linked(&self) -> bool {
+        self.alias_of.is_some() || self.wraps.is_some() || self.replaces.is_some()
+    }
+
     /// A definition that says nothing but its id.
     pub fn new(id: Named) -> Self {
         Self {
@@ -139,6 +149,14 @@ pub struct Need {
 }
 
 impl Need {
+    /// Whether two needs fill one slot: they are called the same and filled in the same way. A setter is another
+    /// way for each method; a definition has one factory, whatever its method.
+    pub fn fills_the_slot_of(&self, other: &Self) -> bool {
+        self.slot.name == other.slot.name
+            && self.via == other.via
+            && (self.via == Via::Factory || self.method == other.method)
+    }
+
     /// Whether the target must be there before the holder is built: neither lazy nor set afterwards.
     pub fn is_for_building(&self) -> bool {
         !self.lazy && matches!(self.via, Via::Constructor | Via::Factory)
@@ -251,8 +269,8 @@ pub struct Setting {
     pub source: SourceIndex,
     /// The setting.
     pub setting: Named,
-    /// Where its value for every stage is written, if it has one.
-    pub value: Option<Span>,
+    /// Its value for every stage, if it has one, as a plain text.
+    pub value: Option<Named>,
     /// Settings that the value refers to.
     pub references: Many<Named>,
     /// Values in single stages.
@@ -266,8 +284,8 @@ pub struct Setting {
 pub struct StageValue {
     /// The stage.
     pub stage: Named,
-    /// Where the value is written.
-    pub value: Span,
+    /// The value, as a plain text.
+    pub value: Named,
     /// Settings that the value refers to.
     pub references: Many<Named>,
 }

@@ -3,7 +3,7 @@
 use super::{Edge, Edges, Graph, NONE, Node, What};
 use crate::facts::{Need, SuppliedKind, Target};
 use crate::name::Name;
-use crate::resolve::{Change, Met, Resolution, needs_of};
+use crate::resolve::{Change, Lead, Met, Resolution, needs_of};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt, HashSet};
 use std::sync::Arc;
@@ -134,28 +134,26 @@ fn gathered_contracts(wiring: &Wiring) -> Vec<Name> {
 struct Builder<'a> {
     wiring: &'a Wiring,
     resolution: &'a Resolution,
-    /// By service id the tags that it is declared to collect.
-    collectors: HashMap<Name, Vec<Node>>,
+    /// By service the tags that it is declared to collect.
+    collectors: HashMap<ServiceIndex, Vec<Node>>,
     /// The providers that are loaded; `None`: nobody says which.
     listed: Option<HashSet<Name>>,
 }
 
 impl<'a> Builder<'a> {
     fn new(graph: &Graph, wiring: &'a Wiring, resolution: &'a Resolution) -> Self {
-        let mut collectors: HashMap<Name, Vec<Node>> = HashMap::new();
+        let mut collectors: HashMap<ServiceIndex, Vec<Node>> = HashMap::new();
         for tag in &wiring.facts.tags {
-            if let (Some(by), Some(node)) = (tag.collected_by, graph.tag(tag.tag.name)) {
-                collectors.entry(by.name).or_default().push(node);
+            if let (Some(by), Some(node)) = (tag.collected_by, graph.tag(tag.tag.name))
+                && let Lead::Service(collector) = resolution.ids.lead(wiring, by.name)
+            {
+                let tags = collectors.entry(collector).or_default();
+                if !tags.contains(&node) {
+                    tags.push(node);
+                }
             }
         }
-        let mut rosters = wiring.rosters(resolution.stage).peekable();
-        let is_known = rosters.peek().is_some() && rosters.all(|roster| roster.is_whole);
-        let listed = wiring
-            .rosters(resolution.stage)
-            .flat_map(|roster| roster.providers.of(&wiring.facts.named))
-            .map(|provider| provider.name);
-        let listed = is_known.then(|| listed.collect());
-        Self { wiring, resolution, collectors, listed }
+        Self { wiring, resolution, collectors, listed: wiring.listed(resolution.stage) }
     }
 
     fn edges_of(&self, graph: &Graph, node: Node, edges: &mut Vec<Edge>) {
@@ -192,9 +190,9 @@ impl<'a> Builder<'a> {
     /// Tags that a service collects without a need on them, and what it wraps without saying so.
     fn collected(&self, index: ServiceIndex, edges: &mut Vec<Edge>) {
         let service = self.wiring.service(index);
-        let tags = self.collectors.get(&service.id.name).into_iter().flatten();
+        let tags = self.collectors.get(&index).into_iter().flatten();
         edges.extend(tags.map(|&tag| Edge { node: tag, need: NONE }));
-        if let Some(inner) = self.resolution.ids.wrapped(index) {
+        if let Some(inner) = self.resolution.ids.inside(index) {
             let is_needed = |need: &Need| need.target == Target::Wrapped;
             if !service.needs.of(&self.wiring.facts.needs).iter().any(is_needed) {
                 edges.push(Edge { node: Graph::service(inner), need: NONE });
@@ -218,6 +216,9 @@ impl<'a> Builder<'a> {
     fn all(&self, services: impl Iterator<Item = ServiceIndex>, edges: &mut Vec<Edge>) {
         let stand_ins = services.map(|service| self.resolution.ids.stand_in(service));
         edges.extend(stand_ins.map(|service| Edge { node: Graph::service(service), need: NONE }));
+        // What wraps one that carries a tag and carries it itself is one.
+        edges.sort_unstable_by_key(|edge| edge.node);
+        edges.dedup();
     }
 }
 

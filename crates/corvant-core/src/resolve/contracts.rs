@@ -1,6 +1,11 @@
-//! Which services can meet a contract.
+//! Who offers a contract: the one notion of it, for needs, rules and answers alike.
+//!
+//! A definition offers the contracts it names, and what those extend. An offer of a pattern (`Store<*>`) answers
+//! for every contract of its form (`Store<Ticket>`); what a pattern extends, all contracts of its form extend.
+//! What is handed out is the outermost wrapper of the definition that offers: it stands for all offers inside it.
 
 use super::{Ids, Table};
+use crate::facts::SuppliedKind;
 use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -11,8 +16,48 @@ use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 pub(super) struct Contracts {
     offering: Table<ServiceIndex>,
     keyed: HashMap<(Name, Name), Vec<ServiceIndex>>,
-    /// For each contract those that say they extend it.
+    /// For each contract those that extend it.
     extended_by: HashMap<Name, Vec<Name>>,
+    /// For each contract those that it extends.
+    bases: HashMap<Name, Vec<Name>>,
+}
+
+/// One service that answers for a contract.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub struct Offer {
+    /// What is handed out.
+    pub service: ServiceIndex,
+    /// The definition that offers: the service itself, or something inside it.
+    pub by: ServiceIndex,
+}
+
+/// All that answer for a contract, each kind in the order of what is handed out.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Offers {
+    /// Who offers the contract itself, or one that extends it.
+    pub exact: Vec<Offer>,
+    /// Who offers the pattern of the contract.
+    pub generic: Vec<Offer>,
+}
+
+impl Offers {
+    /// All, exact ones first.
+    pub fn all(&self) -> impl Iterator<Item = Offer> + '_ {
+        self.exact.iter().chain(&self.generic).copied()
+    }
+
+    /// Those that a need is met by: exact offers go before generic ones.
+    pub fn first(&self) -> &[Offer] {
+        if self.exact.is_empty() { &self.generic } else { &self.exact }
+    }
+
+    /// What is handed out, each service once.
+    pub fn services(&self) -> Vec<ServiceIndex> {
+        let mut services: Vec<ServiceIndex> = self.all().map(|offer| offer.service).collect();
+        services.sort_unstable();
+        services.dedup();
+        services
+    }
 }
 
 impl Contracts {
@@ -31,13 +76,14 @@ impl Contracts {
                 keyed.entry((offer.name, key.name)).or_default().push(index);
             }
         }
+        let bases = extensions(wiring);
         let mut extended_by: HashMap<Name, Vec<Name>> = HashMap::new();
-        for contract in &wiring.facts.contracts {
-            for base in contract.extends.of(&wiring.facts.named) {
-                extended_by.entry(base.name).or_default().push(contract.contract.name);
+        for (&narrower, bases) in &bases {
+            for &base in bases {
+                extended_by.entry(base).or_default().push(narrower);
             }
         }
-        Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by }
+        Self { offering: Table::new(wiring.names.bound(), offers), keyed, extended_by, bases }
     }
 
     /// All services that offer a contract itself, in whatever stage.
@@ -45,21 +91,32 @@ impl Contracts {
         self.offering.get(contract)
     }
 
-    /// The candidates for a contract, or for one key of it, in the order of their definitions. Exact offers
-    /// go before generic ones; a wrapper stands for what it wraps.
-    pub(super) fn candidates(
-        &self,
-        wiring: &Wiring,
-        ids: &Ids,
-        contract: Name,
-        key: Option<Name>,
-    ) -> Vec<ServiceIndex> {
+    /// Some contracts, and all that they extend, over however many others.
+    pub(super) fn with_bases(&self, contracts: impl IntoIterator<Item = Name>) -> Vec<Name> {
+        closure(contracts, &self.bases)
+    }
+
+    /// The contracts that one extends itself.
+    pub(super) fn bases(&self, contract: Name) -> &[Name] {
+        self.bases.get(&contract).map_or(&[], Vec::as_slice)
+    }
+
+    /// Some contracts, and all that extend one of them, over however many others.
+    pub(super) fn with_narrower(&self, contracts: impl IntoIterator<Item = Name>) -> Vec<Name> {
+        closure(contracts, &self.extended_by)
+    }
+
+    /// All that answer for a contract, or for one key of it.
+    pub(super) fn offers(&self, wiring: &Wiring, ids: &Ids, contract: Name, key: Option<Name>) -> Offers {
         let exact = self.offering_or_extending(wiring, ids, contract, key);
-        if !exact.is_empty() {
-            return exact;
+        let generic =
+            pattern(wiring, contract).map(|open| self.offering_or_extending(wiring, ids, open, key));
+        let mut generic = generic.unwrap_or_default();
+        if !generic.is_empty() {
+            let offers_itself: HashSet<ServiceIndex> = exact.iter().map(|offer| offer.by).collect();
+            generic.retain(|offer| !offers_itself.contains(&offer.by));
         }
-        let open = open_form(wiring, contract);
-        open.map(|open| self.offering_or_extending(wiring, ids, open, key)).unwrap_or_default()
+        Offers { exact, generic }
     }
 
     fn offering_or_extending(
@@ -68,44 +125,130 @@ impl Contracts {
         ids: &Ids,
         contract: Name,
         key: Option<Name>,
-    ) -> Vec<ServiceIndex> {
+    ) -> Vec<Offer> {
         let offering = |contract: Name| match key {
             Some(key) => self.keyed.get(&(contract, key)).map_or(&[][..], Vec::as_slice),
             None => self.offering.get(contract),
         };
-        let stand_ins = |contract: Name| {
+        let offers = |contract: Name| {
             let built = offering(contract).iter().filter(|&&service| ids.is_built(service));
-            built.map(|&service| ids.stand_in(service))
+            built.map(|&by| Offer { service: ids.stand_in(by), by })
         };
-        let mut candidates: Vec<ServiceIndex> = stand_ins(contract).collect();
-        if self.extended_by.contains_key(&contract) {
-            let mut seen = HashSet::new();
-            let mut waiting = vec![contract];
-            while let Some(contract) = waiting.pop() {
-                if let Some(narrower) = self.extended_by.get(&contract) {
-                    waiting.extend(narrower.iter().filter(|&&narrower| seen.insert(narrower)));
-                }
-            }
-            seen.remove(&contract);
-            candidates.extend(seen.into_iter().flat_map(stand_ins));
-        }
-        candidates.sort_unstable();
-        candidates.dedup();
-        if candidates.len() > 1 {
+        let mut all: Vec<Offer> = if self.extended_by.contains_key(&contract) {
+            self.with_narrower([contract]).into_iter().flat_map(offers).collect()
+        } else {
+            offers(contract).collect()
+        };
+        all.sort_unstable();
+        all.dedup();
+        if all.len() > 1 {
             // The same thing installed twice is one candidate.
             let mut seen = HashSet::new();
-            candidates.retain(|&candidate| {
-                let service = wiring.service(candidate);
+            all.retain(|offer| {
+                let service = wiring.service(offer.service);
                 service.installed.is_none() || seen.insert(service.id.name)
             });
         }
-        candidates
+        all
     }
 }
 
-/// The form of a contract whose arguments are open, if anybody names it: `Store<Ticket>` → `Store<*>`.
-pub(super) fn open_form(wiring: &Wiring, contract: Name) -> Option<Name> {
-    let text = wiring.text(contract);
-    let start = text.find('<')?;
-    wiring.names.find(&format!("{}<*>", &text[..start]))
+/// What is handed out for some offers, each once; and those of them of which an offer is marked as default.
+pub(crate) fn candidates_and_defaults(
+    wiring: &Wiring,
+    offers: &[Offer],
+) -> (Vec<ServiceIndex>, Vec<ServiceIndex>) {
+    let each_once = |offers: &mut dyn Iterator<Item = &Offer>| {
+        let mut services: Vec<ServiceIndex> = offers.map(|offer| offer.service).collect();
+        services.dedup();
+        services
+    };
+    let is_default = |offer: &&Offer| wiring.service(offer.by).is_default;
+    (each_once(&mut offers.iter()), each_once(&mut offers.iter().filter(is_default)))
+}
+
+/// By contract those that it extends: by its own declaration, and by that of its pattern.
+fn extensions(wiring: &Wiring) -> HashMap<Name, Vec<Name>> {
+    let facts = &wiring.facts;
+    let mut bases: HashMap<Name, Vec<Name>> = HashMap::new();
+    let declared = facts.contracts.iter().filter(|contract| !contract.extends.is_empty());
+    for contract in declared {
+        let extends = contract.extends.of(&facts.named).iter().map(|base| base.name);
+        bases.entry(contract.contract.name).or_default().extend(extends);
+    }
+    if bases.keys().any(|&contract| wiring.text(contract).ends_with('>')) {
+        let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.named));
+        let declared = facts.contracts.iter().flat_map(|contract| {
+            contract.extends.of(&facts.named).iter().chain(std::iter::once(&contract.contract))
+        });
+        let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
+        let named = offered.chain(declared).chain(supplied.map(|supplied| &supplied.name));
+        for contract in named.map(|named| named.name).collect::<HashSet<Name>>() {
+            let inherited = pattern(wiring, contract).and_then(|pattern| bases.get(&pattern)).cloned();
+            if let Some(inherited) = inherited {
+                bases.entry(contract).or_default().extend(inherited);
+            }
+        }
+    }
+    for bases in bases.values_mut() {
+        bases.sort_unstable_by_key(|base| base.index());
+        bases.dedup();
+    }
+    bases
+}
+
+fn closure(starts: impl IntoIterator<Item = Name>, next: &HashMap<Name, Vec<Name>>) -> Vec<Name> {
+    let mut seen: HashSet<Name> = HashSet::new();
+    let mut all: Vec<Name> = starts.into_iter().filter(|&start| seen.insert(start)).collect();
+    let mut at = 0;
+    while let Some(name) = all.get(at) {
+        let further = next.get(name).into_iter().flatten().copied();
+        all.extend(further.filter(|&further| seen.insert(further)).collect::<Vec<_>>());
+        at += 1;
+    }
+    all
+}
+
+/// The pattern of a contract, if anybody names it: `Store<Ticket>` → `Store<*>`, `Map<Line, Stop>` → `Map<*,*>`.
+/// A pattern has no other.
+pub(crate) fn pattern(wiring: &Wiring, contract: Name) -> Option<Name> {
+    let form = pattern_of(wiring.text(contract))?;
+    let known = wiring.names.find(&form).or_else(|| wiring.names.find(&form.replace(',', ", ")));
+    known.filter(|&form| form != contract)
+}
+
+/// The pattern that a text is a case of: as many `*` as it has arguments.
+fn pattern_of(text: &str) -> Option<String> {
+    let (name, rest) = text.split_once('<')?;
+    let arguments = rest.strip_suffix('>')?;
+    let (mut depth, mut count) = (0_usize, 1);
+    for letter in arguments.chars() {
+        match letter {
+            '<' => depth += 1,
+            '>' => depth = depth.checked_sub(1)?,
+            ',' if depth == 0 => count += 1,
+            _ => {}
+        }
+    }
+    let stars = vec!["*"; count].join(",");
+    (depth == 0).then(|| format!("{name}<{stars}>"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::pattern_of;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::one("Store<Ticket>", Some("Store<*>"))]
+    #[case::two("Map<Line, Stop>", Some("Map<*,*>"))]
+    #[case::inner_arguments_do_not_count("Store<Map<Line,Stop>>", Some("Store<*>"))]
+    #[case::a_pattern_is_its_own("Store<*>", Some("Store<*>"))]
+    #[case::plain("Store", None)]
+    #[case::open_end("Store<Ticket", None)]
+    #[case::too_many_ends("Store<A>,B<C>>", None)]
+    #[case::text_behind("Store<A>s", None)]
+    fn a_pattern_has_a_star_for_each_argument(#[case] text: &str, #[case] pattern: Option<&str>) {
+        assert_eq!(pattern_of(text).as_deref(), pattern);
+    }
 }

@@ -10,7 +10,9 @@ mod order;
 mod restage;
 mod table;
 
-pub use ids::{Ids, Lead};
+pub use contracts::{Offer, Offers};
+pub(crate) use contracts::{candidates_and_defaults, pattern};
+pub use ids::{Duplicate, Ids, Lead, Standing};
 pub(crate) use order::{order_attributes, place};
 pub(crate) use restage::{Change, StageIndex, needs_of};
 pub use table::Table;
@@ -60,6 +62,8 @@ pub struct Ambiguity {
     pub key: Option<Name>,
     /// All candidates, in the order of their definitions.
     pub candidates: Vec<ServiceIndex>,
+    /// How many of them are marked as default.
+    pub defaults: usize,
     /// Whether a choice names a service that nobody defines.
     pub misguided: bool,
 }
@@ -132,6 +136,11 @@ impl Resolution {
         self.winners.get(&contract).copied()
     }
 
+    /// The id that is chosen for a contract, or for one key of it.
+    pub(crate) fn chosen(&self, contract: Name, key: Option<Name>) -> Option<Name> {
+        self.choices.get(&(contract, key)).copied()
+    }
+
     /// The number of a question that nothing settles, by contract and key.
     pub fn question(&self, question: (Name, Option<Name>)) -> Option<u32> {
         self.questions.get(&question).copied()
@@ -152,18 +161,13 @@ impl Resolution {
         self.settings_here.get(&setting).or_else(|| self.settings.get(&setting)).copied()
     }
 
-    /// The services that offer a contract itself, under whatever key, in the order of their definitions.
-    pub fn offering(&self, contract: Name) -> impl Iterator<Item = ServiceIndex> {
-        let all = self.contracts.offering(contract).iter().copied();
-        all.filter(|&service| self.ids.is_built(service))
-    }
-
-    /// The services that carry a tag, in the order of their definitions.
+    /// The definitions that carry a tag and are built, each once, in their order. What is collected is what
+    /// stands in for them.
     pub fn carriers(&self, tag: Name) -> impl Iterator<Item = ServiceIndex> {
         self.carriers_anywhere(tag).iter().copied().filter(|&service| self.ids.is_built(service))
     }
 
-    /// The definitions that carry a tag, whatever their stages.
+    /// The definitions that carry a tag, each once, whatever their stages.
     pub fn carriers_anywhere(&self, tag: Name) -> &[ServiceIndex] {
         self.carriers.get(tag)
     }
@@ -173,17 +177,37 @@ impl Resolution {
         self.contracts.offering(contract)
     }
 
-    /// All candidates for a contract: those that offer it or one that extends it.
+    /// All that answer for a contract, or for one key of it.
+    pub fn offers(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Offers {
+        self.contracts.offers(wiring, &self.ids, contract, key)
+    }
+
+    /// What is handed out for a contract, under whatever key, exactly or as a case of its pattern; each once.
     pub fn candidates(&self, wiring: &Wiring, contract: Name) -> Vec<ServiceIndex> {
-        self.contracts.candidates(wiring, &self.ids, contract, None)
+        self.offers(wiring, contract, None).services()
+    }
+
+    /// Some contracts and all that they extend, over however many others.
+    pub(crate) fn with_bases(&self, contracts: impl IntoIterator<Item = Name>) -> Vec<Name> {
+        self.contracts.with_bases(contracts)
+    }
+
+    /// Some contracts and all that extend one of them, over however many others.
+    pub(crate) fn with_narrower(&self, contracts: impl IntoIterator<Item = Name>) -> Vec<Name> {
+        self.contracts.with_narrower(contracts)
     }
 }
 
 fn carriers(wiring: &Wiring) -> Table<ServiceIndex> {
     Table::new(wiring.names.bound(), || {
         wiring.services().filter(|(_, service)| service.may_be_built()).flat_map(|(index, service)| {
-            let taggings = service.taggings.of(&wiring.facts.taggings);
-            taggings.iter().map(move |tagging| (tagging.tag.name, index))
+            let mut tags: Vec<Name> =
+                service.taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name).collect();
+            if tags.len() > 1 {
+                tags.sort_unstable_by_key(|tag| tag.index());
+                tags.dedup();
+            }
+            tags.into_iter().map(move |tag| (tag, index))
         })
     })
 }

@@ -1,11 +1,11 @@
 //! What each need gets.
 
-use super::contracts::open_form;
+use super::contracts::{candidates_and_defaults, pattern};
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
 use crate::facts::{Need, Setting, SuppliedKind, Target};
 use crate::name::Name;
-use crate::wiring::{ServiceIndex, Wiring};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
 use rayon::prelude::*;
 
@@ -60,7 +60,7 @@ impl Resolution {
     fn meet_otherwise(&self, wiring: &Wiring, need: &Need) -> Met {
         let met = match need.target {
             Target::Service(id) => self.meet_id(wiring, id),
-            Target::All(contract) if !self.candidates(wiring, contract).is_empty() => Met::All(contract),
+            Target::All(contract) if self.is_offered(wiring, contract) => Met::All(contract),
             Target::All(contract) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
             Target::All(_) => Met::Missing,
             Target::Tag(tag) => Met::Carriers(tag),
@@ -79,9 +79,23 @@ impl Resolution {
         match self.ids.lead(wiring, id) {
             Lead::Service(service) => Met::Service(service),
             _ if self.is_supplied(SuppliedKind::Service, id) => Met::Supplied,
+            Lead::Nowhere if self.is_alias_of_supplied(wiring, id) => Met::Supplied,
             Lead::Nowhere => Met::Unknown,
             Lead::Template(_) | Lead::Undefined => Met::Missing,
         }
+    }
+
+    /// Whether an id is an alias, over however many others, of what the host platform brings.
+    fn is_alias_of_supplied(&self, wiring: &Wiring, mut id: Name) -> bool {
+        // Aliases that run in a ring are as many as there are links, at most.
+        for _ in 0..=wiring.linked.len() {
+            let alias = self.ids.first(id).and_then(|first| wiring.service(first).alias_of);
+            match alias {
+                Some(target) => id = target.name,
+                None => return self.is_supplied(SuppliedKind::Service, id) && !self.ids.is_defined(id),
+            }
+        }
+        false
     }
 
     fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>)) -> Met {
@@ -104,57 +118,61 @@ impl Resolution {
         if let Some(met) = chosen.filter(|&met| met != Met::Missing) {
             return (met, None);
         }
-        let candidates = self.contracts.candidates(wiring, &self.ids, contract, key);
-        let unsettled = |candidates: Vec<ServiceIndex>| {
-            let misguided = chosen.is_some();
-            (Met::Ambiguous(u32::MAX), Some(Ambiguity { contract, key, candidates, misguided }))
+        let offers = self.offers(wiring, contract, key);
+        let (candidates, defaults) = candidates_and_defaults(wiring, offers.first());
+        let ambiguity = |misguided| {
+            let defaults = defaults.len();
+            let candidates = candidates.clone();
+            (Met::Ambiguous(u32::MAX), Some(Ambiguity { contract, key, candidates, defaults, misguided }))
         };
         if chosen.is_some() {
-            return unsettled(candidates);
+            return ambiguity(true);
         }
-        let met = match candidates.as_slice() {
-            [] if self.is_contract_supplied(wiring, contract) => Met::Supplied,
-            [] if key.is_some() && !self.candidates(wiring, contract).is_empty() => Met::MissingKey,
-            [] => Met::Missing,
-            [only] => Met::Service(*only),
-            several => match self.the_default(wiring, several) {
-                Some(winner) => Met::Service(winner),
-                None => return unsettled(candidates),
-            },
+        let met = match (candidates.as_slice(), defaults.as_slice()) {
+            ([], _) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
+            ([], _) if key.is_some() && self.is_offered(wiring, contract) => Met::MissingKey,
+            ([], _) => Met::Missing,
+            ([only], _) | (_, [only]) => Met::Service(*only),
+            _ => return ambiguity(false),
         };
         (met, None)
     }
 
-    /// Whether the host platform brings a contract, itself or in its open form.
+    /// Whether any service offers a contract, under whatever key.
+    fn is_offered(&self, wiring: &Wiring, contract: Name) -> bool {
+        self.offers(wiring, contract, None).all().next().is_some()
+    }
+
+    /// Whether the host platform brings a contract: itself, one that extends it, or its pattern.
     fn is_contract_supplied(&self, wiring: &Wiring, contract: Name) -> bool {
-        let supplied = |name: Name| self.is_supplied(SuppliedKind::Contract, name);
-        supplied(contract) || open_form(wiring, contract).is_some_and(supplied)
-    }
-
-    /// The only candidate marked as default; a wrapper stands for what it wraps here too.
-    fn the_default(&self, wiring: &Wiring, candidates: &[ServiceIndex]) -> Option<ServiceIndex> {
-        let is_default = |&candidate: &ServiceIndex| {
-            let inner = std::iter::successors(Some(candidate), |&wrapper| self.ids.wrapped(wrapper));
-            inner.into_iter().any(|service| wiring.service(service).is_default)
+        let supplied = &self.supplied[SuppliedKind::Contract as usize];
+        let is_supplied = |name: Name| {
+            supplied.contains(&name)
+                || self.contracts.with_narrower([name]).iter().any(|name| supplied.contains(name))
         };
-        let mut defaults = candidates.iter().copied().filter(|candidate| is_default(candidate));
-        defaults.next().filter(|_| defaults.next().is_none())
+        !supplied.is_empty() && (is_supplied(contract) || pattern(wiring, contract).is_some_and(is_supplied))
     }
 
-    /// Wrappers' needs on what they wrap, which depend on who has the need.
+    /// Needs on what is wrapped, which depend on who has the need: nobody shares them.
     fn meet_wrapped(&mut self, wiring: &Wiring) {
-        for (index, _) in wiring.services().filter(|(_, service)| service.wraps.is_some()) {
-            self.meet_wrapped_of(wiring, index);
+        for need in &wiring.wrapped_needs {
+            self.meet_wrapped_of(wiring, *need);
         }
     }
 
-    pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, wrapper: ServiceIndex) {
-        let met = self.ids.wrapped(wrapper).map_or(Met::Unknown, Met::Service);
-        for need in wiring.service(wrapper).needs.range() {
-            if wiring.facts.needs[need].target == Target::Wrapped {
-                self.met.set(need, met);
+    pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, (holder, need): (ServiceIndex, NeedIndex)) {
+        let met = match (self.ids.inside(holder), wiring.service(holder).wraps) {
+            (Some(inside), _) => Met::Service(inside),
+            (None, None) => Met::Missing.or_absent(&wiring.facts.needs[need.index()]),
+            (None, Some(wrapped))
+                if !self.ids.is_defined(wrapped.name)
+                    && self.is_supplied(SuppliedKind::Service, wrapped.name) =>
+            {
+                Met::Supplied
             }
-        }
+            (None, Some(_)) => Met::Unknown,
+        };
+        self.met.set(need.index(), met);
     }
 }
 

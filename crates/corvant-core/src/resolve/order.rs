@@ -28,19 +28,24 @@ pub(crate) fn place(wiring: &Wiring, tagging: &Tagging, order: &[Name]) -> Optio
 }
 
 impl Resolution {
-    /// The services that a need on a tag gets, smallest attributes first; those without come last, and equal
-    /// ones stand in the order of their definitions.
+    /// The services that a need on a tag gets, one for each time the tag is carried, smallest attributes first;
+    /// those without come last, and equal ones stand in the order of their definitions.
     pub fn collected(&self, wiring: &Wiring, tag: Name) -> Vec<ServiceIndex> {
-        let declared = wiring.facts.tags.iter().find(|declared| declared.tag.name == tag);
+        let declared = wiring.declared.tags.iter().find(|declared| declared.tag.name == tag);
         let order = declared.map(|declared| order_attributes(wiring, declared)).unwrap_or_default();
-        let numbers = |service: ServiceIndex| -> Option<Vec<f64>> {
-            let taggings = wiring.service(service).taggings.of(&wiring.facts.taggings);
-            let tagging = taggings.iter().find(|tagging| tagging.tag.name == tag)?;
+        let numbers = |tagging: &Tagging| -> Option<Vec<f64>> {
             let place = place(wiring, tagging, &order)?;
             place.iter().map(|&value| wiring.text(value).parse().ok()).collect()
         };
-        let mut carriers: Vec<(Option<Vec<f64>>, ServiceIndex)> =
-            self.carriers(tag).map(|carrier| (numbers(carrier), self.ids.stand_in(carrier))).collect();
+        let taggings = |carrier: ServiceIndex| {
+            let taggings = wiring.service(carrier).taggings.of(&wiring.facts.taggings).iter();
+            taggings.filter(|tagging| tagging.tag.name == tag).map(move |tagging| (carrier, tagging))
+        };
+        let mut carriers: Vec<(Option<Vec<f64>>, ServiceIndex)> = self
+            .carriers(tag)
+            .flat_map(taggings)
+            .map(|(carrier, tagging)| (numbers(tagging), self.ids.stand_in(carrier)))
+            .collect();
         carriers.sort_by(|(one, _), (other, _)| match (one, other) {
             (Some(one), Some(other)) => one.partial_cmp(other).unwrap_or(Ordering::Equal),
             (one, other) => one.is_none().cmp(&other.is_none()),

@@ -4,10 +4,10 @@
 //! Everything is found by name: a definition that is limited to the stage changes what its id, the ids it
 //! replaces or wraps, its contracts and its tags lead to; and that changes the needs that name those.
 
-use super::contracts::open_form;
+use super::contracts::pattern;
 use super::needs::{Known, add_settings};
-use super::{Resolution, Table, Value};
-use crate::facts::Target;
+use super::{Lead, Resolution, Table, Value};
+use crate::facts::{Setting, Target};
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring};
@@ -23,11 +23,7 @@ pub(crate) struct StageIndex {
     links: HashMap<Name, Vec<ServiceIndex>>,
     /// By name the services that take it as their model.
     children: HashMap<Name, Vec<ServiceIndex>>,
-    /// By id all definitions, where there are several.
-    definitions: HashMap<Name, Vec<ServiceIndex>>,
-    /// By contract those that it extends.
-    bases: HashMap<Name, Vec<Name>>,
-    /// By open form (`Store<*>`) the contracts of that form that are needed.
+    /// By pattern (`Store<*>`) the contracts of its form that are needed.
     closed_forms: HashMap<Name, Vec<Name>>,
     /// Settings whose value may depend on the stage: by name their declarations, by number in the facts.
     settings: HashMap<Name, Vec<u32>>,
@@ -69,14 +65,11 @@ impl Change {
 impl StageIndex {
     /// Work and size grow with the number of needs.
     pub(crate) fn new(wiring: &Wiring, graph: &Graph) -> Self {
-        let facts = &wiring.facts;
         let mut index = Self {
             limited: Vec::new(),
             holders: Table::new(wiring.names.bound(), || holders(wiring, graph)),
             links: HashMap::default(),
             children: HashMap::default(),
-            definitions: HashMap::default(),
-            bases: HashMap::default(),
             closed_forms: HashMap::default(),
             settings: HashMap::default(),
             referrers: HashMap::default(),
@@ -91,13 +84,6 @@ impl StageIndex {
             if let Some(model) = service.like {
                 index.children.entry(model.name).or_default().push(number);
             }
-            if wiring.is_defined_again(service.id.name) {
-                index.definitions.entry(service.id.name).or_default().push(number);
-            }
-        }
-        for contract in &facts.contracts {
-            let bases = contract.extends.of(&facts.named).iter().map(|base| base.name);
-            index.bases.entry(contract.contract.name).or_default().extend(bases);
         }
         index.index_forms(wiring);
         index.index_settings(wiring);
@@ -111,19 +97,35 @@ impl StageIndex {
         self.holders.get(name).iter().copied().chain(named)
     }
 
+    /// The declarations of settings whose values refer to one, by number in the facts.
+    pub(crate) fn referrers_of(&self, setting: Name) -> impl Iterator<Item = u32> + '_ {
+        self.referrers.get(&setting).into_iter().flatten().copied()
+    }
+
     fn index_forms(&mut self, wiring: &Wiring) {
         let mut offers =
             wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.named));
-        if self.limited.is_empty() || !offers.any(|offer| wiring.text(offer.name).ends_with("<*>")) {
+        let is_pattern = |text: &str| text.contains("<*") && text.ends_with("*>");
+        let mut bases =
+            wiring.facts.contracts.iter().flat_map(|contract| contract.extends.of(&wiring.facts.named));
+        if self.limited.is_empty()
+            || !offers.any(|offer| is_pattern(wiring.text(offer.name)))
+                && !bases.any(|base| is_pattern(wiring.text(base.name)))
+        {
             return;
         }
         let mut seen = HashSet::default();
-        for need in &wiring.facts.needs {
-            if let Target::Contract(contract) | Target::All(contract) = need.target
-                && seen.insert(contract)
-                && let Some(open) = open_form(wiring, contract)
+        let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
+            Target::Contract(contract) | Target::All(contract) => Some(contract),
+            _ => None,
+        });
+        let chosen = wiring.facts.choices.iter().map(|choice| choice.contract.name);
+        let asked = wiring.declared.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name);
+        for contract in needed.chain(chosen).chain(asked) {
+            if seen.insert(contract)
+                && let Some(pattern) = pattern(wiring, contract)
             {
-                self.closed_forms.entry(open).or_default().push(contract);
+                self.closed_forms.entry(pattern).or_default().push(contract);
             }
         }
     }
@@ -165,10 +167,8 @@ impl StageIndex {
                 if !ids.insert(name) {
                     continue;
                 }
-                let several = self.definitions.get(&name).map_or(&[][..], Vec::as_slice);
                 let links = self.links.get(&name).map_or(&[][..], Vec::as_slice);
-                let only = wiring.first_definition(name);
-                for &known in several.iter().chain(links).chain(only.as_ref()) {
+                for known in wiring.definitions(name).chain(links.iter().copied()) {
                     if services.insert(known) {
                         waiting.push(known);
                     }
@@ -236,13 +236,13 @@ impl Resolution {
         resolution.choose(wiring);
         let mut change = Change { services, ids, ..Change::default() };
         change.roster = wiring.facts.rosters.iter().any(|roster| roster.stage == Some(stage));
-        change.contracts = changed_contracts(wiring, index, stage, &change);
+        change.contracts = changed_contracts(wiring, self, index, stage, &change);
         let tags = change.services.iter().flat_map(|&service| {
             wiring.service(service).taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name)
         });
         change.tags = tags.collect();
         let by_contract = wiring
-            .facts
+            .declared
             .tags
             .iter()
             .filter(|tag| tag.contract.is_some_and(|contract| change.contracts.contains(&contract.name)));
@@ -253,10 +253,25 @@ impl Resolution {
         if change.roster {
             change.holders.extend((0..wiring.facts.providers.len()).map(|provider| graph.provider(provider)));
         }
+        change.holders.extend(resolution.changed_collectors(self, wiring, &change));
         change.holders.sort_unstable();
         change.holders.dedup();
         resolution.meet_changed(self, wiring, graph, &change);
         (resolution, change)
+    }
+
+    /// Services that are declared to collect a tag, here or with no stage chosen, where their ids may lead
+    /// elsewhere.
+    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<Node> {
+        let collectors = wiring.facts.tags.iter().filter_map(|tag| tag.collected_by);
+        let changed = collectors.filter(|by| change.ids.contains(&by.name));
+        let leads = changed.flat_map(|by| [self, base].map(|one| one.ids.lead(wiring, by.name)));
+        leads
+            .filter_map(|lead| match lead {
+                Lead::Service(service) => Some(Graph::service(service)),
+                _ => None,
+            })
+            .collect()
     }
 
     fn change_settings(&mut self, base: &Self, wiring: &Wiring, index: &StageIndex, change: &mut Change) {
@@ -272,13 +287,17 @@ impl Resolution {
                 change.settings.extend(declarations);
                 change.settings.extend(index.referrers.get(&setting).into_iter().flatten());
             }
-            let has_references = declarations.iter().zip(declared).filter(|(_, setting)| {
+            // Its value here goes before the others: so do the settings that it refers to.
+            let mut values = declared.clone().flat_map(|setting| setting.stages.of(&facts.stage_values));
+            let has_references = |setting: &Setting| {
                 let values = setting.stages.of(&facts.stage_values).iter();
-                values
-                    .clone()
-                    .any(|value| Some(value.stage.name) == self.stage && !value.references.is_empty())
-            });
-            change.settings.extend(has_references.map(|(number, _)| number));
+                !setting.references.is_empty() || values.clone().any(|value| !value.references.is_empty())
+            };
+            if (declarations.len() > 1 || declared.clone().any(has_references))
+                && values.any(|value| Some(value.stage.name) == self.stage)
+            {
+                change.settings.extend(declarations);
+            }
         }
         change.settings.sort_unstable();
         change.settings.dedup();
@@ -306,13 +325,20 @@ impl Resolution {
                 self.met.set(need, met);
             }
         }
-        for &service in change.services.iter().filter(|&&service| wiring.service(service).wraps.is_some()) {
-            self.meet_wrapped_of(wiring, service);
+        let is_changed = |holder: &ServiceIndex| change.services.binary_search(holder).is_ok();
+        for &need in wiring.wrapped_needs.iter().filter(|(holder, _)| is_changed(holder)) {
+            self.meet_wrapped_of(wiring, need);
         }
     }
 }
 
-fn changed_contracts(wiring: &Wiring, index: &StageIndex, stage: Name, change: &Change) -> HashSet<Name> {
+fn changed_contracts(
+    wiring: &Wiring,
+    resolution: &Resolution,
+    index: &StageIndex,
+    stage: Name,
+    change: &Change,
+) -> HashSet<Name> {
     let offers =
         change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
     let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
@@ -325,9 +351,8 @@ fn changed_contracts(wiring: &Wiring, index: &StageIndex, stage: Name, change: &
     let mut contracts = HashSet::default();
     while let Some(contract) = waiting.pop() {
         if contracts.insert(contract) {
-            for further in [&index.bases, &index.closed_forms] {
-                waiting.extend(further.get(&contract).into_iter().flatten());
-            }
+            waiting.extend(resolution.contracts.bases(contract));
+            waiting.extend(index.closed_forms.get(&contract).into_iter().flatten());
         }
     }
     contracts

@@ -135,7 +135,7 @@ registry! {
     cycles { service_cycle module_cycle definition_cycle }
     unused { unused_service unused_alias unused_setting unused_contract unused_tag unused_choice unlisted_provider unused_use stale_allowance }
     tags { unknown_tag tag_attribute tag_contract untagged_service repeated_tag uncollected_tag tag_order_tie }
-    ambiguity { ambiguous_implementation duplicate_service duplicate_key duplicate_default choice_mismatch lookalike_id }
+    ambiguity { ambiguous_implementation duplicate_service duplicate_key duplicate_default choice_mismatch conflicting_declaration lookalike_id }
     lifetimes { short_lived_need }
     providers { duplicate_provider needed_too_early empty_promise }
     boundaries { undeclared_use internal_reach }

@@ -1,20 +1,32 @@
 //! `like`: a definition takes over what it does not say itself.
 
-use crate::facts::{Facts, Many, Need, Service, Tagging};
+use super::{SameId, ServiceIndex};
+use crate::facts::{Facts, Many, Need, Service, Tagging, Target};
 use crate::name::Name;
 use foldhash::{HashMap, HashMapExt};
 
-/// Completes every definition that is `like` another. A definition whose line of models runs in a ring, or
-/// ends at an id that nobody defines, stays as it is written.
-pub(super) fn apply(facts: &mut Facts) {
+/// What definitions that are `like` another say themselves.
+#[derive(Debug, Default)]
+pub(super) struct Own {
+    /// Their needs and tags before they inherited.
+    pub(super) said: HashMap<ServiceIndex, (Many<Need>, Many<Tagging>)>,
+    /// Those whose models lead into a ring, in order.
+    pub(super) in_rings: Vec<ServiceIndex>,
+}
+
+/// Completes every definition that is `like` another. A definition whose line of models leads into a ring stays
+/// as it is written, and so does one whose model nobody defines. Returns what those that inherit say themselves.
+pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
+    let mut own = Own::default();
     if facts.services.iter().all(|service| service.like.is_none()) {
-        return;
+        return own;
     }
-    let mut by_id: HashMap<Name, usize> = HashMap::with_capacity(facts.services.len());
-    for (index, service) in facts.services.iter().enumerate() {
-        by_id.entry(service.id.name).or_insert(index);
+    for (index, service) in facts.services.iter().enumerate().filter(|(_, service)| service.like.is_some()) {
+        own.said.insert(ServiceIndex(index as u32), (service.needs, service.taggings));
     }
+    let by_id = models(facts, same_id);
     let mut done: Vec<bool> = facts.services.iter().map(|service| service.like.is_none()).collect();
+    let mut leads_into_ring = vec![false; facts.services.len()];
     let mut line = Vec::new();
     for start in 0..facts.services.len() {
         // Up the line of models until one is complete, or ends the line; then down again, completing each.
@@ -28,16 +40,38 @@ pub(super) fn apply(facts: &mut Facts) {
                 None => break,
             }
         }
-        let mut model = at;
-        let is_end = line.pop_if(|last| *last == at && !has_model(facts, &by_id, at)).is_some();
-        if is_end || !line.contains(&at) {
-            for child in line.drain(..).rev() {
-                complete(facts, child, model);
-                model = child;
+        if leads_into_ring[at] || has_model(facts, &by_id, at) && line.contains(&at) {
+            for member in line.drain(..) {
+                leads_into_ring[member] = true;
             }
+            continue;
         }
-        line.clear();
+        // The last of the line is complete as it is.
+        line.pop_if(|last| *last == at);
+        let mut model = at;
+        for child in line.drain(..).rev() {
+            complete(facts, child, model);
+            model = child;
+        }
     }
+    let in_rings = leads_into_ring.iter().enumerate().filter(|(_, leads)| **leads);
+    own.in_rings = in_rings.map(|(index, _)| ServiceIndex(index as u32)).collect();
+    own
+}
+
+/// By id the definition that others take as their model, in whatever stage they are: one that overrides the
+/// others of its id goes first, then the one that the policy prefers.
+fn models(facts: &Facts, same_id: SameId) -> HashMap<Name, usize> {
+    let mut by_id: HashMap<Name, usize> = HashMap::with_capacity(facts.services.len());
+    for (index, service) in facts.services.iter().enumerate() {
+        let known = *by_id.entry(service.id.name).or_insert(index);
+        let (overrides, is_overridden) =
+            (service.overrides_itself(), facts.services[known].overrides_itself());
+        if overrides && !is_overridden || overrides == is_overridden && same_id == SameId::Last {
+            by_id.insert(service.id.name, index);
+        }
+    }
+    by_id
 }
 
 fn has_model(facts: &Facts, by_id: &HashMap<Name, usize>, service: usize) -> bool {
@@ -60,12 +94,15 @@ fn complete(facts: &mut Facts, child: usize, model: usize) {
 
 /// The definition's own needs, then the model's in slots that it does not fill itself.
 fn inherited_needs(facts: &mut Facts, own: &Service, model: &Service) -> Many<Need> {
-    if own.needs.is_empty() || model.needs.is_empty() {
+    // What is wrapped depends on who has the need, so such needs are not shared.
+    let is_wrapped = |need: &Need| need.target == Target::Wrapped;
+    let may_be_shared = own.needs.is_empty() && !model.needs.of(&facts.needs).iter().any(is_wrapped);
+    if may_be_shared || model.needs.is_empty() {
         return if own.needs.is_empty() { model.needs } else { own.needs };
     }
     let mut needs = own.needs.of(&facts.needs).to_vec();
-    let has = |slot: Name| own.needs.of(&facts.needs).iter().any(|need| need.slot.name == slot);
-    needs.extend(model.needs.of(&facts.needs).iter().filter(|need| !has(need.slot.name)));
+    let has = |need: &Need| own.needs.of(&facts.needs).iter().any(|own| own.fills_the_slot_of(need));
+    needs.extend(model.needs.of(&facts.needs).iter().filter(|need| !has(need)));
     let start = facts.needs.len();
     facts.needs.extend(needs);
     Many::since(start, &facts.needs)

@@ -1,7 +1,9 @@
 //! Linking: many manifests to one wiring.
 
-use super::{Manifest, Module, ModuleIndex, Policy, Wiring, inherit};
-use crate::facts::Facts;
+use super::{
+    Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, declared::Declared, inherit,
+};
+use crate::facts::{Facts, Target};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -42,18 +44,34 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         .map(|header| header.module.map(|module| module.name).filter(|module| disabled.contains(module)))
         .collect();
     let written_needs = facts.needs.len();
-    inherit::apply(&mut facts);
+    let own = inherit::apply(&mut facts, policy.same_id);
     let stages = stages(&facts, &names);
-    let mut defined_again = HashSet::new();
+    let declared = Declared::new(&facts, &headers);
+    let mut definitions: HashMap<Name, Vec<ServiceIndex>> = HashMap::new();
     let mut defined = vec![u32::MAX; names.bound()];
-    for (index, service) in facts.services.iter().enumerate().rev() {
+    for (index, service) in facts.services.iter().enumerate() {
         let first = &mut defined[service.id.name.index()];
-        if *first != u32::MAX {
-            defined_again.insert(service.id.name);
+        if *first == u32::MAX {
+            *first = index as u32;
+        } else {
+            let all = definitions.entry(service.id.name).or_insert_with(|| vec![ServiceIndex(*first)]);
+            all.push(ServiceIndex(index as u32));
         }
-        *first = index as u32;
     }
-    let has_internal = facts.services.iter().any(|service| service.internal);
+    let (mut has_internal, mut linked, mut wrapped_needs) = (false, Vec::new(), Vec::new());
+    for (index, service) in facts.services.iter().enumerate() {
+        has_internal |= service.internal;
+        if service.is_linked() {
+            linked.push(ServiceIndex(index as u32));
+        }
+    }
+    if facts.needs.iter().any(|need| need.target == Target::Wrapped) {
+        for (index, service) in facts.services.iter().enumerate() {
+            let is_wrapped = |need: &usize| facts.needs[*need].target == Target::Wrapped;
+            let needs = service.needs.range().filter(is_wrapped);
+            wrapped_needs.extend(needs.map(|need| (ServiceIndex(index as u32), NeedIndex(need as u32))));
+        }
+    }
     Wiring {
         names,
         sources,
@@ -64,12 +82,16 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         policy,
         stages,
         has_internal,
+        linked,
+        wrapped_needs,
+        declared,
+        own,
         written_needs,
         said,
         module_of,
         dormant_modules,
         defined,
-        defined_again,
+        definitions,
     }
 }
 

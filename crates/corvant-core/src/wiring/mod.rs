@@ -4,18 +4,20 @@
 //! those they are `like`, and notes which modules and stages there are. Everything later reads it and
 //! changes nothing.
 
+mod declared;
 mod inherit;
 mod link;
 mod policy;
 
+pub use declared::Declared;
 pub use link::link;
 pub use policy::{Lifetimes, Policy, SameId, USE};
 
-use crate::facts::{Choice, Facts, Header, Named, Rename, Roster};
+use crate::facts::{Choice, Facts, Header, Many, Named, Need, Rename, Roster, Tagging};
 use crate::name::{Name, Names, Renaming};
 use crate::source::{Source, SourceIndex, Span};
 use crate::work;
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 
 /// One manifest as a reader hands it over.
 #[derive(Debug)]
@@ -97,6 +99,13 @@ pub struct Wiring {
     pub stages: Vec<Name>,
     /// Whether any definition is for its own module's use only.
     pub has_internal: bool,
+    /// Definitions that alias, wrap or replace another id.
+    pub linked: Vec<ServiceIndex>,
+    /// Needs of services on what they wrap.
+    pub wrapped_needs: Vec<(ServiceIndex, NeedIndex)>,
+    /// Settings, tags and contracts by name, where several declarations speak of one.
+    pub declared: Declared,
+    own: inherit::Own,
     /// How many needs are written down; inherited ones are not counted again.
     pub written_needs: usize,
     /// By source: how many things the file says.
@@ -106,7 +115,8 @@ pub struct Wiring {
     dormant_modules: Vec<Option<Name>>,
     /// By name: the first definition of the id; `u32::MAX`: none.
     defined: Vec<u32>,
-    defined_again: HashSet<Name>,
+    /// By id that has several definitions all of them, in order.
+    definitions: HashMap<Name, Vec<ServiceIndex>>,
 }
 
 impl Wiring {
@@ -137,6 +147,14 @@ impl Wiring {
         let has_own = stage.is_some() && self.facts.rosters.iter().any(|roster| roster.stage == stage);
         let holds = if has_own { stage } else { None };
         self.facts.rosters.iter().filter(move |roster| roster.stage == holds)
+    }
+
+    /// The providers that are loaded in a stage; `None`: nobody says which.
+    pub fn listed(&self, stage: Option<Name>) -> Option<HashSet<Name>> {
+        let mut rosters = self.rosters(stage).peekable();
+        let is_known = rosters.peek().is_some() && rosters.all(|roster| roster.is_whole);
+        let listed = self.rosters(stage).flat_map(|roster| roster.providers.of(&self.facts.named));
+        is_known.then(|| listed.map(|provider| provider.name).collect())
     }
 
     /// The choices that may hold in a stage: its own, then those that name none. For one contract and key the
@@ -171,12 +189,49 @@ impl Wiring {
 
     /// Whether an id has more than one definition, in whatever stages.
     pub fn is_defined_again(&self, id: Name) -> bool {
-        !self.defined_again.is_empty() && self.defined_again.contains(&id)
+        !self.definitions.is_empty() && self.definitions.contains_key(&id)
+    }
+
+    /// All definitions of an id, active or not, in their order.
+    pub fn definitions(&self, id: Name) -> impl Iterator<Item = ServiceIndex> + '_ {
+        let several = if self.definitions.is_empty() { None } else { self.definitions.get(&id) };
+        let only = self.first_definition(id).filter(|_| several.is_none());
+        several.into_iter().flatten().copied().chain(only)
     }
 
     /// The definition of a service.
     pub fn service(&self, service: ServiceIndex) -> &crate::facts::Service {
         &self.facts.services[service.index()]
+    }
+
+    /// What a definition needs by its own words, without what it inherits.
+    pub fn own_needs(&self, service: ServiceIndex) -> Many<Need> {
+        self.own.said.get(&service).map_or_else(|| self.service(service).needs, |(needs, _)| *needs)
+    }
+
+    /// The tags that a definition carries by its own words, without those it inherits.
+    pub fn own_taggings(&self, service: ServiceIndex) -> Many<Tagging> {
+        self.own.said.get(&service).map_or_else(|| self.service(service).taggings, |(_, taggings)| *taggings)
+    }
+
+    /// Definitions whose models lead into a ring, in order.
+    pub fn in_model_rings(&self) -> &[ServiceIndex] {
+        &self.own.in_rings
+    }
+
+    /// Whether a definition is the one of its id that others take as their model.
+    pub fn is_model(&self, service: ServiceIndex) -> bool {
+        let definition = self.service(service);
+        let goes_before = |other: ServiceIndex| {
+            let other_overrides = self.service(other).overrides_itself();
+            match (definition.overrides_itself(), other_overrides) {
+                (true, false) => false,
+                (false, true) => true,
+                _ if self.policy.same_id == SameId::Last => other > service,
+                _ => other < service,
+            }
+        };
+        !self.definitions(definition.id.name).any(|other| other != service && goes_before(other))
     }
 
     /// The id of a service.

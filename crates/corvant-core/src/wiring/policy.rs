@@ -8,6 +8,8 @@ use foldhash::HashMap;
 pub struct Policy {
     /// What a second definition of an id means.
     pub same_id: SameId,
+    /// Whether the workspace always runs in some stage: then nothing is audited with none chosen.
+    pub stage_required: bool,
     /// Lifetimes and their order.
     pub lifetimes: Lifetimes,
     /// By rule name the severity of its findings; `None`: it does not run.

@@ -440,11 +440,14 @@ pub(crate) const WORKSPACE: Map = Map::new(&[
     field("disabled", Shape::Names, "Modules that are not deployed"),
 ]);
 /// Decisions for all modules.
-pub(crate) const POLICY: Map = Map::new(&[field(
-    "same-id",
-    Shape::Word(&["forbid", "first", "last"]),
-    "What a second definition of one id means",
-)]);
+pub(crate) const POLICY: Map = Map::new(&[
+    field("same-id", Shape::Word(&["forbid", "first", "last"]), "What a second definition of one id means"),
+    field(
+        "stage-required",
+        Shape::Flag,
+        "Whether some stage is always chosen: then nothing is audited with none",
+    ),
+]);
 /// How long things live.
 pub(crate) const LIFETIMES: Map = Map::new(&[
     field("order", Shape::NamesBut(corvant_core::wiring::USE), "Shared lifetimes, longest first"),

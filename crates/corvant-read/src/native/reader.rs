@@ -15,14 +15,14 @@ pub(crate) struct Reader<'tree> {
     pub(crate) interner: &'tree Interner,
     recent: Recent<'tree>,
     pub(crate) facts: Facts,
-    path: Vec<Step<'tree>>,
+    pub(super) path: Vec<Step<'tree>>,
     /// What the file is called in messages.
     file: &'static str,
 }
 
 /// One step from the root of the file to a value.
 #[derive(Clone, Copy)]
-enum Step<'tree> {
+pub(super) enum Step<'tree> {
     Field(&'tree str),
     Item(usize),
 }

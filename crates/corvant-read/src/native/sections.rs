@@ -51,7 +51,7 @@ impl Reader<'_> {
                 reader.fields(value, &format::SETTING, |reader, field, value| {
                     match field {
                         "value" => {
-                            read.value = Some(reader.tree.span(value));
+                            read.value = Some(reader.setting_value(value));
                             read.references = reader.references(value);
                         }
                         "stages" => read.stages = reader.stage_values(value),
@@ -62,7 +62,7 @@ impl Reader<'_> {
                     true
                 });
             } else {
-                read.value = Some(reader.tree.span(value));
+                read.value = Some(reader.setting_value(value));
                 read.references = reader.references(value);
             }
             reader.facts.settings.push(read);
@@ -73,10 +73,20 @@ impl Reader<'_> {
         let start = self.facts.stage_values.len();
         self.entries(value, |reader, stage, value| {
             let references = reader.references(value);
-            let value = reader.tree.span(value);
+            let value = reader.setting_value(value);
             reader.facts.stage_values.push(StageValue { stage, value, references });
         });
         Many::since(start, &self.facts.stage_values)
+    }
+
+    /// A value as a plain text, for others to be held against: of a list the texts in it.
+    pub(super) fn setting_value(&mut self, value: NodeId) -> Named {
+        if self.tree.kind(value) != Kind::List {
+            return self.named(value);
+        }
+        let texts: Vec<&str> = self.tree.children(value).map(|item| self.tree.text(item)).collect();
+        let name = self.interner.intern(&format!("[{}]", texts.join(", ")));
+        Named { name, span: self.tree.span(value) }
     }
 
     /// The settings that a value refers to as `${name}`; in a list, those of its texts.

@@ -1,7 +1,7 @@
 //! Services, their needs and their tags.
 
 use super::format;
-use super::reader::Reader;
+use super::reader::{Reader, Step};
 use crate::carrier::{Kind, NodeId};
 use corvant_core::facts::{Attribute, Many, Named, Need, Scalar, Service, Tagging, Target, Via};
 use corvant_core::source::SourceIndex;
@@ -155,6 +155,11 @@ impl Reader<'_> {
             let message = "`wrapped: false` aims at nothing".to_owned();
             let help = "name a service, a contract, a tag or a setting instead".to_owned();
             self.wrong_shape(value, message, Some(help));
+        }
+        if is_said && !matches!(self.path.first(), Some(Step::Field("services"))) {
+            let message = "only a service wraps another, and can need what it wraps".to_owned();
+            self.wrong_shape(value, message, Some("name the service that is meant".to_owned()));
+            return None;
         }
         is_said.then_some((Target::Wrapped, value))
     }

@@ -121,14 +121,18 @@ impl Reader<'_> {
 
     fn policy(&mut self, value: NodeId, policy: &mut Policy) {
         self.fields(value, &format::POLICY, |reader, field, value| {
-            if field == "same-id" {
-                let words = SameId::ALL.map(|(word, _)| word);
-                if reader.word(value, &words).is_some() {
-                    let chosen = SameId::ALL.iter().find(|(word, _)| *word == reader.tree.text(value));
-                    policy.same_id = chosen.map_or(SameId::default(), |(_, chosen)| *chosen);
+            match field {
+                "same-id" => {
+                    let words = SameId::ALL.map(|(word, _)| word);
+                    if reader.word(value, &words).is_some() {
+                        let chosen = SameId::ALL.iter().find(|(word, _)| *word == reader.tree.text(value));
+                        policy.same_id = chosen.map_or(SameId::default(), |(_, chosen)| *chosen);
+                    }
                 }
+                "stage-required" => policy.stage_required = reader.flag(value),
+                _ => return false,
             }
-            field == "same-id"
+            true
         });
     }
 
@@ -204,7 +208,7 @@ impl Reader<'_> {
                 let setting = Named { name, span: reader.tree.span(key) };
                 let start = reader.facts.stage_values.len();
                 let references = reader.references(value);
-                let value = reader.tree.span(value);
+                let value = reader.setting_value(value);
                 reader.facts.stage_values.push(StageValue { stage, value, references });
                 let stages = Many::since(start, &reader.facts.stage_values);
                 let (value, references, required) = (None, Many::default(), false);

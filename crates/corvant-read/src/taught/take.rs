@@ -266,7 +266,9 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
     facts.named.extend(referred);
     let references = Many::since(start, &facts.named);
     let start = facts.stage_values.len();
-    let mut value = found.first().map(|found| found.span);
+    let texts: Vec<&str> = found.iter().map(|found| &*found.text).collect();
+    let text = item.session.interner.intern(&texts.join(", "));
+    let mut value = found.first().map(|found| Named { name: text, span: found.span });
     let mut base_references = references;
     if let Some(stage) = stage {
         facts.stage_values.extend(value.take().map(|value| StageValue { stage, value, references }));

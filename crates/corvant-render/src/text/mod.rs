@@ -81,9 +81,13 @@ impl Page<'_> {
             let more = finding.places.len() - PLACES;
             writeln!(out, "    … and {more} more {}", if more == 1 { "place" } else { "places" })?;
         }
-        if let Some(stages) = &finding.stages {
-            let stages: Vec<&str> = stages.iter().map(|&stage| self.wiring.text(stage)).collect();
-            let text = if stages.is_empty() { "none chosen".to_owned() } else { stages.join(", ") };
+        if let Some(holds) = &finding.holds {
+            let stages: Vec<&str> = holds.stages.iter().map(|&stage| self.wiring.text(stage)).collect();
+            let text = match (stages.as_slice(), holds.none_chosen) {
+                ([], _) => "with none chosen".to_owned(),
+                (stages, true) => format!("{}, and with none chosen", stages.join(", ")),
+                (stages, false) => stages.join(", "),
+            };
             self.labelled(out, "stages", &text)?;
         }
         if let Some(strikes) = words::strikes(self.wiring, &finding.reach) {

@@ -1,6 +1,6 @@
 //! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
 
-use crate::audit::{Context, Sink, Sought, join_words};
+use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::resolve::Ambiguity;
 use crate::rules::{Family, Rule, Scope};
@@ -13,7 +13,8 @@ pub static RULE: Rule = Rule {
     summary: "a contract that several services offer, that is needed, and that nothing settles",
     why: "Which of them is handed out is a matter of luck, or the application refuses to start.",
     limits: "Several candidates are no fault as long as nobody needs the contract as one: needs on a key or a \
-             tag are questions of their own.",
+             tag are questions of their own. A key of something installed, or of what is meant for all, may be \
+             claimed by several: then only the need of one of them is a fault.",
     faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
@@ -39,14 +40,10 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    for lack in context.certain_lacks() {
-        let Sought::Question(number) = lack.sought else { continue };
+    // Two services under one key, and two defaults, are faults of their own.
+    for &number in &context.clashes().open {
+        let Some(lack) = context.lacks.question(number) else { continue };
         let question = &context.resolution.ambiguous[number as usize];
-        // A choice that leads nowhere, two services under one key, and two defaults are faults of their own.
-        let defaults = question.candidates.iter().filter(|&&one| context.wiring.service(one).is_default);
-        if question.misguided || question.key.is_some() || defaults.count() > 1 {
-            continue;
-        }
         let contract = context.text(question.contract);
         let key = question.key.map(|key| context.text(key));
         let subject = key.map_or_else(|| contract.to_owned(), |key| format!("{contract}#{key}"));
@@ -74,16 +71,7 @@ fn help(context: &Context<'_>, question: &Ambiguity) -> Vec<String> {
     let contract = context.text(question.contract);
     let first = question.candidates.first().map_or("", |&first| context.wiring.id(first));
     let mut help = Vec::new();
-    let defaults: Vec<&str> = candidates()
-        .filter(|&candidate| context.wiring.service(candidate).is_default)
-        .map(|candidate| context.wiring.id(candidate))
-        .collect();
-    if defaults.len() > 1 {
-        let all = join_words(&defaults);
-        help.push(format!("take `default: true` from all but one of {all}"));
-    } else {
-        help.push("mark the one that is meant `default: true`".to_owned());
-    }
+    help.push("mark the one that is meant `default: true`".to_owned());
     help.push(match question.key {
         None => format!("or record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
         Some(key) => {

@@ -1,13 +1,12 @@
 //! `duplicate-default`: two defaults, or two choices, for one contract.
 
-use crate::audit::{Context, Sink};
+use crate::audit::{Clash, Context, Sink};
 use crate::facts::Choice;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::Place;
-use crate::wiring::ServiceIndex;
-use foldhash::{HashMap, HashSet};
+use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -45,56 +44,23 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     two_choices(context, sink);
-    let facts = &context.wiring.facts;
-    let mut number: HashMap<Name, usize> = HashMap::default();
-    let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
-    let whole = context.wiring.choices(context.resolution.stage).filter(|choice| choice.key.is_none());
-    let chosen: HashSet<Name> = whole.map(|choice| choice.contract.name).collect();
-    for (index, service) in context.services() {
-        if !service.is_default || !context.resolution.ids.is_built(index) {
-            continue;
-        }
-        for offer in service.offers.of(&facts.named) {
-            let at = *number.entry(offer.name).or_insert_with(|| {
-                groups.push((offer.name, Vec::new()));
-                groups.len() - 1
-            });
-            groups[at].1.push(index);
-        }
-    }
-    for (contract, services) in groups {
-        let all_apart = services.iter().all(|&service| context.wiring.service(service).key.is_some());
-        let mut keys: Vec<_> =
-            services.iter().filter_map(|&service| context.wiring.service(service).key).collect();
-        keys.sort_unstable_by_key(|key| context.text(key.name));
-        keys.dedup_by_key(|key| key.name);
-        // A default for each key answers needs with a key; only a need without one is in doubt.
-        let settled_by_key = all_apart
-            && keys.len() == services.len()
-            && context.resolution.question((contract, None)).is_none();
-        if services.len() > 1 && !settled_by_key && !chosen.contains(&contract) {
-            sink.report(two_defaults(context, contract, &services));
-        }
+    for clash in &context.clashes().defaults {
+        sink.report(two_defaults(context, clash));
     }
 }
 
-fn two_defaults(context: &Context<'_>, contract: Name, services: &[ServiceIndex]) -> Finding {
-    let text = context.text(contract);
-    let question = context.resolution.question((contract, None));
-    let lack = question.and_then(|question| context.lacks.question(question));
-    let needed = lack.map_or_else(String::new, |lack| format!("; {}", context.seekers(&lack.uses)));
-    let message = format!("{} services are the default for {text}{needed}", services.len());
+fn two_defaults(context: &Context<'_>, clash: &Clash) -> Finding {
+    let text = context.text(clash.contract);
+    let uses = clash.uses(context);
+    let needed = if uses.is_empty() { String::new() } else { format!("; {}", context.seekers(&uses)) };
+    let message = format!("{} services are the default for {text}{needed}", clash.offers.len());
     let mut finding = Finding::new(&RULE, text, message);
-    for &service in services {
-        let definition = context.wiring.service(service);
-        let role = format!("{} is a default", context.wiring.id(service));
+    for offer in &clash.offers {
+        let definition = context.wiring.service(offer.by);
+        let role = format!("{} is a default", context.wiring.id(offer.by));
         finding = finding.at(definition.source, definition.id.span, role);
     }
-    finding = finding.help("take `default: true` from all but one of them");
-    match lack {
-        Some(lack) => finding.used_by(&lack.uses),
-        None => finding,
-    }
+    finding.help("take `default: true` from all but one of them").used_by(&uses)
 }
 
 fn two_choices(context: &Context<'_>, sink: &mut Sink) {

@@ -1,14 +1,16 @@
 //! `internal-reach`: a need on another module's internal service.
 
 use crate::audit::{Context, Sink};
-use crate::facts::Target;
+use crate::facts::{Need, Target};
 use crate::finding::{Finding, Severity};
 use crate::graph::What;
+use crate::name::Name;
 use crate::resolve::{Met, needs_of};
 use crate::rules::{Family, Rule, Scope};
 use crate::source::Place;
-use crate::wiring::{NeedIndex, ServiceIndex};
-use foldhash::{HashMap, HashSet};
+use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex};
+use foldhash::HashSet;
+use std::collections::BTreeMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -19,7 +21,8 @@ pub static RULE: Rule = Rule {
     why: "What a module keeps to itself may change or go at any time: whoever reaches for it breaks without \
           warning.",
     limits: "A need that reaches it through an alias or a wrapper of its own module is what such an alias is \
-             for, and is not reported.",
+             for, and is not reported; those of other modules open nothing. What collects a tag, or all that \
+             offer a contract, may collect what is internal.",
     faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -51,44 +54,104 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     if !wiring.has_internal {
         return;
     }
-    let mut number: HashMap<ServiceIndex, usize> = HashMap::default();
-    let mut findings: Vec<Finding> = Vec::new();
+    let mut reached: BTreeMap<ServiceIndex, Vec<&Need>> = BTreeMap::new();
     let mut seen = HashSet::default();
-    let is_built = |what: &What| !matches!(*what, What::Service(of) if !context.resolution.ids.is_built(of));
-    let holders = (0..context.graph.len() as u32).map(|node| context.graph.what(node)).filter(is_built);
-    for at in holders.flat_map(|holder| needs_of(wiring, holder)).flatten() {
-        let need = &wiring.facts.needs[at];
-        let reached = match (need.target, context.resolution.met(NeedIndex(at as u32))) {
-            (Target::Service(id), Met::Service(_)) => context.resolution.ids.first(id),
-            (Target::Contract(_), Met::Service(service)) => Some(service),
-            _ => None,
-        };
-        let Some(reached) = reached.filter(|&service| wiring.service(service).internal) else { continue };
-        let definition = wiring.service(reached);
-        let (from, of) = (wiring.module_of(need.source), wiring.module_of(definition.source));
-        // What several inherit is written once.
-        if from.is_none() || of.is_none() || from == of || !seen.insert((need.source, need.span)) {
-            continue;
+    let has_needs = |what: &What| match *what {
+        What::Service(service) => context.resolution.ids.has_needs(wiring, service),
+        _ => true,
+    };
+    let holders = (0..context.graph.len() as u32).map(|node| context.graph.what(node)).filter(has_needs);
+    for holder in holders {
+        for at in needs_of(wiring, holder).into_iter().flatten() {
+            let need = &wiring.facts.needs[at];
+            let Some(service) = internal(context, need, NeedIndex(at as u32)) else { continue };
+            // What several inherit is written once.
+            if seen.insert((need.source, need.span, service)) {
+                reached.entry(service).or_default().push(need);
+            }
         }
-        let id = wiring.id(reached);
-        let owner = wiring.module_name(definition.source).unwrap_or("?");
-        let number = *number.entry(reached).or_insert_with(|| {
-            let message = format!("{id} is internal to {owner}, and others need it");
-            let help = format!("need what {owner} hands out instead, or take `internal` from {id}");
-            findings.push(Finding::new(&RULE, id, message).help(help));
-            findings.len() - 1
-        });
+    }
+    for (service, needs) in reached {
+        sink.report(finding(context, service, needs));
+    }
+}
+
+/// The internal service of another module that a need comes to name, if its own module does not hand it out.
+fn internal(context: &Context<'_>, need: &Need, number: NeedIndex) -> Option<ServiceIndex> {
+    let ids = &context.resolution.ids;
+    let from = context.wiring.module_of(need.source)?;
+    match (need.target, context.resolution.met(number)) {
+        (Target::Service(id), Met::Service(_)) => on_the_way(context, from, id),
+        (Target::Contract(contract), Met::Service(service)) => {
+            let key = need.key.map(|key| key.name);
+            if let Some(chosen) = context.resolution.chosen(contract, key) {
+                return on_the_way(context, from, chosen);
+            }
+            let offers = context.resolution.offers(context.wiring, contract, key);
+            let mut by = offers.first().iter().filter(|offer| offer.service == service);
+            let first = by.next()?.by;
+            let is_closed = |by: ServiceIndex| is_closed(context, from, by);
+            (is_closed(first) && by.all(|offer| is_closed(offer.by))).then_some(first)
+        }
+        // What a wrapper holds it names by `wraps`.
+        (Target::Wrapped, Met::Service(inside)) => {
+            let is_named = ids.wrapper(inside).is_some();
+            (is_named && is_internal_to_another(context, from, inside)).then_some(inside)
+        }
+        _ => None,
+    }
+}
+
+/// Follows an id over aliases to what it stands for: the first internal definition of another module, unless an
+/// alias of that module leads there.
+fn on_the_way(context: &Context<'_>, from: ModuleIndex, id: Name) -> Option<ServiceIndex> {
+    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+    let mut opened: HashSet<ModuleIndex> = HashSet::default();
+    let mut at = ids.named(id)?;
+    // No way is longer than there are links.
+    for _ in 0..=wiring.linked.len() {
+        let module = wiring.module_of(wiring.service(at).source);
+        let is_open = module.is_some_and(|module| opened.contains(&module));
+        if !is_open && is_closed(context, from, at) {
+            return Some(at);
+        }
+        let target = wiring.service(at).alias_of?;
+        opened.extend(module);
+        at = ids.named(target.name)?;
+    }
+    None
+}
+
+/// Whether a definition is internal to another module than `from`, and no wrapper of its own module is around it.
+fn is_closed(context: &Context<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
+    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+    let module = wiring.module_of(wiring.service(service).source);
+    let opens = |wrapper: ServiceIndex| {
+        let wrapper = wiring.service(wrapper);
+        wiring.module_of(wrapper.source) == module && !wrapper.internal
+    };
+    is_internal_to_another(context, from, service)
+        && !std::iter::successors(ids.wrapper(service), |&wrapper| ids.wrapper(wrapper)).any(opens)
+}
+
+fn is_internal_to_another(context: &Context<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
+    let definition = context.wiring.service(service);
+    let module = context.wiring.module_of(definition.source);
+    definition.internal && module.is_some_and(|module| module != from)
+}
+
+fn finding(context: &Context<'_>, service: ServiceIndex, needs: Vec<&Need>) -> Finding {
+    let wiring = context.wiring;
+    let (id, definition) = (wiring.id(service), wiring.service(service));
+    let owner = wiring.module_name(definition.source).unwrap_or("?");
+    let message = format!("{id} is internal to {owner}, and others need it");
+    let help = format!("need what {owner} hands out instead, or take `internal` from {id}");
+    let mut finding = Finding::new(&RULE, id, message).help(help);
+    for need in needs {
         let role = format!("needed here by {}", wiring.module_name(need.source).unwrap_or("?"));
-        findings[number].places.push(Place::new(need.source, need.span, role));
+        finding.places.push(Place::new(need.source, need.span, role));
     }
-    for (service, number) in number {
-        let definition = wiring.service(service);
-        let place = Place::new(definition.source, definition.id.span, "internal here");
-        findings[number].places.push(place);
-    }
-    for finding in findings {
-        sink.report(finding);
-    }
+    finding.at(definition.source, definition.id.span, "internal here")
 }
 
 #[cfg(test)]

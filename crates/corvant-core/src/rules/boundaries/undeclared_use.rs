@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use crate::source::{Place, SourceIndex};
+use crate::source::Place;
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
@@ -47,30 +47,24 @@ corvant: 1
 module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let wiring = context.wiring;
     let name = |module: ModuleIndex| wiring.modules[module.index()].module.name;
-    // A module that says anywhere what it uses is checked; what any of its files says counts.
-    let saying = wiring.headers.iter().enumerate().filter(|(_, header)| header.uses_given);
-    let says: HashSet<ModuleIndex> =
-        saying.filter_map(|(number, _)| wiring.module_of(SourceIndex(number as u32))).collect();
-    let used: HashSet<(ModuleIndex, Name)> = wiring
-        .facts
-        .uses
-        .iter()
-        .filter_map(|(source, used)| Some((wiring.module_of(*source)?, used.name)))
-        .collect();
+    let undeclared = context.crossings().undeclared(|crossing| context.is_in_effect(crossing));
+    if undeclared.is_empty() {
+        return;
+    }
     let hidden = hidden_uses(context);
     let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
-    for crossing in context.crossings() {
+    for crossing in undeclared {
         let (from, to) = (crossing.from, crossing.to);
         let is_hidden = || hidden.contains(&(folder(wiring.path(crossing.source)), name(to)));
-        if !says.contains(&from) || used.contains(&(from, name(to))) || is_hidden() {
+        if is_hidden() {
             continue;
         }
         let (from_text, to_text) = (context.text(name(from)), context.text(name(to)));

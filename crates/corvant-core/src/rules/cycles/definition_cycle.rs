@@ -1,12 +1,13 @@
 //! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a ring.
 
 use crate::audit::{Context, Sink};
-use crate::facts::{Named, Service};
+use crate::facts::Named;
 use crate::finding::{Finding, Severity};
 use crate::graph::plain::{Plain, rings};
 use crate::name::Name;
+use crate::resolve::Standing;
 use crate::rules::{Family, Rule, Scope};
-use crate::source::SourceIndex;
+use crate::source::{SourceIndex, Span};
 use foldhash::HashMap;
 
 /// The rule.
@@ -17,8 +18,9 @@ pub static RULE: Rule = Rule {
     summary: "aliases, templates, wrappers, settings or provider order that run in a ring",
     why: "A definition that leads back to itself has no beginning: there is nothing to build, inherit, wrap, \
           read or load first.",
-    limits: "Each kind is looked at by itself: a ring that runs through an alias and a wrapper is seen as \
-             whatever closes it.",
+    limits: "Aliases, wrappers and replacements may close a ring together; models, settings and providers are \
+             each looked at by themselves. What overrides other definitions of its own id is no ring. Of several \
+             definitions of one id, only the one that others take as their model is looked at as a model.",
     faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -39,71 +41,129 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
-    let service_links = |link: fn(&Service) -> Option<Named>| -> Vec<Link> {
-        let services = facts.services.iter();
-        services
-            .filter_map(|service| Some(Link { source: service.source, from: service.id, to: link(service)? }))
-            .collect()
-    };
+    report(context, "models", models(context), sink);
+    report(context, "ids", ids(context), sink);
     let references = facts.settings.iter().flat_map(|setting| {
-        let stages = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
-        let named = stages.chain([setting.references]).flat_map(|names| names.of(&facts.named));
-        named.map(|to| Link { source: setting.source, from: setting.setting, to: *to })
+        let value = context.wiring.declared.value(facts, setting, context.resolution.stage);
+        let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
+        named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
     });
+    report(context, "settings", references.collect(), sink);
     let after = facts.providers.iter().flat_map(|provider| {
         let after = provider.after.of(&facts.named).iter();
-        after.map(|to| Link { source: provider.source, from: provider.id, to: *to })
+        after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
     });
-    for (kind, verb, links) in [
-        ("aliases", "is an alias of", service_links(|service| service.alias_of)),
-        ("models", "is like", service_links(|service| service.like)),
-        ("wrappers", "wraps", service_links(|service| service.wraps)),
-        ("settings", "refers to", references.collect()),
-        ("providers", "comes after", after.collect()),
-    ] {
-        report(context, kind, verb, &links, sink);
+    report(context, "providers", after.collect(), sink);
+}
+
+/// What definitions are like whose models lead into a ring, whatever stage those are limited to.
+fn models(context: &Context<'_>) -> Vec<Link> {
+    let wiring = context.wiring;
+    // Of several definitions of an id one is the model of others, and only that can be in a ring.
+    let models = wiring.in_model_rings().iter().filter(|&&index| wiring.is_model(index));
+    let services = models.map(|&index| wiring.service(index));
+    let links =
+        services.filter_map(|service| Some(Link::new(service.source, service.id, service.like?, "is like")));
+    links.collect()
+}
+
+/// Whether any definition of an id that others take as their model counts here.
+fn is_model_here(context: &Context<'_>, id: Name) -> bool {
+    let mut definitions = context.wiring.definitions(id);
+    definitions.any(|index| context.wiring.is_model(index) && context.resolution.ids.is_audited(index))
+}
+
+/// What ids lead to: an alias to what it stands for, a wrapper to what it wraps, what is replaced to what
+/// replaces it.
+fn ids(context: &Context<'_>) -> Vec<Link> {
+    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+    let mut links = Vec::new();
+    for &index in wiring.linked.iter().filter(|&&index| ids.standing(index) >= Standing::Counting) {
+        let service = wiring.service(index);
+        let link = |to, verb| Link::new(service.source, service.id, to, verb);
+        links.extend(service.alias_of.map(|to| link(to, "is an alias of")));
+        links.extend(service.wraps.map(|to| link(to, "wraps")));
+        // What overrides other definitions of its own id is no ring, if there are any.
+        let replaced = service
+            .replaces
+            .filter(|_| !service.overrides_itself() || !wiring.is_defined_again(service.id.name));
+        links.extend(replaced.map(|replaced| Link {
+            source: service.source,
+            from: replaced.name,
+            to: service.id.name,
+            span: replaced.span,
+            verb: "is replaced by",
+        }));
     }
+    links
 }
 
 /// One definition that leads to another, and where it says so.
 #[derive(Clone, Copy)]
 struct Link {
     source: SourceIndex,
-    from: Named,
-    to: Named,
+    from: Name,
+    to: Name,
+    span: Span,
+    verb: &'static str,
 }
 
-fn report(context: &Context<'_>, kind: &str, verb: &str, links: &[Link], sink: &mut Sink) {
-    let mut names: Vec<Name> = links.iter().map(|link| link.from.name).collect();
+impl Link {
+    fn new(source: SourceIndex, from: Named, to: Named, verb: &'static str) -> Self {
+        Self { source, from: from.name, to: to.name, span: to.span, verb }
+    }
+}
+
+fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
+    let mut names: Vec<Name> = links.iter().map(|link| link.from).collect();
     names.sort_unstable_by_key(|&name| context.text(name));
     names.dedup();
     let number: HashMap<Name, u32> = names.iter().enumerate().map(|(at, &name)| (name, at as u32)).collect();
     let mut graph: Plain = vec![Vec::new(); names.len()];
     let mut places: HashMap<(u32, u32), Link> = HashMap::default();
     for link in links {
-        if let (Some(&from), Some(&to)) = (number.get(&link.from.name), number.get(&link.to.name)) {
+        if let (Some(&from), Some(&to)) = (number.get(&link.from), number.get(&link.to)) {
             graph[from as usize].push(to);
-            places.entry((from, to)).or_insert(*link);
+            places.entry((from, to)).or_insert(link);
         }
     }
     for (ring, _) in rings(&graph) {
         let texts: Vec<&str> = ring.iter().map(|&at| context.text(names[at as usize])).collect();
         let subject = texts.join(" > ");
+        let edges = (0..ring.len()).map(|at| places[&(ring[at], ring[(at + 1) % ring.len()])]);
+        let edges: Vec<Link> = edges.collect();
+        // A ring of models is one wherever any of them counts: what it takes over is text.
+        if kind == "models" && !edges.iter().any(|edge| is_model_here(context, edge.from)) {
+            continue;
+        }
+        let kind = if kind == "ids" { kind_of(&edges) } else { kind };
         let message = format!("{kind} run in a ring: {subject} > {}", texts[0]);
         let mut finding = Finding::new(&RULE, subject, message);
-        for (position, &from) in ring.iter().enumerate() {
-            let to = ring[(position + 1) % ring.len()];
-            let link = places[&(from, to)];
-            let role = format!("{} {verb} {}", texts[position], context.text(names[to as usize]));
-            finding = finding.at(link.source, link.to.span, role);
+        for (link, text) in edges.iter().zip(&texts) {
+            let role = format!("{text} {} {}", link.verb, context.text(link.to));
+            finding = finding.at(link.source, link.span, role);
         }
         sink.report(finding.help("let one of them say something of its own instead"));
+    }
+}
+
+/// What a ring of ids consists of, in a word.
+fn kind_of(edges: &[Link]) -> &'static str {
+    let all = |verb: &str| edges.iter().all(|edge| edge.verb == verb);
+    if all("is an alias of") {
+        "aliases"
+    } else if all("wraps") {
+        "wrappers"
+    } else if all("is replaced by") {
+        "replacements"
+    } else {
+        "ids"
     }
 }
 

@@ -1,10 +1,11 @@
 //! `module-cycle`: modules that need each other through their services and entries.
 
-use crate::audit::{Context, Crossing, Sink};
+use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::graph::plain::{Plain, rings};
 use crate::rules::{Family, Rule, Scope};
-use foldhash::HashMap;
+use crate::wiring::ModuleIndex;
+use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -47,7 +48,7 @@ services:
 entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
@@ -61,19 +62,25 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for (position, &module) in by_name.iter().enumerate() {
         rank[module as usize] = position as u32;
     }
-    let mut first: HashMap<(u32, u32), (Crossing, usize)> = HashMap::default();
-    for &crossing in context.crossings() {
-        let edge = (rank[crossing.from.index()], rank[crossing.to.index()]);
-        first.entry(edge).or_insert((crossing, 0)).1 += 1;
-    }
     let mut graph: Plain = vec![Vec::new(); by_name.len()];
-    for &(from, to) in first.keys() {
-        graph[from as usize].push(to);
+    for &(from, to) in context.module_pairs().keys() {
+        graph[rank[from.index()] as usize].push(rank[to.index()]);
     }
     for to in &mut graph {
         to.sort_unstable();
     }
-    for (ring, size) in rings(&graph) {
+    let rings = rings(&graph);
+    let next = |ring: &[u32], position: usize| ring[(position + 1) % ring.len()];
+    let module = |rank: u32| ModuleIndex(by_name[rank as usize]);
+    let wanted = rings.iter().flat_map(|(ring, _)| {
+        (0..ring.len()).map(|position| (module(ring[position]), module(next(ring, position))))
+    });
+    let wanted: HashSet<(ModuleIndex, ModuleIndex)> = wanted.collect();
+    if wanted.is_empty() {
+        return;
+    }
+    let crossings = context.crossings().between(&wanted, |crossing| context.is_in_effect(crossing));
+    for (ring, size) in rings {
         let names: Vec<&str> = ring.iter().map(|&position| name(by_name[position as usize])).collect();
         let subject = names.join(" > ");
         let mut message =
@@ -83,10 +90,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
         let mut finding = Finding::new(&RULE, subject, message);
         for (position, &from) in ring.iter().enumerate() {
-            let to = ring[(position + 1) % ring.len()];
-            let (crossing, count) = first[&(from, to)];
+            let to = next(&ring, position);
+            let Some([crossing, more @ ..]) = crossings.get(&(module(from), module(to))).map(Vec::as_slice)
+            else {
+                continue;
+            };
             let (from, to) = (names[position], name(by_name[to as usize]));
-            let more = if count > 1 { format!(", as {} more times", count - 1) } else { String::new() };
+            let more =
+                if more.is_empty() { String::new() } else { format!(", as {} more times", more.len()) };
             let role = format!("{from} needs {} of {to} here{more}", context.text(crossing.target));
             finding = finding.at(crossing.source, crossing.span, role);
         }

@@ -83,7 +83,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             position += 1;
             for &edge in graph.needed_by(node) {
                 let holder = edge.node;
-                if !holds(context, edge) {
+                if !holds(context, edge, node) {
                     continue;
                 }
                 match lives[holder as usize] {
@@ -107,8 +107,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// Whether whoever has the need keeps what it gets.
-fn holds(context: &Context<'_>, edge: Edge) -> bool {
-    let Some(need) = edge.need_in(context.wiring) else { return false };
+fn holds(context: &Context<'_>, edge: Edge, to: Node) -> bool {
+    let Some(need) = edge.need_in(context.wiring) else {
+        // A wrapper has what it wraps inside, whether or not a need says so; tags hold nothing for good.
+        return matches!(context.graph.what(to), What::Service(_));
+    };
     !need.lazy && matches!(need.via, Via::Constructor | Via::Setter | Via::Property)
 }
 
@@ -191,7 +194,12 @@ fn finding(
         if let Some(need) = edge.need_in(context.wiring) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
-            slot = format!("`{}` of {}", context.text(need.slot.name), name(from));
+            slot = format!("make `{}` of {} `lazy: true`", context.text(need.slot.name), name(from));
+        } else if let What::Service(wrapper) = context.graph.what(from) {
+            let definition = context.wiring.service(wrapper);
+            let span = definition.wraps.map_or(definition.id.span, |wraps| wraps.span);
+            finding = finding.at(definition.source, span, format!("{} wraps {}", name(from), name(to)));
+            slot = format!("let {} need what it wraps lazily", name(from));
         }
         from = to;
         step = next.get(&to).copied();
@@ -207,7 +215,7 @@ fn finding(
         }
     }
     finding
-        .help(format!("make {slot} `lazy: true`, so that it is asked for each time"))
+        .help(format!("{slot}, so that it is asked for each time"))
         .help(format!("or let {holder_name} live no longer than {caught_name}"))
         .striking([Origin { node: holder, while_building: true }])
 }

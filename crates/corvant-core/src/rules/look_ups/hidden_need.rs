@@ -38,15 +38,15 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::Stage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    for (index, service) in context.wiring.services() {
-        let needs = service.needs.of(&context.wiring.facts.needs).iter();
-        let mut hidden =
-            needs.filter(|need| need.via == Via::LookUp && need.source == service.source).peekable();
+    for (index, _) in context.services().filter(|&(index, _)| context.resolution.ids.is_audited(index)) {
+        // Who inherits it finds it where it is written.
+        let needs = context.wiring.own_needs(index).of(&context.wiring.facts.needs).iter();
+        let mut hidden = needs.filter(|need| need.via == Via::LookUp).peekable();
         if hidden.peek().is_none() {
             continue;
         }

@@ -5,6 +5,7 @@ use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
+use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -42,7 +43,10 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     for tag in context.tags() {
-        let carriers: Vec<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
+        let mut carriers: Vec<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
+        // A wrapper and what it wraps are one service, whoever of them carries the tag.
+        let mut seen = HashSet::default();
+        carriers.retain(|&carrier| seen.insert(context.resolution.ids.stand_in(carrier)));
         let enough = carriers.len() >= tag.at_least as usize;
         if enough || context.doubts.is_opaque() || context.doubts.mentions(tag.tag.name).is_some() {
             continue;

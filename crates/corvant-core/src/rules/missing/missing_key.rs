@@ -72,11 +72,8 @@ fn known(context: &Context<'_>, keys: &[Name]) -> String {
 }
 
 fn offered(context: &Context<'_>, contract: Name, key: Name) -> String {
-    let candidates = context.resolution.candidates(context.wiring, contract);
-    let has_key = |name: Name| name == key;
-    let by = candidates
-        .into_iter()
-        .find(|&service| context.wiring.service(service).key.is_some_and(|key| has_key(key.name)));
+    let offers = context.resolution.offers(context.wiring, contract, Some(key));
+    let by = offers.all().next().map(|offer| offer.by);
     let by = by.map_or_else(String::new, |service| format!(", as {} does", context.whereabouts(service)));
     format!("{}{by}", context.text(key))
 }

@@ -30,7 +30,7 @@ module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
@@ -39,7 +39,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let defined: HashMap<Name, &Provider> =
         facts.providers.iter().map(|provider| (provider.id.name, provider)).collect();
     let mut seen = HashSet::default();
-    let listed = facts.rosters.iter().flat_map(|roster| {
+    let rosters = context.wiring.rosters(context.resolution.stage);
+    let listed = rosters.flat_map(|roster| {
         roster.providers.of(&facts.named).iter().map(|provider| (roster.source, *provider))
     });
     let missing: Vec<_> = listed

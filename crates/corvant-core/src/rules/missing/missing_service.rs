@@ -2,6 +2,7 @@
 
 use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
 use crate::finding::{Finding, Severity};
+use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
@@ -50,12 +51,20 @@ services:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    if !context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Service(_))) {
+    let is_of_service = |lack: &Lack| matches!(lack.sought, Sought::Service(_) | Sought::Wrapped(_));
+    if !context.certain_lacks().any(is_of_service) {
         return;
     }
     let inactive = inactive(context);
     for lack in context.certain_lacks() {
-        let Sought::Service(id) = lack.sought else { continue };
+        let id = match lack.sought {
+            Sought::Service(id) => id,
+            Sought::Wrapped(node) => {
+                sink.report(wraps_nothing(context, node, lack));
+                continue;
+            }
+            _ => continue,
+        };
         // What is only looked up is a finding of the look-ups.
         if lack.uses.iter().all(|used| used.look_up) {
             continue;
@@ -66,6 +75,17 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         finding.help = help(context, lack, id, &inactive);
         sink.report(finding);
     }
+}
+
+/// A service that needs what it wraps, and wraps nothing.
+fn wraps_nothing(context: &Context<'_>, node: Node, lack: &Lack) -> Finding {
+    let id = match context.graph.what(node) {
+        What::Service(service) => context.wiring.id(service),
+        _ => "",
+    };
+    Finding::new(&RULE, id, format!("{id} needs the service that it wraps, and wraps none"))
+        .used_by(&lack.uses)
+        .help(format!("say which service {id} `wraps`, or take the need out"))
 }
 
 /// The first definition of every id that has one, but none that counts in this stage.

@@ -116,6 +116,6 @@ entries:
         );
         assert_eq!(found.len(), 1, "{found:#?}");
         assert!(found[0].text.contains("the setting a.feed is declared and has no value in stage rehearsal"));
-        assert_eq!(found[0].stages.as_deref(), Some(&["rehearsal".to_owned()][..]));
+        assert_eq!(found[0].holds.as_deref(), Some(&["rehearsal".to_owned()][..]));
     }
 }

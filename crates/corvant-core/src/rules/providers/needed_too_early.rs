@@ -1,13 +1,12 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
-use crate::audit::{Context, Sink};
+use crate::audit::{Context, Registrars, Sink};
 use crate::facts::{Need, Provider};
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use crate::wiring::ModuleIndex;
 use foldhash::HashMap;
 
 /// The rule.
@@ -18,7 +17,7 @@ pub static RULE: Rule = Rule {
     summary: "a provider that uses a service before the provider that registers it has run",
     why: "The service is not there yet: the application fails while its providers register.",
     limits: "Which provider registers a service is known where a provider lists it, or lists nothing and is of \
-             the same module. What is needed lazily is not used while registering. With no roster, or several, \
+             the same module; of several, the first on the roster counts. What is needed lazily is not used while registering. With no roster, or several, \
              the order is not known and the rule does not run. What a provider registers itself is taken to be \
              registered before it is used.",
     faulty: r#"
@@ -60,7 +59,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         // The first time counts where a provider is listed twice.
         position.entry(provider.name).or_insert(at);
     }
-    let registrars = Registrars::new(context, &position);
+    let registrars = Registrars::new(context.wiring);
     for (number, provider) in facts.providers.iter().enumerate() {
         let Some(&at) = position.get(&provider.id.name) else { continue };
         for after in provider.after.of(&facts.named) {
@@ -74,48 +73,23 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             }
         }
         if !provider.register.is_empty() {
-            search(context, number, at, provider, &registrars, sink);
+            search(context, number, at, provider, (&registrars, &position), sink);
         }
     }
 }
 
-/// Where on the roster each service is registered.
-struct Registrars {
-    by_id: HashMap<Name, (usize, Name)>,
-    by_module: HashMap<ModuleIndex, (usize, Name)>,
-}
-
-impl Registrars {
-    fn new(context: &Context<'_>, position: &HashMap<Name, usize>) -> Self {
-        let facts = &context.wiring.facts;
-        let mut registrars = Self { by_id: HashMap::default(), by_module: HashMap::default() };
-        for provider in &facts.providers {
-            let Some(&at) = position.get(&provider.id.name) else { continue };
-            let mark = (at, provider.id.name);
-            match provider.registers {
-                Some(registers) => {
-                    for id in registers.of(&facts.named) {
-                        let known = registrars.by_id.entry(id.name).or_insert(mark);
-                        *known = if at < known.0 { mark } else { *known };
-                    }
-                }
-                None => {
-                    if let Some(module) = context.wiring.module_of(provider.source) {
-                        let known = registrars.by_module.entry(module).or_insert(mark);
-                        *known = if at < known.0 { mark } else { *known };
-                    }
-                }
-            }
-        }
-        registrars
-    }
-
-    fn of(&self, context: &Context<'_>, node: Node) -> Option<(usize, Name)> {
-        let What::Service(service) = context.graph.what(node) else { return None };
-        let definition = context.wiring.service(service);
-        let module = || self.by_module.get(&context.wiring.module_of(definition.source)?);
-        self.by_id.get(&definition.id.name).or_else(module).copied()
-    }
+/// Where on the roster the first provider stands that registers what a node stands for, and its id.
+fn registered(
+    context: &Context<'_>,
+    registrars: &Registrars,
+    position: &HashMap<Name, usize>,
+    node: Node,
+) -> Option<(usize, Name)> {
+    let What::Service(service) = context.graph.what(node) else { return None };
+    let listed = registrars.of(context.wiring, service);
+    let listed =
+        listed.filter_map(|(_, provider)| Some((*position.get(&provider.id.name)?, provider.id.name)));
+    listed.min_by_key(|&(at, _)| at)
 }
 
 /// Looks through all that the register phase of a provider builds, up to the first thing on each way that is
@@ -125,7 +99,7 @@ fn search(
     number: usize,
     at: usize,
     provider: &Provider,
-    registrars: &Registrars,
+    (registrars, position): (&Registrars, &HashMap<Name, usize>),
     sink: &mut Sink,
 ) {
     let graph = &context.graph;
@@ -148,7 +122,7 @@ fn search(
     waiting.reverse();
     while let Some(node) = waiting.pop() {
         let first = came_from[&node].1;
-        if let Some((registered, by)) = registrars.of(context, node)
+        if let Some((registered, by)) = registered(context, registrars, position, node)
             && registered > at
         {
             let path = std::iter::successors(came_from[&node].0, |node| came_from[node].0);

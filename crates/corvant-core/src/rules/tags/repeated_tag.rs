@@ -34,7 +34,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::Stage,
     check,
 };
 
@@ -47,9 +47,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
         attributes
     };
-    for (_, service) in context.wiring.services() {
-        let taggings = service.taggings.of(&facts.taggings);
-        if taggings.len() < 2 {
+    for (index, service) in context.services() {
+        // Who inherits them finds them where they are written.
+        let taggings = context.wiring.own_taggings(index).of(&facts.taggings);
+        if taggings.len() < 2 || !context.resolution.ids.is_audited(index) {
             continue;
         }
         let mut first: HashMap<_, &Tagging> = HashMap::default();

@@ -65,7 +65,7 @@ type FirstWith = HashMap<(Name, Name, Name), (ServiceIndex, SourceIndex, Span)>;
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut rules: HashMap<Name, &[AttributeRule]> = HashMap::new();
-    for tag in &facts.tags {
+    for tag in &context.wiring.declared.tags {
         if let Some(attributes) = tag.attributes {
             rules.entry(tag.tag.name).or_insert_with(|| attributes.of(&facts.attribute_rules));
         }

@@ -41,8 +41,13 @@ entries:
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
-    let asked: HashMap<Name, Name> =
-        facts.tags.iter().filter_map(|tag| Some((tag.tag.name, tag.contract?.name))).collect();
+    let asked: HashMap<Name, Name> = context
+        .wiring
+        .declared
+        .tags
+        .iter()
+        .filter_map(|tag| Some((tag.tag.name, tag.contract?.name)))
+        .collect();
     let mut offering_each = HashMap::default();
     for (index, service) in context.services() {
         if asked.is_empty() || !context.resolution.ids.is_built(index) {
@@ -53,7 +58,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let Some(&contract) = asked.get(&tagging.tag.name) else { continue };
             let offering = offering_each.entry(contract).or_insert_with(|| offering(context, contract));
             // Offers in text that could not be read may be the missing ones.
-            if offering.contains(&index) || context.doubts.mentions(contract).is_some() {
+            if offering.contains(&context.resolution.ids.stand_in(index))
+                || context.doubts.mentions(contract).is_some()
+            {
                 continue;
             }
             let (id, tag, contract) =

@@ -48,7 +48,7 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut findings: HashMap<ServiceIndex, Finding> = HashMap::default();
-    for tag in &facts.tags {
+    for tag in &context.wiring.declared.tags {
         let order = order_without_unique(context, tag);
         if order.is_empty() {
             continue;
@@ -61,7 +61,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             };
             let Some(at) = place(context.wiring, tagging, &order) else { continue };
             let (other, earlier) = *first.entry(at).or_insert((carrier, *tagging));
-            if other == carrier {
+            let ids = &context.resolution.ids;
+            // A wrapper and what it wraps are collected as one.
+            if ids.stand_in(other) == ids.stand_in(carrier) {
                 continue;
             }
             let (id, other, tag) =

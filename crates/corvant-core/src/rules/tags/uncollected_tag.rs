@@ -5,6 +5,7 @@ use crate::facts::{SuppliedKind, Target};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
@@ -46,14 +47,16 @@ const PLACED: usize = 20;
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut collected: HashSet<Name> = HashSet::default();
-    collected.extend(facts.needs.iter().filter_map(|need| match need.target {
+    let Some(usage) = context.usage() else { return };
+    collected.extend(usage.needs(context.wiring).filter_map(|need| match need.target {
         Target::Tag(tag) => Some(tag),
         _ => None,
     }));
     collected.extend(facts.tags.iter().filter(|tag| tag.collected_by.is_some()).map(|tag| tag.tag.name));
     for tag in &facts.tags {
         let name = tag.tag.name;
-        let carriers = context.resolution.carriers_anywhere(name);
+        let carriers = context.resolution.carriers_anywhere(name).iter().copied();
+        let carriers: Vec<ServiceIndex> = carriers.filter(|&carrier| usage.is_built(carrier)).collect();
         let supplied = context.resolution.is_supplied(SuppliedKind::Tag, name);
         let hidden = context.doubts.is_opaque() || context.doubts.mentions(name).is_some();
         if carriers.is_empty() || supplied || hidden || !collected.insert(name) {

@@ -1,6 +1,6 @@
 //! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
 
-use crate::audit::{Context, Sink, offering};
+use crate::audit::{Context, Sink, innermost_offers};
 use crate::finding::{Finding, Severity};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
@@ -13,8 +13,8 @@ pub static RULE: Rule = Rule {
     severity: Severity::Error,
     summary: "a service that offers a contract whose every provider must carry a tag, and lacks the tag",
     why: "Nothing picks it up: it will silently never be called.",
-    limits: "Aliases and templates are not services that are built. A wrapper may leave the tag to what it \
-             wraps.",
+    limits: "Aliases and templates are not services that are built. Of a wrapper and what it wraps one \
+             has to carry the tag; where neither does, the innermost that offers the contract is blamed.",
     faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -44,14 +44,15 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut untagged: Vec<(ServiceIndex, Finding)> = Vec::new();
-    for tag in facts.tags.iter().filter(|tag| tag.carried_by_all) {
+    for tag in context.wiring.declared.tags.iter().filter(|tag| tag.carried_by_all) {
         let Some(contract) = tag.contract else { continue };
-        let carriers: HashSet<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
-        let mut lacking: Vec<ServiceIndex> = offering(context, contract.name).into_iter().collect();
-        lacking.retain(|&service| {
-            let wraps = context.resolution.ids.wrapped(service).is_some();
-            context.resolution.ids.is_built(service) && !wraps && !carriers.contains(&service)
-        });
+        let carriers = context.resolution.carriers(tag.tag.name);
+        // What is collected is what is handed out: whoever inside it carries the tag.
+        let collected: HashSet<ServiceIndex> =
+            carriers.map(|carrier| context.resolution.ids.stand_in(carrier)).collect();
+        let offers = innermost_offers(context, contract.name);
+        let lacking = offers.into_iter().filter(|offer| !collected.contains(&offer.service));
+        let mut lacking: Vec<ServiceIndex> = lacking.map(|offer| offer.by).collect();
         lacking.sort_unstable();
         for service in lacking {
             let (id, tag_text, contract) =

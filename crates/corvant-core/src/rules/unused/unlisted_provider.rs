@@ -1,11 +1,16 @@
 //! `unlisted-provider`: a provider that is defined and not on the roster.
 
-use crate::audit::{Context, Sink};
+use crate::audit::{Context, Registrars, Sink};
+use crate::facts::Provider;
 use crate::finding::{Finding, Severity};
+use crate::graph::reach::Origin;
+use crate::graph::{Edge, Node, What};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
-use foldhash::HashSet;
+use crate::source::{SourceIndex, Span};
+use crate::wiring::ServiceIndex;
+use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -14,7 +19,9 @@ pub static RULE: Rule = Rule {
     severity: Severity::Warning,
     summary: "a provider that is defined and not on the roster",
     why: "It is never loaded, and what it registers is never there.",
-    limits: "Where there is no roster anywhere, the rule does not run: nobody says what is loaded.",
+    limits: "It is an error where something that is loaded needs what no other provider registers. Where there \
+             is no roster, the rule does not run: nobody says what is loaded. A provider that some stage loads is \
+             reported in another only where something there needs what it alone registers.",
     faulty: r#"
 //- start.wiring.yaml
 corvant: 1
@@ -29,40 +36,123 @@ module: timetable
 providers: { timetable.provider: {}, timetable.night: {} }
 roster: [timetable.provider, timetable.night]
 "#,
-    scope: Scope::Workspace,
+    scope: Scope::WholeStage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    let Some(loaded) = loaded(context).filter(|_| !context.doubts.is_opaque()) else { return };
     let facts = &context.wiring.facts;
-    let is_known = !facts.rosters.is_empty() && facts.rosters.iter().all(|roster| roster.is_whole);
-    if !is_known || context.doubts.is_opaque() {
-        return;
-    }
-    let listed = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.named));
-    let mut listed: HashSet<Name> = listed.map(|provider| provider.name).collect();
-    // A misspelt name on the roster is a finding; the provider that was meant is listed.
-    let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
-    let defined: HashSet<Name> = facts.providers.iter().map(|provider| provider.id.name).collect();
-    let wanted: Vec<&str> = listed.difference(&defined).map(|&name| context.text(name)).collect();
-    let meant = nearest(&wanted, &known).into_iter().flatten();
-    listed.extend(meant.map(|meant| facts.providers[meant].id.name));
-    for provider in &facts.providers {
+    let mut waiting = needed_in_vain(context, &loaded);
+    // A provider that some stage loads is not forgotten: another stage may do without what it registers.
+    let rosters = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.named));
+    let anywhere: HashSet<Name> = rosters.map(|provider| provider.name).collect();
+    for (number, provider) in facts.providers.iter().enumerate() {
         let name = provider.id.name;
-        if listed.contains(&name) || context.doubts.mentions(name).is_some() {
+        let uses = waiting.remove(&(number as u32));
+        let is_forgotten = !loaded.contains(&name) && !anywhere.contains(&name);
+        if (uses.is_some() || is_forgotten) && context.doubts.mentions(name).is_none() {
+            sink.report(finding(context, provider, &uses.unwrap_or_default()));
+        }
+    }
+}
+
+/// The providers that are loaded here, if that is known. A misspelt name on the roster is a finding; the provider
+/// that was meant is taken to be loaded.
+fn loaded(context: &Context<'_>) -> Option<HashSet<Name>> {
+    let mut loaded = context.wiring.listed(context.resolution.stage)?;
+    let providers = &context.wiring.facts.providers;
+    let defined: HashSet<Name> = providers.iter().map(|provider| provider.id.name).collect();
+    let wanted: Vec<&str> = loaded.difference(&defined).map(|&name| context.text(name)).collect();
+    if !wanted.is_empty() {
+        let known: Vec<&str> = providers.iter().map(|provider| context.text(provider.id.name)).collect();
+        let meant = nearest(&wanted, &known).into_iter().flatten();
+        loaded.extend(meant.map(|meant| providers[meant].id.name));
+    }
+    Some(loaded)
+}
+
+/// Something that is loaded and needs what is not.
+struct InVain {
+    holder: Node,
+    source: SourceIndex,
+    span: Span,
+    is_lazy: bool,
+    service: ServiceIndex,
+}
+
+/// By provider that is not loaded, by number in the facts: needs of what is there on services that no loaded
+/// provider registers.
+fn needed_in_vain(context: &Context<'_>, loaded: &HashSet<Name>) -> HashMap<u32, Vec<InVain>> {
+    let wiring = context.wiring;
+    let mut waiting: HashMap<u32, Vec<InVain>> = HashMap::default();
+    let is_unlisted = |provider: &Provider| !loaded.contains(&provider.id.name);
+    if !wiring.facts.providers.iter().any(is_unlisted) {
+        return waiting;
+    }
+    let registrars = Registrars::new(wiring);
+    let waits_for = |service: ServiceIndex| registrars.unlisted(wiring, loaded, service);
+    for holder in 0..context.graph.len() as u32 {
+        // What is not there itself asks for nothing.
+        if matches!(context.graph.what(holder), What::Service(service) if waits_for(service).is_some()) {
             continue;
         }
-        let id = context.text(name);
-        let message =
-            format!("{id} is not on the roster: it is never loaded, and what it registers is never there");
-        let roster = &facts.rosters[0];
-        let mut finding =
-            Finding::new(&RULE, id, message).at(provider.source, provider.id.span, "defined here");
-        if let Some(last) = roster.providers.of(&facts.named).last() {
-            finding = finding.at(roster.source, last.span, "the roster ends here");
+        for &edge in context.graph.needs(holder) {
+            let What::Service(service) = context.graph.what(edge.node) else { continue };
+            let Some(provider) = waits_for(service) else { continue };
+            if let Some((source, span)) = asks(context, holder, edge) {
+                let is_lazy = edge.is_lazy(wiring);
+                waiting.entry(provider).or_default().push(InVain { holder, source, span, is_lazy, service });
+            }
         }
-        sink.report(finding.help(format!("add {id} to the roster, or take it out")));
     }
+    waiting
+}
+
+/// Where it is written that a holder cannot do without the far end of an edge.
+fn asks(context: &Context<'_>, holder: Node, edge: Edge) -> Option<(SourceIndex, Span)> {
+    match (edge.need_in(context.wiring), context.graph.what(holder)) {
+        (Some(need), _) => (!need.optional).then_some((need.source, need.span)),
+        (None, What::Service(wrapper)) => {
+            let wrapper = context.wiring.service(wrapper);
+            Some((wrapper.source, wrapper.wraps?.span))
+        }
+        // Of what is collected, or may be meant, one is missed by nobody.
+        (None, _) => None,
+    }
+}
+
+fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Finding {
+    let id = context.text(provider.id.name);
+    let mut services: Vec<&str> = needs.iter().map(|need| context.wiring.id(need.service)).collect();
+    services.sort_unstable();
+    services.dedup();
+    let missed = match services.as_slice() {
+        [] => "what it registers is never there".to_owned(),
+        [one] => format!("{one}, which it alone registers, is needed and never there"),
+        [one, more @ ..] => {
+            format!("{one} and {} more, which it alone registers, are needed and never there", more.len())
+        }
+    };
+    let message = format!("{id} is not on the roster: it is never loaded, and {missed}");
+    let mut finding = Finding::new(&RULE, id, message).at(provider.source, provider.id.span, "defined here");
+    if !needs.is_empty() {
+        finding.severity = Severity::Error;
+    }
+    let roster = context.wiring.rosters(context.resolution.stage).next();
+    let last = roster.and_then(|roster| {
+        let last = roster.providers.of(&context.wiring.facts.named).last()?;
+        Some((roster.source, last.span))
+    });
+    if let Some((source, span)) = last {
+        finding = finding.at(source, span, "the roster ends here");
+    }
+    for need in needs {
+        let role = format!("{} needs {} here", context.name(need.holder), context.wiring.id(need.service));
+        finding = finding.at(need.source, need.span, role);
+    }
+    let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });
+    finding.help(format!("add {id} to the roster, or take it out")).striking(origins.collect::<Vec<_>>())
 }
 
 #[cfg(test)]

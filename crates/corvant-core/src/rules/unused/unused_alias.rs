@@ -42,7 +42,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let called = called_services(context);
-    for service in &context.wiring.facts.services {
+    let services = context.usage().into_iter().flat_map(|usage| usage.services(context.wiring));
+    for service in services {
         let Some(target) = service.alias_of else { continue };
         let id = service.id.name;
         if called[id.index()] || context.doubts.mentions(id).is_some() {

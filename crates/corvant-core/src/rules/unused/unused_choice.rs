@@ -43,7 +43,8 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut asked: HashSet<(Name, Option<Name>)> = HashSet::default();
-    asked.extend(facts.needs.iter().filter_map(|need| match need.target {
+    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    asked.extend(needs.filter_map(|need| match need.target {
         Target::Contract(contract) => Some((contract, need.key.map(|key| key.name))),
         _ => None,
     }));

@@ -4,6 +4,7 @@ use crate::audit::{Context, Sink};
 use crate::facts::Target;
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
+use crate::resolve::pattern;
 use crate::rules::{Family, Rule, Scope};
 use foldhash::HashSet;
 
@@ -14,8 +15,9 @@ pub static RULE: Rule = Rule {
     severity: Severity::Warning,
     summary: "a contract that is declared and that nobody needs",
     why: "Nobody asks for it: whoever offers it does so for nothing, or those who should ask name another.",
-    limits: "A contract that a tag asks for, that an expectation speaks of, or that a narrower contract extends \
-             is needed.",
+    limits: "A contract that a tag asks for or that an expectation speaks of is needed. One that extends a needed \
+             contract answers for it, and so does the pattern of a needed contract; what these extend is needed \
+             with them.",
     faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -45,24 +47,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let facts = &context.wiring.facts;
-    let mut used: HashSet<Name> = HashSet::default();
-    used.extend(facts.needs.iter().filter_map(|need| match need.target {
-        Target::Contract(contract) | Target::All(contract) => Some(contract),
-        _ => None,
-    }));
-    used.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
-    used.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
-    let installed = facts.services.iter().filter(|service| service.installed.is_some());
-    used.extend(installed.flat_map(|service| service.offers.of(&facts.named)).map(|offer| offer.name));
-    let bases = facts.contracts.iter().flat_map(|contract| contract.extends.of(&facts.named));
-    used.extend(bases.map(|base| base.name));
-    used.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
+    let used = used(context);
+    let mut told: HashSet<Name> = HashSet::default();
     for contract in &facts.contracts {
         let name = contract.contract.name;
-        let open_form = context.text(name).contains("<*>");
-        // A narrower contract answers for the wider ones it extends.
-        let answers = contract.extends.of(&facts.named).iter().any(|base| used.contains(&base.name));
-        if open_form || answers || !used.insert(name) || context.doubts.mentions(name).is_some() {
+        if used.contains(&name) || !told.insert(name) || context.doubts.mentions(name).is_some() {
             continue;
         }
         let text = context.text(name);
@@ -71,6 +60,29 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             .help(format!("take it out, or let something need {{ contract: {text} }}"));
         sink.report(finding);
     }
+}
+
+/// Contracts that something asks for; those that extend one of them and so answer for it; and those that these
+/// extend.
+fn used(context: &Context<'_>) -> HashSet<Name> {
+    let facts = &context.wiring.facts;
+    let mut asked: HashSet<Name> = HashSet::default();
+    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    asked.extend(needs.filter_map(|need| match need.target {
+        Target::Contract(contract) | Target::All(contract) => Some(contract),
+        _ => None,
+    }));
+    asked.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
+    asked.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
+    let installed = facts.services.iter().filter(|service| service.installed.is_some());
+    asked.extend(installed.flat_map(|service| service.offers.of(&facts.named)).map(|offer| offer.name));
+    asked.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
+    // A pattern answers for all of its form.
+    let patterns: Vec<Name> =
+        asked.iter().filter_map(|&contract| pattern(context.wiring, contract)).collect();
+    asked.extend(patterns);
+    let resolution = &context.resolution;
+    resolution.with_bases(resolution.with_narrower(asked)).into_iter().collect()
 }
 
 #[cfg(test)]

@@ -44,7 +44,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     let facts = &context.wiring.facts;
     let mut used: HashSet<Name> = HashSet::default();
-    used.extend(facts.needs.iter().filter_map(|need| match need.target {
+    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    used.extend(needs.filter_map(|need| match need.target {
         Target::Setting(setting) => Some(setting),
         _ => None,
     }));

@@ -42,17 +42,19 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         return;
     }
     let facts = &context.wiring.facts;
-    let mut carried: HashSet<Name> = facts.taggings.iter().map(|tagging| tagging.tag.name).collect();
+    let services = context.usage().into_iter().flat_map(|usage| usage.services(context.wiring));
+    let taggings = services.flat_map(|service| service.taggings.of(&facts.taggings));
+    let mut carried: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).collect();
     // A misspelt tag on a service is a finding; the tag that was meant is carried.
     let unknown: Vec<&str> = carried
         .iter()
         .filter(|&&tag| context.graph.tag(tag).is_none())
         .map(|&tag| context.text(tag))
         .collect();
-    let declared: Vec<&str> = facts.tags.iter().map(|tag| context.text(tag.tag.name)).collect();
-    carried
-        .extend(nearest(&unknown, &declared).into_iter().flatten().map(|meant| facts.tags[meant].tag.name));
-    for tag in &facts.tags {
+    let tags = &context.wiring.declared.tags;
+    let declared: Vec<&str> = tags.iter().map(|tag| context.text(tag.tag.name)).collect();
+    carried.extend(nearest(&unknown, &declared).into_iter().flatten().map(|meant| tags[meant].tag.name));
+    for tag in tags {
         let name = tag.tag.name;
         if tag.at_least > 0 || !carried.insert(name) || context.doubts.mentions(name).is_some() {
             continue;

@@ -1,0 +1,205 @@
+//! `conflicting-declaration`: one setting, tag or contract of which two declarations say different things.
+
+use crate::audit::{Context, Sink, join_words};
+use crate::facts::{AttributeRule, Many, Named};
+use crate::finding::{Finding, Severity};
+use crate::name::Name;
+use crate::rules::{Family, Rule, Scope};
+use crate::source::{Place, SourceIndex, Span};
+
+/// The rule.
+pub static RULE: Rule = Rule {
+    name: "conflicting-declaration",
+    family: Family::Ambiguity,
+    severity: Severity::Error,
+    summary: "one setting, tag or contract of which two declarations say different things",
+    why: "One of the two is silently lost, and which one depends on the order in which modules are loaded.",
+    limits: "Declarations of one thing add up, and what they say alike is no conflict. A value for a stage goes \
+             before the one for all stages, and what the workspace file says for a stage before what manifests \
+             say; only what is left then can differ. Texts of values are compared, not their kinds.",
+    faulty: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+settings: { clock.zone: Europe/Velmora }
+entries: { station-clock: { needs: { zone: { setting: clock.zone } } } }
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings: { clock.zone: UTC }
+"#,
+    mended: r#"
+//- clock.wiring.yaml
+corvant: 1
+module: clock
+settings: { clock.zone: Europe/Velmora }
+entries: { station-clock: { needs: { zone: { setting: clock.zone } } } }
+//- timetable.wiring.yaml
+corvant: 1
+module: timetable
+settings: { clock.zone: { stages: { drill: UTC } } }
+"#,
+    scope: Scope::WholeStage,
+    check,
+};
+
+/// What a declaration says, and where.
+struct Said {
+    place: (SourceIndex, Span),
+    what: String,
+}
+
+fn check(context: &Context<'_>, sink: &mut Sink) {
+    let (facts, declared) = (&context.wiring.facts, &context.wiring.declared);
+    for (&name, numbers) in &declared.several_settings {
+        let settings = numbers.iter().map(|&number| &facts.settings[number as usize]);
+        let values = settings.filter_map(|setting| {
+            let (value, _) = declared.value(facts, setting, context.resolution.stage)?;
+            Some(said(context, setting.source, value))
+        });
+        report(context, ("setting", name), [("values", values.collect())], sink);
+    }
+    for (&name, numbers) in &declared.several_contracts {
+        let contracts = || numbers.iter().map(|&number| &facts.contracts[number as usize]);
+        let meant = contracts().filter_map(|of| Some(said(context, of.source, of.meant_for?)));
+        let keys = contracts().filter(|of| !of.keys.is_empty());
+        let keys = keys.map(|of| Said {
+            place: (of.source, of.contract.span),
+            what: sorted(context, of.keys).join(", "),
+        });
+        let aspects =
+            [("ways in which it is meant to be used", meant.collect()), ("lists of keys", keys.collect())];
+        report(context, ("contract", name), aspects, sink);
+    }
+    for (&name, numbers) in &declared.several_tags {
+        let tags = || numbers.iter().map(|&number| &facts.tags[number as usize]);
+        let contracts = tags().filter_map(|tag| Some(said(context, tag.source, tag.contract?)));
+        let least = tags().filter(|tag| tag.at_least > 0);
+        let least =
+            least.map(|tag| Said { place: (tag.source, tag.tag.span), what: tag.at_least.to_string() });
+        let attributes = tags().filter_map(|tag| {
+            let what = signature(context, tag.attributes?);
+            Some(Said { place: (tag.source, tag.tag.span), what })
+        });
+        let aspects = [
+            ("contracts", contracts.collect()),
+            ("numbers of carriers", least.collect()),
+            ("attributes", attributes.collect()),
+        ];
+        report(context, ("tag", name), aspects, sink);
+    }
+}
+
+fn said(context: &Context<'_>, source: SourceIndex, named: Named) -> Said {
+    Said { place: (source, named.span), what: context.text(named.name).to_owned() }
+}
+
+fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
+    let names = names.of(&context.wiring.facts.named).iter().map(|named| context.text(named.name));
+    let mut names: Vec<&str> = names.collect();
+    names.sort_unstable();
+    names.dedup();
+    names
+}
+
+/// All that a declaration says of attributes, in the order of their names.
+fn signature(context: &Context<'_>, rules: Many<AttributeRule>) -> String {
+    let rules = rules.of(&context.wiring.facts.attribute_rules).iter().map(|rule| {
+        let (name, one_of) = (context.text(rule.attribute.name), sorted(context, rule.one_of));
+        format!("{name:?}: {:?} {} {} {one_of:?}", rule.kind, rule.required, rule.unique)
+    });
+    let mut rules: Vec<String> = rules.collect();
+    rules.sort_unstable();
+    rules.join("; ")
+}
+
+/// Reports all aspects in which declarations of one thing differ.
+fn report<const N: usize>(
+    context: &Context<'_>,
+    (kind, name): (&str, Name),
+    aspects: [(&str, Vec<Said>); N],
+    sink: &mut Sink,
+) {
+    let differ = |said: &[Said]| said.iter().any(|other| other.what != said[0].what);
+    let aspects: Vec<_> = aspects.into_iter().filter(|(_, said)| differ(said)).collect();
+    if aspects.is_empty() {
+        return;
+    }
+    let text = context.text(name);
+    let what: Vec<&str> = aspects.iter().map(|(what, _)| *what).collect();
+    let message = format!("declarations of the {kind} {text} give it different {}", join_words(&what));
+    let mut finding = Finding::new(&RULE, format!("{kind} {text}"), message);
+    for (_, said) in aspects {
+        let mut places: Vec<(SourceIndex, Span)> = said.into_iter().map(|said| said.place).collect();
+        places.sort_unstable();
+        let first = places.remove(0);
+        let later = places.into_iter().map(|place| (place, "declared otherwise here"));
+        let all = later.chain([(first, "first declaration")]);
+        finding.places.extend(all.map(|((source, span), role)| Place::new(source, span, role)));
+    }
+    sink.report(finding.help("let one of them say it, and take it out of the others"));
+}
+
+#[cfg(test)]
+mod tests {
+    use corvant_testing::expect;
+
+    #[test]
+    fn what_differs_is_found_and_what_adds_up_is_not() {
+        expect(
+            r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+settings:
+  s.same: "1"
+  s.other: 1
+  s.list: [a, b]
+  s.staged: { stages: { drill: 1 } }
+contracts: { Same: { meant-for: key, keys: [k, l] }, Meant: { meant-for: one }, Keys: { keys: [k] } }
+tags:
+  same: { contract: Same, attributes: { at: { kind: integer } } }
+  contract: { contract: Same }
+  attributes: { attributes: { at: { kind: integer } } }
+  least: { at-least: 1 }
+services:
+  a.x: { offers: [Same, Meant, Keys], tags: [same, contract, { attributes: { at: 1 } }, least] }
+entries:
+  e:
+    needs:
+      a: { setting: s.same }
+      b: { setting: s.other }
+      c: { setting: s.list }
+      d: { setting: s.staged }
+      e: { contract: Same }
+      f: { contract: Meant }
+      g: { contract: Keys }
+      h: { tag: same }
+      i: { tag: contract }
+      j: { tag: attributes }
+      k: { tag: least }
+//- b.wiring.yaml
+corvant: 1
+module: b
+settings:
+  s.same: 1
+  s.other: 2
+           ^ conflicting-declaration setting s.other
+  s.list: ["a", b]
+  s.staged: { stages: { drill: 2 } }
+                               ^ conflicting-declaration setting s.staged
+contracts: { Same: { keys: [l, k], extends: [Wide] }, Meant: { meant-for: all }, Keys: { keys: [l] } }
+                                                                          ^^^ conflicting-declaration contract Meant
+                                                                                 ^^^^ conflicting-declaration contract Keys
+tags:
+  same: { contract: Same, carried-by-all: true, attributes: { at: { kind: integer } } }
+  contract: { contract: Meant }
+                        ^^^^^ conflicting-declaration tag contract
+  attributes: { attributes: { at: { kind: integer, required: true } } }
+  ^^^^^^^^^^ conflicting-declaration tag attributes
+  least: { at-least: 2 }
+  ^^^^^ conflicting-declaration tag least
+"#,
+        );
+    }
+}
