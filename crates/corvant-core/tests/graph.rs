@@ -136,7 +136,7 @@ proptest! {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
         for knot in knots(&graph, |_, _| true) {
-            let (ring, certain) = shortest_ring(&graph, &knot, |_, _| true);
+            let (ring, certain) = shortest_ring(&graph, &knot, |_| true, |_, _| true);
             prop_assert!(certain);
             for (position, (_, edge)) in ring.iter().enumerate() {
                 prop_assert_eq!(edge.node, ring[(position + 1) % ring.len()].0);

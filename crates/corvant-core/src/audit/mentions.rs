@@ -125,7 +125,9 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
         }
     }
     for setting in &wiring.facts.settings {
-        for reference in setting.references.of(&wiring.facts.named) {
+        let stages = setting.stages.of(&wiring.facts.stage_values).iter().map(|value| value.references);
+        let references = stages.chain([setting.references]);
+        for reference in references.flat_map(|names| names.of(&wiring.facts.named)) {
             speak(setting.source, reference.name);
         }
     }
@@ -143,8 +145,9 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
         }
     }
     for provider in &wiring.facts.providers {
-        for after in provider.after.of(&wiring.facts.named) {
-            speak(provider.source, after.name);
+        let registers = provider.registers.iter().flat_map(|ids| ids.of(&wiring.facts.named));
+        for name in provider.after.of(&wiring.facts.named).iter().chain(registers) {
+            speak(provider.source, name.name);
         }
     }
     // What could not be read may speak of any word that stands in it.

@@ -9,8 +9,9 @@ pub type Plain = Vec<Vec<u32>>;
 const LARGE: usize = 500;
 const FEW: usize = 4;
 
-/// One shortest ring of each knot (in very large knots: a short one), beginning at its smallest node, and how many nodes the knot has; the knots
-/// by their smallest nodes.
+/// One shortest ring of each knot (in very large knots: a short one), beginning at its smallest node, and how many
+/// nodes the knot has; the knots by their smallest nodes. Of several shortest rings the first by its nodes, where
+/// each node's are in order.
 pub fn rings(graph: &Plain) -> Vec<(Vec<u32>, usize)> {
     let mut rings = Vec::new();
     for knot in knots(graph) {

@@ -1,7 +1,7 @@
 //! The shortest ring in a knot.
 
 use super::{Edge, Graph, Node};
-use foldhash::{HashMap, HashMapExt, HashSet};
+use foldhash::{HashMap, HashMapExt};
 
 /// A ring: each node with the edge that leads to the next; the last leads to the first.
 pub type Ring = Vec<(Node, Edge)>;
@@ -10,26 +10,43 @@ pub type Ring = Vec<(Node, Edge)>;
 /// whole; in larger ones the ring that is found may not be the shortest.
 const WORK: usize = 8_000_000;
 
-/// A shortest ring within a knot over the edges that `keep` accepts; of several, that which holds the member
-/// that comes first in `members`. Breadth-first from each member, never deeper than the best ring so far.
+/// A shortest ring within a knot over the edges that `keep` accepts; of several the first by the order of
+/// `members`, beginning at its first member that `begins` accepts: every ring has one. Breadth-first from each of
+/// these, never deeper than the best ring so far.
 ///
-/// Returns the ring, beginning at one of its members, and whether it is certainly a shortest one.
-pub fn shortest_ring(graph: &Graph, members: &[Node], keep: impl Fn(Node, Edge) -> bool) -> (Ring, bool) {
-    let inside: HashSet<Node> = members.iter().copied().collect();
-    let mut best: Ring = Vec::new();
+/// Returns the ring, beginning so, and whether it is certainly a shortest one.
+pub fn shortest_ring(
+    graph: &Graph,
+    members: &[Node],
+    begins: impl Fn(Node) -> bool,
+    keep: impl Fn(Node, Edge) -> bool,
+) -> (Ring, bool) {
+    let order: HashMap<Node, usize> = members.iter().enumerate().map(|(at, &node)| (node, at)).collect();
+    let is_kept = |from: Node, edge: Edge| order.contains_key(&edge.node) && keep(from, edge);
+    let (mut best, mut is_certain) = (None, true);
     let mut work = WORK;
-    for (done, &start) in members.iter().enumerate() {
-        let limit = if best.is_empty() { usize::MAX } else { best.len() - 1 };
-        if let Some(ring) = ring_through(graph, start, limit, &mut work, |from, edge| {
-            inside.contains(&edge.node) && keep(from, edge)
-        }) {
-            best = ring;
+    for start in members.iter().copied().filter(|&start| begins(start)) {
+        let limit = best.map_or(usize::MAX, |(_, length)| length - 1);
+        let ring = ring_through(graph, start, limit, &mut work, |node, edges| {
+            edges.extend(graph.needs(node).iter().filter(|&&edge| is_kept(node, edge)));
+        });
+        best = ring.map(|ring| (start, ring.len())).or(best);
+        if best.is_some_and(|(_, length)| length == 1) {
+            break;
         }
-        if best.len() == 1 || (work == 0 && !best.is_empty()) {
-            return (best, work > 0 || done + 1 == members.len());
+        if work == 0 && best.is_some() {
+            is_certain = false;
+            break;
         }
     }
-    (best, true)
+    // Once more through the best start, with what each node needs in order: the first ring is then the first by
+    // the order of its members.
+    let in_order = |node: Node, edges: &mut Vec<Edge>| {
+        edges.extend(graph.needs(node).iter().filter(|&&edge| is_kept(node, edge)));
+        edges.sort_by_key(|edge| order[&edge.node]);
+    };
+    let ring = best.and_then(|(start, _)| ring_through(graph, start, usize::MAX, &mut { WORK }, in_order));
+    (ring.unwrap_or_default(), is_certain)
 }
 
 /// A shortest ring through `start` of at most `limit` nodes. Once there is a ring, work counts.
@@ -38,18 +55,17 @@ fn ring_through(
     start: Node,
     limit: usize,
     work: &mut usize,
-    keep: impl Fn(Node, Edge) -> bool,
+    next_of: impl Fn(Node, &mut Vec<Edge>),
 ) -> Option<Ring> {
     let mut came_from: HashMap<Node, (Node, Edge)> = HashMap::new();
-    let mut level = vec![start];
+    let (mut level, mut edges) = (vec![start], Vec::new());
     for _ in 0..limit {
         let mut next = Vec::new();
         for &node in &level {
-            for &edge in graph.needs(node) {
-                *work = work.saturating_sub(1);
-                if !keep(node, edge) {
-                    continue;
-                }
+            *work = work.saturating_sub(1 + graph.needs(node).len());
+            edges.clear();
+            next_of(node, &mut edges);
+            for &edge in &edges {
                 if edge.node == start {
                     return Some(path_to(start, node, edge, &came_from));
                 }

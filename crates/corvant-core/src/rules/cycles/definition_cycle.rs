@@ -133,6 +133,10 @@ fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) 
             places.entry((from, to)).or_insert(link);
         }
     }
+    for to in &mut graph {
+        to.sort_unstable();
+        to.dedup();
+    }
     for (ring, _) in rings(&graph) {
         let texts: Vec<&str> = ring.iter().map(|&at| context.text(names[at as usize])).collect();
         let subject = texts.join(" > ");

@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink, join_words};
 use crate::facts::Via;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Edge, Node, Ring, Rings, What, count_rings, openings, shortest_ring};
+use crate::graph::{Edge, Node, Rings, What, count_rings, openings, shortest_ring};
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use foldhash::HashSet;
@@ -70,8 +70,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
     let mut members = knot.to_vec();
     members.sort_by_cached_key(|&node| name(context, node));
-    let (ring, certain) = shortest_ring(&context.graph, &members, keep);
-    let ring = from_smallest_service(context, ring);
+    let is_service = |node: Node| matches!(context.graph.what(node), What::Service(_));
+    let (ring, certain) = shortest_ring(&context.graph, &members, is_service, keep);
     let services: Vec<String> = ring
         .iter()
         .filter(|(node, _)| matches!(context.graph.what(*node), What::Service(_)))
@@ -101,16 +101,6 @@ fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bo
     }
     finding.help.extend(help(context, knot, keep));
     finding.striking(knot.iter().map(|&node| Origin { node, while_building: true }))
-}
-
-/// The ring, beginning at the service with the smallest name.
-fn from_smallest_service(context: &Context<'_>, mut ring: Ring) -> Ring {
-    let is_service = |node: Node| matches!(context.graph.what(node), What::Service(_));
-    let smallest = (0..ring.len())
-        .filter(|&position| is_service(ring[position].0))
-        .min_by_key(|&position| name(context, ring[position].0));
-    ring.rotate_left(smallest.unwrap_or(0));
-    ring
 }
 
 fn name(context: &Context<'_>, node: Node) -> String {

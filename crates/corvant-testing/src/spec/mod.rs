@@ -1,0 +1,15 @@
+//! An executable specification: `docs/semantics.md` as code, with sets and loops, slow and plain.
+//!
+//! It shares nothing with the core but the facts that readers hand over. Properties hold the audit to it,
+//! finding by finding, and answers to what it resolves. It knows no installed services, no unread files and no
+//! misspellings: names in tangles are too short to be taken for one another.
+
+#![allow(missing_docs, reason = "fields are what the format calls them, and explained there")]
+
+mod model;
+mod rules;
+mod view;
+
+pub use model::{Aim, Definition, Model, Need};
+pub use rules::{Found, findings};
+pub use view::{Edge, Gets, Lead, Node, View};

@@ -1,0 +1,431 @@
+//! What the files say, with texts in place of numbers: disabled modules left out, models copied in.
+
+use corvant_core::facts::{Facts, Many, Named, Scalar, SuppliedKind, Target, Via};
+use corvant_core::name::{Name, Names};
+use corvant_core::source::Span;
+use corvant_core::wiring::{Policy, SameId};
+use corvant_read::workspace::Workspace;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// What a need is aimed at.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum Aim {
+    Service(String),
+    Contract(String, Option<String>),
+    All(String),
+    Tag(String),
+    Setting(String),
+    Wrapped,
+}
+
+/// One dependency. What several inherit is written once: in one file, at one place.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Need {
+    pub file: usize,
+    pub at: Span,
+    pub slot: String,
+    pub aim: Aim,
+    pub via: Via,
+    pub method: Option<String>,
+    pub optional: bool,
+    pub lazy: bool,
+}
+
+impl Need {
+    pub fn is_for_building(&self) -> bool {
+        !self.lazy && matches!(self.via, Via::Constructor | Via::Factory)
+    }
+}
+
+pub type Attributes = BTreeMap<String, (String, Scalar)>;
+
+/// A service definition, with what it inherits.
+#[derive(Clone, Debug, Default)]
+pub struct Definition {
+    pub file: usize,
+    pub id: String,
+    pub type_name: Option<String>,
+    pub offers: Vec<String>,
+    pub key: Option<String>,
+    pub default: bool,
+    pub lifetime: Option<String>,
+    pub internal: bool,
+    pub needs: Vec<Need>,
+    pub own_needs: Vec<Need>,
+    pub tags: Vec<(String, Attributes)>,
+    pub own_tags: Vec<(String, Attributes)>,
+    pub stages: Vec<String>,
+    pub template: bool,
+    pub like: Option<String>,
+    pub alias_of: Option<String>,
+    pub wraps: Option<String>,
+    pub replaces: Option<String>,
+}
+
+impl Definition {
+    pub fn overrides_itself(&self) -> bool {
+        self.replaces.as_ref() == Some(&self.id)
+    }
+
+    pub fn may_be_built(&self) -> bool {
+        self.alias_of.is_none() && !self.template
+    }
+}
+
+#[derive(Debug)]
+pub struct Entry {
+    pub id: String,
+    pub lifetime: Option<String>,
+    pub needs: Vec<Need>,
+}
+
+#[derive(Debug)]
+pub struct Provider {
+    pub file: usize,
+    pub id: String,
+    pub registers: Option<Vec<String>>,
+    pub register: Vec<Need>,
+    pub start: Vec<Need>,
+    pub after: Vec<String>,
+}
+
+/// What a tag's declarations say together, and each alone where that matters.
+#[derive(Clone, Debug, Default)]
+pub struct Tag {
+    pub contracts: Vec<String>,
+    pub said_contracts: Vec<(usize, String)>,
+    pub carried_by_all: bool,
+    pub collected_by: Vec<(usize, String)>,
+    pub at_least: Vec<u32>,
+    pub attributes: Vec<BTreeMap<String, Rule>>,
+    pub files: Vec<usize>,
+}
+
+#[derive(Clone, PartialEq, Debug)]
+pub struct Rule {
+    pub kind: Option<Scalar>,
+    pub required: bool,
+    pub unique: bool,
+    pub one_of: BTreeSet<String>,
+    pub order: usize,
+}
+
+#[derive(Debug)]
+pub struct Setting {
+    pub file: usize,
+    pub name: String,
+    pub value: Option<(String, Vec<String>)>,
+    pub stages: Vec<(String, String, Vec<String>)>,
+    pub required: bool,
+}
+
+#[derive(Debug, Default)]
+pub struct File {
+    pub module: Option<String>,
+    pub is_workspace: bool,
+    pub uses_given: bool,
+    pub uses: Vec<String>,
+}
+
+#[derive(Debug)]
+pub struct Expectation {
+    pub file: usize,
+    pub service: Option<String>,
+    pub contract: Option<String>,
+    pub key: Option<String>,
+    pub met_by: Option<String>,
+    pub type_name: Option<String>,
+    pub lifetime: Option<String>,
+}
+
+#[derive(Debug)]
+pub struct Choice {
+    pub file: usize,
+    pub contract: String,
+    pub key: Option<String>,
+    pub service: String,
+    pub stage: Option<String>,
+}
+
+/// All that a workspace says.
+#[derive(Debug, Default)]
+pub struct Model {
+    pub files: Vec<File>,
+    pub definitions: Vec<Definition>,
+    pub entries: Vec<(usize, Entry)>,
+    pub providers: Vec<Provider>,
+    pub tags: BTreeMap<String, Tag>,
+    pub contracts: BTreeMap<String, Vec<(usize, Vec<String>, Option<String>, BTreeSet<String>)>>,
+    pub settings: Vec<Setting>,
+    pub choices: Vec<Choice>,
+    pub rosters: Vec<(Option<String>, Vec<String>)>,
+    pub supplied: BTreeSet<(u8, String)>,
+    pub expectations: Vec<Expectation>,
+    pub disabled: BTreeSet<String>,
+    pub dormant: BTreeSet<String>,
+    pub stages: BTreeSet<String>,
+    pub policy: Policy,
+}
+
+/// A number for each kind of supplied name.
+pub fn kind(kind: SuppliedKind) -> u8 {
+    kind as u8
+}
+
+struct Read<'a> {
+    names: &'a Names,
+    facts: &'a Facts,
+    file: usize,
+}
+
+impl Read<'_> {
+    fn text(&self, name: Name) -> String {
+        self.names.text(name).to_owned()
+    }
+
+    fn maybe(&self, named: Option<Named>) -> Option<String> {
+        named.map(|named| self.text(named.name))
+    }
+
+    fn all(&self, many: Many<Named>) -> Vec<String> {
+        many.of(&self.facts.named).iter().map(|named| self.text(named.name)).collect()
+    }
+
+    fn needs(&self, needs: Many<corvant_core::facts::Need>) -> Vec<Need> {
+        let need = |need: &corvant_core::facts::Need| Need {
+            file: self.file,
+            at: need.span,
+            slot: self.text(need.slot.name),
+            aim: match need.target {
+                Target::Service(id) => Aim::Service(self.text(id)),
+                Target::Contract(contract) => Aim::Contract(self.text(contract), self.maybe(need.key)),
+                Target::All(contract) => Aim::All(self.text(contract)),
+                Target::Tag(tag) => Aim::Tag(self.text(tag)),
+                Target::Setting(setting) => Aim::Setting(self.text(setting)),
+                Target::Wrapped => Aim::Wrapped,
+            },
+            via: need.via,
+            method: need.method.map(|method| self.text(method)),
+            optional: need.optional,
+            lazy: need.lazy,
+        };
+        needs.of(&self.facts.needs).iter().map(need).collect()
+    }
+
+    fn definition(&self, service: &corvant_core::facts::Service) -> Definition {
+        let needs = self.needs(service.needs);
+        let taggings = service.taggings.of(&self.facts.taggings).iter().map(|tagging| {
+            let given = tagging.attributes.of(&self.facts.attributes).iter();
+            let value = |name: Name, kind| (self.text(name), kind);
+            let given = given.map(|one| (self.text(one.attribute.name), value(one.value.name, one.kind)));
+            (self.text(tagging.tag.name), given.collect())
+        });
+        let tags: Vec<(String, Attributes)> = taggings.collect();
+        Definition {
+            file: self.file,
+            id: self.text(service.id.name),
+            type_name: self.maybe(service.type_name),
+            offers: self.all(service.offers),
+            key: self.maybe(service.key),
+            default: service.is_default,
+            lifetime: self.maybe(service.lifetime),
+            internal: service.internal,
+            own_needs: needs.clone(),
+            needs,
+            own_tags: tags.clone(),
+            tags,
+            stages: self.all(service.stages),
+            template: service.template,
+            like: self.maybe(service.like),
+            alias_of: self.maybe(service.alias_of),
+            wraps: self.maybe(service.wraps),
+            replaces: self.maybe(service.replaces),
+        }
+    }
+
+    fn tag(&self, tag: &corvant_core::facts::Tag, known: &mut Tag) {
+        known.files.push(self.file);
+        known.contracts.extend(self.maybe(tag.contract));
+        known.said_contracts.extend(self.maybe(tag.contract).map(|contract| (self.file, contract)));
+        known.carried_by_all |= tag.carried_by_all;
+        known.collected_by.extend(self.maybe(tag.collected_by).map(|by| (self.file, by)));
+        known.at_least.extend(Some(tag.at_least).filter(|&least| least > 0));
+        known.attributes.extend(tag.attributes.map(|rules| {
+            let rules = rules.of(&self.facts.attribute_rules).iter().enumerate().map(|(order, rule)| {
+                let one_of = self.all(rule.one_of).into_iter().collect();
+                let (kind, required, unique) = (rule.kind, rule.required, rule.unique);
+                (self.text(rule.attribute.name), Rule { kind, required, unique, one_of, order })
+            });
+            rules.collect()
+        }));
+    }
+
+    fn add_to(&self, model: &mut Model) {
+        let facts = self.facts;
+        model.definitions.extend(facts.services.iter().map(|service| self.definition(service)));
+        model.entries.extend(facts.entries.iter().map(|entry| {
+            let (id, lifetime) = (self.text(entry.id.name), self.maybe(entry.lifetime));
+            (self.file, Entry { id, lifetime, needs: self.needs(entry.needs) })
+        }));
+        model.providers.extend(facts.providers.iter().map(|provider| Provider {
+            file: self.file,
+            id: self.text(provider.id.name),
+            registers: provider.registers.map(|registers| self.all(registers)),
+            register: self.needs(provider.register),
+            start: self.needs(provider.start),
+            after: self.all(provider.after),
+        }));
+        for tag in &facts.tags {
+            self.tag(tag, model.tags.entry(self.text(tag.tag.name)).or_default());
+        }
+        for contract in &facts.contracts {
+            let keys = self.all(contract.keys).into_iter().collect();
+            let said = (self.file, self.all(contract.extends), self.maybe(contract.meant_for), keys);
+            model.contracts.entry(self.text(contract.contract.name)).or_default().push(said);
+        }
+        model.settings.extend(facts.settings.iter().map(|setting| {
+            let stages = setting.stages.of(&facts.stage_values).iter().map(|value| {
+                let (stage, text) = (self.text(value.stage.name), self.text(value.value.name));
+                (stage, text, self.all(value.references))
+            });
+            let value = setting.value.map(|value| (self.text(value.name), self.all(setting.references)));
+            let (name, required) = (self.text(setting.setting.name), setting.required);
+            Setting { file: self.file, name, value, stages: stages.collect(), required }
+        }));
+        model.choices.extend(facts.choices.iter().map(|choice| Choice {
+            file: self.file,
+            contract: self.text(choice.contract.name),
+            key: self.maybe(choice.key),
+            service: self.text(choice.service.name),
+            stage: choice.stage.map(|stage| self.text(stage)),
+        }));
+        model.rosters.extend(facts.rosters.iter().map(|roster| {
+            (roster.stage.map(|stage| self.text(stage)), self.all(roster.providers))
+        }));
+        let supplied = facts.supplied.iter().map(|one| (kind(one.kind), self.text(one.name.name)));
+        model.supplied.extend(supplied);
+        model.expectations.extend(facts.expectations.iter().map(|line| Expectation {
+            file: self.file,
+            service: self.maybe(line.service),
+            contract: self.maybe(line.contract),
+            key: self.maybe(line.key),
+            met_by: self.maybe(line.met_by),
+            type_name: self.maybe(line.type_name),
+            lifetime: self.maybe(line.lifetime),
+        }));
+        model.stages.extend(facts.stages.iter().map(|stage| self.text(stage.name)));
+    }
+}
+
+impl Model {
+    /// What a workspace says that was read and not yet linked.
+    pub fn new(workspace: &Workspace) -> Self {
+        let mut model = Self { policy: workspace.policy.clone(), ..Self::default() };
+        let mut manifests: Vec<_> = workspace.manifests.iter().collect();
+        manifests.sort_by(|one, other| one.source.path.cmp(&other.source.path));
+        let text = |name: Name| workspace.names.text(name).to_owned();
+        let disabled = manifests.iter().flat_map(|manifest| &manifest.facts.disabled);
+        model.disabled = disabled.map(|(_, module)| text(module.name)).collect();
+        for manifest in manifests {
+            let module = manifest.header.module.map(|module| text(module.name));
+            let is_dormant = module.as_ref().is_some_and(|module| model.disabled.contains(module));
+            let file = model.files.len();
+            if is_dormant {
+                model.dormant.extend(module);
+                model.files.push(File::default());
+                continue;
+            }
+            let uses = manifest.facts.uses.iter().map(|(_, used)| text(used.name)).collect();
+            let (is_workspace, uses_given) = (manifest.header.is_no_manifest, manifest.header.uses_given);
+            model.files.push(File { module, is_workspace, uses_given, uses });
+            Read { names: &workspace.names, facts: &manifest.facts, file }.add_to(&mut model);
+        }
+        model.find_stages();
+        model.inherit();
+        model
+    }
+
+    fn find_stages(&mut self) {
+        let limits = self.definitions.iter().flat_map(|one| one.stages.clone());
+        let values = self.settings.iter().flat_map(|one| one.stages.iter().map(|value| value.0.clone()));
+        let choices = self.choices.iter().filter_map(|choice| choice.stage.clone());
+        let rosters = self.rosters.iter().filter_map(|roster| roster.0.clone());
+        let all: Vec<String> = limits.chain(values).chain(choices).chain(rosters).collect();
+        self.stages.extend(all);
+    }
+
+    /// The definition that others take as their model, whatever its stages.
+    pub fn model_of(&self, id: &str) -> Option<usize> {
+        let all = || (0..self.definitions.len()).filter(|&at| self.definitions[at].id == id);
+        let overriding: Vec<usize> = all().filter(|&at| self.definitions[at].overrides_itself()).collect();
+        let among = if overriding.is_empty() { all().collect() } else { overriding };
+        match self.policy.same_id {
+            SameId::Last => among.last().copied(),
+            _ => among.first().copied(),
+        }
+    }
+
+    /// The models of a definition, nearest first; `None` where they lead into a ring.
+    pub fn models(&self, of: usize) -> Option<Vec<usize>> {
+        let mut models = Vec::new();
+        let mut at = of;
+        while let Some(model) = self.definitions[at].like.as_ref().and_then(|like| self.model_of(like)) {
+            if model == of || models.contains(&model) {
+                return None;
+            }
+            models.push(model);
+            at = model;
+        }
+        Some(models)
+    }
+
+    fn inherit(&mut self) {
+        let written = self.definitions.clone();
+        for at in 0..written.len() {
+            for model in self.models(at).unwrap_or_default() {
+                let model = &written[model];
+                let own = &mut self.definitions[at];
+                own.type_name = own.type_name.take().or_else(|| model.type_name.clone());
+                own.key = own.key.take().or_else(|| model.key.clone());
+                own.lifetime = own.lifetime.take().or_else(|| model.lifetime.clone());
+                if own.offers.is_empty() {
+                    own.offers.clone_from(&model.offers);
+                }
+                let fills = |own: &Need, need: &Need| {
+                    own.slot == need.slot
+                        && own.via == need.via
+                        && (own.via == Via::Factory || own.method == need.method)
+                };
+                let needs = own.needs.clone();
+                own.needs.extend(
+                    model.needs.iter().filter(|need| !needs.iter().any(|own| fills(own, need))).cloned(),
+                );
+                let tags = own.tags.clone();
+                own.tags.extend(
+                    model.tags.iter().filter(|(tag, _)| !tags.iter().any(|(own, _)| own == tag)).cloned(),
+                );
+            }
+        }
+    }
+
+    /// The module that a file belongs to.
+    pub fn module(&self, file: usize) -> Option<&String> {
+        self.files[file].module.as_ref()
+    }
+
+    /// All modules.
+    pub fn modules(&self) -> BTreeSet<&String> {
+        self.files.iter().filter_map(|file| file.module.as_ref()).collect()
+    }
+
+    pub fn is_supplied(&self, of: SuppliedKind, name: &str) -> bool {
+        self.supplied.contains(&(kind(of), name.to_owned()))
+    }
+
+    /// Where nothing is audited but stages: all of these, and none chosen unless one always is.
+    pub fn views(&self) -> Vec<Option<String>> {
+        let stages = self.stages.iter().cloned().map(Some);
+        let none = !self.policy.stage_required || self.stages.is_empty();
+        none.then_some(None).into_iter().chain(stages).collect()
+    }
+}
