@@ -5,9 +5,9 @@ use corvant_core::answers::impact::impact;
 use corvant_core::answers::order::order;
 use corvant_core::answers::why::{Why, why};
 use corvant_core::answers::{Kind, Subject, View};
-use corvant_core::facts::{Need, Target};
+use corvant_core::facts::Target;
 use corvant_core::resolve::Met;
-use corvant_core::wiring::{NeedIndex, ServiceIndex, Wiring};
+use corvant_core::wiring::{NeedIndex, Wiring};
 use corvant_testing::corpus::Random;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
@@ -178,38 +178,6 @@ fn text_of(lines: &[String]) -> String {
     format!("corvant: 1\nmodule: m\nservices:\n{}\n", lines.join("\n"))
 }
 
-/// Services and entries that cannot be built or used: a need is not met, or what meets it fails itself.
-fn failing(wiring: &Wiring) -> BTreeSet<String> {
-    let view = View::new(wiring, None);
-    let facts = &wiring.facts;
-    let services = wiring.services().map(|(_, service)| (wiring.text(service.id.name), service.needs));
-    let entries = facts.entries.iter().map(|entry| (wiring.text(entry.id.name), entry.needs));
-    let holders: Vec<(&str, _)> = services.chain(entries).collect();
-    let mut failing: BTreeSet<String> = BTreeSet::new();
-    loop {
-        let fails = |number: usize| {
-            let need: &Need = &facts.needs[number];
-            !need.optional
-                && match view.resolution.met(NeedIndex(number as u32)) {
-                    Met::Service(ServiceIndex(service)) => {
-                        failing.contains(wiring.text(facts.services[service as usize].id.name))
-                    }
-                    Met::Missing | Met::MissingKey | Met::Ambiguous(_) => true,
-                    _ => false,
-                }
-        };
-        let all: BTreeSet<String> = holders
-            .iter()
-            .filter(|(_, needs)| needs.range().any(fails))
-            .map(|(name, _)| (*name).to_owned())
-            .collect();
-        if all == failing {
-            return failing;
-        }
-        failing = all;
-    }
-}
-
 /// A workspace, and the same without one of its services.
 struct Removal {
     text: String,
@@ -227,36 +195,6 @@ impl Removal {
         lines.remove(gone);
         Self { gone, before: wiring(&text), after: wiring(&text_of(&lines)), text }
     }
-}
-
-#[test]
-fn what_fails_without_a_service_is_what_fails_in_the_workspace_without_it() {
-    let mut random = Random::new(14);
-    let mut fell = 0;
-    for round in 0..400 {
-        let Removal { text, gone, before, after } = Removal::at_random(&mut random);
-        let (was_failing, fails) = (failing(&before), failing(&after));
-
-        let view = View::new(&before, None);
-        let answer = impact(&view, &[service(&before, gone)]);
-        let told: BTreeSet<String> = [&answer.services, &answer.entries, &answer.start_up]
-            .into_iter()
-            .flatten()
-            .map(|affected| affected.name.clone())
-            .collect();
-        // What fails already fails no less; that it also needs what is gone may be told or not.
-        let new = |names: &BTreeSet<String>| names.difference(&was_failing).cloned().collect::<BTreeSet<_>>();
-        let context = format!("round {round}, without s{gone}:\n{text}");
-        assert_eq!(new(&told), new(&fails), "{context}");
-        fell += new(&told).len();
-        // Whatever goes on does not fail, and none is told twice.
-        for affected in answer.loses.iter().chain(&answer.replaced) {
-            assert!(!told.contains(&affected.name), "{context}");
-        }
-        let counted: usize = answer.modules.iter().map(|(_, count)| count).sum();
-        assert_eq!(counted, told.len(), "{context}");
-    }
-    assert!(fell > 200, "only {fell} things fell: nothing was tested");
 }
 
 #[test]

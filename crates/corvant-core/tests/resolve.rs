@@ -44,7 +44,7 @@ fn gets(services: &str, need: &str) -> String {
 #[case::alias_of_alias("  a: { alias-of: b }\n  b: { alias-of: c }\n  c: {}", "c")]
 #[case::aliases_in_a_ring("  a: { alias-of: b }\n  b: { alias-of: a }", "unknown")]
 #[case::alias_of_itself("  a: { alias-of: a }", "unknown")]
-#[case::alias_of_nothing("  a: { alias-of: b }", "unknown")]
+#[case::alias_of_nothing("  a: { alias-of: b }", "missing")]
 #[case::replaced("  a: {}\n  b: { replaces: a }", "b")]
 #[case::replaced_before_it_is_defined("  b: { replaces: a }\n  a: {}", "b")]
 #[case::wrapped("  a: {}\n  b: { wraps: a }", "b")]
@@ -61,7 +61,7 @@ fn gets(services: &str, need: &str) -> String {
 #[case::replacing_itself("  a: { replaces: a }", "a")]
 #[case::replacing_what_it_wraps("  a: {}\n  b: { replaces: a, wraps: a }", "unknown")]
 #[case::wrapped_template("  a: { template: true }\n  b: { wraps: a }", "missing")]
-#[case::alias_of_a_template("  a: { alias-of: b }\n  b: { template: true }", "unknown")]
+#[case::alias_of_a_template("  a: { alias-of: b }\n  b: { template: true }", "missing")]
 #[case::wrapped_under_two_ids("  a: {}\n  b: { replaces: a }\n  c: { wraps: a }\n  d: { wraps: b }", "d")]
 #[case::limited_to_a_stage("  a: { stages: [drill] }", "missing")]
 fn an_id_leads_to_what_is_built(#[case] services: &str, #[case] expected: &str) {

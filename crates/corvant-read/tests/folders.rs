@@ -24,7 +24,7 @@ fn said(wiring: &Wiring) -> String {
         writeln!(said, "{} {} {stages:?} {}", finding.rule.name, finding.subject, finding.message).unwrap();
         writeln!(said, "{:?} {:?} {:?}", finding.help, finding.places, finding.reach).unwrap();
     }
-    for (header, source) in wiring.headers.iter().zip(&wiring.sources) {
+    for (header, source) in wiring.headers.iter().zip(wiring.sources.iter()) {
         let names = [header.module.map(|module| module.name), header.reader];
         let names: Vec<&str> = names.into_iter().flatten().map(|name| wiring.text(name)).collect();
         writeln!(said, "{} {names:?}", source.path).unwrap();

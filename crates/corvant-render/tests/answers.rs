@@ -233,6 +233,7 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         services: vec![affected("s")],
         loses: vec![affected("l")],
         replaced: vec![affected("r")],
+        failing_already: vec!["f".to_owned()],
         modules: vec![("m".to_owned(), 3)],
         stages: vec![("drill".to_owned(), vec!["service s does not fail".to_owned()])],
     };
@@ -244,6 +245,7 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         "  cannot be built    s: needs x\n",
         "  gets another       r: needs x\n",
         "  goes on without    l: needs x\n",
+        "  fails already      f: needs it and fails as it is\n",
         "  by module          m 3\n",
         "  in drill           service s does not fail\n",
     ] {

@@ -23,12 +23,53 @@ pub fn tangle(seed: u64) -> Vec<(String, String)> {
     let modules = 1 + random.below(3);
     let files = modules + random.below(2);
     let mut files: Vec<(String, String)> = (0..files)
-        .map(|file| (format!("m{file}.wiring.yaml"), manifest(&mut random, file, file % modules)))
+        .map(|file| (format!("w/m{file}.wiring.yaml"), manifest(&mut random, file, file % modules)))
         .collect();
     if random.below(2) == 0 {
         files.push(("corvant.toml".to_owned(), workspace_file(&mut random)));
     }
     files
+}
+
+/// As few lines of some files as still have what `is_wrong` looks for. Lines that others stand below go with them.
+pub fn smallest(
+    mut files: Vec<(String, String)>,
+    is_wrong: impl Fn(&[(String, String)]) -> bool,
+) -> Vec<(String, String)> {
+    let mut has_changed = true;
+    while std::mem::take(&mut has_changed) {
+        for file in 0..files.len() {
+            let mut line = 0;
+            while line < files[file].1.lines().count() {
+                let mut fewer = files.clone();
+                fewer[file].1 = without_line(&files[file].1, line);
+                if is_read_whole(&fewer) && is_wrong(&fewer) {
+                    files = fewer;
+                    has_changed = true;
+                } else {
+                    line += 1;
+                }
+            }
+        }
+    }
+    files.retain(|(_, text)| !text.is_empty());
+    files
+}
+
+/// A text without one of its lines and what is indented below it.
+fn without_line(text: &str, line: usize) -> String {
+    let lines: Vec<&str> = text.lines().collect();
+    let indent = |line: &str| line.len() - line.trim_start().len();
+    let below = lines[line + 1..].iter().take_while(|below| indent(below) > indent(lines[line])).count();
+    let kept = lines.iter().enumerate().filter(|(at, _)| !(line..=line + below).contains(at));
+    kept.map(|(_, kept)| format!("{kept}\n")).collect()
+}
+
+fn is_read_whole(files: &[(String, String)]) -> bool {
+    let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let workspace = corvant_read::workspace::from_texts(texts.filter(|(_, text)| !text.is_empty()));
+    workspace
+        .is_ok_and(|workspace| workspace.manifests.iter().all(|manifest| manifest.facts.troubles.is_empty()))
 }
 
 fn pick<'a>(random: &mut Random, from: &[&'a str]) -> &'a str {
@@ -67,7 +108,16 @@ fn needs(random: &mut Random, may_wrap: bool) -> String {
             8 => format!("setting: {}", pick(random, &SETTINGS)),
             _ => "wrapped: true".to_owned(),
         };
-        let how = ["", "", "", "", ", lazy: true", ", optional: true", ", via: setter, method: set", ", via: setter, method: put"];
+        let how = [
+            "",
+            "",
+            "",
+            "",
+            ", lazy: true",
+            ", optional: true",
+            ", via: setter, method: set",
+            ", via: setter, method: put",
+        ];
         let more = [", via: look-up", ", via: property", ", via: factory, method: make", ", about: a line"];
         let how = pick(random, &[&how[..], &more[..]].concat());
         format!("n{slot}: {{ {target}{how} }}")
@@ -103,7 +153,11 @@ fn service(random: &mut Random) -> String {
             match random.below(3) {
                 0 => tag.to_owned(),
                 1 => format!("{{ {tag}: {{ at: {}, in: {} }} }}", random.below(3), random.below(2)),
-                _ => format!("{{ {tag}: {{ at: {}, on: {} }} }}", random.below(2), pick(random, &["a", "b", "true"])),
+                _ => format!(
+                    "{{ {tag}: {{ at: {}, on: {} }} }}",
+                    random.below(2),
+                    pick(random, &["a", "b", "true"])
+                ),
             }
         };
         let second = maybe(random, 3, |random| format!(", {}", one(random)));
@@ -153,7 +207,9 @@ fn tag(random: &mut Random) -> String {
             let kind = pick(random, &["text", "boolean"]);
             format!(", on: {{ about: a line, kind: {kind}, one-of: [a, true] }}")
         });
-        format!("attributes: {{ at: {{ kind: {number}, required: true{unique} }}, in: {{ required: false }}{on} }}, ")
+        format!(
+            "attributes: {{ at: {{ kind: {number}, required: true{unique} }}, in: {{ required: false }}{on} }}, "
+        )
     });
     format!("{}: {{ {} }}", pick(random, &TAGS), text.trim_end_matches(", "))
 }
@@ -174,7 +230,8 @@ fn section(random: &mut Random, name: &str, most: usize, line: impl Fn(&mut Rand
 fn choice(random: &mut Random) -> String {
     let one = |random: &mut Random| {
         let default = maybe(random, 2, |random| format!("default: {}, ", id(random)));
-        let keys = maybe(random, 2, |random| format!("keys: {{ {}: {} }}, ", pick(random, &KEYS), id(random)));
+        let keys =
+            maybe(random, 2, |random| format!("keys: {{ {}: {} }}, ", pick(random, &KEYS), id(random)));
         format!("{default}{keys}")
     };
     let mut text = one(random);
@@ -213,7 +270,8 @@ fn supplied(random: &mut Random) -> String {
         ("settings", &["w", "z"]),
         ("tags", &["v", "u"]),
     ];
-    let names = kinds.map(|(kind, names)| maybe(random, 2, |random| format!("{kind}: {}, ", some(random, names))));
+    let names =
+        kinds.map(|(kind, names)| maybe(random, 2, |random| format!("{kind}: {}, ", some(random, names))));
     format!("supplied: {{ {} }}\n", names.concat().trim_end_matches(", "))
 }
 
@@ -261,7 +319,7 @@ fn workspace_file(random: &mut Random) -> String {
     let mut text = format!("policy.same-id = '{}'\n", pick(random, &["forbid", "first", "last"]));
     text += &maybe(random, 3, |_| "policy.stage-required = true\n".to_owned());
     text += &maybe(random, 5, |_| "workspace.disabled = ['m1']\n".to_owned());
-    text += &maybe(random, 9, |_| "workspace.members = ['.']\nworkspace.exclude = ['nowhere']\n".to_owned());
+    text += &maybe(random, 9, |_| "workspace.members = ['w']\nworkspace.exclude = ['nowhere']\n".to_owned());
     text += &maybe(random, 3, |random| {
         let default = maybe(random, 2, |_| "lifetimes.default = 'request'\n".to_owned());
         format!("lifetimes.order = ['process', 'day', 'request']\n{default}")
@@ -272,6 +330,9 @@ fn workspace_file(random: &mut Random) -> String {
     });
     text += &maybe(random, 2, |_| "roster = ['p0', 'p1']\n".to_owned());
     text += &maybe(random, 5, |_| "supplied.services = ['h']\n".to_owned());
-    text += &maybe(random, 5, |random| format!("expect = [{{ contract = 'A', met-by = '{}' }}]\n", id(random)));
-    text + &maybe(random, 9, |_| "allow = [{ rule = 'unused-service', subject = 'zz', reason = 'it went' }]\n".to_owned())
+    text +=
+        &maybe(random, 5, |random| format!("expect = [{{ contract = 'A', met-by = '{}' }}]\n", id(random)));
+    text + &maybe(random, 9, |_| {
+        "allow = [{ rule = 'unused-service', subject = 'zz', reason = 'it went' }]\n".to_owned()
+    })
 }

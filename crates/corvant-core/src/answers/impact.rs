@@ -1,14 +1,13 @@
 //! What stops working if something goes.
 
-use super::{Kind, Subject, View, why};
-use crate::facts::{Need, Target};
-use crate::graph::{Edge, Graph, Node, What};
-use crate::name::Name;
+use super::failing::{Cause, failing};
+use super::{Kind, Subject, View};
+use crate::facts::Target;
+use crate::graph::{Node, What};
 use crate::resolve::{Met, needs_of};
 use crate::source::Place;
-use crate::wiring::{NeedIndex, ServiceIndex};
+use crate::wiring::{NeedIndex, Removal};
 use foldhash::{HashMap, HashSet};
-use std::cell::OnceCell;
 
 /// What stops working, and what only changes, if some things were not there.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -25,6 +24,8 @@ pub struct Impact {
     pub loses: Vec<Affected>,
     /// Needs that something else would meet.
     pub replaced: Vec<Affected>,
+    /// What needs what is gone and fails as it is, for another reason.
+    pub failing_already: Vec<String>,
     /// Modules with the number of things in them that fail.
     pub modules: Vec<(String, usize)>,
     /// Stages in which it is otherwise: what fails there and not with none chosen, and the other way.
@@ -44,13 +45,20 @@ pub struct Affected {
     pub place: Option<Place>,
 }
 
-/// What stops working if all of `subjects` were not there.
+/// What stops working if all of `subjects` were not there: the wiring without them, held against the wiring as it
+/// is.
 pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
-    let fallen = Fallen::new(view, subjects);
-    let mut impact = fallen.told();
+    let removal = removal(subjects);
+    let without = view.wiring.without(&removal);
+    let after = View::new(&without, view.resolution.stage);
+    let change = Change::new(view, &after, &removal);
+    let mut impact = change.told();
     impact.gone = subjects.iter().map(|subject| view.text(subject.name).to_owned()).collect();
-    let base = fallen.names();
-    for (stage, there) in view.by_stage(|view| Fallen::new(view, subjects).names()) {
+    let base = change.names();
+    let before = view.by_stage(|view| failing(view).into_keys().collect::<HashSet<Node>>());
+    let after = after.by_stage(|after| failing(after).into_keys().collect::<HashSet<Node>>());
+    for ((stage, before), (_, after)) in before.into_iter().zip(after) {
+        let there = names(view, &removal, after.difference(&before).copied());
         let mut words: Vec<String> =
             there.difference(&base).map(|name| format!("{name} fails too")).collect();
         words.extend(base.difference(&there).map(|name| format!("{name} does not fail")));
@@ -62,167 +70,81 @@ pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
     impact
 }
 
-/// How something comes to be affected: by what, through which need, and whether only later than building.
-#[derive(Clone, Copy)]
-struct Cause {
-    /// The node that failed before it; `None`: a setting that is gone.
-    of: Option<Node>,
-    need: Option<NeedIndex>,
-    later: bool,
-}
-
-/// Everything that falls with what is gone.
-struct Fallen<'v, 'a> {
-    view: &'v View<'a>,
-    gone: HashSet<Node>,
-    failed: HashMap<Node, Cause>,
-    loses: HashMap<Node, Cause>,
-    /// Groups (a tag, all that offer a contract) whose collectors are known.
-    lessened: HashSet<Node>,
-    replaced: Vec<(Node, Cause, ServiceIndex)>,
-    /// What fails as things are; worked out when something is to take over.
-    broken: OnceCell<HashSet<Node>>,
-}
-
-impl<'v, 'a> Fallen<'v, 'a> {
-    fn new(view: &'v View<'a>, subjects: &[Subject]) -> Self {
-        let (settings, things): (Vec<Subject>, Vec<Subject>) =
-            subjects.iter().partition(|subject| subject.kind == Kind::Setting);
-        let gone: HashSet<Node> = things.into_iter().flat_map(|subject| gone(view, subject)).collect();
-        let (failed, loses) = (HashMap::default(), HashMap::default());
-        let (lessened, replaced, broken) = (HashSet::default(), Vec::new(), OnceCell::new());
-        let mut fallen = Self { view, gone, failed, loses, lessened, replaced, broken };
-        fallen.fall(&settings.into_iter().map(|setting| setting.name).collect());
-        fallen
-    }
-
-    /// Searches from what is gone to all that needs it, and on from what was to take over and falls itself.
-    fn fall(&mut self, settings: &HashSet<Name>) {
-        let mut waiting: Vec<Node> = self.gone.iter().copied().collect();
-        waiting.sort_unstable();
-        let mut postponed = Vec::new();
-        for (holder, cause) in holders(self.view, settings) {
-            self.strike(holder, cause, &mut waiting, &mut postponed);
-        }
-        while !waiting.is_empty() || !postponed.is_empty() {
-            self.go_on(&mut waiting, &mut postponed);
-            for (holder, cause, other) in std::mem::take(&mut self.replaced) {
-                let other_node = Graph::service(other);
-                match self.failed.get(&other_node) {
-                    Some(fallen) if !self.failed.contains_key(&holder) => {
-                        let later = cause.later || fallen.later;
-                        self.failed.insert(holder, Cause { of: Some(other_node), later, ..cause });
-                        waiting.push(holder);
-                    }
-                    _ => self.replaced.push((holder, cause, other)),
-                }
-            }
-        }
-        self.loses.retain(|node, _| !self.failed.contains_key(node));
-        self.replaced.retain(|(node, ..)| !self.failed.contains_key(node));
-    }
-
-    /// Goes on from what waits: first to what then cannot be built, then to what fails later.
-    fn go_on(&mut self, waiting: &mut Vec<Node>, postponed: &mut Vec<(Node, Cause)>) {
-        loop {
-            while let Some(node) = waiting.pop() {
-                let later = self.failed.get(&node).is_some_and(|cause| cause.later);
-                for &edge in self.view.graph.needed_by(node) {
-                    let is_later = edge.need_in(self.view.wiring).is_some_and(|need| !need.is_for_building());
-                    let cause = Cause { of: Some(node), need: edge.need(), later: later || is_later };
-                    match self.view.graph.what(edge.node) {
-                        // A question is settled by nothing, gone or not; what collects goes on with one fewer.
-                        What::Question(_) => {}
-                        What::Tag(_) | What::All(_) => self.lessen(edge.node, cause),
-                        _ if later => self.fail(edge.node, cause, waiting),
-                        _ => self.strike(edge.node, cause, waiting, postponed),
-                    }
-                }
-            }
-            if postponed.is_empty() {
-                break;
-            }
-            for (holder, cause) in std::mem::take(postponed) {
-                self.fail(holder, cause, waiting);
-            }
-        }
-    }
-
-    /// Lets a holder fail, now or later, unless its need may be absent or is met by something else.
-    fn strike(
-        &mut self,
-        holder: Node,
-        cause: Cause,
-        waiting: &mut Vec<Node>,
-        postponed: &mut Vec<(Node, Cause)>,
-    ) {
-        if cause.later { postponed.push((holder, cause)) } else { self.fail(holder, cause, waiting) }
-    }
-
-    fn fail(&mut self, holder: Node, cause: Cause, waiting: &mut Vec<Node>) {
-        if self.gone.contains(&holder) || self.failed.contains_key(&holder) {
-            return;
-        }
-        let need = cause.need.map(|need| &self.view.wiring.facts.needs[need.index()]);
-        // What is there and cannot be built is still what is given to who needs it.
-        let is_gone = cause.of.is_some_and(|of| self.gone.contains(&of));
-        if need.is_some_and(|need| need.optional) {
-            self.loses.insert(holder, cause);
-            return;
-        }
-        match need.filter(|_| is_gone).and_then(|need| self.substitute(need)) {
-            Some(other) if !self.is_broken(other) => self.replaced.push((holder, cause, other)),
-            other => {
-                let of = other.map(Graph::service).or(cause.of);
-                self.failed.insert(holder, Cause { of, ..cause });
-                waiting.push(holder);
-            }
-        }
-    }
-
-    /// Whether a service cannot be built as things are, with nothing gone: then it takes nothing over.
-    fn is_broken(&self, service: ServiceIndex) -> bool {
-        self.broken.get_or_init(|| broken(self.view)).contains(&Graph::service(service))
-    }
-
-    /// Those who collect a tag, or all that offer a contract, go on with one fewer.
-    fn lessen(&mut self, group: Node, cause: Cause) {
-        // Whoever of the group goes first is the one that is named.
-        if !self.lessened.insert(group) {
-            return;
-        }
-        for collector in self.view.graph.needed_by(group) {
-            if !self.gone.contains(&collector.node) {
-                self.loses.entry(collector.node).or_insert(Cause { need: None, ..cause });
-            }
-        }
-    }
-
-    /// What would meet a need on a contract if what is gone did not.
-    fn substitute(&self, need: &Need) -> Option<ServiceIndex> {
-        let Target::Contract(contract) = need.target else { return None };
-        let view = self.view;
-        let key = need.key.map(|key| key.name);
-        let stays = |service: &ServiceIndex| {
-            !self.gone.contains(&Graph::service(*service))
-                && (key.is_none() || view.wiring.service(*service).key.map(|key| key.name) == key)
+fn removal(subjects: &[Subject]) -> Removal {
+    let mut removal = Removal::default();
+    for subject in subjects {
+        let kind = match subject.kind {
+            Kind::Service => &mut removal.services,
+            Kind::Contract => &mut removal.contracts,
+            Kind::Tag => &mut removal.tags,
+            Kind::Setting => &mut removal.settings,
+            Kind::Provider => &mut removal.providers,
+            Kind::Entry => &mut removal.entries,
+            Kind::Module => &mut removal.modules,
         };
-        let candidates = view.resolution.candidates(view.wiring, contract);
-        let left: Vec<ServiceIndex> = candidates.into_iter().filter(stays).collect();
-        let mut defaults = left.iter().filter(|&&service| view.wiring.service(service).is_default);
-        match (left.as_slice(), defaults.next(), defaults.next()) {
-            (&[only], ..) => Some(only),
-            (_, Some(&default), None) => Some(default),
-            _ => None,
+        kind.insert(subject.name);
+    }
+    removal
+}
+
+/// Whether a node is taken out itself.
+fn is_gone(view: &View<'_>, removal: &Removal, node: Node) -> bool {
+    let facts = &view.wiring.facts;
+    let (source, id, ids) = match view.graph.what(node) {
+        What::Service(service) => return view.wiring.is_removed(removal, service),
+        What::Entry(entry) => {
+            let entry = &facts.entries[entry as usize];
+            (entry.source, entry.id.name, &removal.entries)
         }
+        What::Provider(provider) => {
+            let provider = &facts.providers[provider as usize];
+            (provider.source, provider.id.name, &removal.providers)
+        }
+        What::Tag(_) | What::All(_) | What::Question(_) => return false,
+    };
+    let module = view.wiring.module_of(source);
+    let module = module.map(|module| view.wiring.modules[module.index()].module.name);
+    ids.contains(&id) || module.is_some_and(|module| removal.modules.contains(&module))
+}
+
+/// Whether a node has a definition: those alone have the same number in both wirings.
+fn is_defined(view: &View<'_>, node: Node) -> bool {
+    matches!(view.graph.what(node), What::Service(_) | What::Entry(_) | What::Provider(_))
+}
+
+fn names(view: &View<'_>, removal: &Removal, nodes: impl Iterator<Item = Node>) -> HashSet<String> {
+    let nodes = nodes.filter(|&node| (node as usize) < view.graph.len() && is_defined(view, node));
+    let nodes = nodes.filter(|&node| !is_gone(view, removal, node));
+    nodes.map(|node| format!("{} {}", view.kind(node), view.name(node))).collect()
+}
+
+/// A wiring before and after something is taken out of it.
+struct Change<'c, 'a, 'b> {
+    before: &'c View<'a>,
+    after: &'c View<'b>,
+    removal: &'c Removal,
+    /// What fails after, and does not before.
+    failed: HashMap<Node, Cause>,
+    failing_already: HashSet<Node>,
+}
+
+impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
+    fn new(before: &'c View<'a>, after: &'c View<'b>, removal: &'c Removal) -> Self {
+        let failed_before = failing(before);
+        let mut failed = failing(after);
+        failed.retain(|&node, _| {
+            is_defined(after, node) && !failed_before.contains_key(&node) && !is_gone(before, removal, node)
+        });
+        let failing_already = failed_before.into_keys().collect();
+        Self { before, after, removal, failed, failing_already }
     }
 
     fn names(&self) -> HashSet<String> {
-        self.failed.keys().map(|&node| format!("{} {}", self.view.kind(node), self.view.name(node))).collect()
+        names(self.before, self.removal, self.failed.keys().copied())
     }
 
     fn told(&self) -> Impact {
-        let view = self.view;
+        let view = self.before;
         let mut impact = Impact::default();
         let mut modules: HashMap<&str, usize> = HashMap::default();
         for (node, cause) in by_name(view, self.failed.iter().map(|(&node, &cause)| (node, cause))) {
@@ -232,32 +154,129 @@ impl<'v, 'a> Fallen<'v, 'a> {
                 What::Provider(_) => &mut impact.start_up,
                 _ => &mut impact.services,
             };
-            list.push(self.affected(node, cause, self.how(cause)));
+            let place = cause.need.map(|need| place(self.after, need));
+            list.push(self.affected(node, place, self.how(node, cause)));
         }
-        for (node, cause) in by_name(view, self.loses.iter().map(|(&node, &cause)| (node, cause))) {
-            let lost = cause.of.map_or_else(|| "a setting".to_owned(), |of| view.name(of));
-            let how = match cause.need {
-                Some(_) => format!("goes on without {lost}, which is optional"),
-                None => format!("collects one fewer: {lost}"),
-            };
-            impact.loses.push(self.affected(node, cause, how));
-        }
-        for (node, (cause, other)) in
-            by_name(view, self.replaced.iter().map(|&(node, cause, other)| (node, (cause, other))))
-        {
-            impact.replaced.push(self.affected(node, cause, format!("would get {}", view.wiring.id(other))));
+        let failing = self.dependents().filter(|node| self.failing_already.contains(node));
+        impact.failing_already = by_name(view, failing.map(|node| (node, ())))
+            .into_iter()
+            .map(|(node, ())| view.name(node))
+            .collect();
+        for (node, ()) in by_name(view, self.others().map(|node| (node, ()))) {
+            self.goes_on(node, &mut impact);
         }
         impact.modules = modules.into_iter().map(|(module, count)| (module.to_owned(), count)).collect();
         impact.modules.sort_by(|one, other| other.1.cmp(&one.1).then_with(|| one.0.cmp(&other.0)));
         impact
     }
 
-    fn how(&self, cause: Cause) -> String {
-        let need = cause.need.map(|need| &self.view.wiring.facts.needs[need.index()]);
-        let of = match (cause.of, need) {
-            (Some(of), _) => self.view.name(of),
-            (None, Some(need)) => self.view.target(need),
-            (None, None) => String::new(),
+    /// All that comes to need what is gone, as things are.
+    fn dependents(&self) -> impl Iterator<Item = Node> + '_ {
+        let view = self.before;
+        let gone = (0..view.graph.len() as u32).filter(|&node| is_gone(view, self.removal, node));
+        let mut waiting: Vec<Node> = gone.collect();
+        let mut seen: HashSet<Node> = waiting.iter().copied().collect();
+        while let Some(node) = waiting.pop() {
+            let users = view.graph.needed_by(node).iter().map(|edge| edge.node);
+            waiting.extend(users.filter(|&user| !view.graph.is_question(user) && seen.insert(user)));
+        }
+        let is_told = |node: &Node| is_defined(view, *node) && !is_gone(view, self.removal, *node);
+        seen.into_iter().filter(is_told)
+    }
+
+    /// What is there after, and does not fail by what is gone.
+    fn others(&self) -> impl Iterator<Item = Node> + '_ {
+        let nodes = (0..self.before.graph.len() as u32).filter(|&node| is_defined(self.before, node));
+        nodes.filter(|&node| {
+            let is_built = |service| self.after.resolution.ids.is_built(service);
+            let is_there =
+                !matches!(self.after.graph.what(node), What::Service(service) if !is_built(service));
+            is_there && !self.failed.contains_key(&node) && !is_gone(self.before, self.removal, node)
+        })
+    }
+
+    /// The needs of a node before and after, each pair the same need. Without its model a service may have others:
+    /// then none are compared.
+    fn needs(&self, node: Node) -> Vec<(NeedIndex, NeedIndex)> {
+        let needs = [self.before, self.after].map(|view| needs_of(view.wiring, view.graph.what(node)));
+        let [before, after] = needs.map(|needs| needs.into_iter().flatten().collect::<Vec<usize>>());
+        let index = |need: usize| NeedIndex(need as u32);
+        let are_the_same = before.len() == after.len();
+        let pairs = before.into_iter().zip(after).filter(|_| are_the_same);
+        pairs.map(|(before, after)| (index(before), index(after))).collect()
+    }
+
+    /// What changes for something that goes on: what it does without, what it collects less, what it gets instead.
+    fn goes_on(&self, node: Node, impact: &mut Impact) {
+        let (before, after) = (self.before, self.after);
+        for (was, is) in self.needs(node) {
+            let place = Some(place(before, was));
+            match (before.resolution.met(was), after.resolution.met(is)) {
+                (Met::Service(old), Met::Service(new)) if old != new => {
+                    let how = format!("would get {}", after.wiring.id(new));
+                    impact.replaced.push(self.affected(node, place, how));
+                }
+                (Met::Service(_), Met::Supplied) => {
+                    let how = "would get what the host platform brings".to_owned();
+                    impact.replaced.push(self.affected(node, place, how));
+                }
+                (Met::Service(_) | Met::All(_) | Met::Setting, Met::Absent) => {
+                    let how = format!("goes on without {}, which is optional", self.lost(was));
+                    impact.loses.push(self.affected(node, place, how));
+                }
+                (Met::Carriers(_) | Met::All(_), _) => {
+                    let target = before.wiring.facts.needs[was.index()].target;
+                    impact.loses.extend(self.fewer(target).map(|how| self.affected(node, None, how)));
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// What a need got before, in words.
+    fn lost(&self, need: NeedIndex) -> String {
+        match self.before.resolution.met(need) {
+            Met::Service(service) => self.before.wiring.id(service).to_owned(),
+            _ => self.before.target(&self.before.wiring.facts.needs[need.index()]),
+        }
+    }
+
+    /// Which members of a group are there before and not after, in words.
+    fn fewer(&self, target: Target) -> Option<String> {
+        let group = |view: &View<'_>| match target {
+            Target::Tag(tag) => view.graph.tag(tag),
+            Target::All(contract) => view.graph.all(contract),
+            _ => None,
+        };
+        let after: HashSet<Node> = group(self.after)
+            .into_iter()
+            .flat_map(|group| self.after.graph.needs(group))
+            .map(|edge| edge.node)
+            .collect();
+        let before = self.before.graph.needs(group(self.before)?).iter().map(|edge| edge.node);
+        let mut gone: Vec<String> =
+            before.filter(|node| !after.contains(node)).map(|node| self.before.name(node)).collect();
+        gone.sort_unstable();
+        match gone.as_slice() {
+            [] => None,
+            [one] => Some(format!("collects one fewer: {one}")),
+            [one, more @ ..] => Some(format!("collects {} fewer: {one} and {} more", gone.len(), more.len())),
+        }
+    }
+
+    fn how(&self, node: Node, cause: Cause) -> String {
+        let need = cause.need.map(|need| &self.after.wiring.facts.needs[need.index()]);
+        let of = match (cause.of, cause.need) {
+            (Some(of), _) => self.after.name(of),
+            (None, Some(need)) => {
+                // What it got before says more than what it asks for.
+                let before = self.needs(node).into_iter().find(|(_, after)| *after == need);
+                before.map_or_else(
+                    || self.after.target(&self.after.wiring.facts.needs[need.index()]),
+                    |(before, _)| self.lost(before),
+                )
+            }
+            (None, None) => return "names what is not there any more".to_owned(),
         };
         let manner = need.map(View::manner).filter(|manner| !manner.is_empty());
         let manner = manner.map_or_else(String::new, |manner| format!(" ({manner})"));
@@ -265,77 +284,23 @@ impl<'v, 'a> Fallen<'v, 'a> {
         format!("needs {of}{manner}{when}")
     }
 
-    fn affected(&self, node: Node, cause: Cause, how: String) -> Affected {
-        let need = cause.need.map(|need| &self.view.wiring.facts.needs[need.index()]);
-        let place = need.map(|need| Place::new(need.source, need.span, "needed here"));
+    fn affected(&self, node: Node, place: Option<Place>, how: String) -> Affected {
         Affected {
-            name: self.view.name(node),
-            module: self.view.module_of(node).unwrap_or_default().to_owned(),
+            name: self.before.name(node),
+            module: self.before.module_of(node).unwrap_or_default().to_owned(),
             how,
-            place: place.or_else(|| self.view.place(node)),
+            place: place.or_else(|| self.before.place(node)),
         }
     }
+}
+
+fn place(view: &View<'_>, need: NeedIndex) -> Place {
+    let need = &view.wiring.facts.needs[need.index()];
+    Place::new(need.source, need.span, "needed here")
 }
 
 fn by_name<T: Copy>(view: &View<'_>, nodes: impl Iterator<Item = (Node, T)>) -> Vec<(Node, T)> {
     let mut nodes: Vec<(Node, T)> = nodes.collect();
     nodes.sort_by_cached_key(|(node, _)| (view.name(*node), *node));
     nodes
-}
-
-/// Who needs one of some settings.
-fn holders(view: &View<'_>, settings: &HashSet<Name>) -> Vec<(Node, Cause)> {
-    if settings.is_empty() {
-        return Vec::new();
-    }
-    let facts = &view.wiring.facts;
-    let needs = |node: Node| needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
-    let all = (0..view.graph.len() as u32).flat_map(|node| needs(node).map(move |need| (node, need)));
-    let of_setting = all.filter(|&(_, need)| match facts.needs[need].target {
-        Target::Setting(setting) => settings.contains(&setting),
-        _ => false,
-    });
-    let cause = |(node, need): (Node, usize)| {
-        let later = !facts.needs[need].is_for_building();
-        (node, Cause { of: None, need: Some(NeedIndex(need as u32)), later })
-    };
-    of_setting.map(cause).collect()
-}
-
-/// Nodes that cannot be built or used as things are: they lack something, or need what does.
-fn broken(view: &View<'_>) -> HashSet<Node> {
-    let needs = &view.wiring.facts.needs;
-    let lacks = |&number: &usize| {
-        let met = view.resolution.met(NeedIndex(number as u32));
-        !needs[number].optional && matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_))
-    };
-    let lacks_any = |node: &Node| {
-        needs_of(view.wiring, view.graph.what(*node)).into_iter().flatten().any(|number| lacks(&number))
-    };
-    let mut waiting: Vec<Node> = (0..view.graph.len() as u32).filter(lacks_any).collect();
-    let mut broken: HashSet<Node> = HashSet::default();
-    while let Some(node) = waiting.pop() {
-        if broken.insert(node) {
-            // Without a need it is a wrapper that has what it wraps; a tag goes on with one carrier fewer.
-            let falls = |edge: &&Edge| match edge.need_in(view.wiring) {
-                Some(need) => !need.optional,
-                None => matches!(view.graph.what(edge.node), What::Service(_)),
-            };
-            waiting.extend(view.graph.needed_by(node).iter().filter(falls).map(|edge| edge.node));
-        }
-    }
-    broken
-}
-
-/// The nodes that go with a subject.
-fn gone(view: &View<'_>, subject: Subject) -> Vec<Node> {
-    if subject.kind != Kind::Contract {
-        return why::nodes(view, subject);
-    }
-    // Without a contract, whoever offers it is still there, but nothing needs it any more through it: what it
-    // gives today is what would be missed.
-    match view.resolution.ask(view.wiring, subject.name, None) {
-        Met::Service(service) => vec![Graph::service(service)],
-        _ => why::nodes(view, subject),
-    }
 }

@@ -3,6 +3,7 @@
 //! A rule that looks at its focus alone is run on both wirings, that of the stage and that with none chosen:
 //! what it then finds in the one and not in the other is what the stage changes.
 
+use super::lacks::missing_references;
 use crate::facts::Target;
 use crate::graph::knots::knots_from;
 use crate::graph::{Edge, Graph, Node, What};
@@ -38,33 +39,12 @@ impl Focus {
         (base, base_knots): (&Resolution, &[Vec<Node>]),
         (here, graph): (&Resolution, &Graph),
     ) -> Self {
+        // All who seek what is lacking are told in the same finding.
         let mut holders = change.holders.clone();
-        for &service in &change.services {
-            for resolution in [base, here] {
-                let lacked = lacked(wiring, resolution, service);
-                holders.extend(lacked.flat_map(|name| index.speakers_of(name)));
-            }
-        }
         let mut settings: HashSet<u32> = change.settings.iter().copied().collect();
-        let referred = change.settings.iter().map(|&number| &wiring.facts.settings[number as usize]);
-        let referred = referred.flat_map(|setting| {
-            let values = setting.stages.of(&wiring.facts.stage_values).iter().map(|value| value.references);
-            values.chain([setting.references]).flat_map(|names| names.of(&wiring.facts.named))
-        });
-        let referred: HashSet<Name> = referred
-            .map(|named| named.name)
-            .filter(|&name| is_lacking(base, name) || is_lacking(here, name))
-            .collect();
-        // All who refer to what is lacking are told in the same finding.
-        for &name in &referred {
+        for name in index.with_aliases(sought(wiring, change, [base, here], graph)) {
             holders.extend(index.speakers_of(name));
             settings.extend(index.referrers_of(name));
-        }
-        for &service in &change.services {
-            for resolution in [base, here] {
-                settings
-                    .extend(lacked(wiring, resolution, service).flat_map(|name| index.referrers_of(name)));
-            }
         }
         let mut settings: Vec<u32> = settings.into_iter().collect();
         settings.sort_unstable();
@@ -102,28 +82,44 @@ impl Focus {
     }
 }
 
-/// Whether a setting has no value.
-fn is_lacking(resolution: &Resolution, setting: Name) -> bool {
-    resolution.setting(setting).is_none_or(|value| value == Value::Absent)
+/// What is lacking, here or with no stage chosen, and sought by what is changed: needed or named by services,
+/// referred to by settings, or at the end of aliases that others need.
+fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph: &Graph) -> HashSet<Name> {
+    let facts = &wiring.facts;
+    let mut sought: HashSet<Name> = HashSet::default();
+    for resolution in resolutions {
+        for &service in &change.services {
+            let missing = missing_references(wiring, resolution, wiring.service(service));
+            sought.extend(missing.into_iter().map(|(named, _)| named.name));
+            sought.extend(lacked(wiring, resolution, What::Service(service)).flatten().flatten());
+        }
+        for &holder in &change.holders {
+            // Others who need the same name hold it too; only behind an alias it is another name.
+            sought.extend(lacked(wiring, resolution, graph.what(holder)).filter_map(|[_, end]| end));
+        }
+        let declared = change.settings.iter().map(|&number| &facts.settings[number as usize]);
+        let referred = declared.flat_map(|setting| {
+            let values = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
+            values.chain([setting.references]).flat_map(|names| names.of(&facts.named))
+        });
+        let is_lacking = |&name: &Name| resolution.setting(name).is_none_or(|value| value == Value::Absent);
+        sought.extend(referred.map(|named| named.name).filter(is_lacking));
+    }
+    sought
 }
 
-/// What a service lacks, or names otherwise and may lack: all who speak of it are told in the same finding.
-fn lacked(wiring: &Wiring, resolution: &Resolution, index: ServiceIndex) -> impl Iterator<Item = Name> {
+/// What the needs of something lack, each with what that comes to behind its aliases.
+fn lacked(wiring: &Wiring, resolution: &Resolution, what: What) -> impl Iterator<Item = [Option<Name>; 2]> {
     let is_lacking = |need: &usize| {
         matches!(resolution.met(NeedIndex(*need as u32)), Met::Missing | Met::MissingKey | Met::Ambiguous(_))
     };
-    let needs = needs_of(wiring, What::Service(index)).into_iter().flatten().filter(is_lacking);
-    let needed = needs.filter_map(|need| match wiring.facts.needs[need].target {
-        Target::Service(name) | Target::Contract(name) | Target::All(name) | Target::Setting(name) => {
-            Some(name)
-        }
+    let needs = needs_of(wiring, what).into_iter().flatten().filter(is_lacking);
+    let lacked = needs.filter_map(|need| match wiring.facts.needs[need].target {
+        Target::Service(name) => Some([Some(name), resolution.ids.dead_end(name)]),
+        Target::Contract(name) | Target::All(name) | Target::Setting(name) => Some([Some(name), None]),
         Target::Tag(_) | Target::Wrapped => None,
     });
-    let service = wiring.service(index);
-    let named = [service.alias_of, service.wraps, service.replaces, service.like].into_iter().flatten();
-    let named = named.map(|named| named.name).filter(|&name| !resolution.ids.is_defined(name));
-    let lacked: Vec<Name> = needed.chain(named).collect();
-    lacked.into_iter()
+    lacked.collect::<Vec<_>>().into_iter()
 }
 
 fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) -> Vec<ServiceIndex> {

@@ -2,7 +2,7 @@
 
 use super::doubts::Doubts;
 use super::focus::Focus;
-use crate::facts::{Named, Setting, SuppliedKind, Target, Via};
+use crate::facts::{Named, Service, Setting, SuppliedKind, Target, Via};
 use crate::graph::reach::Origin;
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
@@ -76,6 +76,8 @@ pub struct Lacks {
     /// of one stage are those of all.
     pub(crate) promised: HashMap<Name, Option<Name>>,
     by_sought: HashMap<Sought, usize>,
+    /// Needs that seek something behind an alias: the alias is to blame, and told before them.
+    behind_aliases: Vec<(Sought, Use)>,
 }
 
 impl Lacks {
@@ -188,7 +190,10 @@ impl Lacks {
         let need = &wiring.facts.needs[number];
         let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
             (Met::Missing, Target::Wrapped, _) => Sought::Wrapped(holder),
-            (Met::Missing, Target::Service(id), _) => Sought::Service(id),
+            // Behind an alias it is what that stands for.
+            (Met::Missing, Target::Service(id), _) => {
+                Sought::Service(resolution.ids.dead_end(id).unwrap_or(id))
+            }
             (Met::Missing, Target::Contract(contract) | Target::All(contract), _) => {
                 Sought::Contract(contract)
             }
@@ -204,10 +209,13 @@ impl Lacks {
         let role = format!("needed here by {}", wiring.text(id));
         let origin = Some(Origin { node: holder, while_building: !need.lazy });
         let key = need.key.map(|key| key.name);
-        self.add(
-            sought,
-            Use { source: need.source, span, role, key, look_up: need.via == Via::LookUp, origin },
-        );
+        let used = Use { source: need.source, span, role, key, look_up: need.via == Via::LookUp, origin };
+        if matches!((sought, need.target), (Sought::Service(sought), Target::Service(asked)) if sought != asked)
+        {
+            self.behind_aliases.push((sought, used));
+        } else {
+            self.add(sought, used);
+        }
     }
 
     /// Definitions that name others: aliases, wrappers, replacements, models, collectors.
@@ -217,39 +225,18 @@ impl Lacks {
         resolution: &Resolution,
         services: impl Iterator<Item = ServiceIndex>,
     ) {
-        let origin = |index: ServiceIndex| Origin { node: Graph::service(index), while_building: true };
-        let is_supplied = |id: Name| resolution.is_supplied(SuppliedKind::Service, id);
-        let hands_out = |id: Name| {
-            // What is behind another alias is that alias's doing.
-            !matches!(resolution.ids.lead(wiring, id), Lead::Undefined | Lead::Template(_)) || is_supplied(id)
-        };
-        let is_here = |id: Name| is_supplied(id) || is_defined_beside(wiring, resolution, id);
-        // A model is text to take over: it does not have to count.
-        let is_anywhere = |id: Name| wiring.is_defined_anywhere(id) || is_supplied(id);
         for index in services.filter(|&index| resolution.ids.is_audited(index)) {
             let service = wiring.service(index);
-            // What overrides others of its own id needs none in this stage: it is there itself.
-            let replaces = service.replaces.filter(|_| !service.overrides_itself());
-            let references = [
-                (service.alias_of, "aliased here by", &hands_out as &dyn Fn(Name) -> bool),
-                (service.wraps, "wrapped here by", &hands_out),
-                (replaces, "replaced here by", &is_here),
-                (service.like, "taken as model here by", &is_anywhere),
-            ];
-            for (target, role, is_known) in references {
-                let Some(target) = target.filter(|target| !is_known(target.name)) else { continue };
-                let role = format!("{role} {}", wiring.text(service.id.name));
-                let origin = Some(origin(index));
-                let used = Use {
-                    source: service.source,
-                    span: target.span,
-                    role,
-                    key: None,
-                    look_up: false,
-                    origin,
-                };
+            for (target, verb) in missing_references(wiring, resolution, service) {
+                let role = format!("{verb} here by {}", wiring.text(service.id.name));
+                let origin = Some(Origin { node: Graph::service(index), while_building: true });
+                let (source, span) = (service.source, target.span);
+                let used = Use { source, span, role, key: None, look_up: false, origin };
                 self.add(Sought::Service(target.name), used);
             }
+        }
+        for (sought, used) in std::mem::take(&mut self.behind_aliases) {
+            self.add(sought, used);
         }
         for tag in &wiring.facts.tags {
             let Some(by) = tag.collected_by else { continue };
@@ -375,6 +362,29 @@ impl Lacks {
             }
         }
     }
+}
+
+/// The ids that a definition names and that are not there, each with what it does to them. What is aliased or
+/// wrapped must be handed out; what is replaced must be defined in the stage, and a model anywhere: it is text to
+/// take over.
+pub(crate) fn missing_references(
+    wiring: &Wiring,
+    resolution: &Resolution,
+    service: &Service,
+) -> Vec<(Named, &'static str)> {
+    let is_supplied = |id: Name| resolution.is_supplied(SuppliedKind::Service, id);
+    // What is behind another alias is that alias's doing.
+    let is_gone = |id: Name| matches!(resolution.ids.lead(wiring, id), Lead::Undefined | Lead::Template(_));
+    // What overrides others of its own id is there itself.
+    let replaces = service.replaces.filter(|_| !service.overrides_itself());
+    let missing = [
+        (service.alias_of.filter(|id| is_gone(id.name)), "aliased"),
+        (service.wraps.filter(|id| is_gone(id.name)), "wrapped"),
+        (replaces.filter(|id| !is_defined_beside(wiring, resolution, id.name)), "replaced"),
+        (service.like.filter(|id| !wiring.is_defined_anywhere(id.name)), "taken as model"),
+    ];
+    let missing = missing.into_iter().filter_map(|(id, verb)| Some((id?, verb)));
+    missing.filter(|(id, _)| !is_supplied(id.name)).collect()
 }
 
 /// Whether an id has a definition of its own in a stage, whatever stands for it there.

@@ -29,7 +29,7 @@ pub struct Named {
 }
 
 /// What a file says of itself before it says anything else.
-#[derive(Default, Debug)]
+#[derive(Clone, Default, Debug)]
 pub struct Header {
     /// The module the file speaks for.
     pub module: Option<Named>,
@@ -44,7 +44,7 @@ pub struct Header {
 }
 
 /// Facts in flat arrays; every [`Many`] in an item is a range in one of the arrays at the end.
-#[derive(Default, Debug)]
+#[derive(Clone, Default, Debug)]
 pub struct Facts {
     /// Modules that the file's module may depend on.
     pub uses: Vec<(SourceIndex, Named)>,
@@ -151,7 +151,7 @@ pub enum TroubleKind {
 }
 
 /// Something wrong with a file itself, found by the reader.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Trouble {
     /// The rule it belongs to.
     pub kind: TroubleKind,
@@ -172,7 +172,7 @@ pub struct Trouble {
 }
 
 /// What a file, or a part of one, may hold that could not be read.
-#[derive(Default, Debug)]
+#[derive(Clone, Default, Debug)]
 pub struct Unread {
     /// Words that stand where a field name would stand: ids that may be defined there.
     pub defines: Vec<Name>,

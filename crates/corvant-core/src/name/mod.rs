@@ -16,6 +16,9 @@ use std::hash::BuildHasher;
 use std::num::NonZeroU32;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
+/// The text that no name in any file has.
+const NOTHING: &str = "";
+
 const HASHER: FixedState = FixedState::with_seed(0);
 
 /// One distinct text. Equal texts have equal names; there is no order.
@@ -137,6 +140,7 @@ impl Interner {
 
     /// Ends the giving of names; from here on they are only looked up.
     pub fn freeze(self) -> Names {
+        self.intern(NOTHING);
         let shards =
             self.shards.into_iter().map(|shard| shard.into_inner().unwrap_or_else(PoisonError::into_inner));
         Names { shards: shards.collect() }
@@ -183,6 +187,11 @@ pub struct Names {
 }
 
 impl Names {
+    /// A name that nothing has.
+    pub fn nothing(&self) -> Name {
+        self.find(NOTHING).expect("it was given a name when the others were frozen")
+    }
+
     /// The text of a name that came from the interner this was frozen from.
     pub fn text(&self, name: Name) -> &str {
         work::count(1);

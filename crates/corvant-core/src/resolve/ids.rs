@@ -24,6 +24,8 @@ pub struct Ids {
     wrapper: Layered<u32>,
     /// By service: what is inside it, if it wraps something.
     inside: Layered<u32>,
+    /// By alias that leads to an id which nobody defines, or to a template, that id.
+    dangling: HashMap<ServiceIndex, Name>,
     /// By service: what it is in the end, after aliases and wrappers; `NONE` where they run in a ring.
     last: Layered<u32>,
     duplicates: Vec<Duplicate>,
@@ -89,6 +91,7 @@ impl Ids {
             unwrapped: HashMap::default(),
             wrapper: vec![NONE; count].into(),
             inside: vec![NONE; count].into(),
+            dangling: HashMap::default(),
             last: vec![UNSEEN; count].into(),
             duplicates: Vec::new(),
         };
@@ -111,6 +114,7 @@ impl Ids {
             unwrapped: self.unwrapped.clone(),
             wrapper: self.wrapper.layer(),
             inside: self.inside.layer(),
+            dangling: self.dangling.clone(),
             last: self.last.layer(),
             duplicates: self.duplicates.clone(),
         };
@@ -122,6 +126,7 @@ impl Ids {
             ids.wrapper.set(service, NONE);
             ids.inside.set(service, NONE);
             ids.last.set(service, UNSEEN);
+            ids.dangling.remove(&ServiceIndex(service as u32));
         }
         ids.duplicates.retain(|duplicate| !names.contains(&duplicate.id));
         let is_linked = |service: &ServiceIndex| wiring.service(*service).is_linked();
@@ -279,8 +284,10 @@ impl Ids {
     /// Puts wrappers around what their ids stand for, the first innermost.
     fn wrap(&mut self, wiring: &Wiring, linked: &[ServiceIndex]) {
         for &index in linked {
-            let wraps = wiring.service(index).wraps;
-            let Some(wrapped) = wraps.filter(|_| self.is_active(index)) else { continue };
+            // Aliases and templates are not built, and so wrap nothing.
+            let service = wiring.service(index);
+            let wraps = service.wraps.filter(|_| service.may_be_built() && self.is_active(index));
+            let Some(wrapped) = wraps else { continue };
             let first = self.first.get(wrapped.name.index());
             if first == NONE {
                 continue;
@@ -318,7 +325,8 @@ impl Ids {
 
     /// Follows aliases and wrappers to their ends; every definition is visited once.
     fn follow(&mut self, wiring: &Wiring, services: impl Iterator<Item = ServiceIndex>) {
-        let mut line = Vec::new();
+        let services_of = |at: u32| &wiring.facts.services[at as usize];
+        let mut line: Vec<u32> = Vec::new();
         for start in services {
             let mut at = start.0;
             let end = loop {
@@ -332,8 +340,18 @@ impl Ids {
                     None => break at,
                 }
             };
+            let dead_end = if at == NONE || end != NONE && services_of(end).template {
+                // What the last alias stands for is defined nowhere, or never built.
+                let alias = line.iter().rev().find_map(|&member| services_of(member).alias_of);
+                self.dangling.get(&ServiceIndex(at)).copied().or(alias.map(|target| target.name))
+            } else {
+                self.dangling.get(&ServiceIndex(at)).copied()
+            };
             for member in line.drain(..) {
                 self.last.set(member as usize, end);
+                if let Some(dead_end) = dead_end.filter(|_| services_of(member).alias_of.is_some()) {
+                    self.dangling.insert(ServiceIndex(member), dead_end);
+                }
             }
         }
     }
@@ -408,6 +426,11 @@ impl Ids {
             last if last == first => Lead::Template(ServiceIndex(last)),
             _ => Lead::Nowhere,
         }
+    }
+
+    /// The id that an alias leads to in the end, where that is one which nobody defines, or a template's.
+    pub fn dead_end(&self, id: Name) -> Option<Name> {
+        self.dangling.get(&self.first(id)?).copied()
     }
 
     /// Whether any active definition has the id.

@@ -79,23 +79,13 @@ impl Resolution {
         match self.ids.lead(wiring, id) {
             Lead::Service(service) => Met::Service(service),
             _ if self.is_supplied(SuppliedKind::Service, id) => Met::Supplied,
-            Lead::Nowhere if self.is_alias_of_supplied(wiring, id) => Met::Supplied,
-            Lead::Nowhere => Met::Unknown,
+            Lead::Nowhere => match self.ids.dead_end(id) {
+                Some(end) if self.is_supplied(SuppliedKind::Service, end) => Met::Supplied,
+                Some(_) => Met::Missing,
+                None => Met::Unknown,
+            },
             Lead::Template(_) | Lead::Undefined => Met::Missing,
         }
-    }
-
-    /// Whether an id is an alias, over however many others, of what the host platform brings.
-    fn is_alias_of_supplied(&self, wiring: &Wiring, mut id: Name) -> bool {
-        // Aliases that run in a ring are as many as there are links, at most.
-        for _ in 0..=wiring.linked.len() {
-            let alias = self.ids.first(id).and_then(|first| wiring.service(first).alias_of);
-            match alias {
-                Some(target) => id = target.name,
-                None => return self.is_supplied(SuppliedKind::Service, id) && !self.ids.is_defined(id),
-            }
-        }
-        false
     }
 
     fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>)) -> Met {

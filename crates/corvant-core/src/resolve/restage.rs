@@ -21,6 +21,8 @@ pub(crate) struct StageIndex {
     holders: Table<Node>,
     /// By name the services that alias, wrap or replace it.
     links: HashMap<Name, Vec<ServiceIndex>>,
+    /// By name the ids that are aliases of it.
+    aliases: HashMap<Name, Vec<Name>>,
     /// By name the services that take it as their model.
     children: HashMap<Name, Vec<ServiceIndex>>,
     /// By pattern (`Store<*>`) the contracts of its form that are needed.
@@ -69,6 +71,7 @@ impl StageIndex {
             limited: Vec::new(),
             holders: Table::new(wiring.names.bound(), || holders(wiring, graph)),
             links: HashMap::default(),
+            aliases: HashMap::default(),
             children: HashMap::default(),
             closed_forms: HashMap::default(),
             settings: HashMap::default(),
@@ -80,6 +83,9 @@ impl StageIndex {
             }
             for link in [service.alias_of, service.wraps, service.replaces].into_iter().flatten() {
                 index.links.entry(link.name).or_default().push(number);
+            }
+            if let Some(target) = service.alias_of {
+                index.aliases.entry(target.name).or_default().push(service.id.name);
             }
             if let Some(model) = service.like {
                 index.children.entry(model.name).or_default().push(number);
@@ -95,6 +101,19 @@ impl StageIndex {
         let named = [&self.links, &self.children].into_iter().filter_map(move |by_name| by_name.get(&name));
         let named = named.flatten().map(|&service| Graph::service(service));
         self.holders.get(name).iter().copied().chain(named)
+    }
+
+    /// Some names, and all ids that are aliases of one of them, over however many others.
+    pub(crate) fn with_aliases(&self, names: impl IntoIterator<Item = Name>) -> Vec<Name> {
+        let mut seen: HashSet<Name> = HashSet::default();
+        let mut all: Vec<Name> = names.into_iter().filter(|&name| seen.insert(name)).collect();
+        let mut at = 0;
+        while let Some(name) = all.get(at) {
+            let aliases = self.aliases.get(name).into_iter().flatten().copied();
+            all.extend(aliases.filter(|&alias| seen.insert(alias)).collect::<Vec<_>>());
+            at += 1;
+        }
+        all
     }
 
     /// The declarations of settings whose values refer to one, by number in the facts.

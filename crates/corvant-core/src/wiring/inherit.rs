@@ -1,28 +1,69 @@
 //! `like`: a definition takes over what it does not say itself.
 
 use super::{SameId, ServiceIndex};
-use crate::facts::{Facts, Many, Need, Service, Tagging, Target};
+use crate::facts::{Facts, Many, Named, Need, Service, Tagging, Target};
 use crate::name::Name;
 use foldhash::{HashMap, HashMapExt};
 
 /// What definitions that are `like` another say themselves.
 #[derive(Debug, Default)]
 pub(super) struct Own {
-    /// Their needs and tags before they inherited.
-    pub(super) said: HashMap<ServiceIndex, (Many<Need>, Many<Tagging>)>,
+    /// What they say before they inherit.
+    said: HashMap<ServiceIndex, Said>,
+    /// How many needs and tags are written; those behind them are copies.
+    pub(super) written_needs: usize,
+    written_taggings: usize,
     /// Those whose models lead into a ring, in order.
     pub(super) in_rings: Vec<ServiceIndex>,
+}
+
+/// The parts of a definition that it may inherit.
+#[derive(Clone, Copy, Debug)]
+struct Said {
+    type_name: Option<Named>,
+    offers: Many<Named>,
+    key: Option<Named>,
+    lifetime: Option<Named>,
+    needs: Many<Need>,
+    needs_given: bool,
+    taggings: Many<Tagging>,
+}
+
+impl Said {
+    fn new(service: &Service) -> Self {
+        let Service { type_name, offers, key, lifetime, needs, needs_given, taggings, .. } = *service;
+        Self { type_name, offers, key, lifetime, needs, needs_given, taggings }
+    }
+}
+
+impl Own {
+    /// What a definition needs and carries by its own words; `None`: it has no model.
+    pub(super) fn of(&self, service: ServiceIndex) -> Option<(Many<Need>, Many<Tagging>)> {
+        self.said.get(&service).map(|said| (said.needs, said.taggings))
+    }
+
+    /// Gives all definitions back what they say themselves.
+    pub(super) fn undo(&self, facts: &mut Facts) {
+        for (index, said) in &self.said {
+            let Said { type_name, offers, key, lifetime, needs, needs_given, taggings } = *said;
+            let service = &mut facts.services[index.index()];
+            *service = Service { type_name, offers, key, lifetime, needs, needs_given, taggings, ..*service };
+        }
+        facts.needs.truncate(self.written_needs);
+        facts.taggings.truncate(self.written_taggings);
+    }
 }
 
 /// Completes every definition that is `like` another. A definition whose line of models leads into a ring stays
 /// as it is written, and so does one whose model nobody defines. Returns what those that inherit say themselves.
 pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
-    let mut own = Own::default();
+    let (written_needs, written_taggings) = (facts.needs.len(), facts.taggings.len());
+    let mut own = Own { written_needs, written_taggings, ..Own::default() };
     if facts.services.iter().all(|service| service.like.is_none()) {
         return own;
     }
     for (index, service) in facts.services.iter().enumerate().filter(|(_, service)| service.like.is_some()) {
-        own.said.insert(ServiceIndex(index as u32), (service.needs, service.taggings));
+        own.said.insert(ServiceIndex(index as u32), Said::new(service));
     }
     let by_id = models(facts, same_id);
     let mut done: Vec<bool> = facts.services.iter().map(|service| service.like.is_none()).collect();

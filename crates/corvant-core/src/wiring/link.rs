@@ -2,11 +2,13 @@
 
 use super::{
     Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, declared::Declared, inherit,
+    inherit::Own,
 };
 use crate::facts::{Facts, Target};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+use std::sync::Arc;
 
 /// Links manifests into one wiring. Their order does not matter: they are taken by path.
 pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
@@ -28,7 +30,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         sources.push(manifest.source);
         headers.push(manifest.header);
     }
-    let (mut facts, dormant) = (Facts::join(facts), Facts::join(dormant));
+    let (facts, dormant) = (Facts::join(facts), Facts::join(dormant));
     let mut modules = Vec::new();
     let mut known = HashMap::new();
     let module_of = headers.iter().enumerate().map(|(index, header)| {
@@ -43,56 +45,106 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         .iter()
         .map(|header| header.module.map(|module| module.name).filter(|module| disabled.contains(module)))
         .collect();
-    let written_needs = facts.needs.len();
-    let own = inherit::apply(&mut facts, policy.same_id);
     let stages = stages(&facts, &names);
-    let declared = Declared::new(&facts, &headers);
-    let mut definitions: HashMap<Name, Vec<ServiceIndex>> = HashMap::new();
-    let mut defined = vec![u32::MAX; names.bound()];
-    for (index, service) in facts.services.iter().enumerate() {
-        let first = &mut defined[service.id.name.index()];
-        if *first == u32::MAX {
-            *first = index as u32;
-        } else {
-            let all = definitions.entry(service.id.name).or_insert_with(|| vec![ServiceIndex(*first)]);
-            all.push(ServiceIndex(index as u32));
-        }
-    }
-    let (mut has_internal, mut linked, mut wrapped_needs) = (false, Vec::new(), Vec::new());
-    for (index, service) in facts.services.iter().enumerate() {
-        has_internal |= service.internal;
-        if service.is_linked() {
-            linked.push(ServiceIndex(index as u32));
-        }
-    }
-    if facts.needs.iter().any(|need| need.target == Target::Wrapped) {
-        for (index, service) in facts.services.iter().enumerate() {
-            let is_wrapped = |need: &usize| facts.needs[*need].target == Target::Wrapped;
-            let needs = service.needs.range().filter(is_wrapped);
-            wrapped_needs.extend(needs.map(|need| (ServiceIndex(index as u32), NeedIndex(need as u32))));
-        }
-    }
-    Wiring {
-        names,
-        sources,
+    let unindexed = Wiring {
+        names: Arc::new(names),
+        sources: Arc::new(sources),
         headers,
         modules,
-        facts,
+        facts: Facts::default(),
         dormant,
         policy,
         stages,
-        has_internal,
-        linked,
-        wrapped_needs,
-        declared,
-        own,
-        written_needs,
+        has_internal: false,
+        linked: Vec::new(),
+        wrapped_needs: Vec::new(),
+        declared: Declared::default(),
+        own: Own::default(),
+        written_needs: 0,
         said,
         module_of,
         dormant_modules,
-        defined,
-        definitions,
+        defined: Vec::new(),
+        definitions: HashMap::new(),
+    };
+    unindexed.indexing(facts)
+}
+
+impl Wiring {
+    /// The same files with other facts.
+    pub(super) fn with_facts(&self, facts: Facts) -> Self {
+        let same = Self {
+            names: self.names.clone(),
+            sources: self.sources.clone(),
+            headers: self.headers.clone(),
+            modules: self.modules.clone(),
+            facts: Facts::default(),
+            dormant: Facts::default(),
+            policy: self.policy.clone(),
+            stages: self.stages.clone(),
+            linked: Vec::new(),
+            wrapped_needs: Vec::new(),
+            declared: Declared::default(),
+            own: Own::default(),
+            said: self.said.clone(),
+            module_of: self.module_of.clone(),
+            dormant_modules: self.dormant_modules.clone(),
+            defined: Vec::new(),
+            definitions: HashMap::new(),
+            ..*self
+        };
+        same.indexing(facts)
     }
+
+    /// Lets definitions inherit, and notes what is asked for by name.
+    fn indexing(self, mut facts: Facts) -> Self {
+        let own = inherit::apply(&mut facts, self.policy.same_id);
+        let declared = Declared::new(&facts, &self.headers);
+        let mut definitions: HashMap<Name, Vec<ServiceIndex>> = HashMap::new();
+        let mut defined = vec![u32::MAX; self.names.bound()];
+        let (mut has_internal, mut linked) = (false, Vec::new());
+        for (index, service) in facts.services.iter().enumerate() {
+            let first = &mut defined[service.id.name.index()];
+            if *first == u32::MAX {
+                *first = index as u32;
+            } else {
+                let all = definitions.entry(service.id.name).or_insert_with(|| vec![ServiceIndex(*first)]);
+                all.push(ServiceIndex(index as u32));
+            }
+            has_internal |= service.internal;
+            if service.is_linked() {
+                linked.push(ServiceIndex(index as u32));
+            }
+        }
+        let wrapped_needs = wrapped_needs(&facts);
+        let written_needs = own.written_needs;
+        Self {
+            facts,
+            own,
+            declared,
+            definitions,
+            defined,
+            has_internal,
+            linked,
+            wrapped_needs,
+            written_needs,
+            ..self
+        }
+    }
+}
+
+/// Needs of services on what they wrap.
+fn wrapped_needs(facts: &Facts) -> Vec<(ServiceIndex, NeedIndex)> {
+    let is_wrapped = |need: &usize| facts.needs[*need].target == Target::Wrapped;
+    if !(0..facts.needs.len()).any(|need| is_wrapped(&need)) {
+        return Vec::new();
+    }
+    let services = facts.services.iter().enumerate();
+    let needs = services.flat_map(|(index, service)| {
+        let needs = service.needs.range().filter(is_wrapped);
+        needs.map(move |need| (ServiceIndex(index as u32), NeedIndex(need as u32)))
+    });
+    needs.collect()
 }
 
 /// The stages that the workspace, definitions, values, choices or rosters name, by their texts.

@@ -8,16 +8,19 @@ mod declared;
 mod inherit;
 mod link;
 mod policy;
+mod without;
 
 pub use declared::Declared;
 pub use link::link;
 pub use policy::{Lifetimes, Policy, SameId, USE};
+pub use without::Removal;
 
 use crate::facts::{Choice, Facts, Header, Many, Named, Need, Rename, Roster, Tagging};
 use crate::name::{Name, Names, Renaming};
 use crate::source::{Source, SourceIndex, Span};
 use crate::work;
 use foldhash::{HashMap, HashSet};
+use std::sync::Arc;
 
 /// One manifest as a reader hands it over.
 #[derive(Debug)]
@@ -82,9 +85,9 @@ pub struct Module {
 #[derive(Debug)]
 pub struct Wiring {
     /// The texts of all names.
-    pub names: Names,
+    pub names: Arc<Names>,
     /// All files and folders that were looked at, by path.
-    pub sources: Vec<Source>,
+    pub sources: Arc<Vec<Source>>,
     /// What each of them says of itself.
     pub headers: Vec<Header>,
     /// Modules, in the order of their first files.
@@ -206,12 +209,12 @@ impl Wiring {
 
     /// What a definition needs by its own words, without what it inherits.
     pub fn own_needs(&self, service: ServiceIndex) -> Many<Need> {
-        self.own.said.get(&service).map_or_else(|| self.service(service).needs, |(needs, _)| *needs)
+        self.own.of(service).map_or_else(|| self.service(service).needs, |(needs, _)| needs)
     }
 
     /// The tags that a definition carries by its own words, without those it inherits.
     pub fn own_taggings(&self, service: ServiceIndex) -> Many<Tagging> {
-        self.own.said.get(&service).map_or_else(|| self.service(service).taggings, |(_, taggings)| *taggings)
+        self.own.of(service).map_or_else(|| self.service(service).taggings, |(_, taggings)| taggings)
     }
 
     /// Definitions whose models lead into a ring, in order.

@@ -9,6 +9,8 @@ use serde_json::{Value, json};
 use std::io::{self, Write};
 
 const COLUMN: usize = 16;
+/// How many names of what fails already are listed; the JSON answer has all.
+const NAMED: usize = 8;
 
 /// Writes an impact for people.
 pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
@@ -26,6 +28,13 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Writ
         let row = |affected: &'_ Affected| format!("{}: {}", affected.name, affected.how);
         page.rows(label, column, affected.iter().map(|one| (row(one), one.place.as_ref())))?;
     }
+    if let [first, ..] = impact.failing_already.as_slice() {
+        let more = impact.failing_already.len().saturating_sub(NAMED);
+        let names = impact.failing_already[..impact.failing_already.len() - more].join(", ");
+        let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
+        let (need, fail) = if first == &names && more == 0 { ("needs", "fails") } else { ("need", "fail") };
+        page.row("fails already", column, &format!("{names}{rest}: {need} it and {fail} as it is"), None)?;
+    }
     if !impact.modules.is_empty() {
         let modules: Vec<String> =
             impact.modules.iter().map(|(module, count)| format!("{module} {count}")).collect();
@@ -36,13 +45,13 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Writ
     }
     let failing = impact.start_up.len() + impact.entries.len() + impact.services.len();
     let changing = impact.replaced.len() + impact.loses.len();
-    let words = if failing + changing == 0 {
+    let words = if failing + changing + impact.failing_already.len() == 0 {
         "nothing needs it: nothing stops working".to_owned()
     } else {
-        let start = if impact.start_up.is_empty() {
-            "the application starts"
-        } else {
-            "the application does not start"
+        let start = match (impact.start_up.is_empty(), impact.failing_already.is_empty()) {
+            (true, true) => "the application starts",
+            (true, false) => "nothing more fails at start-up",
+            (false, _) => "the application does not start",
         };
         let parts = [
             (impact.entries.len(), "entry fails at first use", "entries fail at first use"),
@@ -72,6 +81,7 @@ pub fn json(impact: &Impact, wiring: &Wiring, out: &mut dyn Write) -> io::Result
         "cannot_be_built": list(&impact.services),
         "gets_another": list(&impact.replaced),
         "goes_on_without": list(&impact.loses),
+        "fails_already": impact.failing_already,
         "modules": modules.collect::<Value>(),
         "stages": stages.collect::<Value>(),
     });

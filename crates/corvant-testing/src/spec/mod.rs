@@ -11,5 +11,5 @@ mod rules;
 mod view;
 
 pub use model::{Aim, Definition, Model, Need};
-pub use rules::{Found, findings};
+pub use rules::{Found, failing, findings};
 pub use view::{Edge, Gets, Lead, Node, View};

@@ -37,7 +37,7 @@ impl Need {
     }
 }
 
-pub type Attributes = BTreeMap<String, (String, Scalar)>;
+pub(super) type Attributes = BTreeMap<String, (String, Scalar)>;
 
 /// A service definition, with what it inherits.
 #[derive(Clone, Debug, Default)]
@@ -72,14 +72,14 @@ impl Definition {
     }
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Entry {
     pub id: String,
     pub lifetime: Option<String>,
     pub needs: Vec<Need>,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Provider {
     pub file: usize,
     pub id: String,
@@ -110,7 +110,7 @@ pub struct Rule {
     pub order: usize,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Setting {
     pub file: usize,
     pub name: String,
@@ -119,7 +119,7 @@ pub struct Setting {
     pub required: bool,
 }
 
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct File {
     pub module: Option<String>,
     pub is_workspace: bool,
@@ -127,7 +127,7 @@ pub struct File {
     pub uses: Vec<String>,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Expectation {
     pub file: usize,
     pub service: Option<String>,
@@ -138,7 +138,7 @@ pub struct Expectation {
     pub lifetime: Option<String>,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Choice {
     pub file: usize,
     pub contract: String,
@@ -148,10 +148,12 @@ pub struct Choice {
 }
 
 /// All that a workspace says.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct Model {
     pub files: Vec<File>,
     pub definitions: Vec<Definition>,
+    /// The same without what they inherit.
+    written: Vec<Definition>,
     pub entries: Vec<(usize, Entry)>,
     pub providers: Vec<Provider>,
     pub tags: BTreeMap<String, Tag>,
@@ -168,7 +170,7 @@ pub struct Model {
 }
 
 /// A number for each kind of supplied name.
-pub fn kind(kind: SuppliedKind) -> u8 {
+pub(super) fn kind(kind: SuppliedKind) -> u8 {
     kind as u8
 }
 
@@ -299,9 +301,12 @@ impl Read<'_> {
             service: self.text(choice.service.name),
             stage: choice.stage.map(|stage| self.text(stage)),
         }));
-        model.rosters.extend(facts.rosters.iter().map(|roster| {
-            (roster.stage.map(|stage| self.text(stage)), self.all(roster.providers))
-        }));
+        model.rosters.extend(
+            facts
+                .rosters
+                .iter()
+                .map(|roster| (roster.stage.map(|stage| self.text(stage)), self.all(roster.providers))),
+        );
         let supplied = facts.supplied.iter().map(|one| (kind(one.kind), self.text(one.name.name)));
         model.supplied.extend(supplied);
         model.expectations.extend(facts.expectations.iter().map(|line| Expectation {
@@ -379,8 +384,18 @@ impl Model {
         Some(models)
     }
 
+    /// What the files would say without the definitions of an id.
+    #[must_use]
+    pub fn without(mut self, id: &str) -> Self {
+        self.written.retain(|one| one.id != id);
+        self.definitions.clone_from(&self.written);
+        self.inherit();
+        self
+    }
+
     fn inherit(&mut self) {
         let written = self.definitions.clone();
+        self.written.clone_from(&written);
         for at in 0..written.len() {
             for model in self.models(at).unwrap_or_default() {
                 let model = &written[model];

@@ -6,7 +6,7 @@ use corvant_core::facts::{Scalar, SuppliedKind, Via};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// A rule and a subject.
-pub type Key = (&'static str, String);
+pub(super) type Key = (&'static str, String);
 
 /// Findings with the views in which they hold, `-` standing for none chosen; `None`: the rule looks at all views
 /// together.
@@ -19,7 +19,11 @@ pub fn findings(model: &Model) -> Found {
     for view in &views {
         let name = view.stage.clone().unwrap_or_else(|| "-".to_owned());
         for key in in_view(view) {
-            found.entry(key).or_insert_with(|| Some(BTreeSet::new())).get_or_insert_default().insert(name.clone());
+            found
+                .entry(key)
+                .or_insert_with(|| Some(BTreeSet::new()))
+                .get_or_insert_default()
+                .insert(name.clone());
         }
     }
     found.extend(in_workspace(model, &views).into_iter().map(|key| (key, None)));
@@ -65,19 +69,21 @@ fn audited<'m>(view: &View<'m>) -> Vec<(Node, Option<usize>, &'m Need)> {
 
 /// Contracts and keys of which needs get one of several, as nothing says which.
 fn questions(view: &View<'_>) -> BTreeSet<(String, Option<String>)> {
-    let asked = audited(view).into_iter().filter_map(|(_, at, need)| match (&need.aim, view.gets(at, need)) {
-        (Aim::Contract(contract, key), Gets::Ambiguous(_)) => Some((contract.clone(), key.clone())),
-        _ => None,
-    });
+    let asked =
+        audited(view).into_iter().filter_map(|(_, at, need)| match (&need.aim, view.gets(at, need)) {
+            (Aim::Contract(contract, key), Gets::Ambiguous(_)) => Some((contract.clone(), key.clone())),
+            _ => None,
+        });
     asked.collect()
 }
 
 /// Contracts of which a key is needed that nobody offers it under.
 fn missing_keys(view: &View<'_>) -> BTreeSet<String> {
-    let asked = audited(view).into_iter().filter_map(|(_, at, need)| match (&need.aim, view.gets(at, need)) {
-        (Aim::Contract(contract, _), Gets::MissingKey) => Some(contract.clone()),
-        _ => None,
-    });
+    let asked =
+        audited(view).into_iter().filter_map(|(_, at, need)| match (&need.aim, view.gets(at, need)) {
+            (Aim::Contract(contract, _), Gets::MissingKey) => Some(contract.clone()),
+            _ => None,
+        });
     asked.collect()
 }
 
@@ -89,7 +95,8 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
     for (node, at, need) in audited(view) {
         match (view.gets(at, need), &need.aim) {
             (Gets::Missing, Aim::Service(id)) => {
-                *services.entry(id.clone()).or_insert(true) &= need.via == Via::LookUp;
+                let id = view.dead_end(id).unwrap_or_else(|| id.clone());
+                *services.entry(id).or_insert(true) &= need.via == Via::LookUp;
             }
             (Gets::Missing, Aim::Contract(contract, key)) => {
                 contracts.entry(contract.clone()).or_default().insert(key.clone());
@@ -112,9 +119,11 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
     for id in references(view) {
         services.insert(id, false);
     }
-    found.extend(services.into_iter().map(|(id, is_look_up)| {
-        (if is_look_up { "lookup-of-missing" } else { "missing-service" }, id)
-    }));
+    found.extend(
+        services
+            .into_iter()
+            .map(|(id, is_look_up)| (if is_look_up { "lookup-of-missing" } else { "missing-service" }, id)),
+    );
     found.extend(contracts.into_iter().map(|(contract, keys)| {
         let only = keys.first().cloned().flatten().filter(|_| keys.len() == 1);
         ("missing-implementation", with_key(&contract, only.as_ref()))
@@ -130,7 +139,8 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
         }
     }
     for tag in view.model.tags.iter().filter(|(_, tag)| !tag.at_least.is_empty()) {
-        let carriers: BTreeSet<usize> = view.carriers(tag.0).into_iter().map(|at| view.stand_in(at)).collect();
+        let carriers: BTreeSet<usize> =
+            view.carriers(tag.0).into_iter().map(|at| view.stand_in(at)).collect();
         if carriers.len() < tag.1.at_least[0] as usize {
             found.insert(("missing-carrier", tag.0.clone()));
         }
@@ -138,27 +148,31 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
     found
 }
 
-/// Ids that definitions name and that are not there: what is aliased or wrapped must be handed out, what is
-/// replaced must be defined here, a model anywhere.
+/// Ids that definitions or tags name and that are not there.
 fn references(view: &View<'_>) -> BTreeSet<String> {
-    let model = view.model;
-    let is_supplied = |id: &String| model.is_supplied(SuppliedKind::Service, id);
+    let audited = (0..view.standing.len()).filter(|&at| view.is_audited(at));
+    let mut missing: BTreeSet<String> = audited.flat_map(|at| missing_references(view, at)).collect();
+    let collectors = view.model.tags.values().flat_map(|tag| &tag.collected_by).map(|(_, by)| by);
+    let is_supplied = |id: &&String| view.model.is_supplied(SuppliedKind::Service, id);
+    missing.extend(collectors.filter(|by| view.first(by).is_none() && !is_supplied(by)).cloned());
+    missing
+}
+
+/// Ids that a definition names and that are not there: what is aliased or wrapped must be handed out, what is
+/// replaced must be defined here, a model anywhere.
+fn missing_references(view: &View<'_>, at: usize) -> Vec<String> {
+    let (model, one) = (view.model, view.definition(at));
     let is_gone = |id: &&String| matches!(view.lead(id), Lead::Undefined | Lead::Template);
     let defined = |id: &String, here: bool| {
         let mut all = (0..model.definitions.len()).filter(|&at| model.definitions[at].id == *id);
         all.any(|at| !here || view.standing[at] != Standing::Elsewhere)
     };
-    let mut missing: BTreeSet<&String> = BTreeSet::new();
-    for at in (0..model.definitions.len()).filter(|&at| view.is_audited(at)) {
-        let one = view.definition(at);
-        missing.extend([&one.alias_of, &one.wraps].into_iter().flatten().filter(is_gone));
-        let replaces = one.replaces.iter().filter(|_| !one.overrides_itself());
-        missing.extend(replaces.filter(|id| !defined(id, true)));
-        missing.extend(one.like.iter().filter(|id| !defined(id, false)));
-    }
-    let collectors = model.tags.values().flat_map(|tag| &tag.collected_by).map(|(_, by)| by);
-    missing.extend(collectors.filter(|by| view.first(by).is_none()));
-    missing.into_iter().filter(|id| !is_supplied(id)).cloned().collect()
+    let mut missing: Vec<&String> =
+        [&one.alias_of, &one.wraps].into_iter().flatten().filter(is_gone).collect();
+    let replaces = one.replaces.iter().filter(|_| !one.overrides_itself());
+    missing.extend(replaces.filter(|id| !defined(id, true)));
+    missing.extend(one.like.iter().filter(|id| !defined(id, false)));
+    missing.into_iter().filter(|id| !model.is_supplied(SuppliedKind::Service, id)).cloned().collect()
 }
 
 fn ids(view: &View<'_>) -> BTreeSet<Key> {
@@ -187,7 +201,8 @@ type Clash = (String, Option<String>, BTreeSet<usize>);
 
 fn clashes(view: &View<'_>) -> BTreeSet<Key> {
     let questions = questions(view);
-    let services = |offers: &[(usize, usize)]| -> BTreeSet<usize> { offers.iter().map(|one| one.0).collect() };
+    let services =
+        |offers: &[(usize, usize)]| -> BTreeSet<usize> { offers.iter().map(|one| one.0).collect() };
     let defaults = |offers: Vec<(usize, usize)>| -> BTreeSet<usize> {
         offers.into_iter().filter(|one| view.definition(one.1).default).map(|one| one.0).collect()
     };
@@ -208,7 +223,8 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
     let mut clashes: Vec<Clash> = Vec::new();
     for ((contract, key), direct) in keyed {
         let [exact, _] = view.offers(&contract, Some(&key));
-        let is_settled = view.chosen(&contract, Some(&key)).is_some() || is_meant_for_all(view.model, &contract);
+        let is_settled =
+            view.chosen(&contract, Some(&key)).is_some() || is_meant_for_all(view.model, &contract);
         if direct.len() > 1 && !is_settled && defaults(exact.clone()).len() != 1 {
             clashes.push((contract, Some(key), services(&exact)));
         }
@@ -339,7 +355,8 @@ fn shortest<N: Ord + Clone>(
     name: impl Fn(&N) -> String,
     begins: impl Fn(&N) -> bool,
 ) -> Vec<N> {
-    let mut ways: Vec<Vec<N>> = group.iter().filter(|node| begins(node)).map(|node| vec![node.clone()]).collect();
+    let mut ways: Vec<Vec<N>> =
+        group.iter().filter(|node| begins(node)).map(|node| vec![node.clone()]).collect();
     loop {
         let closes = |way: &&Vec<N>| edges[&way[way.len() - 1]].contains(&way[0]);
         let names = |way: &&Vec<N>| -> Vec<String> { way.iter().map(&name).collect() };
@@ -355,7 +372,8 @@ fn shortest<N: Ord + Clone>(
     }
 }
 
-fn cycles(view: &View<'_>) -> BTreeSet<Key> {
+/// Who needs whom over needs that are met without a look-up; `hard`: while being built.
+fn graph(view: &View<'_>, hard: bool) -> BTreeMap<Node, BTreeSet<Node>> {
     let mut nodes: Vec<Node> = (0..view.standing.len()).map(Node::Service).collect();
     nodes.extend(view.all_needs().filter_map(|need| match &need.aim {
         Aim::Tag(tag) => Some(Node::Tag(tag.clone())),
@@ -363,28 +381,82 @@ fn cycles(view: &View<'_>) -> BTreeSet<Key> {
         _ => None,
     }));
     nodes.extend(view.model.tags.keys().cloned().map(Node::Tag));
-    let graph = |is_kept: &dyn Fn(&super::view::Edge) -> bool| -> BTreeMap<Node, BTreeSet<Node>> {
-        let edges = |node: &Node| view.edges(node, false).into_iter().filter(|edge| is_kept(edge)).map(|edge| edge.to).collect();
-        nodes.iter().map(|node| (node.clone(), edges(node))).collect()
+    let edges = |node: Node| {
+        let is_kept = |edge: &super::view::Edge| {
+            edge.need.is_none_or(|need| need.via != Via::LookUp) && (!hard || edge.is_for_building())
+        };
+        let edges = view.edges(&node, false).into_iter().filter(is_kept).map(|edge| edge.to).collect();
+        (node, edges)
     };
-    let is_met = |edge: &super::view::Edge| edge.need.is_none_or(|need| need.via != Via::LookUp);
-    let hard = graph(&|edge| is_met(edge) && edge.is_for_building());
-    let any = graph(&is_met);
+    nodes.into_iter().map(edges).collect()
+}
+
+fn cycles(view: &View<'_>) -> BTreeSet<Key> {
+    let (hard, any) = (graph(view, true), graph(view, false));
     let hard_groups = groups(&hard);
-    let mut found = BTreeSet::new();
     let is_service = |node: &Node| matches!(node, Node::Service(_));
-    let mut report = |edges: &BTreeMap<Node, BTreeSet<Node>>, group: &BTreeSet<Node>| {
+    let key = |edges: &BTreeMap<Node, BTreeSet<Node>>, group: &BTreeSet<Node>| {
         let cycle = shortest(edges, group, |node| view.name(node), is_service);
-        let services: Vec<String> = cycle.iter().filter(|node| is_service(node)).map(|node| view.name(node)).collect();
-        found.insert(("service-cycle", services.join(" > ")));
+        let services: Vec<String> =
+            cycle.iter().filter(|node| is_service(node)).map(|node| view.name(node)).collect();
+        ("service-cycle", services.join(" > "))
     };
-    hard_groups.iter().for_each(|group| report(&hard, group));
-    for group in groups(&any) {
-        if hard_groups.iter().all(|hard| hard.is_disjoint(&group)) {
-            report(&any, &group);
+    let mut found: BTreeSet<Key> = hard_groups.iter().map(|group| key(&hard, group)).collect();
+    let opened =
+        groups(&any).into_iter().filter(|group| hard_groups.iter().all(|hard| hard.is_disjoint(group)));
+    found.extend(opened.map(|group| key(&any, &group)));
+    found
+}
+
+/// What cannot be built or used, by kind and name: what lacks something, names what is not there, is in a cycle or
+/// collects too few, and all that needs or collects one of those.
+pub fn failing(view: &View<'_>) -> BTreeSet<(&'static str, String)> {
+    let mut failed: BTreeSet<Node> = groups(&graph(view, true)).into_iter().flatten().collect();
+    for (name, tag) in view.model.tags.iter().filter(|(_, tag)| !tag.at_least.is_empty()) {
+        let carriers: BTreeSet<usize> = view.carriers(name).into_iter().map(|at| view.stand_in(at)).collect();
+        failed.extend((carriers.len() < tag.at_least[0] as usize).then(|| Node::Tag(name.clone())));
+    }
+    let is_there = |node: &Node| match node {
+        Node::Service(at) => view.is_built(*at),
+        Node::Provider(at) => {
+            view.loaded().is_none_or(|loaded| loaded.contains(&view.model.providers[*at].id))
+        }
+        _ => true,
+    };
+    for node in view.holders().into_iter().filter(is_there) {
+        let at = if let Node::Service(at) = node { Some(at) } else { None };
+        let lacks = view.needs(&node).into_iter().any(|need| {
+            let gets = view.gets(at, need);
+            let is_open =
+                matches!(gets, Gets::Missing | Gets::MissingKey | Gets::Ambiguous(_) | Gets::Misguided);
+            is_open && !need.optional
+        });
+        if lacks || at.is_some_and(|at| !missing_references(view, at).is_empty()) {
+            failed.insert(node);
         }
     }
-    found
+    let groups = view.model.tags.keys().cloned().map(Node::Tag);
+    let collected = view.all_needs().filter_map(|need| match &need.aim {
+        Aim::Tag(tag) => Some(Node::Tag(tag.clone())),
+        Aim::All(contract) => Some(Node::All(contract.clone())),
+        _ => None,
+    });
+    let all: BTreeSet<Node> = view.holders().into_iter().chain(groups).chain(collected).collect();
+    loop {
+        let falls = |node: &&Node| view.edges(node, false).iter().any(|edge| failed.contains(&edge.to));
+        let more: Vec<Node> = all.difference(&failed).filter(falls).cloned().collect();
+        if more.is_empty() {
+            break;
+        }
+        failed.extend(more);
+    }
+    let name = |node: &Node| match node {
+        Node::Service(_) => Some(("service", view.name(node))),
+        Node::Entry(_) => Some(("entry", view.name(node))),
+        Node::Provider(_) => Some(("provider", view.name(node))),
+        Node::Tag(_) | Node::All(_) => None,
+    };
+    failed.iter().filter_map(name).collect()
 }
 
 /// Cycles of names.
@@ -403,8 +475,8 @@ fn definition_cycles(view: &View<'_>) -> BTreeSet<Key> {
             models.entry(one.id.clone()).or_default().insert(like.clone());
         }
         if view.counts(at) {
-            let to = [&one.alias_of, &one.wraps].into_iter().flatten().cloned();
-            ids.entry(one.id.clone()).or_default().extend(to);
+            let wraps = one.wraps.clone().filter(|_| one.may_be_built());
+            ids.entry(one.id.clone()).or_default().extend(one.alias_of.clone().into_iter().chain(wraps));
             let several = model.definitions.iter().filter(|other| other.id == one.id).count() > 1;
             let replaced = one.replaces.as_ref().filter(|_| !one.overrides_itself() || !several);
             replaced.into_iter().for_each(|id| {
@@ -495,8 +567,11 @@ fn lifetimes(view: &View<'_>) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     for short in 1..lifetimes.order.len() {
         // What each of lifetime `use` catches: the nearest, of several the first by definition.
-        let mut level: Vec<(Node, Node)> =
-            nodes.iter().filter(|node| life(node) == Some(Some(short))).map(|node| (node.clone(), node.clone())).collect();
+        let mut level: Vec<(Node, Node)> = nodes
+            .iter()
+            .filter(|node| life(node) == Some(Some(short)))
+            .map(|node| (node.clone(), node.clone()))
+            .collect();
         let mut through: BTreeSet<Node> = BTreeSet::new();
         while !level.is_empty() {
             let mut next: BTreeMap<Node, Node> = BTreeMap::new();
@@ -576,7 +651,8 @@ fn tags(view: &View<'_>) -> BTreeSet<Key> {
         let Some(order) = order_of(tag.attributes.first()) else { continue };
         let mut first: BTreeMap<Vec<String>, usize> = BTreeMap::new();
         for at in carriers {
-            let given = &view.definition(at).tags.iter().find(|(tag, _)| tag == name).expect("it carries it").1;
+            let given =
+                &view.definition(at).tags.iter().find(|(tag, _)| tag == name).expect("it carries it").1;
             let Some(place) = place(&order, given) else { continue };
             let other = *first.entry(place).or_insert(at);
             if view.stand_in(other) != view.stand_in(at) {
@@ -683,7 +759,8 @@ fn providers(view: &View<'_>) -> BTreeSet<Key> {
             found.insert(("needed-too-early", format!("{} > {after}", provider.id)));
         }
         let mut seen: BTreeSet<Node> = BTreeSet::new();
-        let number = model.providers.iter().position(|other| std::ptr::eq(other, provider)).expect("it is one");
+        let number =
+            model.providers.iter().position(|other| std::ptr::eq(other, provider)).expect("it is one");
         let used = provider.register.iter().filter(|need| !need.lazy);
         let mut waiting: Vec<Node> =
             used.flat_map(|need| view.targets(&Node::Provider(number), need, false)).collect();
@@ -720,7 +797,9 @@ fn boundaries(view: &View<'_>) -> BTreeSet<Key> {
     }
     for (_, at, need) in audited(view) {
         let Some(from) = model.module(need.file) else { continue };
-        found.extend(reached(view, from, at, need).map(|at| ("internal-reach", view.definition(at).id.clone())));
+        found.extend(
+            reached(view, from, at, need).map(|at| ("internal-reach", view.definition(at).id.clone())),
+        );
     }
     found
 }
@@ -808,7 +887,8 @@ fn used(view: &View<'_>) -> BTreeSet<Node> {
     let model = view.model;
     let mut waiting: Vec<Node> = (0..model.entries.len()).map(Node::Entry).collect();
     let id = |id: &String| view.first(id).map(|first| Node::Service(view.stand_in(first)));
-    let contract = |contract: &str| view.candidates(contract).into_iter().map(Node::Service).collect::<Vec<_>>();
+    let contract =
+        |contract: &str| view.candidates(contract).into_iter().map(Node::Service).collect::<Vec<_>>();
     for line in &model.expectations {
         waiting.extend([&line.service, &line.met_by].into_iter().flatten().filter_map(id));
         waiting.extend(line.contract.iter().flat_map(|name| contract(name)));
@@ -823,9 +903,12 @@ fn used(view: &View<'_>) -> BTreeSet<Node> {
     }
     for (name, tag) in &model.tags {
         let node = Node::Tag(name.clone());
-        let is_collected = view.holders().iter().any(|holder| view.edges(holder, true).iter().any(|edge| edge.to == node));
+        let is_collected =
+            view.holders().iter().any(|holder| view.edges(holder, true).iter().any(|edge| edge.to == node));
         waiting.extend((!is_collected).then_some(node));
-        waiting.extend(tag.contracts.first().filter(|_| tag.carried_by_all).iter().flat_map(|name| contract(name)));
+        waiting.extend(
+            tag.contracts.first().filter(|_| tag.carried_by_all).iter().flat_map(|name| contract(name)),
+        );
     }
     if model.policy.same_id == corvant_core::wiring::SameId::Forbid {
         for &(_, _, other) in &view.duplicates {
@@ -873,22 +956,27 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
     let called = called(model, &needs, definitions().collect());
     let aliases = definitions().filter(|one| one.alias_of.is_some() && !called.contains(&one.id));
     found.extend(aliases.map(|one| ("unused-alias", one.id.clone())));
-    let mut settings: BTreeSet<&String> = needs.iter().filter_map(|need| match &need.aim {
-        Aim::Setting(setting) => Some(setting),
-        _ => None,
-    }).collect();
+    let mut settings: BTreeSet<&String> = needs
+        .iter()
+        .filter_map(|need| match &need.aim {
+            Aim::Setting(setting) => Some(setting),
+            _ => None,
+        })
+        .collect();
     for setting in &model.settings {
         settings.extend(setting.value.iter().flat_map(|value| &value.1));
         settings.extend(setting.stages.iter().flat_map(|value| &value.2));
     }
-    let is_lacking = |name: &String| views.iter().any(|view| lacks(view).contains(&("missing-setting", name.clone())));
+    let is_lacking =
+        |name: &String| views.iter().any(|view| lacks(view).contains(&("missing-setting", name.clone())));
     let idle = model.settings.iter().map(|setting| &setting.name);
     let idle = idle.filter(|name| !settings.contains(name) && !is_lacking(name));
     found.extend(idle.map(|name| ("unused-setting", name.clone())));
     let contracts = used_contracts(model, &needs, &views[0]);
     let idle = model.contracts.keys().filter(|name| !contracts.contains(*name));
     found.extend(idle.map(|name| ("unused-contract", name.clone())));
-    let carried: BTreeSet<&String> = definitions().flat_map(|one| one.tags.iter().map(|(tag, _)| tag)).collect();
+    let carried: BTreeSet<&String> =
+        definitions().flat_map(|one| one.tags.iter().map(|(tag, _)| tag)).collect();
     for (name, tag) in &model.tags {
         if tag.at_least.is_empty() && !carried.contains(name) {
             found.insert(("unused-tag", name.clone()));
@@ -902,15 +990,20 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
         }
     }
     for choice in &model.choices {
-        let is_asked = needs.iter().any(|need| need.aim == Aim::Contract(choice.contract.clone(), choice.key.clone()))
-            || model.expectations.iter().any(|line| line.contract.as_ref() == Some(&choice.contract) && line.key == choice.key);
+        let is_asked =
+            needs.iter().any(|need| need.aim == Aim::Contract(choice.contract.clone(), choice.key.clone()))
+                || model
+                    .expectations
+                    .iter()
+                    .any(|line| line.contract.as_ref() == Some(&choice.contract) && line.key == choice.key);
         if !is_asked {
             found.insert(("unused-choice", with_key(&choice.contract, choice.key.as_ref())));
         }
     }
     for provider in &model.providers {
         for id in provider.registers.iter().flatten() {
-            let is_there = model.definitions.iter().any(|one| one.id == *id) || model.is_supplied(SuppliedKind::Service, id);
+            let is_there = model.definitions.iter().any(|one| one.id == *id)
+                || model.is_supplied(SuppliedKind::Service, id);
             if !is_there {
                 found.insert(("empty-promise", format!("{} > {id}", provider.id)));
             }
@@ -923,25 +1016,33 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
 
 /// Ids that something asks for by name.
 fn called(model: &Model, needs: &[&Need], definitions: Vec<&super::model::Definition>) -> BTreeSet<String> {
-    let mut called: BTreeSet<&String> = needs.iter().filter_map(|need| match &need.aim {
-        Aim::Service(id) => Some(id),
-        _ => None,
-    }).collect();
+    let mut called: BTreeSet<&String> = needs
+        .iter()
+        .filter_map(|need| match &need.aim {
+            Aim::Service(id) => Some(id),
+            _ => None,
+        })
+        .collect();
     for one in definitions {
         called.extend([&one.alias_of, &one.like, &one.wraps, &one.replaces].into_iter().flatten());
     }
     called.extend(model.choices.iter().map(|choice| &choice.service));
     called.extend(model.tags.values().flat_map(|tag| tag.collected_by.iter().map(|(_, by)| by)));
-    called.extend(model.expectations.iter().flat_map(|line| [&line.service, &line.met_by].into_iter().flatten()));
+    called.extend(
+        model.expectations.iter().flat_map(|line| [&line.service, &line.met_by].into_iter().flatten()),
+    );
     called.into_iter().cloned().collect()
 }
 
 /// Contracts that something asks for, that answer for those, and that these extend.
 fn used_contracts(model: &Model, needs: &[&Need], view: &View<'_>) -> BTreeSet<String> {
-    let mut asked: BTreeSet<String> = needs.iter().filter_map(|need| match &need.aim {
-        Aim::Contract(contract, _) | Aim::All(contract) => Some(contract.clone()),
-        _ => None,
-    }).collect();
+    let mut asked: BTreeSet<String> = needs
+        .iter()
+        .filter_map(|need| match &need.aim {
+            Aim::Contract(contract, _) | Aim::All(contract) => Some(contract.clone()),
+            _ => None,
+        })
+        .collect();
     asked.extend(model.tags.values().flat_map(|tag| tag.contracts.clone()));
     asked.extend(model.expectations.iter().filter_map(|line| line.contract.clone()));
     let patterns: Vec<String> = asked.iter().filter_map(|contract| pattern(contract)).collect();
@@ -954,7 +1055,12 @@ fn used_contracts(model: &Model, needs: &[&Need], view: &View<'_>) -> BTreeSet<S
 }
 
 /// Modules that are missing, and those that are said to be used and are not.
-fn uses(model: &Model, views: &[View<'_>], needs: &[&Need], definitions: Vec<&super::model::Definition>) -> BTreeSet<Key> {
+fn uses(
+    model: &Model,
+    views: &[View<'_>],
+    needs: &[&Need],
+    definitions: Vec<&super::model::Definition>,
+) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     let modules = model.modules();
     let pairs = mentions(model, views, needs, &definitions);
@@ -969,14 +1075,21 @@ fn uses(model: &Model, views: &[View<'_>], needs: &[&Need], definitions: Vec<&su
             }
         }
     }
-    for module in model.disabled.iter().filter(|module| !model.dormant.contains(*module) && !modules.contains(module)) {
+    for module in
+        model.disabled.iter().filter(|module| !model.dormant.contains(*module) && !modules.contains(module))
+    {
         found.insert(("missing-module", format!("workspace > {module}")));
     }
     found
 }
 
 /// Modules of which the first writes a name of the second's, gets a service of it, or collects what it gives.
-fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&super::model::Definition]) -> BTreeSet<(String, String)> {
+fn mentions(
+    model: &Model,
+    views: &[View<'_>],
+    needs: &[&Need],
+    counting: &[&super::model::Definition],
+) -> BTreeSet<(String, String)> {
     let mut owners: BTreeSet<(&String, usize)> = BTreeSet::new();
     let mut written: BTreeSet<(usize, &String)> = BTreeSet::new();
     let mut collected: BTreeSet<(usize, String)> = BTreeSet::new();
@@ -993,7 +1106,11 @@ fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&sup
     }
     for need in views[0].all_needs() {
         let name = match &need.aim {
-            Aim::Service(name) | Aim::Contract(name, _) | Aim::All(name) | Aim::Tag(name) | Aim::Setting(name) => name,
+            Aim::Service(name)
+            | Aim::Contract(name, _)
+            | Aim::All(name)
+            | Aim::Tag(name)
+            | Aim::Setting(name) => name,
             Aim::Wrapped => continue,
         };
         written.insert((need.file, name));
@@ -1004,7 +1121,9 @@ fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&sup
     for need in needs {
         match &need.aim {
             Aim::Tag(tag) => collected.extend([(need.file, tag.clone())]),
-            Aim::All(contract) => collected.extend(all(&views[0], contract).into_iter().map(|name| (need.file, name))),
+            Aim::All(contract) => {
+                collected.extend(all(&views[0], contract).into_iter().map(|name| (need.file, name)))
+            }
             _ => {}
         }
     }
@@ -1025,7 +1144,11 @@ fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&sup
     }
     for setting in &model.settings {
         owners.insert((&setting.name, setting.file));
-        let to = setting.value.iter().flat_map(|value| &value.1).chain(setting.stages.iter().flat_map(|value| &value.2));
+        let to = setting
+            .value
+            .iter()
+            .flat_map(|value| &value.1)
+            .chain(setting.stages.iter().flat_map(|value| &value.2));
         written.extend(to.map(|name| (setting.file, name)));
     }
     for provider in &model.providers {
@@ -1052,14 +1175,19 @@ fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&sup
         owners.iter().filter(|(owned, _)| *owned == name).for_each(|&(_, to)| add(from, to));
     }
     for (from, name) in &collected {
-        let gives = |one: &&&super::model::Definition| one.offers.contains(name) || one.tags.iter().any(|(tag, _)| tag == name);
+        let gives = |one: &&&super::model::Definition| {
+            one.offers.contains(name) || one.tags.iter().any(|(tag, _)| tag == name)
+        };
         counting.iter().filter(gives).for_each(|one| add(*from, one.file));
     }
     for view in views {
         for node in view.holders() {
             for edge in view.edges(&node, true) {
                 if let (Some(need), Node::Service(at)) = (edge.need, edge.to)
-                    && !matches!(view.gets(if let Node::Service(at) = node { Some(at) } else { None }, need), Gets::Ambiguous(_) | Gets::Misguided)
+                    && !matches!(
+                        view.gets(if let Node::Service(at) = node { Some(at) } else { None }, need),
+                        Gets::Ambiguous(_) | Gets::Misguided
+                    )
                 {
                     add(need.file, view.definition(at).file);
                 }
@@ -1073,7 +1201,8 @@ fn mentions(model: &Model, views: &[View<'_>], needs: &[&Need], counting: &[&sup
 fn lookalikes(model: &Model) -> BTreeSet<Key> {
     let ids: BTreeSet<&String> = model.definitions.iter().map(|one| &one.id).collect();
     let folded = |id: &str| id.replace(['-', '_'], ".").to_lowercase();
-    let alike = |id: &str| id.replace(['0', 'O'], "o").replace(['1', 'I'], "l").replace("rn", "m").to_lowercase();
+    let alike =
+        |id: &str| id.replace(['0', 'O'], "o").replace(['1', 'I'], "l").replace("rn", "m").to_lowercase();
     let mut found = BTreeSet::new();
     for fold in [&folded as &dyn Fn(&str) -> String, &alike] {
         let mut groups: BTreeMap<String, Vec<&str>> = BTreeMap::new();

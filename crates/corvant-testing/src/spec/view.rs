@@ -69,8 +69,6 @@ impl Edge<'_> {
 pub struct View<'m> {
     pub model: &'m Model,
     pub stage: Option<String>,
-    /// Definitions that are taken out, as if they were not written.
-    without: BTreeSet<usize>,
     pub standing: Vec<Standing>,
     /// By id what it leads to first.
     first: BTreeMap<String, usize>,
@@ -87,16 +85,10 @@ pub struct View<'m> {
 
 impl<'m> View<'m> {
     pub fn new(model: &'m Model, stage: Option<String>) -> Self {
-        Self::without(model, stage, BTreeSet::new())
-    }
-
-    /// The same, as if some definitions were not written.
-    pub fn without(model: &'m Model, stage: Option<String>, without: BTreeSet<usize>) -> Self {
         let count = model.definitions.len();
         let mut view = Self {
             model,
             stage,
-            without,
             standing: vec![Standing::Elsewhere; count],
             first: BTreeMap::new(),
             named: BTreeMap::new(),
@@ -142,14 +134,12 @@ impl<'m> View<'m> {
 
     /// Whether what a definition needs is audited.
     pub fn has_needs(&self, at: usize) -> bool {
-        self.is_built(at)
-            || self.standing[at] == Standing::Contested && self.definition(at).may_be_built()
+        self.is_built(at) || self.standing[at] == Standing::Contested && self.definition(at).may_be_built()
     }
 
     fn is_here(&self, at: usize) -> bool {
         let stages = &self.definition(at).stages;
-        !self.without.contains(&at)
-            && (stages.is_empty() || self.stage.as_ref().is_some_and(|stage| stages.contains(stage)))
+        stages.is_empty() || self.stage.as_ref().is_some_and(|stage| stages.contains(stage))
     }
 
     fn prefer(&self, among: &[usize]) -> Option<usize> {
@@ -240,7 +230,10 @@ impl<'m> View<'m> {
     /// Wrappers are put around what their ids lead to by then, in the order of their definitions.
     fn wrap(&mut self) {
         for at in 0..self.standing.len() {
-            let Some(wraps) = self.definition(at).wraps.as_ref().filter(|_| self.counts(at)) else { continue };
+            let wraps = self.definition(at).wraps.as_ref();
+            let Some(wraps) = wraps.filter(|_| self.counts(at) && self.definition(at).may_be_built()) else {
+                continue;
+            };
             let Some(&first) = self.first.get(wraps) else { continue };
             if self.definition(first).template {
                 continue;
@@ -375,9 +368,8 @@ impl<'m> View<'m> {
     }
 
     pub fn chosen(&self, contract: &str, key: Option<&String>) -> Option<&'m String> {
-        let is_it = |choice: &&super::model::Choice| {
-            choice.contract == contract && choice.key.as_ref() == key
-        };
+        let is_it =
+            |choice: &&super::model::Choice| choice.contract == contract && choice.key.as_ref() == key;
         let choices = || self.model.choices.iter().filter(is_it);
         let own = choices().find(|choice| self.stage.is_some() && choice.stage == self.stage);
         own.or_else(|| choices().find(|choice| choice.stage.is_none())).map(|choice| &choice.service)
@@ -387,22 +379,29 @@ impl<'m> View<'m> {
         match self.lead(id) {
             Lead::Service(service) => Gets::Service(service),
             _ if self.model.is_supplied(SuppliedKind::Service, id) => Gets::Supplied,
-            Lead::Nowhere if self.is_alias_of_supplied(id) => Gets::Supplied,
-            Lead::Nowhere => Gets::Unknown,
+            Lead::Nowhere => match self.dead_end(id) {
+                Some(end) if self.model.is_supplied(SuppliedKind::Service, &end) => Gets::Supplied,
+                Some(_) => Gets::Missing,
+                None => Gets::Unknown,
+            },
             Lead::Template | Lead::Undefined => Gets::Missing,
         }
     }
 
-    fn is_alias_of_supplied(&self, id: &str) -> bool {
+    /// The id that an alias leads to in the end, where nobody defines that or it is a template.
+    pub fn dead_end(&self, id: &str) -> Option<String> {
         let mut id = id.to_owned();
-        for _ in 0..=self.standing.len() {
-            match self.first(&id).map(|first| &self.definition(first).alias_of) {
-                Some(Some(target)) => id.clone_from(target),
-                Some(None) => return false,
-                None => return self.model.is_supplied(SuppliedKind::Service, &id),
+        for step in 0..=self.standing.len() {
+            let Some(first) = self.first(&id) else { return Some(id).filter(|_| step > 0) };
+            if self.dead.contains(&first) {
+                return None;
+            }
+            match &self.definition(first).alias_of {
+                Some(target) => id.clone_from(target),
+                None => return Some(id).filter(|_| step > 0 && self.definition(first).template),
             }
         }
-        false
+        None
     }
 
     /// What a contract, or one key of it, gives.
@@ -414,8 +413,11 @@ impl<'m> View<'m> {
         }
         let offers = self.first_offers(contract, key);
         let services: BTreeSet<usize> = offers.iter().map(|(service, _)| *service).collect();
-        let defaults: BTreeSet<usize> =
-            offers.iter().filter(|(_, by)| self.definition(*by).default).map(|(service, _)| *service).collect();
+        let defaults: BTreeSet<usize> = offers
+            .iter()
+            .filter(|(_, by)| self.definition(*by).default)
+            .map(|(service, _)| *service)
+            .collect();
         let one = |of: &BTreeSet<usize>| of.first().copied().filter(|_| of.len() == 1);
         match one(&services).or_else(|| one(&defaults)) {
             Some(only) => Gets::Service(only),
@@ -439,7 +441,9 @@ impl<'m> View<'m> {
     /// Whether a setting has a value here; `None`: stages give it, and none is chosen.
     pub fn has_value(&self, setting: &str) -> Option<bool> {
         let declared = || self.model.settings.iter().filter(|one| one.name == setting);
-        let here = |one: &super::model::Setting| one.stages.iter().any(|value| Some(&value.0) == self.stage.as_ref());
+        let here = |one: &super::model::Setting| {
+            one.stages.iter().any(|value| Some(&value.0) == self.stage.as_ref())
+        };
         if declared().any(|one| one.value.is_some() || here(one)) {
             return Some(true);
         }
@@ -496,10 +500,14 @@ impl<'m> View<'m> {
 
     /// The rosters that hold here.
     fn roster(&self) -> Option<Vec<&'m Vec<String>>> {
-        let own: Vec<_> = self.model.rosters.iter().filter(|one| one.0.is_some() && one.0 == self.stage).collect();
+        let own: Vec<_> =
+            self.model.rosters.iter().filter(|one| one.0.is_some() && one.0 == self.stage).collect();
         let base = self.model.rosters.iter().filter(|one| one.0.is_none());
-        let all: Vec<&Vec<String>> =
-            if own.is_empty() { base.map(|one| &one.1).collect() } else { own.iter().map(|one| &one.1).collect() };
+        let all: Vec<&Vec<String>> = if own.is_empty() {
+            base.map(|one| &one.1).collect()
+        } else {
+            own.iter().map(|one| &one.1).collect()
+        };
         (!all.is_empty()).then_some(all)
     }
 
@@ -620,7 +628,7 @@ impl<'m> View<'m> {
 }
 
 /// The pattern of a contract: as many `*` as it has arguments at its outermost level.
-pub fn pattern(contract: &str) -> Option<String> {
+pub(super) fn pattern(contract: &str) -> Option<String> {
     let (name, rest) = contract.split_once('<')?;
     let arguments = rest.strip_suffix('>')?;
     let mut depth = 0;

@@ -88,7 +88,8 @@ fn ids(context: &Context<'_>) -> Vec<Link> {
         let service = wiring.service(index);
         let link = |to, verb| Link::new(service.source, service.id, to, verb);
         links.extend(service.alias_of.map(|to| link(to, "is an alias of")));
-        links.extend(service.wraps.map(|to| link(to, "wraps")));
+        let wraps = service.wraps.filter(|_| service.may_be_built());
+        links.extend(wraps.map(|to| link(to, "wraps")));
         // What overrides other definitions of its own id is no ring, if there are any.
         let replaced = service
             .replaces

@@ -1,0 +1,120 @@
+//! What cannot be built or used as things are, and why.
+//!
+//! A service, an entry or a provider fails if a need of it gets nothing, if it names an id that is not there, if
+//! it is in a ring of needs that are met while building, or if anything that it needs or collects fails.
+
+use super::View;
+use crate::audit::missing_references;
+use crate::facts::{Need, Via};
+use crate::graph::knots::knots;
+use crate::graph::{Edge, Graph, Node, What};
+use crate::resolve::{Met, needs_of};
+use crate::wiring::NeedIndex;
+use foldhash::{HashMap, HashSet};
+
+/// How something comes to fail.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Cause {
+    /// What failed before it; `None`: it is where the failing begins.
+    pub(super) of: Option<Node>,
+    /// The need that gets nothing, or gets what fails.
+    pub(super) need: Option<NeedIndex>,
+    /// Whether it is built all the same, and fails when it is first used.
+    pub(super) later: bool,
+}
+
+/// All nodes that fail in a view, each with the first cause that was found: what fails while being built goes
+/// before what fails later.
+pub(super) fn failing(view: &View<'_>) -> HashMap<Node, Cause> {
+    let mut failed: HashMap<Node, Cause> = HashMap::default();
+    let (at_once, mut later) = beginnings(view);
+    let mut waiting: Vec<(Node, Cause)> = at_once;
+    waiting.reverse();
+    loop {
+        while let Some((node, cause)) = waiting.pop() {
+            if failed.contains_key(&node) {
+                continue;
+            }
+            failed.insert(node, cause);
+            for &edge in view.graph.needed_by(node) {
+                if view.graph.is_question(edge.node) || failed.contains_key(&edge.node) {
+                    continue;
+                }
+                let is_later = cause.later || !edge.is_for_building(view.wiring);
+                let next = Cause { of: Some(node), need: edge.need(), later: is_later };
+                let list = if is_later && !cause.later { &mut later } else { &mut waiting };
+                list.push((edge.node, next));
+            }
+        }
+        if later.is_empty() {
+            return failed;
+        }
+        waiting = std::mem::take(&mut later);
+        waiting.reverse();
+    }
+}
+
+/// Where failing begins: while something is built, and later.
+fn beginnings(view: &View<'_>) -> (Vec<(Node, Cause)>, Vec<(Node, Cause)>) {
+    let (wiring, needs) = (view.wiring, &view.wiring.facts.needs);
+    let (mut at_once, mut later) = (Vec::new(), Vec::new());
+    let loaded = wiring.listed(view.resolution.stage);
+    for node in 0..view.graph.len() as u32 {
+        let is_there = match view.graph.what(node) {
+            What::Service(service) => view.resolution.ids.is_built(service),
+            What::Provider(provider) => {
+                let id = wiring.facts.providers[provider as usize].id.name;
+                loaded.as_ref().is_none_or(|loaded| loaded.contains(&id))
+            }
+            What::Entry(_) => true,
+            What::Tag(_) | What::All(_) | What::Question(_) => false,
+        };
+        if !is_there {
+            continue;
+        }
+        let lacked = needs_of(wiring, view.graph.what(node)).into_iter().flatten();
+        for number in lacked.filter(|&number| gets_nothing(view, number)) {
+            let is_later = !needs[number].is_for_building();
+            let cause = Cause { of: None, need: Some(NeedIndex(number as u32)), later: is_later };
+            if is_later { &mut later } else { &mut at_once }.push((node, cause));
+        }
+        if let What::Service(service) = view.graph.what(node)
+            && !missing_references(wiring, &view.resolution, wiring.service(service)).is_empty()
+        {
+            at_once.push((node, Cause { of: None, need: None, later: false }));
+        }
+    }
+    let begins = |node| (node, Cause { of: None, need: None, later: false });
+    at_once.extend(in_rings(view).into_iter().map(begins));
+    at_once.extend(too_few(view).into_iter().map(begins));
+    (at_once, later)
+}
+
+/// Whether a need that must be met gets nothing, by its number.
+fn gets_nothing(view: &View<'_>, number: usize) -> bool {
+    let met = view.resolution.met(NeedIndex(number as u32));
+    let is_open = matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_));
+    is_open && !view.wiring.facts.needs[number].optional
+}
+
+/// Nodes that need one another while they are built.
+fn in_rings(view: &View<'_>) -> Vec<Node> {
+    let is_met = |edge: Edge| edge.need_in(view.wiring).is_none_or(|need: &Need| need.via != Via::LookUp);
+    let rings = knots(&view.graph, |node, edge| {
+        !view.graph.is_question(node) && is_met(edge) && edge.is_for_building(view.wiring)
+    });
+    rings.into_iter().flatten().collect()
+}
+
+/// Tags that fewer services carry than must.
+fn too_few(view: &View<'_>) -> Vec<Node> {
+    let carriers = |tag: &crate::facts::Tag| {
+        let carriers = view.resolution.carriers(tag.tag.name);
+        carriers
+            .map(|carrier| Graph::service(view.resolution.ids.stand_in(carrier)))
+            .collect::<HashSet<Node>>()
+    };
+    let tags = view.wiring.declared.tags.iter();
+    let tags = tags.filter(|tag| tag.at_least > 0 && carriers(tag).len() < tag.at_least as usize);
+    tags.filter_map(|tag| view.graph.tag(tag.tag.name)).collect()
+}
