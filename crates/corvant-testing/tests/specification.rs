@@ -89,13 +89,14 @@ fn answers_are_what_the_specification_resolves(#[case] start: u64) {
             let here = View::new(&wiring, name);
             let ids: BTreeSet<&String> = model.definitions.iter().map(|one| &one.id).collect();
             for id in ids {
-                let (found, expected) = without(&files, &stage, id).expect("the id is defined");
+                let (found, expected) = without(&files, stage.as_deref(), id).expect("the id is defined");
                 if found != expected {
                     let differs = |files: &Files| {
-                        without(files, &stage, id).is_some_and(|(found, expected)| found != expected)
+                        without(files, stage.as_deref(), id)
+                            .is_some_and(|(found, expected)| found != expected)
                     };
                     let files = smallest(files.clone(), differs);
-                    let found = without(&files, &stage, id);
+                    let found = without(&files, stage.as_deref(), id);
                     panic!("{seed} in {stage:?} without {id}: {found:#?}\n{}", text(&files));
                 }
                 fell += found.len();
@@ -110,12 +111,12 @@ fn answers_are_what_the_specification_resolves(#[case] start: u64) {
 type Failing = BTreeSet<(&'static str, String)>;
 
 /// What fails without an id and not with it: as the answer says, and as the specification does.
-fn without(files: &Files, stage: &Option<String>, id: &str) -> Option<(Failing, Failing)> {
+fn without(files: &Files, stage: Option<&str>, id: &str) -> Option<(Failing, Failing)> {
     let (model, wiring) = read(files);
     model.definitions.iter().find(|one| one.id == *id)?;
-    let was_failing = failing(&spec::View::new(&model, stage.clone()));
-    let expected = failing(&spec::View::new(&model.without(id), stage.clone()));
-    let name = stage.as_ref().and_then(|stage| wiring.names.find(stage));
+    let was_failing = failing(&spec::View::new(&model, stage.map(str::to_owned)));
+    let expected = failing(&spec::View::new(&model.without(id), stage.map(str::to_owned)));
+    let name = stage.and_then(|stage| wiring.names.find(stage));
     let subject = Subject { kind: Kind::Service, name: wiring.names.find(id)? };
     let impact = impact(&View::new(&wiring, name), &[subject]);
     let kinds = [("service", impact.services), ("entry", impact.entries), ("provider", impact.start_up)];

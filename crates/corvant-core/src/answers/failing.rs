@@ -23,12 +23,15 @@ pub(super) struct Cause {
     pub(super) later: bool,
 }
 
+/// Nodes that fail, each with its cause.
+type Failures = Vec<(Node, Cause)>;
+
 /// All nodes that fail in a view, each with the first cause that was found: what fails while being built goes
 /// before what fails later.
 pub(super) fn failing(view: &View<'_>) -> HashMap<Node, Cause> {
     let mut failed: HashMap<Node, Cause> = HashMap::default();
     let (at_once, mut later) = beginnings(view);
-    let mut waiting: Vec<(Node, Cause)> = at_once;
+    let mut waiting: Failures = at_once;
     waiting.reverse();
     loop {
         while let Some((node, cause)) = waiting.pop() {
@@ -55,9 +58,9 @@ pub(super) fn failing(view: &View<'_>) -> HashMap<Node, Cause> {
 }
 
 /// Where failing begins: while something is built, and later.
-fn beginnings(view: &View<'_>) -> (Vec<(Node, Cause)>, Vec<(Node, Cause)>) {
+fn beginnings(view: &View<'_>) -> (Failures, Failures) {
     let (wiring, needs) = (view.wiring, &view.wiring.facts.needs);
-    let (mut at_once, mut later) = (Vec::new(), Vec::new());
+    let (mut at_once, mut later) = (Failures::new(), Failures::new());
     let loaded = wiring.listed(view.resolution.stage);
     for node in 0..view.graph.len() as u32 {
         let is_there = match view.graph.what(node) {

@@ -188,6 +188,10 @@ pub struct Names {
 
 impl Names {
     /// A name that nothing has.
+    ///
+    /// # Panics
+    ///
+    /// Never: it is given its name when the others are frozen.
     pub fn nothing(&self) -> Name {
         self.find(NOTHING).expect("it was given a name when the others were frozen")
     }

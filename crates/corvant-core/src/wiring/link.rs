@@ -120,14 +120,14 @@ impl Wiring {
         let written_needs = own.written_needs;
         Self {
             facts,
-            own,
-            declared,
-            definitions,
-            defined,
             has_internal,
             linked,
             wrapped_needs,
+            declared,
+            own,
             written_needs,
+            defined,
+            definitions,
             ..self
         }
     }

@@ -29,7 +29,8 @@ pub struct Removal {
 }
 
 impl Wiring {
-    /// The wiring without something. Stages, files and names stay what they are.
+    /// The wiring without something, for as much work as linking is. Stages, files and names stay what they are.
+    #[must_use]
     pub fn without(&self, removal: &Removal) -> Self {
         let mut facts = self.facts.clone();
         self.own.undo(&mut facts);

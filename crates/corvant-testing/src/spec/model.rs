@@ -147,6 +147,9 @@ pub struct Choice {
     pub stage: Option<String>,
 }
 
+/// What a declaration of a contract says: its file, what it extends, what it is meant for, its keys.
+pub(super) type ContractSaid = (usize, Vec<String>, Option<String>, BTreeSet<String>);
+
 /// All that a workspace says.
 #[derive(Clone, Debug, Default)]
 pub struct Model {
@@ -157,7 +160,7 @@ pub struct Model {
     pub entries: Vec<(usize, Entry)>,
     pub providers: Vec<Provider>,
     pub tags: BTreeMap<String, Tag>,
-    pub contracts: BTreeMap<String, Vec<(usize, Vec<String>, Option<String>, BTreeSet<String>)>>,
+    pub contracts: BTreeMap<String, Vec<ContractSaid>>,
     pub settings: Vec<Setting>,
     pub choices: Vec<Choice>,
     pub rosters: Vec<(Option<String>, Vec<String>)>,

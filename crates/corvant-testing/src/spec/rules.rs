@@ -51,7 +51,7 @@ fn in_view(view: &View<'_>) -> BTreeSet<Key> {
         boundaries(view),
         expectations(view),
     ];
-    parts.into_iter().for_each(|part| found.extend(part));
+    found.extend(parts.into_iter().flatten());
     found
 }
 
@@ -279,10 +279,9 @@ fn choices(view: &View<'_>) -> BTreeSet<Key> {
         let is_first = view.model.choices.iter().any(|other| {
             other.contract == choice.contract && other.key == choice.key && is_own(&other.stage)
         });
-        if is_own(&choice.stage) || choice.stage.is_none() && !is_first {
-            if view.model.choices.iter().filter(same).any(|other| other.service != choice.service) {
-                found.insert(("duplicate-default", subject.clone()));
-            }
+        let counts = is_own(&choice.stage) || choice.stage.is_none() && !is_first;
+        if counts && view.model.choices.iter().filter(same).any(|other| other.service != choice.service) {
+            found.insert(("duplicate-default", subject.clone()));
         }
         let fits = match view.lead(chosen) {
             _ if view.model.is_supplied(SuppliedKind::Service, chosen) => true,
@@ -479,9 +478,9 @@ fn definition_cycles(view: &View<'_>) -> BTreeSet<Key> {
             ids.entry(one.id.clone()).or_default().extend(one.alias_of.clone().into_iter().chain(wraps));
             let several = model.definitions.iter().filter(|other| other.id == one.id).count() > 1;
             let replaced = one.replaces.as_ref().filter(|_| !one.overrides_itself() || !several);
-            replaced.into_iter().for_each(|id| {
+            if let Some(id) = replaced {
                 ids.entry(id.clone()).or_default().insert(one.id.clone());
-            });
+            }
         }
     }
     for group in groups(&models) {
@@ -832,14 +831,14 @@ fn reached(view: &View<'_>, from: &String, holder: Option<usize>, need: &Need) -
     };
     match (&need.aim, view.gets(holder, need)) {
         (Aim::Service(id), Gets::Service(_)) => on_the_way(id),
-        (Aim::Contract(contract, key), Gets::Service(service)) => match view.chosen(contract, key.as_ref()) {
-            Some(chosen) => on_the_way(chosen),
-            None => {
-                let offers = view.first_offers(contract, key.as_ref());
-                let by: Vec<usize> = offers.iter().filter(|one| one.0 == service).map(|one| one.1).collect();
-                by.first().copied().filter(|_| by.iter().all(|&by| is_closed(by)))
+        (Aim::Contract(contract, key), Gets::Service(service)) => {
+            if let Some(chosen) = view.chosen(contract, key.as_ref()) {
+                return on_the_way(chosen);
             }
-        },
+            let offers = view.first_offers(contract, key.as_ref());
+            let by: Vec<usize> = offers.iter().filter(|one| one.0 == service).map(|one| one.1).collect();
+            by.first().copied().filter(|_| by.iter().all(|&by| is_closed(by)))
+        }
         (Aim::Wrapped, Gets::Service(inside)) => {
             let is_around = view.around.contains_key(&inside);
             Some(inside).filter(|&inside| is_around && is_foreign(inside))
@@ -1009,7 +1008,7 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
             }
         }
     }
-    found.extend(uses(model, views, &needs, definitions().collect()));
+    found.extend(uses(model, views, &needs, &definitions().collect::<Vec<_>>()));
     found.extend(lookalikes(model));
     found
 }
@@ -1059,11 +1058,11 @@ fn uses(
     model: &Model,
     views: &[View<'_>],
     needs: &[&Need],
-    definitions: Vec<&super::model::Definition>,
+    definitions: &[&super::model::Definition],
 ) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     let modules = model.modules();
-    let pairs = mentions(model, views, needs, &definitions);
+    let pairs = mentions(model, views, needs, definitions);
     for file in &model.files {
         let Some(from) = &file.module else { continue };
         for to in &file.uses {
@@ -1122,7 +1121,7 @@ fn mentions(
         match &need.aim {
             Aim::Tag(tag) => collected.extend([(need.file, tag.clone())]),
             Aim::All(contract) => {
-                collected.extend(all(&views[0], contract).into_iter().map(|name| (need.file, name)))
+                collected.extend(all(&views[0], contract).into_iter().map(|name| (need.file, name)));
             }
             _ => {}
         }
@@ -1180,21 +1179,23 @@ fn mentions(
         };
         counting.iter().filter(gives).for_each(|one| add(*from, one.file));
     }
-    for view in views {
-        for node in view.holders() {
-            for edge in view.edges(&node, true) {
-                if let (Some(need), Node::Service(at)) = (edge.need, edge.to)
-                    && !matches!(
-                        view.gets(if let Node::Service(at) = node { Some(at) } else { None }, need),
-                        Gets::Ambiguous(_) | Gets::Misguided
-                    )
-                {
-                    add(need.file, view.definition(at).file);
-                }
+    for (from, to) in views.iter().flat_map(gotten) {
+        add(from, to);
+    }
+    pairs
+}
+
+/// Files whose needs get a service, with the file of that.
+fn gotten(view: &View<'_>) -> Vec<(usize, usize)> {
+    let mut gotten = Vec::new();
+    for node in view.holders() {
+        for edge in view.edges(&node, false) {
+            if let (Some(need), Node::Service(at)) = (edge.need, edge.to) {
+                gotten.push((need.file, view.definition(at).file));
             }
         }
     }
-    pairs
+    gotten
 }
 
 /// Ids that are apart only in letter case and separators, or in letters that look alike.
@@ -1206,7 +1207,9 @@ fn lookalikes(model: &Model) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     for fold in [&folded as &dyn Fn(&str) -> String, &alike] {
         let mut groups: BTreeMap<String, Vec<&str>> = BTreeMap::new();
-        ids.iter().for_each(|id| groups.entry(fold(id)).or_default().push(id));
+        for id in &ids {
+            groups.entry(fold(id)).or_default().push(id);
+        }
         let groups = groups.into_values().filter(|group| group.len() > 1);
         found.extend(groups.map(|group| ("lookalike-id", group.join(" ~ "))));
     }

@@ -164,7 +164,9 @@ impl<'m> View<'m> {
                 all.partition(|&at| self.definition(at).overrides_itself());
             let (claims, overridden) =
                 if overriding.is_empty() { (plain, Vec::new()) } else { (overriding, plain) };
-            overridden.into_iter().for_each(|at| self.standing[at] = Standing::Overridden);
+            for at in overridden {
+                self.standing[at] = Standing::Overridden;
+            }
             let Some(first) = self.prefer(&claims) else { continue };
             self.standing[first] = Standing::Counting;
             self.first.insert(id.clone(), first);
@@ -218,7 +220,9 @@ impl<'m> View<'m> {
                     // In a ring nothing takes the place of anything: all of them lead nowhere.
                     self.first.insert(id.clone(), direct[id]);
                     let members: Vec<usize> = way.iter().map(|id| direct[id]).collect();
-                    members.iter().for_each(|&member| self.standing[member] = Standing::Counting);
+                    for &member in &members {
+                        self.standing[member] = Standing::Counting;
+                    }
                     self.dead.extend(members);
                     break;
                 }
@@ -312,10 +316,9 @@ impl<'m> View<'m> {
     pub fn lead(&self, id: &str) -> Lead {
         let Some(first) = self.first(id) else { return Lead::Undefined };
         match self.end(first) {
-            None => Lead::Nowhere,
             Some(end) if !self.definition(end).template => Lead::Service(end),
             Some(end) if end == first => Lead::Template,
-            Some(_) => Lead::Nowhere,
+            _ => Lead::Nowhere,
         }
     }
 
