@@ -416,3 +416,30 @@ fn names_of_one_folder_apart_in_letter_case_alone_are_easily_mistaken() {
     assert_eq!(found.len(), 1, "{found:?}");
     assert_eq!(found[0].0, "lookalike-id");
 }
+
+/// What is installed may share a name with others; a need of one of them is then in doubt.
+#[test]
+fn a_need_on_a_name_that_several_distributions_give_is_ambiguous() {
+    let distribution = |name: &str| {
+        format!(
+            "//- lib/velmora_{name}-1.0.dist-info/entry_points.txt\n[velmora.voices]\ncabin = velmora_{name}.cabin:Voice\n"
+        )
+    };
+    let need = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { v: { contract: velmora.voices, key: cabin } } } }\n";
+    let text = format!("{}{}{need}", distribution("a"), distribution("b"));
+    assert_eq!(rules(&text), [("ambiguous-implementation", "velmora.voices#cabin".to_owned())]);
+    let text = format!("{}{need}", distribution("a"));
+    assert_eq!(rules(&text), []);
+}
+
+#[test]
+fn a_need_on_a_bus_name_that_several_files_give_is_ambiguous() {
+    let file = |at: usize| {
+        format!("//- share/{at}/dbus-1/services/velmora.service\n[D-BUS Service]\nName=velmora.Clock\nExec=/usr/bin/clock{at}\n")
+    };
+    let need = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { c: { contract: velmora.Clock } } } }\n";
+    let text = format!("{}{need}", (0..5).map(file).collect::<String>());
+    let found = rules(&text);
+    assert!(found.contains(&("ambiguous-implementation", "velmora.Clock".to_owned())), "{found:?}");
+    assert_eq!(rules(&format!("{}{need}", file(0))), []);
+}

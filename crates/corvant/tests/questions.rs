@@ -234,3 +234,14 @@ fn shells_are_offered_the_names_of_the_workspace(#[case] words: &[&str], #[case]
     let outcome = outcome(command.current_dir(demo.path().join("velmora")));
     assert_eq!(outcome.stdout.lines().collect::<Vec<_>>(), [expected], "{outcome:#?}");
 }
+
+#[test]
+fn where_some_stage_is_always_chosen_the_first_is_asked() {
+    let manifest = "corvant: 1\nmodule: a\nservices:\n  a.d: { stages: [drill], offers: [C] }\n  a.l: { stages: [live], offers: [C] }\nentries: { e: { needs: { c: { contract: C } } } }\n";
+    let folder = folder(&[("a.wiring.yaml", manifest), ("corvant.toml", "policy.stage-required = true\n")]);
+    let first = run(&["why", "e", "a.d"], folder.path());
+    assert_eq!((first.status, first.stderr.contains("this is drill")), (0, true), "{}", first.stderr);
+    assert!(first.stdout.contains("a.d"), "{}", first.stdout);
+    let live = run(&["why", "e", "a.l", "--stage", "live"], folder.path());
+    assert_eq!((live.status, live.stderr.as_str()), (0, ""));
+}

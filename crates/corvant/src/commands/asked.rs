@@ -26,7 +26,12 @@ impl Asked {
         let shown = Shown::begin(to.quiet);
         let workspace = workspace::read_watched(&place.root, shown.progress())?;
         let wiring = link(workspace.manifests, workspace.names, workspace.policy);
-        let stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
+        let mut stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
+        if let (None, true, Some(&first)) = (stage, wiring.policy.stage_required, wiring.stages.first()) {
+            let name = wiring.text(first);
+            output::say(&format!("some stage is always chosen here: this is {name}; --stage NAME chooses another"));
+            stage = Some(first);
+        }
         Ok(Self { wiring, stage, shown })
     }
 
