@@ -435,7 +435,9 @@ fn a_need_on_a_name_that_several_distributions_give_is_ambiguous() {
 #[test]
 fn a_need_on_a_bus_name_that_several_files_give_is_ambiguous() {
     let file = |at: usize| {
-        format!("//- share/{at}/dbus-1/services/velmora.service\n[D-BUS Service]\nName=velmora.Clock\nExec=/usr/bin/clock{at}\n")
+        format!(
+            "//- share/{at}/dbus-1/services/velmora.service\n[D-BUS Service]\nName=velmora.Clock\nExec=/usr/bin/clock{at}\n"
+        )
     };
     let need = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { c: { contract: velmora.Clock } } } }\n";
     let text = format!("{}{need}", (0..5).map(file).collect::<String>());

@@ -6,9 +6,9 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::{Crossing, Crossings, Pairs};
+use super::modules::{Crossing, Crossings, ModuleRings, Pairs, module_rings};
 use super::usage::Usage;
-use crate::facts::{Service, Tag};
+use crate::facts::{Roster, Service, Tag};
 use crate::finding::{Finding, Severity};
 use crate::graph::knots::{knots, knots_from};
 use crate::graph::{Edge, Graph, Node, What};
@@ -18,6 +18,7 @@ use crate::source::{SourceIndex, Span};
 use crate::wiring::{ServiceIndex, Wiring};
 use crate::work;
 use foldhash::HashSet;
+use std::borrow::Cow;
 use std::sync::{Arc, OnceLock};
 
 /// One stage of a wiring, resolved, for rules to look at.
@@ -33,8 +34,13 @@ pub struct Context<'a> {
     pub lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
     dormant: &'a Dormant,
-    crossings: &'a Crossings,
-    pairs: Arc<Pairs>,
+    /// What modules need of one another, worked out when it is first asked for.
+    crossings: &'a OnceLock<Crossings>,
+    base_pairs: Arc<OnceLock<Pairs>>,
+    base_rings: Arc<OnceLock<ModuleRings>>,
+    pairs: Arc<OnceLock<Option<Pairs>>>,
+    /// What `base_pairs` are worked out from.
+    base: Arc<Resolution>,
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
     all_knots: Arc<OnceLock<Vec<Vec<Node>>>>,
@@ -47,7 +53,7 @@ impl<'a> Context<'a> {
     /// All of a stage.
     pub(super) fn new(
         wiring: &'a Wiring,
-        (doubts, dormant, crossings): (&'a Doubts, &'a Dormant, &'a Crossings),
+        (doubts, dormant, crossings): (&'a Doubts, &'a Dormant, &'a OnceLock<Crossings>),
         stage: Option<Name>,
     ) -> Self {
         let resolution = Resolution::new(wiring, stage);
@@ -56,8 +62,8 @@ impl<'a> Context<'a> {
             || nodes.clone().with_edges(wiring, &resolution),
             || Lacks::new(wiring, &resolution, &nodes, doubts),
         );
-        let pairs = Arc::new(crossings.pairs(wiring, &resolution));
         let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
+        let base = resolution.clone();
         Self {
             wiring,
             resolution,
@@ -66,7 +72,10 @@ impl<'a> Context<'a> {
             doubts,
             dormant,
             crossings,
-            pairs,
+            base_pairs: Arc::default(),
+            base_rings: Arc::default(),
+            pairs: Arc::default(),
+            base,
             focus: None,
             all_knots: Arc::default(),
             clashes: Arc::default(),
@@ -78,15 +87,22 @@ impl<'a> Context<'a> {
     /// A part of a stage. What is lacked in `self` as well keeps its meaning.
     pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
         let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
-        let changed = self.crossings.changed_pairs(
-            self.wiring,
-            (&self.pairs, &self.resolution),
-            &resolution,
-            &focus.services,
-        );
-        let pairs = changed.map_or_else(|| self.pairs.clone(), Arc::new);
+        let (pairs, base) = (Arc::default(), self.base.clone());
+        let (base_pairs, base_rings) = (self.base_pairs.clone(), self.base_rings.clone());
         let (focus, all_knots, clashes) = (Some(focus), Arc::default(), Arc::default());
-        Self { resolution, graph, lacks, pairs, focus, all_knots, clashes, ..*self }
+        Self {
+            resolution,
+            graph,
+            lacks,
+            base_pairs,
+            base_rings,
+            pairs,
+            base,
+            focus,
+            all_knots,
+            clashes,
+            ..*self
+        }
     }
 
     /// The services to look at.
@@ -111,6 +127,14 @@ impl<'a> Context<'a> {
             let is_looked_at = focus.is_none_or(|focus| focus.services.binary_search(&index).is_ok());
             (index, wiring.service(index), is_looked_at)
         })
+    }
+
+    /// The rosters that hold here, if they are to be looked at.
+    pub fn rosters(&self) -> impl Iterator<Item = &'a Roster> + use<'a> {
+        let are_looked_at = self.focus.is_none_or(|focus| focus.roster);
+        let wiring = self.wiring;
+        let rosters = are_looked_at.then(|| wiring.rosters(self.resolution.stage));
+        rosters.into_iter().flatten()
     }
 
     /// The tag declarations to look at.
@@ -167,12 +191,27 @@ impl<'a> Context<'a> {
 
     /// Needs of one module that another answers for, of whatever stage: ask [`Self::is_in_effect`].
     pub(crate) fn crossings(&self) -> &'a Crossings {
-        self.crossings
+        self.crossings.get_or_init(|| Crossings::new(self.wiring))
     }
 
     /// How many needs in effect lead from one module to another.
     pub(crate) fn module_pairs(&self) -> &Pairs {
-        &self.pairs
+        let base = self.base_pairs.get_or_init(|| self.crossings().pairs(self.wiring, &self.base));
+        let changed = self.pairs.get_or_init(|| {
+            let services = &self.focus?.services;
+            self.crossings().changed_pairs(self.wiring, (base, &self.base), &self.resolution, services)
+        });
+        changed.as_ref().unwrap_or(base)
+    }
+
+    /// Modules that need one another in a ring, in order of their names, each ring with the size of its knot.
+    pub(crate) fn module_rings(&self) -> Cow<'_, ModuleRings> {
+        let pairs = self.module_pairs();
+        // Mostly a stage changes nothing of them.
+        match self.pairs.get() {
+            Some(Some(_)) => Cow::Owned(module_rings(self.wiring, pairs)),
+            _ => Cow::Borrowed(self.base_rings.get_or_init(|| module_rings(self.wiring, pairs))),
+        }
     }
 
     /// Whether the one that has a need is there in this stage, or may be.

@@ -25,6 +25,8 @@ pub(crate) struct Focus {
     pub(super) tags: HashSet<Name>,
     /// Settings with other values, by number in the facts.
     pub(super) settings: Vec<u32>,
+    /// Whether another roster holds.
+    pub(super) roster: bool,
     /// Nodes from which knots are looked for: those above and the members of the knots they are in.
     pub(super) nodes: HashSet<Node>,
     /// Whether any of them is in a knot, here or with no stage chosen.
@@ -78,7 +80,8 @@ impl Focus {
         let has_knots = !touched.is_empty();
         nodes.extend(touched);
         let company = company(wiring, base, &services);
-        Self { services, company, others, tags: change.tags.clone(), settings, nodes, has_knots }
+        let (tags, roster) = (change.tags.clone(), change.roster);
+        Self { services, company, others, tags, settings, roster, nodes, has_knots }
     }
 }
 

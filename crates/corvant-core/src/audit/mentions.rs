@@ -7,6 +7,7 @@ use crate::name::Name;
 use crate::source::SourceIndex;
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
+use std::cell::OnceCell;
 
 /// By name: whether anything asks for a service by that id. Needs do, aliases, choices, expectations,
 /// collectors and overrides. What a misspelt id was meant to be is asked for too.
@@ -34,17 +35,26 @@ pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
 }
 
 /// Which modules speak of anything that others define, declare or offer.
-pub(crate) struct Mentioned {
+pub(crate) struct Mentioned<'c, 'a> {
+    context: &'c Context<'a>,
     pairs: HashSet<(ModuleIndex, ModuleIndex)>,
     /// Modules of which something stands in a file of which nobody knows the module.
     by_anyone: HashSet<ModuleIndex>,
-    collected: Collected,
+    /// Worked out when nothing else says that a module is used.
+    collected: OnceCell<Collected>,
 }
 
-impl Mentioned {
+impl Mentioned<'_, '_> {
     /// Whether the first module speaks of the second, or may, or collects something of it.
     pub(crate) fn has(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
-        self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to) || self.collected.has(from, to)
+        self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to) || self.collects(from, to)
+    }
+}
+
+impl Mentioned<'_, '_> {
+    fn collects(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
+        let Some(usage) = self.context.usage() else { return false };
+        self.collected.get_or_init(|| Collected::new(self.context, usage)).has(from, to)
     }
 }
 
@@ -77,11 +87,13 @@ impl Collected {
             let by = tag.collected_by.into_iter().flat_map(|by| wiring.definitions(by.name));
             by.for_each(|by| collect(wiring.service(by).source, vec![tag.tag.name]));
         }
+        let names: HashSet<Name> = collected.by.values().flatten().copied().collect();
         for service in usage.services(wiring) {
             let Some(module) = wiring.module_of(service.source) else { continue };
             let tags = service.taggings.of(&facts.taggings).iter().map(|tagging| tagging.tag.name);
             let offers = service.offers.of(&facts.named).iter().map(|offer| offer.name);
-            collected.given.extend(tags.chain(offers).map(|name| (name, module)));
+            let given = tags.chain(offers).filter(|name| names.contains(name));
+            collected.given.extend(given.map(|name| (name, module)));
         }
         collected
     }
@@ -93,7 +105,7 @@ impl Collected {
 }
 
 /// Which modules speak of anything that others define, declare, offer or collect.
-pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
+pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'c, 'a> {
     let wiring = context.wiring;
     let owners = Owners::new(context);
     let mut pairs = HashSet::default();
@@ -165,8 +177,7 @@ pub(crate) fn mentioned_modules(context: &Context<'_>) -> Mentioned {
         usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
         pairs.extend(&usage.needed_modules);
     }
-    let collected = context.usage().map(|usage| Collected::new(context, usage)).unwrap_or_default();
-    Mentioned { pairs, by_anyone, collected }
+    Mentioned { context, pairs, by_anyone, collected: OnceCell::new() }
 }
 
 /// By name the modules that define, declare or offer it: mostly one, which stands in a flat array.

@@ -24,7 +24,6 @@ pub use dormant::DormantKind;
 pub use lacks::{Lack, Lacks, Sought, Use};
 pub(crate) use lacks::{keys_of, missing_references};
 pub(crate) use mentions::{called_services, mentioned_modules};
-pub(crate) use modules::Crossings;
 pub(crate) use offering::{innermost_offers, offering};
 pub(crate) use registrars::Registrars;
 pub use report::{Coverage, Report, Summary};
@@ -41,7 +40,7 @@ use focus::Focus;
 use foldhash::{HashMap, HashSet};
 use merge::Merged;
 use rayon::prelude::*;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 pub(crate) use troubles::report_troubles;
 use usage::{Usage, Used};
 
@@ -63,7 +62,7 @@ pub struct Options {
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let doubts = Doubts::new(wiring);
     let dormant = dormant::Dormant::new(wiring);
-    let crossings = Crossings::new(wiring);
+    let crossings = OnceLock::new();
     let aids = (&doubts, &dormant, &crossings);
     let base = Context::new(wiring, aids, options.stage);
     // Some stage is always chosen, if there is one: what holds with none chosen is then but where to start from.

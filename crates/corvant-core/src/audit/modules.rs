@@ -1,6 +1,7 @@
 //! What modules need of one another.
 
 use crate::facts::{Need, Target};
+use crate::graph::plain::{Plain, rings};
 use crate::name::Name;
 use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
@@ -127,6 +128,32 @@ impl Crossings {
         }
         changed
     }
+}
+
+/// Rings of modules, each with the size of its knot.
+pub(crate) type ModuleRings = Vec<(Vec<ModuleIndex>, usize)>;
+
+/// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
+/// first by the names on it.
+pub(super) fn module_rings(wiring: &Wiring, pairs: &Pairs) -> ModuleRings {
+    let name = |module: u32| wiring.text(wiring.modules[module as usize].module.name);
+    // Numbered by name, so that a ring begins at the smallest.
+    let mut by_name: Vec<u32> = (0..wiring.modules.len() as u32).collect();
+    by_name.sort_unstable_by_key(|&module| name(module));
+    let mut rank = vec![0; by_name.len()];
+    for (position, &module) in by_name.iter().enumerate() {
+        rank[module as usize] = position as u32;
+    }
+    let mut graph: Plain = vec![Vec::new(); by_name.len()];
+    for &(from, to) in pairs.keys() {
+        graph[rank[from.index()] as usize].push(rank[to.index()]);
+    }
+    for to in &mut graph {
+        to.sort_unstable();
+    }
+    let module = |rank: u32| ModuleIndex(by_name[rank as usize]);
+    let rings = rings(&graph).into_iter();
+    rings.map(|(ring, size)| (ring.into_iter().map(module).collect(), size)).collect()
 }
 
 /// What several inherit is written once.

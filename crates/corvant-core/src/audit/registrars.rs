@@ -50,20 +50,27 @@ impl Registrars {
         numbers.map(|&number| (number, &wiring.facts.providers[number as usize]))
     }
 
-    /// The provider that a service waits for in vain, if all that register it are not loaded: the first of them.
-    pub(crate) fn unlisted(
-        &self,
-        wiring: &Wiring,
-        loaded: &HashSet<Name>,
-        service: ServiceIndex,
-    ) -> Option<u32> {
-        let mut first = None;
-        for (number, provider) in self.of(wiring, service) {
-            if loaded.contains(&provider.id.name) {
-                return None;
-            }
-            first = first.min(Some(number)).or(Some(number));
+    /// Services that wait in vain, since all providers that register them are not loaded, each with the first of
+    /// those, by number in the facts.
+    pub(crate) fn unlisted(&self, wiring: &Wiring, loaded: &HashSet<Name>) -> HashMap<ServiceIndex, u32> {
+        let is_unlisted = |&number: &u32| !loaded.contains(&wiring.facts.providers[number as usize].id.name);
+        let by_id = self.by_id.iter().filter(|(_, numbers)| numbers.iter().any(is_unlisted));
+        let listed = by_id.flat_map(|(&id, _)| wiring.definitions(id));
+        let mut is_waiting = vec![false; wiring.modules.len()];
+        for (module, numbers) in &self.by_module {
+            is_waiting[module.index()] = numbers.iter().any(is_unlisted);
         }
-        first
+        let any = is_waiting.contains(&true);
+        let of_module = wiring.services().take_while(|_| any).filter(|(_, service)| {
+            wiring.module_of(service.source).is_some_and(|module| is_waiting[module.index()])
+        });
+        let mut unlisted = HashMap::default();
+        for service in listed.chain(of_module.map(|(index, _)| index)) {
+            let numbers: Vec<u32> = self.of(wiring, service).map(|(number, _)| number).collect();
+            if numbers.iter().all(is_unlisted) {
+                unlisted.extend(numbers.into_iter().min().map(|first| (service, first)));
+            }
+        }
+        unlisted
     }
 }

@@ -119,6 +119,23 @@ impl Contracts {
         Offers { exact, generic }
     }
 
+    /// Those of them that a need is met by: exact ones, or else those of the pattern.
+    pub(super) fn first_offers(
+        &self,
+        wiring: &Wiring,
+        ids: &Ids,
+        contract: Name,
+        key: Option<Name>,
+    ) -> Vec<Offer> {
+        let exact = self.offering_or_extending(wiring, ids, contract, key);
+        if !exact.is_empty() {
+            return exact;
+        }
+        let generic =
+            pattern(wiring, contract).map(|open| self.offering_or_extending(wiring, ids, open, key));
+        generic.unwrap_or_default()
+    }
+
     fn offering_or_extending(
         &self,
         wiring: &Wiring,

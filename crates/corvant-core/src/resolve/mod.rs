@@ -201,13 +201,8 @@ impl Resolution {
 fn carriers(wiring: &Wiring) -> Table<ServiceIndex> {
     Table::new(wiring.names.bound(), || {
         wiring.services().filter(|(_, service)| service.may_be_built()).flat_map(|(index, service)| {
-            let mut tags: Vec<Name> =
-                service.taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name).collect();
-            if tags.len() > 1 {
-                tags.sort_unstable_by_key(|tag| tag.index());
-                tags.dedup();
-            }
-            tags.into_iter().map(move |tag| (tag, index))
+            let taggings = service.taggings.of(&wiring.facts.taggings);
+            taggings.iter().map(move |tagging| (tagging.tag.name, index))
         })
     })
 }

@@ -108,8 +108,8 @@ impl Resolution {
         if let Some(met) = chosen.filter(|&met| met != Met::Missing) {
             return (met, None);
         }
-        let offers = self.offers(wiring, contract, key);
-        let (candidates, defaults) = candidates_and_defaults(wiring, offers.first());
+        let offers = self.contracts.first_offers(wiring, &self.ids, contract, key);
+        let (candidates, defaults) = candidates_and_defaults(wiring, &offers);
         let ambiguity = |misguided| {
             let defaults = defaults.len();
             let candidates = candidates.clone();

@@ -29,7 +29,9 @@ impl Asked {
         let mut stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
         if let (None, true, Some(&first)) = (stage, wiring.policy.stage_required, wiring.stages.first()) {
             let name = wiring.text(first);
-            output::say(&format!("some stage is always chosen here: this is {name}; --stage NAME chooses another"));
+            output::say(&format!(
+                "some stage is always chosen here: this is {name}; --stage NAME chooses another"
+            ));
             stage = Some(first);
         }
         Ok(Self { wiring, stage, shown })

@@ -54,6 +54,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     if !wiring.has_internal {
         return;
     }
+    // Contracts for which an alias is chosen: that may be internal, whatever it leads to.
+    let choices = wiring.facts.choices.iter();
+    let of_aliases = choices.filter(|choice| {
+        let mut definitions = wiring.definitions(choice.service.name);
+        definitions.any(|index| wiring.service(index).alias_of.is_some())
+    });
+    let chosen_aliases: HashSet<Name> = of_aliases.map(|choice| choice.contract.name).collect();
     let mut reached: BTreeMap<ServiceIndex, Vec<&Need>> = BTreeMap::new();
     let mut seen = HashSet::default();
     let has_needs = |what: &What| match *what {
@@ -64,7 +71,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for holder in holders {
         for at in needs_of(wiring, holder).into_iter().flatten() {
             let need = &wiring.facts.needs[at];
-            let Some(service) = internal(context, need, NeedIndex(at as u32)) else { continue };
+            let Some(service) = internal(context, &chosen_aliases, need, NeedIndex(at as u32)) else {
+                continue;
+            };
             // What several inherit is written once.
             if seen.insert((need.source, need.span, service)) {
                 reached.entry(service).or_default().push(need);
@@ -77,12 +86,25 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// The internal service of another module that a need comes to name, if its own module does not hand it out.
-fn internal(context: &Context<'_>, need: &Need, number: NeedIndex) -> Option<ServiceIndex> {
+fn internal(
+    context: &Context<'_>,
+    chosen_aliases: &HashSet<Name>,
+    need: &Need,
+    number: NeedIndex,
+) -> Option<ServiceIndex> {
     let ids = &context.resolution.ids;
     let from = context.wiring.module_of(need.source)?;
     match (need.target, context.resolution.met(number)) {
-        (Target::Service(id), Met::Service(_)) => on_the_way(context, from, id),
+        (Target::Service(id), Met::Service(_)) => {
+            // Nearly all ids name what is neither an alias nor internal.
+            let named = context.wiring.service(ids.named(id)?);
+            if named.alias_of.is_none() && !named.internal { None } else { on_the_way(context, from, id) }
+        }
         (Target::Contract(contract), Met::Service(service)) => {
+            let is_open = !context.wiring.service(service).internal && ids.inside(service).is_none();
+            if is_open && !chosen_aliases.contains(&contract) {
+                return None;
+            }
             let key = need.key.map(|key| key.name);
             if let Some(chosen) = context.resolution.chosen(contract, key) {
                 return on_the_way(context, from, chosen);

@@ -49,7 +49,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     report(context, "models", models(context), sink);
     report(context, "ids", ids(context), sink);
-    let references = facts.settings.iter().flat_map(|setting| {
+    let settings = facts.settings.iter();
+    let referring = settings.filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
+    let references = referring.flat_map(|setting| {
         let value = context.wiring.declared.value(facts, setting, context.resolution.stage);
         let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
         named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
@@ -122,6 +124,9 @@ impl Link {
 }
 
 fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
+    if links.is_empty() {
+        return;
+    }
     let mut names: Vec<Name> = links.iter().map(|link| link.from).collect();
     names.sort_unstable_by_key(|&name| context.text(name));
     names.dedup();

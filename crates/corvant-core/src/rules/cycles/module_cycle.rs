@@ -2,7 +2,6 @@
 
 use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
-use crate::graph::plain::{Plain, rings};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
@@ -53,49 +52,30 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    let wiring = context.wiring;
-    let name = |module: u32| context.text(wiring.modules[module as usize].module.name);
-    // Numbered by name, so that a ring begins at the smallest.
-    let mut by_name: Vec<u32> = (0..wiring.modules.len() as u32).collect();
-    by_name.sort_unstable_by_key(|&module| name(module));
-    let mut rank = vec![0; by_name.len()];
-    for (position, &module) in by_name.iter().enumerate() {
-        rank[module as usize] = position as u32;
-    }
-    let mut graph: Plain = vec![Vec::new(); by_name.len()];
-    for &(from, to) in context.module_pairs().keys() {
-        graph[rank[from.index()] as usize].push(rank[to.index()]);
-    }
-    for to in &mut graph {
-        to.sort_unstable();
-    }
-    let rings = rings(&graph);
-    let next = |ring: &[u32], position: usize| ring[(position + 1) % ring.len()];
-    let module = |rank: u32| ModuleIndex(by_name[rank as usize]);
-    let wanted = rings.iter().flat_map(|(ring, _)| {
-        (0..ring.len()).map(|position| (module(ring[position]), module(next(ring, position))))
-    });
-    let wanted: HashSet<(ModuleIndex, ModuleIndex)> = wanted.collect();
+    let rings = context.module_rings();
+    let name = |module: ModuleIndex| context.text(context.wiring.modules[module.index()].module.name);
+    let edges = |ring: &[ModuleIndex]| -> Vec<(ModuleIndex, ModuleIndex)> {
+        let next = ring.iter().cycle().skip(1);
+        ring.iter().copied().zip(next.copied()).collect()
+    };
+    let wanted: HashSet<(ModuleIndex, ModuleIndex)> =
+        rings.iter().flat_map(|(ring, _)| edges(ring)).collect();
     if wanted.is_empty() {
         return;
     }
     let crossings = context.crossings().between(&wanted, |crossing| context.is_in_effect(crossing));
-    for (ring, size) in rings {
-        let names: Vec<&str> = ring.iter().map(|&position| name(by_name[position as usize])).collect();
+    for (ring, size) in rings.iter() {
+        let names: Vec<&str> = ring.iter().map(|&module| name(module)).collect();
         let subject = names.join(" > ");
         let mut message =
             format!("{} modules need one another in a ring: {subject} > {}", names.len(), names[0]);
-        if size > ring.len() {
+        if *size > ring.len() {
             message = format!("{message}; it is the shortest ring in a knot of {size} modules");
         }
         let mut finding = Finding::new(&RULE, subject, message);
-        for (position, &from) in ring.iter().enumerate() {
-            let to = next(&ring, position);
-            let Some([crossing, more @ ..]) = crossings.get(&(module(from), module(to))).map(Vec::as_slice)
-            else {
-                continue;
-            };
-            let (from, to) = (names[position], name(by_name[to as usize]));
+        for pair in edges(ring) {
+            let Some([crossing, more @ ..]) = crossings.get(&pair).map(Vec::as_slice) else { continue };
+            let (from, to) = (name(pair.0), name(pair.1));
             let more =
                 if more.is_empty() { String::new() } else { format!(", as {} more times", more.len()) };
             let role = format!("{from} needs {} of {to} here{more}", context.text(crossing.target));

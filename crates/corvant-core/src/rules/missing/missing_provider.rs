@@ -30,7 +30,7 @@ module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
-    scope: Scope::WholeStage,
+    scope: Scope::Stage,
     check,
 };
 
@@ -39,8 +39,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let defined: HashMap<Name, &Provider> =
         facts.providers.iter().map(|provider| (provider.id.name, provider)).collect();
     let mut seen = HashSet::default();
-    let rosters = context.wiring.rosters(context.resolution.stage);
-    let listed = rosters.flat_map(|roster| {
+    let listed = context.rosters().flat_map(|roster| {
         roster.providers.of(&facts.named).iter().map(|provider| (roster.source, *provider))
     });
     let missing: Vec<_> = listed
@@ -49,6 +48,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         })
         .filter(|(_, listed)| seen.insert(listed.name))
         .collect();
+    if missing.is_empty() {
+        return;
+    }
     let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, listed)| context.text(listed.name)).collect();
     for (&(source, listed), meant) in missing.iter().zip(nearest(&wanted, &known)) {

@@ -30,13 +30,13 @@ module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
-    scope: Scope::WholeStage,
+    scope: Scope::Stage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
-    for roster in context.wiring.rosters(context.resolution.stage) {
+    for roster in context.rosters() {
         let mut first: HashMap<Name, &Named> = HashMap::default();
         for listed in roster.providers.of(&facts.named) {
             let earlier = *first.entry(listed.name).or_insert(listed);

@@ -59,7 +59,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         // The first time counts where a provider is listed twice.
         position.entry(provider.name).or_insert(at);
     }
-    let registrars = Registrars::new(context.wiring);
+    let mut registrars = None;
     for (number, provider) in facts.providers.iter().enumerate() {
         let Some(&at) = position.get(&provider.id.name) else { continue };
         for after in provider.after.of(&facts.named) {
@@ -73,7 +73,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             }
         }
         if !provider.register.is_empty() {
-            search(context, number, at, provider, (&registrars, &position), sink);
+            let registrars = registrars.get_or_insert_with(|| Registrars::new(context.wiring));
+            search(context, number, at, provider, (registrars, &position), sink);
         }
     }
 }

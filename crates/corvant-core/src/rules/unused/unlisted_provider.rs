@@ -4,7 +4,7 @@ use crate::audit::{Context, Registrars, Sink};
 use crate::facts::Provider;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Edge, Node, What};
+use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
@@ -64,7 +64,10 @@ fn loaded(context: &Context<'_>) -> Option<HashSet<Name>> {
     let providers = &context.wiring.facts.providers;
     let defined: HashSet<Name> = providers.iter().map(|provider| provider.id.name).collect();
     let wanted: Vec<&str> = loaded.difference(&defined).map(|&name| context.text(name)).collect();
-    if !wanted.is_empty() {
+    // Mostly none of those that are not listed is meant: then there is no need to look at the others.
+    let unlisted = providers.iter().filter(|provider| !loaded.contains(&provider.id.name));
+    let unlisted: Vec<&str> = unlisted.map(|provider| context.text(provider.id.name)).collect();
+    if nearest(&wanted, &unlisted).iter().any(Option::is_some) {
         let known: Vec<&str> = providers.iter().map(|provider| context.text(provider.id.name)).collect();
         let meant = nearest(&wanted, &known).into_iter().flatten();
         loaded.extend(meant.map(|meant| providers[meant].id.name));
@@ -90,21 +93,19 @@ fn needed_in_vain(context: &Context<'_>, loaded: &HashSet<Name>) -> HashMap<u32,
     if !wiring.facts.providers.iter().any(is_unlisted) {
         return waiting;
     }
-    let registrars = Registrars::new(wiring);
-    let waits_for = |service: ServiceIndex| registrars.unlisted(wiring, loaded, service);
-    for holder in 0..context.graph.len() as u32 {
-        // What is not there itself asks for nothing.
-        if matches!(context.graph.what(holder), What::Service(service) if waits_for(service).is_some()) {
-            continue;
-        }
-        for &edge in context.graph.needs(holder) {
-            let What::Service(service) = context.graph.what(edge.node) else { continue };
-            let Some(provider) = waits_for(service) else { continue };
-            if let Some((source, span)) = asks(context, holder, edge) {
-                let is_lazy = edge.is_lazy(wiring);
+    let unlisted = Registrars::new(wiring).unlisted(wiring, loaded);
+    let is_there = |node: Node| !matches!(context.graph.what(node), What::Service(service) if unlisted.contains_key(&service));
+    for (&service, &provider) in &unlisted {
+        for &edge in context.graph.needed_by(Graph::service(service)) {
+            // What is not there itself asks for nothing.
+            if let Some((source, span)) = asks(context, edge.node, edge).filter(|_| is_there(edge.node)) {
+                let (holder, is_lazy) = (edge.node, edge.is_lazy(wiring));
                 waiting.entry(provider).or_default().push(InVain { holder, source, span, is_lazy, service });
             }
         }
+    }
+    for needs in waiting.values_mut() {
+        needs.sort_unstable_by_key(|need| (need.holder, need.source, need.span, need.service));
     }
     waiting
 }
