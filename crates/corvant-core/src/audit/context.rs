@@ -129,6 +129,16 @@ impl<'a> Context<'a> {
         })
     }
 
+    /// Whether everything is to be looked at.
+    pub(crate) fn is_whole(&self) -> bool {
+        self.focus.is_none()
+    }
+
+    /// Whether values of settings may differ from those with no stage chosen.
+    pub(crate) fn looks_at_settings(&self) -> bool {
+        self.focus.is_none_or(|focus| !focus.settings.is_empty())
+    }
+
     /// The rosters that hold here, if they are to be looked at.
     pub fn rosters(&self) -> impl Iterator<Item = &'a Roster> + use<'a> {
         let are_looked_at = self.focus.is_none_or(|focus| focus.roster);
@@ -207,9 +217,15 @@ impl<'a> Context<'a> {
     /// Modules that need one another in a ring, in order of their names, each ring with the size of its knot.
     pub(crate) fn module_rings(&self) -> Cow<'_, ModuleRings> {
         let pairs = self.module_pairs();
-        // Mostly a stage changes nothing of them.
+        // Mostly a stage changes how many needs there are between two modules, and no more.
+        let are_others = |changed: &Pairs| {
+            let base = self.base_pairs.get();
+            base.is_none_or(|base| {
+                changed.len() != base.len() || changed.keys().any(|pair| !base.contains_key(pair))
+            })
+        };
         match self.pairs.get() {
-            Some(Some(_)) => Cow::Owned(module_rings(self.wiring, pairs)),
+            Some(Some(changed)) if are_others(changed) => Cow::Owned(module_rings(self.wiring, pairs)),
             _ => Cow::Borrowed(self.base_rings.get_or_init(|| module_rings(self.wiring, pairs))),
         }
     }

@@ -41,14 +41,32 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::WholeStage,
+    scope: Scope::Stage,
     check,
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     report(context, "models", models(context), sink);
-    report(context, "ids", ids(context), sink);
+    // A ring is looked for whole, wherever a stage may change any of it.
+    if context.is_whole() || context.services().any(|(_, service)| service.is_linked()) {
+        report(context, "ids", ids(context), sink);
+    }
+    if context.is_whole() || context.looks_at_settings() {
+        report(context, "settings", references(context), sink);
+    }
+    if context.is_whole() {
+        let after = facts.providers.iter().flat_map(|provider| {
+            let after = provider.after.of(&facts.named).iter();
+            after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
+        });
+        report(context, "providers", after.collect(), sink);
+    }
+}
+
+/// The settings that values refer to which count here.
+fn references(context: &Context<'_>) -> Vec<Link> {
+    let facts = &context.wiring.facts;
     let settings = facts.settings.iter();
     let referring = settings.filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
     let references = referring.flat_map(|setting| {
@@ -56,12 +74,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
         named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
     });
-    report(context, "settings", references.collect(), sink);
-    let after = facts.providers.iter().flat_map(|provider| {
-        let after = provider.after.of(&facts.named).iter();
-        after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
-    });
-    report(context, "providers", after.collect(), sink);
+    references.collect()
 }
 
 /// What definitions are like whose models lead into a ring, whatever stage those are limited to.
