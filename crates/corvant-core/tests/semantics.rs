@@ -412,3 +412,50 @@ fn what_is_missing_behind_an_alias_is_missing_for_all_who_need_the_alias() {
     );
     assert!(found[0].text.contains("aliased here by a.alias\nneeded here by a.x"), "{found:#?}");
 }
+
+#[rstest]
+#[case::settled_by_a_default("a.x: { offers: [C], default: true }\n  a.y: { offers: [C] }", &["unused-service a.y"])]
+#[case::settled_by_nothing("a.x: { offers: [C] }\n  a.y: { offers: [C] }", &["ambiguous-implementation C"])]
+#[case::settled_since_one_is_a_template("a.x: { offers: [C] }\n  a.y: { offers: [C], template: true }", &[])]
+#[case::settled_since_one_wraps_the_other("a.x: { offers: [C] }\n  a.y: { wraps: a.x, offers: [C] }", &[])]
+#[case::settled_since_one_replaces_the_other("a.x: { offers: [C] }\n  a.y: { replaces: a.x, offers: [C] }", &[])]
+#[case::settled_since_an_alias_is_no_other("a.x: { offers: [C] }\n  a.y: { alias-of: a.x }", &["unused-alias a.y"])]
+fn what_settles_who_answers_for_a_contract(#[case] services: &str, #[case] expected: &[&str]) {
+    let body = format!("services:\n  {services}\nentries: {{ e: {{ needs: {{ c: {{ contract: C }} }} }} }}");
+    assert_eq!(found(&body), expected);
+}
+
+#[rstest]
+#[case::as_it_is("a.y: { needs: { n: { service: a.gone } } }", &["missing-service a.gone"])]
+#[case::of_a_model("a.m: { template: true, needs: { n: { service: a.gone } } }\n  a.y: { like: a.m }", &["missing-service a.gone"])]
+#[case::of_a_model_of_a_model("a.n: { template: true, needs: { n: { service: a.gone } } }\n  a.m: { like: a.n, template: true }\n  a.y: { like: a.m }", &["missing-service a.gone"])]
+#[case::filled_by_ones_own("a.m: { template: true, needs: { n: { service: a.gone } } }\n  a.y: { like: a.m, needs: { n: { service: a.z } } }\n  a.z: {}", &[])]
+#[case::optional("a.y: { needs: { n: { service: a.gone, optional: true } } }", &[])]
+#[case::of_what_is_wrapped("a.x: { needs: { n: { service: a.gone } } }\n  a.y: { wraps: a.x }", &["missing-service a.gone"])]
+#[case::of_what_is_replaced("a.y: { needs: { n: { service: a.gone } } }\n  a.x: { replaces: a.y }", &[])]
+fn whose_needs_are_audited(#[case] services: &str, #[case] expected: &[&str]) {
+    let body = format!("services:\n  {services}\nentries: {{ e: {{ needs: {{ y: {{ service: a.y }} }} }} }}");
+    assert_eq!(found(&body), expected);
+}
+
+#[rstest]
+#[case::the_need("e: { needs: { y: { service: a.y } } }", &["missing-service a.y"])]
+#[case::optional("e: { needs: { y: { service: a.y, optional: true } } }", &[])]
+#[case::looked_up("e: { needs: { y: { service: a.y, via: look-up } } }", &["lookup-of-missing a.y"])]
+#[case::needed_twice("e: { needs: { y: { service: a.y }, z: { service: a.y } } }", &["missing-service a.y"])]
+#[case::by_two("e: { needs: { y: { service: a.y } } }\n  f: { needs: { y: { service: a.y } } }", &["missing-service a.y"])]
+fn how_it_is_needed_decides_what_is_missing(#[case] entries: &str, #[case] expected: &[&str]) {
+    assert_eq!(found(&format!("entries:\n  {entries}")), expected);
+    // What the host platform brings is never missing.
+    assert_eq!(found(&format!("supplied: {{ services: [a.y] }}\nentries:\n  {entries}")), [] as [&str; 0]);
+}
+
+#[rstest]
+#[case::a_wrapper_and_what_it_wraps("a.x: { needs: { y: { service: a.y } } }\n  a.y: { wraps: a.z }\n  a.z: { needs: { x: { service: a.x } } }", &["service-cycle a.x > a.y > a.z"])]
+#[case::broken_by_laziness("a.x: { needs: { y: { service: a.y, lazy: true } } }\n  a.y: { needs: { x: { service: a.x } } }", &["service-cycle a.x > a.y"])]
+#[case::broken_by_a_look_up("a.x: { needs: { y: { service: a.y, via: look-up } } }\n  a.y: { needs: { x: { service: a.x } } }", &["hidden-need a.x"])]
+#[case::through_an_alias("a.x: { needs: { y: { service: a.z } } }\n  a.y: { needs: { x: { service: a.x } } }\n  a.z: { alias-of: a.y }", &["service-cycle a.x > a.y"])]
+fn what_closes_a_ring(#[case] services: &str, #[case] expected: &[&str]) {
+    let body = format!("services:\n  {services}\nentries: {{ e: {{ needs: {{ x: {{ service: a.x }} }} }} }}");
+    assert_eq!(found(&body), expected);
+}
