@@ -7,6 +7,7 @@ use corvant_core::wiring::link;
 use corvant_read::carrier::yaml;
 use corvant_read::plan::Plan;
 use corvant_read::{discover, workspace};
+use corvant_render::out::Out;
 use corvant_render::text;
 use corvant_testing::corpus::Made;
 use rayon::prelude::*;
@@ -112,8 +113,9 @@ fn measure(kind: &str, made: Made, runs: usize) -> io::Result<String> {
             whole.push(other);
         }
     }
-    let found = discover::discover(&folder, &Plan::default(), 2);
-    let bytes: u64 = found.manifests.values().map(|path| path.metadata().map_or(0, |data| data.len())).sum();
+    let found = discover::discover(&folder, &Plan::default());
+    let bytes: u64 =
+        found.manifests.iter().map(|file| file.path.metadata().map_or(0, |data| data.len())).sum();
     let ratios: Vec<f64> = bare
         .iter()
         .zip(&whole)
@@ -188,15 +190,15 @@ fn one_audit(folder: &Path) -> Phases {
     phases.audit = since();
     let layout = text::Layout { width: None, color: false };
     // Writing to nowhere cannot fail.
-    let _ = text::write(&report, &wiring, layout, &mut io::sink());
+    let _ = text::write(&report, &wiring, layout, &mut Out::new(&mut io::sink()));
     phases.render = since();
     phases
 }
 
 /// Walks, reads and parses, with the same crates and as many threads as an audit.
 pub(crate) fn bare(folder: &Path) {
-    let found = discover::discover(folder, &Plan::default(), rayon::current_num_threads());
-    let files: Vec<&PathBuf> = found.manifests.values().collect();
+    let found = discover::discover(folder, &Plan::default());
+    let files: Vec<&PathBuf> = found.manifests.iter().map(|file| &file.path).collect();
     let nodes: usize = files
         .par_iter()
         .map(|path| {

@@ -163,11 +163,13 @@ pub enum BlindSpotKind {
     IdleReader,
     /// An archive inside an archive.
     NestedArchive,
+    /// An ignore file that was not read, and so hides nothing.
+    UnreadIgnoreFile,
 }
 
 impl BlindSpotKind {
     /// All kinds.
-    pub const ALL: [Self; 11] = [
+    pub const ALL: [Self; 12] = [
         Self::UnreadableFile,
         Self::DisabledModule,
         Self::EmptyMember,
@@ -179,6 +181,7 @@ impl BlindSpotKind {
         Self::RegisteredByCode,
         Self::IdleReader,
         Self::NestedArchive,
+        Self::UnreadIgnoreFile,
     ];
 
     /// The word for it in reports.
@@ -195,6 +198,7 @@ impl BlindSpotKind {
             Self::RegisteredByCode => "registered-by-code",
             Self::IdleReader => "idle-reader",
             Self::NestedArchive => "nested-archive",
+            Self::UnreadIgnoreFile => "unread-ignore-file",
         }
     }
 }

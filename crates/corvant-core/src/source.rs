@@ -38,6 +38,22 @@ impl Span {
     }
 }
 
+/// The part of a text that a span means. Of a span that does not fit, as much as does: text that came from outside is
+/// cut in many places, and none of them is worth a panic.
+pub fn cut(text: &str, span: Span) -> &str {
+    let (start, end) = (span.start as usize, span.end as usize);
+    text.get(start..end).unwrap_or_else(|| {
+        let start = boundary(text, start);
+        &text[start..boundary(text, end).max(start)]
+    })
+}
+
+/// The nearest place at or before an offset where a character begins, or the end of the text.
+pub fn boundary(text: &str, offset: usize) -> usize {
+    let offset = offset.min(text.len());
+    (0..=offset).rev().find(|&at| text.is_char_boundary(at)).unwrap_or(0)
+}
+
 /// A line and a column, both from 1; columns count characters (Unicode scalar values).
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
 pub struct Position {
@@ -145,6 +161,22 @@ impl Place {
 mod tests {
     use super::*;
     use rstest::rstest;
+
+    #[rstest]
+    #[case::whole("žluť", 0, 6, "žluť")]
+    #[case::inside("žluť", 2, 4, "lu")]
+    #[case::in_the_middle_of_characters("žluť", 1, 5, "žlu")]
+    #[case::too_long("ab", 1, 9, "b")]
+    #[case::behind_the_end("ab", 7, 9, "")]
+    #[case::turned_round("ab", 2, 1, "")]
+    fn any_span_cuts_something(
+        #[case] text: &str,
+        #[case] start: usize,
+        #[case] end: usize,
+        #[case] expected: &str,
+    ) {
+        assert_eq!(cut(text, Span::new(start, end)), expected);
+    }
 
     #[rstest]
     #[case::start("ab\ncd", 0, 1, 1)]

@@ -7,6 +7,8 @@
 mod brackets;
 pub mod carrier;
 pub mod discover;
+pub mod fence;
+mod files;
 pub mod manifest;
 pub mod native;
 pub mod plan;

@@ -6,7 +6,7 @@ use crate::{brackets, native, words};
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
 use corvant_core::name::Interner;
-use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
 
 /// Texts of this size and more have no places: spans are 32 bits wide.
@@ -105,16 +105,11 @@ pub fn unreadable(path: String, why: &str, kind: TroubleKind) -> Manifest {
 }
 
 fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unread) -> Manifest {
-    let trouble = Trouble {
-        kind: TroubleKind::Unreadable,
-        source: SourceIndex::default(),
-        subject: source.path.clone(),
-        message: format!("{} could not be read: {message}", source.path),
-        at,
-        other: None,
-        help: vec!["put it right and audit again: what else is wrong in it shows then".to_owned()],
-        unread,
-    };
+    let subject = source.path.clone();
+    let message = format!("{subject} could not be read: {message}");
+    let trouble = Trouble::new(TroubleKind::Unreadable, subject, message, at)
+        .help("put it right and audit again: what else is wrong in it shows then")
+        .hiding(unread);
     let facts = Facts { troubles: vec![trouble], ..Facts::default() };
     Manifest { source, header: Header::default(), facts }
 }
@@ -130,14 +125,7 @@ fn is_empty(tree: &Tree<'_>, header: &Header, facts: &Facts) -> bool {
 }
 
 fn empty(path: &str) -> Trouble {
-    Trouble {
-        kind: TroubleKind::Empty,
-        source: SourceIndex::default(),
-        subject: path.to_owned(),
-        message: format!("{path} defines nothing"),
-        at: (Span::at(0), "this file"),
-        other: None,
-        help: vec!["restore what it held, or remove it".to_owned()],
-        unread: Unread::default(),
-    }
+    let message = format!("{path} defines nothing");
+    Trouble::new(TroubleKind::Empty, path, message, (Span::at(0), "this file"))
+        .help("restore what it held, or remove it")
 }

@@ -1,27 +1,31 @@
 //! A whole workspace: every manifest below a folder, read on all threads.
 
 use crate::carrier::toml;
-use crate::discover::{self, Discovery};
+use crate::discover::{self, Discovery, Found};
+use crate::fence::fenced;
+use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::native::workspace_file::{self, Settings};
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
-use crate::standards::{Files, Kind, One, Standard, components};
+use crate::standards::{Files, Kind, One, Standard, Taken, components, leads_out};
 use crate::taught::account;
 use crate::taught::teaching;
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Header, Trouble, TroubleKind};
-use corvant_core::finding::BlindSpot;
+use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Name, Names};
 use corvant_core::source::{Position, Source};
 use corvant_core::wiring::{Manifest, Policy};
 use foldhash::HashMap;
 use globset::Glob;
 use rayon::prelude::*;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 /// Files that share an interner at most: one of their names fits into a cache.
 const TOGETHER: usize = 32;
+/// What is wrong with files is told one by one as long as it is not more than this in all; past that once a file and kind.
+const TROUBLE_LIMIT: usize = 100_000;
 
 /// What was read.
 #[derive(Debug)]
@@ -99,7 +103,7 @@ fn read_folder(
 ) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
     let path = root.display().to_string();
     if let Err(error) = std::fs::read_dir(root) {
-        return Err(WorkspaceError::NoFolder { path, reason: discover::plain_reason(&error) });
+        return Err(WorkspaceError::NoFolder { path, reason: files::plain_reason(&error) });
     }
     let of_file = Interner::default();
     let (mut settings, mut file) = match read_settings(root)? {
@@ -107,14 +111,30 @@ fn read_folder(
         None => Default::default(),
     };
     let plan = Plan::new(&mut settings);
-    let found = discover::discover(root, &plan, rayon::current_num_threads());
-    let mut blind_spots = seen(&plan, file.as_ref(), found.manifests.keys().map(String::as_str))?;
-    let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), explain };
+    let found = discover::discover(root, &plan);
+    let mut blind_spots =
+        seen(&plan, file.as_ref(), found.manifests.iter().map(|file| file.relative.as_str()))?;
+    blind_spots.extend(found.unread_ignore_files.iter().map(|(path, why)| BlindSpot {
+        kind: BlindSpotKind::UnreadIgnoreFile,
+        subject: path.clone(),
+        message: format!("the ignore file hides nothing: {why}"),
+        places: Vec::new(),
+    }));
+    let taken = Taken::default();
+    let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain };
     let (mut read, mut interners) = read_all(&found, reading, progress);
+    let too_much = taken.too_much();
+    if too_much.is_some() {
+        drop_archives(&plan, &mut read);
+    }
     interners.push(of_file);
     let interner = merge_names(interners, &mut read, file.as_mut());
     let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
     manifests.extend(troubled(&found));
+    manifests.extend(too_much.map(|why| {
+        let why = format!("{why}: nothing of what is in them was looked at");
+        manifest::unreadable(".".to_owned(), &why, TroubleKind::Unreadable)
+    }));
     // Archives without anything in them, and files that only have the name of something, are nothing to audit.
     if manifests.iter().all(|manifest| manifest.header.is_no_manifest && manifest.facts.troubles.is_empty()) {
         let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
@@ -133,15 +153,15 @@ fn read_all(
     reading: Reading<'_>,
     progress: &Progress,
 ) -> (Vec<Vec<OneRead>>, Vec<Interner>) {
-    let files: Vec<(&String, &PathBuf)> = found.manifests.iter().collect();
+    let files = &found.manifests;
     progress.found(files.len());
     // Every thread has several to do, so that none is left with a long one at the end.
     let few = (files.len() / (rayon::current_num_threads() * 8)).clamp(1, TOGETHER);
     let read = files.par_chunks(few).map(|files| {
         let interner = Interner::default();
         let reading = Reading { interner: &interner, ..reading };
-        let read = files.iter().flat_map(|(relative, path)| {
-            let read = reading.file(relative, path, !found.irregular.contains(*relative));
+        let read = files.iter().flat_map(|file| {
+            let read = reading.file(file);
             progress.read_one();
             read
         });
@@ -149,6 +169,14 @@ fn read_all(
         (read, interner)
     });
     read.unzip()
+}
+
+/// Takes away what was read in archives: how much of it there is depends on which of them were read first.
+fn drop_archives(plan: &Plan, read: &mut [Vec<OneRead>]) {
+    let is_archive = |path: &str| {
+        path.contains("!/") || matches!(plan.claim(path), Some(Claim::Standard(Kind::Jar | Kind::Wheel)))
+    };
+    read.par_iter_mut().for_each(|read| read.retain(|read| !is_archive(&read.one.manifest.source.path)));
 }
 
 /// One interner out of those of a few files each, the last of which is the workspace file's; all that was read is
@@ -182,8 +210,12 @@ pub fn from_texts<'text>(
     let around = Texts(manifests.iter().copied().collect());
     let included: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.is_wanted(path)).collect();
     let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
-    let reading = Reading { plan: &plan, interner: &interner, files: &around, explain: false };
-    let read = included.into_iter().map(|(path, text)| reading.bytes(path, text.as_bytes().to_vec()));
+    let taken = Taken::default();
+    let reading = Reading { plan: &plan, interner: &interner, files: &around, taken: &taken, explain: false };
+    let read = included.into_iter().map(|(path, text)| {
+        let bytes = text.as_bytes().to_vec();
+        fenced(|| reading.bytes(path, bytes)).unwrap_or_else(|why| reading.failed(path, &why))
+    });
     let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
     manifests.extend(file);
     Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
@@ -229,7 +261,12 @@ fn taken_apart(
     let mut accounts = Vec::new();
     let mut extras = Vec::new();
     let mut manifests = Vec::with_capacity(read.iter().map(Vec::len).sum());
-    for OneRead { one, account } in read.into_iter().flatten() {
+    let mut troubles = 0;
+    for OneRead { mut one, account } in read.into_iter().flatten() {
+        if troubles >= TROUBLE_LIMIT {
+            one.manifest.facts.tell_together();
+        }
+        troubles += one.manifest.facts.troubles.len();
         accounts.extend(account);
         extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
         blind_spots.extend(one.blind_spots);
@@ -247,16 +284,20 @@ struct Folder<'a>(&'a Path);
 
 impl Files for Folder<'_> {
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
-        let path = self.0.join(path);
-        match std::fs::metadata(&path) {
-            Ok(metadata) if !metadata.is_file() => None,
-            Ok(_) => Some(std::fs::read(path).map_err(|error| discover::plain_reason(&error))),
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => None,
-            Err(error) => Some(Err(discover::plain_reason(&error))),
+        if leads_out(path) {
+            return None;
+        }
+        match files::read(&self.0.join(path), TEXT_LIMIT) {
+            Ok(bytes) => Some(Ok(bytes)),
+            Err(Refused::Missing) => None,
+            Err(Refused::Because(why)) => Some(Err(why)),
         }
     }
 
     fn list(&self, folder: &str) -> Vec<String> {
+        if leads_out(folder) {
+            return Vec::new();
+        }
         let entries = std::fs::read_dir(self.0.join(folder)).into_iter().flatten().flatten();
         let mut paths: Vec<String> =
             entries.map(|entry| format!("{folder}/{}", entry.file_name().to_string_lossy())).collect();
@@ -294,26 +335,38 @@ struct Reading<'a> {
     plan: &'a Plan,
     interner: &'a Interner,
     files: &'a dyn Files,
+    taken: &'a Taken,
     explain: bool,
 }
 
 impl Reading<'_> {
     fn standard(&self) -> Standard<'_> {
-        Standard { standards: &self.plan.standards, interner: self.interner, files: self.files }
+        let Self { plan, interner, files, taken, .. } = *self;
+        Standard { standards: &plan.standards, interner, files, taken }
     }
 
-    fn file(&self, relative: &str, path: &Path, is_regular: bool) -> Vec<OneRead> {
+    /// Reads one file. If the program fails at it, that is a finding of the file.
+    fn file(&self, found: &Found) -> Vec<OneRead> {
+        fenced(|| self.found(found)).unwrap_or_else(|why| self.failed(&found.relative, &why))
+    }
+
+    fn failed(&self, path: &str, why: &str) -> Vec<OneRead> {
+        let manifest = manifest::unreadable(path.to_owned(), why, TroubleKind::Unreadable);
+        vec![self.with_account(One::plain(manifest), Vec::new())]
+    }
+
+    fn found(&self, Found { relative, path, is_regular }: &Found) -> Vec<OneRead> {
         let claim = self.plan.claim(relative);
         if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = claim {
             return self.of_standard(kind, self.standard().archive(kind, relative, path));
         }
-        let bytes = if is_regular {
-            std::fs::read(path).map_err(|error| discover::plain_reason(&error))
+        let bytes = if *is_regular {
+            files::read_found(path, TEXT_LIMIT).map_err(Refused::reason)
         } else {
             Err("it is no regular file".to_owned())
         };
         let unreadable =
-            |why: &str| One::plain(manifest::unreadable(relative.to_owned(), why, TroubleKind::Unreadable));
+            |why: &str| One::plain(manifest::unreadable(relative.clone(), why, TroubleKind::Unreadable));
         match (bytes, claim) {
             (Ok(bytes), _) => self.bytes(relative, bytes),
             (Err(_), Some(Claim::Standard(kind))) if !kind.is_sure(relative) => Vec::new(),
@@ -375,12 +428,12 @@ impl Reading<'_> {
 /// The text of the workspace file, if there is one.
 fn read_settings(root: &Path) -> Result<Option<String>, WorkspaceError> {
     let broken = |reason: String| WorkspaceError::BrokenFile { at: workspace_file::NAME.to_owned(), reason };
-    match std::fs::read(root.join(workspace_file::NAME)) {
+    match files::read(&root.join(workspace_file::NAME), TEXT_LIMIT) {
         Ok(bytes) => String::from_utf8(bytes).map(Some).map_err(|error| {
             broken(format!("not UTF-8 text: byte {} begins no character", error.utf8_error().valid_up_to()))
         }),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(None),
-        Err(error) => Err(broken(discover::plain_reason(&error))),
+        Err(Refused::Missing) => Ok(None),
+        Err(Refused::Because(why)) => Err(broken(why)),
     }
 }
 
@@ -427,7 +480,12 @@ fn mistake(source: &Source, trouble: &Trouble) -> String {
 fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
     let folders = found.unreadable.iter().map(|(path, why)| (path, why.clone(), TroubleKind::Unreadable));
     let rings = found.rings.iter().map(|(path, to)| {
-        (path, format!("the link leads back to {to}, which is read anyway"), TroubleKind::LinkRing)
+        let why = if to.starts_with('/') {
+            format!("the link leads to {to}, which holds the workspace itself: it is not followed")
+        } else {
+            format!("the link leads back to {to}, which is read anyway")
+        };
+        (path, why, TroubleKind::LinkRing)
     });
     folders.chain(rings).map(|(path, why, kind)| {
         let mut manifest = manifest::unreadable(path.clone(), &why, kind);

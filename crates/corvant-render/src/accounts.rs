@@ -1,8 +1,8 @@
 //! Accounts: what each reader took from each file, and what it left over.
 
-use crate::text::words::{counted, safe};
+use crate::out::{Out, safe};
+use crate::text::words::counted;
 use crate::text::{BOLD, Layout};
-use anstyle::Style;
 use corvant_core::account::Account;
 use corvant_core::finding::BlindSpot;
 use serde_json::{Value, json};
@@ -20,13 +20,13 @@ pub fn text(
     accounts: &[Account],
     blind_spots: &[BlindSpot],
     layout: Layout,
-    out: &mut impl Write,
+    out: &mut Out<'_>,
 ) -> io::Result<()> {
-    let bold = if layout.color { BOLD } else { Style::new() };
     for account in accounts {
         let reader = account.reader.as_deref().unwrap_or(OWN);
         let module = account.module.as_ref().map(|module| format!(", module {}", safe(module)));
-        writeln!(out, "{bold}{}{bold:#}", safe(&account.path))?;
+        layout.paint(out, BOLD, &safe(&account.path))?;
+        writeln!(out)?;
         writeln!(out, "  read by  {}{}", safe(reader), module.unwrap_or_default())?;
         if let Some(why) = &account.unread {
             writeln!(out, "  unread   {}", safe(why))?;
@@ -46,7 +46,7 @@ pub fn text(
     Ok(())
 }
 
-fn left_over(account: &Account, out: &mut impl Write) -> io::Result<()> {
+fn left_over(account: &Account, out: &mut Out<'_>) -> io::Result<()> {
     let mut word = "left";
     for left in account.left_over.iter().take(LISTED) {
         let values = counted(left.count, "value", "values");
@@ -60,7 +60,7 @@ fn left_over(account: &Account, out: &mut impl Write) -> io::Result<()> {
 }
 
 /// A line for each reader.
-fn readers(accounts: &[Account], out: &mut impl Write) -> io::Result<()> {
+fn readers(accounts: &[Account], out: &mut Out<'_>) -> io::Result<()> {
     let mut readers: BTreeMap<&str, (usize, usize, usize)> = BTreeMap::new();
     for account in accounts {
         let total = readers.entry(account.reader.as_deref().unwrap_or(OWN)).or_default();
@@ -94,11 +94,11 @@ fn singular(kinds: &str) -> String {
 }
 
 /// Writes accounts for programs: an object for each file, and for all that was not looked at.
-pub fn json(accounts: &[Account], blind_spots: &[BlindSpot], out: &mut impl Write) -> io::Result<()> {
+pub fn json(accounts: &[Account], blind_spots: &[BlindSpot], out: &mut Out<'_>) -> io::Result<()> {
     let files: Vec<Value> = accounts.iter().map(one).collect();
     let spot = |spot: &BlindSpot| json!({ "kind": spot.kind.word(), "subject": spot.subject, "message": spot.message });
     let spots: Vec<Value> = blind_spots.iter().map(spot).collect();
-    serde_json::to_writer_pretty(&mut *out, &json!({ "files": files, "blind_spots": spots }))?;
+    serde_json::to_writer_pretty(out.json(), &json!({ "files": files, "blind_spots": spots }))?;
     out.write_all(b"\n")
 }
 

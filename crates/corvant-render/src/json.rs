@@ -3,6 +3,7 @@
 //! Findings are written one by one as they are serialised: a report of a million takes no more memory than
 //! one of ten.
 
+use crate::out::Out;
 use corvant_core::audit::Report;
 use corvant_core::finding::{BlindSpot, Finding};
 use corvant_core::graph::reach::Reach;
@@ -21,9 +22,9 @@ pub fn write(
     wiring: &Wiring,
     program: &str,
     root: &str,
-    out: &mut impl Write,
+    out: &mut Out<'_>,
 ) -> io::Result<()> {
-    serde_json::to_writer_pretty(&mut *out, &Document { report, wiring, program, root })?;
+    serde_json::to_writer_pretty(out.json(), &Document { report, wiring, program, root })?;
     out.write_all(b"\n")
 }
 

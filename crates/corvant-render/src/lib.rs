@@ -1,12 +1,13 @@
 //! Rendering: a report to bytes, one module an output format.
 //!
-//! Each format is a function from a report and the wiring it speaks of to a writer. None computes findings,
-//! and none knows where its bytes go.
+//! Each format is a function from a report and the wiring it speaks of to an [`out::Out`], which lets nothing through
+//! that a terminal would act on. None computes findings, and none knows where its bytes go.
 
 pub mod accounts;
 pub mod answers;
 pub mod drawn;
 pub mod json;
+pub mod out;
 pub mod rules;
 pub mod schema;
 pub mod text;

@@ -1,22 +1,20 @@
 //! The rules' own texts: as a list, one by one, as JSON, and as pages of the documentation.
 
-use crate::text::Layout;
-use anstyle::{AnsiColor, Style};
+use crate::out::Out;
+use crate::text::{BOLD, LABELS, Layout};
 use corvant_core::rules::{Family, RULES, Rule};
 use serde_json::json;
 use std::io::{self, Write};
 
-const BOLD: Style = Style::new().bold();
-const LABEL: Style = AnsiColor::Cyan.on_default();
-
 /// Writes all rules, a line each, by family.
-pub fn list(layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn list(layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let longest = RULES.iter().map(|rule| rule.name.len()).max().unwrap_or(0);
     for (number, family) in families().into_iter().enumerate() {
         if number > 0 {
             writeln!(out)?;
         }
-        writeln!(out, "{}", paint(layout, BOLD, &family.word().replace('_', "-")))?;
+        layout.paint(out, BOLD, &family.word().replace('_', "-"))?;
+        writeln!(out)?;
         for rule in RULES.iter().filter(|rule| rule.family == family) {
             let line = format!("  {:longest$}  {:7}  {}", rule.name, rule.severity.word(), rule.summary);
             let rest = " ".repeat(longest + 13);
@@ -27,16 +25,21 @@ pub fn list(layout: Layout, out: &mut impl Write) -> io::Result<()> {
 }
 
 /// Writes one rule whole: why it matters, what it does not report, and the example that shows it.
-pub fn one(rule: &Rule, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn one(rule: &Rule, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let family = rule.family.word().replace('_', "-");
-    writeln!(out, "{} ({family}, {})", paint(layout, BOLD, rule.name), rule.severity.word())?;
+    layout.paint(out, BOLD, rule.name)?;
+    writeln!(out, " ({family}, {})", rule.severity.word())?;
     wrapped(layout, &format!("  {}", rule.summary), "  ", out)?;
     for (label, text) in [("why it matters", rule.why), ("what is not reported", rule.limits)] {
-        writeln!(out, "\n{}", paint(layout, LABEL, label))?;
+        writeln!(out)?;
+        layout.paint(out, LABELS, label)?;
+        writeln!(out)?;
         wrapped(layout, &format!("  {text}"), "  ", out)?;
     }
     for (label, example) in [("this shows it", rule.faulty), ("this is the same, put right", rule.mended)] {
-        writeln!(out, "\n{}", paint(layout, LABEL, label))?;
+        writeln!(out)?;
+        layout.paint(out, LABELS, label)?;
+        writeln!(out)?;
         for line in example.trim_matches('\n').lines() {
             match line.strip_prefix("//- ") {
                 Some(file) => writeln!(out, "  # {file}")?,
@@ -48,7 +51,7 @@ pub fn one(rule: &Rule, layout: Layout, out: &mut impl Write) -> io::Result<()> 
 }
 
 /// Writes rules as a JSON list.
-pub fn json(rules: &[&Rule], out: &mut impl Write) -> io::Result<()> {
+pub fn json(rules: &[&Rule], out: &mut Out<'_>) -> io::Result<()> {
     let rule = |rule: &&Rule| {
         json!({
             "name": rule.name,
@@ -61,7 +64,7 @@ pub fn json(rules: &[&Rule], out: &mut impl Write) -> io::Result<()> {
             "mended": rule.mended.trim_matches('\n'),
         })
     };
-    serde_json::to_writer_pretty(&mut *out, &rules.iter().map(rule).collect::<Vec<_>>())?;
+    serde_json::to_writer_pretty(out.json(), &rules.iter().map(rule).collect::<Vec<_>>())?;
     writeln!(out)
 }
 
@@ -94,11 +97,7 @@ pub fn page(family: Family) -> String {
     page
 }
 
-fn paint(layout: Layout, style: Style, text: &str) -> String {
-    if layout.color { format!("{style}{text}{style:#}") } else { text.to_owned() }
-}
-
-fn wrapped(layout: Layout, text: &str, rest: &str, out: &mut impl Write) -> io::Result<()> {
+fn wrapped(layout: Layout, text: &str, rest: &str, out: &mut Out<'_>) -> io::Result<()> {
     let Some(width) = layout.width else { return writeln!(out, "{text}") };
     for line in textwrap::wrap(text, textwrap::Options::new(width).subsequent_indent(rest)) {
         writeln!(out, "{line}")?;

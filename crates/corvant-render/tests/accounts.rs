@@ -3,6 +3,7 @@
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_render::accounts;
+use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use serde_json::{Value, json};
 
@@ -42,7 +43,7 @@ fn all() -> (Vec<Account>, Vec<BlindSpot>) {
 fn text(color: bool) -> String {
     let (accounts, spots) = all();
     let mut out = Vec::new();
-    accounts::text(&accounts, &spots, Layout { width: None, color }, &mut out).unwrap();
+    accounts::text(&accounts, &spots, Layout { width: None, color }, &mut Out::new(&mut out)).unwrap();
     String::from_utf8(out).unwrap()
 }
 
@@ -81,7 +82,7 @@ fn what_a_terminal_would_act_on_is_never_written() {
 fn programs_get_all_of_it() {
     let (accounts, spots) = all();
     let mut out = Vec::new();
-    accounts::json(&accounts, &spots, &mut out).unwrap();
+    accounts::json(&accounts, &spots, &mut Out::new(&mut out)).unwrap();
     let value: Value = serde_json::from_slice(&out).unwrap();
     assert_eq!(value["files"].as_array().unwrap().len(), 3);
     assert_eq!(value["files"][0]["reader"], Value::Null);

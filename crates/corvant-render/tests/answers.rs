@@ -8,10 +8,11 @@ use corvant_core::answers::{Kind, find::find};
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
 use corvant_render::answers::{find as found, impact, order, show, why};
+use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use rstest::rstest;
 use serde_json::Value;
-use std::io::{self, Write};
+use std::io;
 
 const PLAIN: Layout = Layout { width: None, color: false };
 
@@ -25,13 +26,13 @@ fn place() -> Place {
     Place::new(SourceIndex(0), Span::new(33, 43), "")
 }
 
-fn written(write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> String {
+fn written(write: impl FnOnce(&mut Out<'_>) -> io::Result<()>) -> String {
     let mut out: Vec<u8> = Vec::new();
-    write(&mut out).expect("a Vec takes all");
+    write(&mut Out::new(&mut out)).expect("a Vec takes all");
     String::from_utf8(out).expect("it is text")
 }
 
-fn value(write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Value {
+fn value(write: impl FnOnce(&mut Out<'_>) -> io::Result<()>) -> Value {
     serde_json::from_str(&written(write)).expect("it is JSON")
 }
 
@@ -233,7 +234,7 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         services: vec![affected("s")],
         loses: vec![affected("l")],
         replaced: vec![affected("r")],
-        failing_already: vec!["f".to_owned()],
+        failing_already: vec![affected("f")],
         modules: vec![("m".to_owned(), 3)],
         stages: vec![("drill".to_owned(), vec!["service s does not fail".to_owned()])],
     };
@@ -245,7 +246,7 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         "  cannot be built    s: needs x\n",
         "  gets another       r: needs x\n",
         "  goes on without    l: needs x\n",
-        "  fails already      f: needs it and fails as it is\n",
+        "  fails already      f: needs x\n",
         "  by module          m 3\n",
         "  in drill           service s does not fail\n",
     ] {

@@ -4,6 +4,7 @@ use corvant_core::answers::picture::{Drawn, Line, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
+use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use rstest::rstest;
 use std::collections::BTreeSet;
@@ -36,9 +37,9 @@ fn wiring() -> Wiring {
     corvant_testing::wiring([("m.wiring.yaml", "corvant: 1\nmodule: m\n")])
 }
 
-fn written(write: impl FnOnce(&mut Vec<u8>) -> io::Result<()>) -> String {
+fn written(write: impl FnOnce(&mut Out<'_>) -> io::Result<()>) -> String {
     let mut out = Vec::new();
-    write(&mut out).expect("a Vec takes all");
+    write(&mut Out::new(&mut out)).expect("a Vec takes all");
     String::from_utf8(out).expect("it is text")
 }
 

@@ -3,6 +3,7 @@
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::wiring::Wiring;
 use corvant_render::json;
+use corvant_render::out::Out;
 use serde_json::{Value, json};
 use std::io::{self, Write};
 
@@ -15,7 +16,7 @@ fn audited(text: &str) -> (Wiring, Report) {
 fn written(text: &str) -> String {
     let (wiring, report) = audited(text);
     let mut out = Vec::new();
-    json::write(&report, &wiring, "9.9.9", "some/root", &mut out).unwrap();
+    json::write(&report, &wiring, "9.9.9", "some/root", &mut Out::new(&mut out)).unwrap();
     String::from_utf8(out).unwrap()
 }
 
@@ -85,7 +86,7 @@ fn findings_are_written_one_by_one() {
     let (wiring, report) = audited(&format!("corvant: 1\nmodule: web\nentries:\n  e:\n    needs:\n{needs}"));
     assert_eq!(report.findings.len(), 5_000);
     let mut out = Pieces { largest: 0, all: 0 };
-    json::write(&report, &wiring, "1", ".", &mut out).unwrap();
+    json::write(&report, &wiring, "1", ".", &mut Out::new(&mut out)).unwrap();
     assert!(out.all > 1_000_000);
     assert!(out.largest < 10_000, "{} bytes at once", out.largest);
 }
@@ -102,6 +103,6 @@ fn a_writer_that_fails_ends_the_report() {
         }
     }
     let (wiring, report) = audited(FAULTY);
-    let error = json::write(&report, &wiring, "1", ".", &mut Full).unwrap_err();
+    let error = json::write(&report, &wiring, "1", ".", &mut Out::new(&mut Full)).unwrap_err();
     assert_eq!(error.kind(), io::ErrorKind::StorageFull);
 }

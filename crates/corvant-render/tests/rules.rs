@@ -1,14 +1,15 @@
 //! The rules' own texts, as they are printed and as pages.
 
 use corvant_core::rules::RULES;
+use corvant_render::out::Out;
 use corvant_render::rules::{families, json, list, one, page};
 use corvant_render::text::Layout;
 use serde_json::Value;
 use std::io;
 
-fn printed(write: impl FnOnce(&mut Vec<u8>) -> io::Result<()>) -> String {
+fn printed(write: impl FnOnce(&mut Out<'_>) -> io::Result<()>) -> String {
     let mut out = Vec::new();
-    write(&mut out).unwrap();
+    write(&mut Out::new(&mut out)).unwrap();
     String::from_utf8(out).unwrap()
 }
 

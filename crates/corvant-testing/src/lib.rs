@@ -16,7 +16,6 @@ pub mod corpus;
 pub mod fuzz;
 pub mod house;
 pub mod shapes;
-pub mod spec;
 pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};

@@ -275,7 +275,17 @@ fn supplied(random: &mut Random) -> String {
     format!("supplied: {{ {} }}\n", names.concat().trim_end_matches(", "))
 }
 
-const ALLOW: &str = "allow: [{ rule: unused-service, subject: zz, reason: it went, until: 2027-04-30 }]\n";
+/// What is accepted: a rule, what it may be about, and until when.
+fn allowance(random: &mut Random) -> [&'static str; 3] {
+    let rule = pick(random, &["unused-service", "missing-service", "service-cycle", "duplicate-service"]);
+    [rule, pick(random, &IDS[..6]), pick(random, &["2027-04-30", "2027-05-01"])]
+}
+
+fn allow(random: &mut Random) -> String {
+    let [rule, subject, until] = allowance(random);
+    let until = maybe(random, 2, |_| format!(", until: {until}"));
+    format!("allow: [{{ rule: {rule}, subject: {subject}, reason: it went{until} }}]\n")
+}
 
 fn manifest(random: &mut Random, file: usize, module: usize) -> String {
     let mut text = format!("corvant: 1\nmodule: m{module}\n");
@@ -312,7 +322,7 @@ fn manifest(random: &mut Random, file: usize, module: usize) -> String {
     });
     text += &maybe(random, 4, expectation);
     text += &maybe(random, 4, supplied);
-    text + &maybe(random, 9, |_| ALLOW.to_owned())
+    text + &maybe(random, 3, allow)
 }
 
 fn workspace_file(random: &mut Random) -> String {
@@ -325,6 +335,9 @@ fn workspace_file(random: &mut Random) -> String {
         format!("lifetimes.order = ['process', 'day', 'request']\n{default}")
     });
     text += &maybe(random, 5, |_| "rules.hidden-need = 'warning'\n".to_owned());
+    text += &maybe(random, 5, |random| {
+        format!("rules.{} = 'off'\n", pick(random, &["unused-service", "missing-service", "stale-allowance"]))
+    });
     text += &maybe(random, 2, |random| {
         format!("stages.{} = {{ x = '${{y}}', z = 1, w = {} }}\n", pick(random, &STAGES), random.below(2))
     });
@@ -332,7 +345,10 @@ fn workspace_file(random: &mut Random) -> String {
     text += &maybe(random, 5, |_| "supplied.services = ['h']\n".to_owned());
     text +=
         &maybe(random, 5, |random| format!("expect = [{{ contract = 'A', met-by = '{}' }}]\n", id(random)));
-    text + &maybe(random, 9, |_| {
-        "allow = [{ rule = 'unused-service', subject = 'zz', reason = 'it went' }]\n".to_owned()
+    text + &maybe(random, 4, |random| {
+        let [rule, subject, until] = allowance(random);
+        format!(
+            "allow = [{{ rule = '{rule}', subject = '{subject}', reason = 'it went', until = {until} }}]\n"
+        )
     })
 }

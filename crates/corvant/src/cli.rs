@@ -409,7 +409,7 @@ pub(crate) struct AuditOptions {
 #[derive(Debug, Args)]
 pub(crate) struct AcceptOptions {
     /// Why the findings are accepted [default: that and when they were recorded].
-    #[arg(long, value_name = "TEXT")]
+    #[arg(long, value_name = "TEXT", value_parser = parse_reason)]
     pub(crate) reason: Option<String>,
     /// The last day they are accepted, as YYYY-MM-DD [default: no last day].
     #[arg(long, value_name = "DAY", value_parser = parse_day)]
@@ -443,6 +443,14 @@ fn parse_day(text: &str) -> Result<String, String> {
         Ok(text.to_owned())
     } else {
         Err("write it as YYYY-MM-DD".to_owned())
+    }
+}
+
+fn parse_reason(text: &str) -> Result<String, String> {
+    if text.trim().is_empty() {
+        Err("an allowance without a reason does not count".to_owned())
+    } else {
+        Ok(text.to_owned())
     }
 }
 

@@ -7,6 +7,7 @@ use clap_complete::env::{CompleteEnv, Shells};
 use corvant_core::answers::{Kind, known_names};
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
+use corvant_render::out::safe;
 use std::collections::BTreeMap;
 use std::io;
 use std::path::PathBuf;
@@ -43,13 +44,15 @@ pub(crate) fn entries() -> Vec<CompletionCandidate> {
 /// Its stages.
 pub(crate) fn stages() -> Vec<CompletionCandidate> {
     let Some(wiring) = wiring() else { return Vec::new() };
-    wiring.stages.iter().map(|&stage| CompletionCandidate::new(wiring.text(stage))).collect()
+    let stages = wiring.stages.iter().map(|&stage| wiring.text(stage)).filter(|stage| is_offered(stage));
+    stages.map(CompletionCandidate::new).collect()
 }
 
 fn candidates(wanted: &[Kind]) -> Vec<CompletionCandidate> {
     let Some(wiring) = wiring() else { return Vec::new() };
     let mut kinds: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
-    for (kind, name) in known_names(&wiring).filter(|(kind, _)| wanted.contains(kind)) {
+    let known = known_names(&wiring).filter(|(kind, _)| wanted.contains(kind));
+    for (kind, name) in known.filter(|(_, name)| is_offered(wiring.text(*name))) {
         let words = kinds.entry(wiring.text(name)).or_default();
         if !words.contains(&kind.word()) {
             words.push(kind.word());
@@ -58,6 +61,11 @@ fn candidates(wanted: &[Kind]) -> Vec<CompletionCandidate> {
     let candidate =
         |(name, kinds): (&str, Vec<&str>)| CompletionCandidate::new(name).help(Some(kinds.join(", ").into()));
     kinds.into_iter().map(candidate).collect()
+}
+
+/// A name with something in it that a terminal would act on is not offered: the shell writes it as it is.
+fn is_offered(name: &str) -> bool {
+    safe(name) == name
 }
 
 /// The workspace that is asked about. One that cannot be read has no names to offer; the command itself will say why.

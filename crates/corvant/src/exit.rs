@@ -58,6 +58,10 @@ pub(crate) fn of_audit(report: &Report, fail_on: Option<Severity>) -> u8 {
 pub(crate) fn fail_with_status_3_on_panic() {
     let report = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |panic| {
+        // What fails at one file is told as that file's finding.
+        if corvant_read::fence::is_inside() {
+            return;
+        }
         report(panic);
         output::say("corvant: this is a fault of the program, not of what it audits; please report it");
         std::process::exit(FAILURE.into());

@@ -6,6 +6,7 @@ mod commands;
 mod complete;
 mod demo;
 mod exit;
+mod files;
 mod output;
 mod progress;
 
@@ -14,6 +15,7 @@ use std::process::ExitCode;
 
 fn main() -> ExitCode {
     exit::fail_with_status_3_on_panic();
+    progress::end_cleanly_when_interrupted();
     complete::answer_shells();
     match commands::run(cli::Arguments::parse()) {
         Ok(status) => status,

@@ -2,8 +2,10 @@
 
 use crate::cli::{Color, To};
 use crate::exit::CommandError;
+use crate::files;
+use corvant_read::native::workspace_file;
+use corvant_render::out::Out;
 use corvant_render::text::Layout;
-use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::Path;
 
@@ -14,13 +16,14 @@ const WIDEST: u16 = 120;
 
 /// Says something beside the result, on standard error. If nobody listens there, nothing is lost.
 pub(crate) fn say(text: &str) {
-    let _ = writeln!(io::stderr(), "{text}");
+    let mut error = io::stderr().lock();
+    let _ = writeln!(Out::new(&mut error), "{text}");
 }
 
 /// Writes a result as the options say: `render` gets the layout and where to write.
 pub(crate) fn write(
     to: &To,
-    render: impl FnOnce(Layout, &mut dyn Write) -> io::Result<()>,
+    render: impl FnOnce(Layout, &mut Out<'_>) -> io::Result<()>,
 ) -> Result<(), CommandError> {
     let layout = if to.output.is_some() {
         Layout { width: None, color: to.color == Color::Always }
@@ -29,19 +32,36 @@ pub(crate) fn write(
     } else {
         Layout { width: width(), color: use_color(to.color) }
     };
-    write_to(to.output.as_deref(), |out| render(layout, out))
+    write_own(to.output.as_deref(), |out| render(layout, &mut Out::new(out)))
 }
 
-/// Writes a result to a file, or to standard output. A pipe that closes early is no error.
-pub(crate) fn write_to(
+/// Refuses to write a result over a file that it is made from. `paths` are those of what was read below the root, as
+/// reports name them.
+pub(crate) fn keep_inputs<'path>(
+    to: &To,
+    root: &Path,
+    paths: impl Iterator<Item = &'path str>,
+) -> Result<(), CommandError> {
+    let Some(output) = to.output.as_deref().filter(|output| output.is_file()) else { return Ok(()) };
+    let in_files = paths.map(|path| path.split_once("!/").map_or(path, |(archive, _)| archive));
+    let mut inputs = std::iter::once(workspace_file::NAME).chain(in_files);
+    match inputs.find(|input| files::is_same(output, &root.join(input))) {
+        None => Ok(()),
+        Some(input) => Err(CommandError::Usage(format!(
+            "--output {} would replace {input}, which the result is made from: write it elsewhere",
+            output.display()
+        ))),
+    }
+}
+
+/// Writes what is the program's own text, with nothing of audited files in it, to a file, or to standard output. A
+/// pipe that closes early is no error.
+pub(crate) fn write_own(
     path: Option<&Path>,
     render: impl FnOnce(&mut dyn Write) -> io::Result<()>,
 ) -> Result<(), CommandError> {
     let (written, name) = match path {
-        Some(path) => {
-            let written = File::create(path).and_then(|file| finish(BufWriter::new(file), render));
-            (written, path.display().to_string())
-        }
+        Some(path) => (files::replace(path, render), path.display().to_string()),
         None => (finish(BufWriter::new(io::stdout().lock()), render), "standard output".to_owned()),
     };
     match written {

@@ -1,10 +1,10 @@
 //! What a terminal shows while long work goes on: one line on standard error, gone when the work is done.
 
-use crate::exit;
+use crate::{exit, files};
 use corvant_read::progress::Progress;
 use std::io::{self, IsTerminal, Write};
+use std::sync::Arc;
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
-use std::sync::{Arc, Once};
 use std::thread::{self, JoinHandle};
 use std::time::Duration;
 
@@ -27,7 +27,6 @@ impl Shown {
         let watched = progress.clone();
         let is_seen = !quiet && io::stderr().is_terminal();
         let drawing = is_seen.then(|| {
-            end_cleanly_when_interrupted();
             let (stop, stopped) = channel();
             let draw = move || draw(&mut io::stderr(), &stopped, PATIENCE, || line(watched.files()));
             (stop, thread::spawn(draw))
@@ -73,19 +72,19 @@ fn line(files: Option<(usize, usize)>) -> String {
     }
 }
 
-/// An interrupt leaves no half line behind.
-fn end_cleanly_when_interrupted() {
-    static ONCE: Once = Once::new();
-    ONCE.call_once(|| {
-        let end = || {
-            // Held to the end, so that nothing is drawn again.
-            let mut terminal = io::stderr().lock();
+/// An interrupt leaves neither half a line nor half a file behind, and has a status of its own.
+pub(crate) fn end_cleanly_when_interrupted() {
+    let end = || {
+        // Held to the end, so that nothing is drawn again.
+        let mut terminal = io::stderr().lock();
+        if terminal.is_terminal() {
             let _ = write!(terminal, "{CLEAR}");
-            std::process::exit(exit::INTERRUPTED.into());
-        };
-        // Without a handler an interrupt still ends the program, if less tidily.
-        let _ = ctrlc::set_handler(end);
-    });
+        }
+        files::give_up();
+        std::process::exit(exit::INTERRUPTED.into());
+    };
+    // Without a handler an interrupt still ends the program, if less tidily.
+    let _ = ctrlc::set_handler(end);
 }
 
 #[cfg(test)]

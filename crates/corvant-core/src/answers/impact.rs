@@ -25,7 +25,7 @@ pub struct Impact {
     /// Needs that something else would meet.
     pub replaced: Vec<Affected>,
     /// What needs what is gone and fails as it is, for another reason.
-    pub failing_already: Vec<String>,
+    pub failing_already: Vec<Affected>,
     /// Modules with the number of things in them that fail.
     pub modules: Vec<(String, usize)>,
     /// Stages in which it is otherwise: what fails there and not with none chosen, and the other way.
@@ -160,7 +160,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
         let failing = self.dependents().filter(|node| self.failing_already.contains(node));
         impact.failing_already = by_name(view, failing.map(|node| (node, ())))
             .into_iter()
-            .map(|(node, ())| view.name(node))
+            .map(|(node, ())| self.affected(node, None, "needs it and fails as it is".to_owned()))
             .collect();
         for (node, ()) in by_name(view, self.others().map(|node| (node, ()))) {
             self.goes_on(node, &mut impact);

@@ -6,7 +6,7 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::{Crossing, Crossings, ModuleRings, Pairs, module_rings};
+use super::modules::{Crossing, Crossings, ModuleRings, Pairs};
 use super::usage::Usage;
 use crate::facts::{Roster, Service, Tag};
 use crate::finding::{Finding, Severity};
@@ -225,8 +225,8 @@ impl<'a> Context<'a> {
             })
         };
         match self.pairs.get() {
-            Some(Some(changed)) if are_others(changed) => Cow::Owned(module_rings(self.wiring, pairs)),
-            _ => Cow::Borrowed(self.base_rings.get_or_init(|| module_rings(self.wiring, pairs))),
+            Some(Some(changed)) if are_others(changed) => Cow::Owned(self.crossings().rings(pairs)),
+            _ => Cow::Borrowed(self.base_rings.get_or_init(|| self.crossings().rings(pairs))),
         }
     }
 

@@ -94,11 +94,13 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph
         for &service in &change.services {
             let missing = missing_references(wiring, resolution, wiring.service(service));
             sought.extend(missing.into_iter().map(|(named, _)| named.name));
-            sought.extend(lacked(wiring, resolution, What::Service(service)).flatten().flatten());
+            lacked(wiring, resolution, What::Service(service), |name, end| {
+                sought.extend([name].into_iter().chain(end))
+            });
         }
         for &holder in &change.holders {
             // Others who need the same name hold it too; only behind an alias it is another name.
-            sought.extend(lacked(wiring, resolution, graph.what(holder)).filter_map(|[_, end]| end));
+            lacked(wiring, resolution, graph.what(holder), |_, end| sought.extend(end));
         }
         let declared = change.settings.iter().map(|&number| &facts.settings[number as usize]);
         let referred = declared.flat_map(|setting| {
@@ -111,18 +113,19 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph
     sought
 }
 
-/// What the needs of something lack, each with what that comes to behind its aliases.
-fn lacked(wiring: &Wiring, resolution: &Resolution, what: What) -> impl Iterator<Item = [Option<Name>; 2]> {
-    let is_lacking = |need: &usize| {
-        matches!(resolution.met(NeedIndex(*need as u32)), Met::Missing | Met::MissingKey | Met::Ambiguous(_))
-    };
-    let needs = needs_of(wiring, what).into_iter().flatten().filter(is_lacking);
-    let lacked = needs.filter_map(|need| match wiring.facts.needs[need].target {
-        Target::Service(name) => Some([Some(name), resolution.ids.dead_end(name)]),
-        Target::Contract(name) | Target::All(name) | Target::Setting(name) => Some([Some(name), None]),
-        Target::Tag(_) | Target::Wrapped => None,
-    });
-    lacked.collect::<Vec<_>>().into_iter()
+/// Tells what the needs of something lack, each with what that comes to behind its aliases.
+fn lacked(wiring: &Wiring, resolution: &Resolution, what: What, mut tell: impl FnMut(Name, Option<Name>)) {
+    for need in needs_of(wiring, what).into_iter().flatten() {
+        match resolution.met(NeedIndex(need as u32)) {
+            Met::Missing | Met::MissingKey | Met::Ambiguous(_) => {}
+            _ => continue,
+        }
+        match wiring.facts.needs[need].target {
+            Target::Service(name) => tell(name, resolution.ids.dead_end(name)),
+            Target::Contract(name) | Target::All(name) | Target::Setting(name) => tell(name, None),
+            Target::Tag(_) | Target::Wrapped => {}
+        }
+    }
 }
 
 fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) -> Vec<ServiceIndex> {

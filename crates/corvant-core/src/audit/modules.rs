@@ -40,6 +40,10 @@ pub(crate) struct Crossings {
     all: Vec<Crossing>,
     /// Those into a module that the one that needs it does not say it uses, though it says which it does.
     undeclared: Vec<Crossing>,
+    /// Modules in the order of their names.
+    by_name: Vec<ModuleIndex>,
+    /// By module its place among them.
+    rank: Vec<u32>,
 }
 
 impl Crossings {
@@ -66,7 +70,13 @@ impl Crossings {
         let all: Vec<Crossing> =
             of_services.chain(of_others.filter_map(|need| crossing(None, need))).collect();
         let undeclared = undeclared(wiring, &all);
-        Self { all, undeclared }
+        let mut by_name: Vec<ModuleIndex> = (0..wiring.modules.len() as u32).map(ModuleIndex).collect();
+        by_name.sort_unstable_by_key(|module| wiring.text(wiring.modules[module.index()].module.name));
+        let mut rank = vec![0; by_name.len()];
+        for (position, module) in by_name.iter().enumerate() {
+            rank[module.index()] = position as u32;
+        }
+        Self { all, undeclared, by_name, rank }
     }
 
     /// Those that lead from one module to another, for some pairs of them, and are in effect: in the order of
@@ -128,33 +138,26 @@ impl Crossings {
         }
         changed
     }
+
+    /// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
+    /// first by the names on it.
+    pub(super) fn rings(&self, pairs: &Pairs) -> ModuleRings {
+        // Numbered by name, so that a ring begins at the smallest.
+        let mut graph: Plain = vec![Vec::new(); self.by_name.len()];
+        for &(from, to) in pairs.keys() {
+            graph[self.rank[from.index()] as usize].push(self.rank[to.index()]);
+        }
+        for to in &mut graph {
+            to.sort_unstable();
+        }
+        let rings = rings(&graph).into_iter();
+        let module = |rank: u32| self.by_name[rank as usize];
+        rings.map(|(ring, size)| (ring.into_iter().map(module).collect(), size)).collect()
+    }
 }
 
 /// Rings of modules, each with the size of its knot.
 pub(crate) type ModuleRings = Vec<(Vec<ModuleIndex>, usize)>;
-
-/// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
-/// first by the names on it.
-pub(super) fn module_rings(wiring: &Wiring, pairs: &Pairs) -> ModuleRings {
-    let name = |module: u32| wiring.text(wiring.modules[module as usize].module.name);
-    // Numbered by name, so that a ring begins at the smallest.
-    let mut by_name: Vec<u32> = (0..wiring.modules.len() as u32).collect();
-    by_name.sort_unstable_by_key(|&module| name(module));
-    let mut rank = vec![0; by_name.len()];
-    for (position, &module) in by_name.iter().enumerate() {
-        rank[module as usize] = position as u32;
-    }
-    let mut graph: Plain = vec![Vec::new(); by_name.len()];
-    for &(from, to) in pairs.keys() {
-        graph[rank[from.index()] as usize].push(rank[to.index()]);
-    }
-    for to in &mut graph {
-        to.sort_unstable();
-    }
-    let module = |rank: u32| ModuleIndex(by_name[rank as usize]);
-    let rings = rings(&graph).into_iter();
-    rings.map(|(ring, size)| (ring.into_iter().map(module).collect(), size)).collect()
-}
 
 /// What several inherit is written once.
 fn in_order(mut crossings: Vec<&Crossing>) -> Vec<&Crossing> {

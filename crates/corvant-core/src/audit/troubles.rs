@@ -8,6 +8,7 @@ use crate::rules::Rule;
 
 /// How many names a message lists.
 const LISTED: usize = 5;
+const MEND_FIRST: &str = "mend those that are told and audit again";
 
 /// Reports the troubles of a kind under a rule, each with what is missing because of it.
 pub(crate) fn report_troubles(
@@ -21,7 +22,12 @@ pub(crate) fn report_troubles(
         if trouble.kind != kind {
             continue;
         }
-        let mut message = trouble.message.clone();
+        let path = context.wiring.path(trouble.source);
+        let (subject, mut message) = match trouble.and_more {
+            0 => (trouble.subject.as_str(), trouble.message.clone()),
+            1 => (path, format!("{path} has one more such fault, which is not told by itself")),
+            more => (path, format!("{path} has {more} more such faults, which are not told one by one")),
+        };
         if let Some(names) = hidden.get(number).filter(|names| !names.is_empty()) {
             let more = names.len().saturating_sub(LISTED);
             let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
@@ -29,7 +35,11 @@ pub(crate) fn report_troubles(
             message =
                 format!("{message}; found nowhere else, and perhaps in what was not read: {listed}{rest}");
         }
-        let mut finding = Finding::new(rule, trouble.subject.clone(), message);
+        let mut finding = Finding::new(rule, subject, message);
+        if trouble.and_more > 0 {
+            sink.report(finding.at(trouble.source, trouble.at.0, "the first of them").help(MEND_FIRST));
+            continue;
+        }
         finding = finding.at(trouble.source, trouble.at.0, trouble.at.1);
         if let Some((span, role)) = trouble.other {
             finding = finding.at(trouble.source, span, role);

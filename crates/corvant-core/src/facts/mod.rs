@@ -107,6 +107,40 @@ pub struct Derived {
 }
 
 impl Facts {
+    /// Takes note of what is wrong with the file that these are the facts of. Of each kind the first are kept as they
+    /// are, and the others as one that says how many they are; what they hide is kept of all.
+    pub fn report(&mut self, trouble: Trouble) {
+        let same = |known: &&mut Trouble| known.kind == trouble.kind;
+        match self.troubles.iter_mut().rev().find(same) {
+            Some(last) if last.and_more > 0 => {
+                last.and_more += 1;
+                last.unread.add(trouble.unread);
+            }
+            Some(_) => {
+                let count = self.troubles.iter().filter(|known| known.kind == trouble.kind).count();
+                let and_more = u32::from(count >= Trouble::TOLD);
+                self.troubles.push(Trouble { and_more, ..trouble });
+            }
+            None => self.troubles.push(trouble),
+        }
+    }
+
+    /// Keeps what is wrong with the file as one of each kind, which says how many there are.
+    pub fn tell_together(&mut self) {
+        for trouble in std::mem::take(&mut self.troubles) {
+            let count = trouble.and_more.max(1);
+            match self.troubles.iter_mut().find(|known| known.kind == trouble.kind) {
+                Some(known) => {
+                    known.and_more += count;
+                    known.unread.add(trouble.unread);
+                }
+                // What cannot be read at all is one anyway.
+                None if trouble.kind == TroubleKind::Unreadable => self.troubles.push(trouble),
+                None => self.troubles.push(Trouble { and_more: count, ..trouble }),
+            }
+        }
+    }
+
     /// How many things are said.
     pub fn len(&self) -> usize {
         self.settings.len()
@@ -169,6 +203,56 @@ pub struct Trouble {
     pub help: Vec<String>,
     /// What is not known because of it.
     pub unread: Unread,
+    /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
+    pub and_more: u32,
+}
+
+impl Trouble {
+    /// How many troubles of a kind one file has that are told with all that can be said of them. Whoever has more of
+    /// them has one fault that comes up again and again, or a file that is no such file.
+    pub const TOLD: usize = 100;
+
+    /// A trouble at a place with its role.
+    pub fn new(
+        kind: TroubleKind,
+        subject: impl Into<String>,
+        message: impl Into<String>,
+        at: (Span, &'static str),
+    ) -> Self {
+        let (source, other, help, unread) = (SourceIndex::default(), None, Vec::new(), Unread::default());
+        Self {
+            kind,
+            source,
+            subject: subject.into(),
+            message: message.into(),
+            at,
+            other,
+            help,
+            unread,
+            and_more: 0,
+        }
+    }
+
+    /// With an edit that may mend it.
+    #[must_use]
+    pub fn help(mut self, help: impl Into<String>) -> Self {
+        self.help.push(help.into());
+        self
+    }
+
+    /// With a second place that explains the first.
+    #[must_use]
+    pub fn beside(mut self, place: (Span, &'static str)) -> Self {
+        self.other = Some(place);
+        self
+    }
+
+    /// With what is not known because of it.
+    #[must_use]
+    pub fn hiding(mut self, unread: Unread) -> Self {
+        self.unread = unread;
+        self
+    }
 }
 
 /// What a file, or a part of one, may hold that could not be read.
@@ -180,4 +264,12 @@ pub struct Unread {
     pub mentions: Vec<Name>,
     /// Set if not even the words are known: no text, or a folder.
     pub opaque: bool,
+}
+
+impl Unread {
+    fn add(&mut self, other: Self) {
+        self.defines.extend(other.defines);
+        self.mentions.extend(other.mentions);
+        self.opaque |= other.opaque;
+    }
 }

@@ -174,6 +174,11 @@ impl Wiring {
         &self.sources[source.index()].path
     }
 
+    /// The paths of all files.
+    pub fn paths(&self) -> impl Iterator<Item = &str> {
+        self.sources.iter().map(|source| source.path.as_str())
+    }
+
     /// A place as `file:line`, for sentences.
     pub fn address(&self, source: SourceIndex, span: Span) -> String {
         let source = &self.sources[source.index()];

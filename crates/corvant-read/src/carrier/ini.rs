@@ -6,7 +6,7 @@
 
 use super::lines::{Line, lines};
 use super::{CarrierError, Kind, Tree};
-use corvant_core::source::Span;
+use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 
 struct Pair {
@@ -89,11 +89,11 @@ fn tree<'text>(text: &'text str, sections: &[Section]) -> Tree<'text> {
     tree.open(Kind::Map, Span::new(0, text.len()));
     for section in sections {
         if let Some(header) = section.header {
-            tree.scalar(Kind::Text, header, &text[header.start as usize..header.end as usize]);
+            tree.scalar(Kind::Text, header, cut(text, header));
             tree.open(Kind::Map, Span { start: header.start - 1, end: header.end + 1 });
         }
         for pair in &section.pairs {
-            tree.scalar(Kind::Text, pair.key, &text[pair.key.start as usize..pair.key.end as usize]);
+            tree.scalar(Kind::Text, pair.key, cut(text, pair.key));
             match &pair.value {
                 Some((span, value)) => tree.scalar(Kind::Text, *span, value),
                 None => tree.scalar(Kind::Null, Span::at(pair.key.end as usize), ""),

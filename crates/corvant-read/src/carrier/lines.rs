@@ -1,7 +1,7 @@
 //! Plain lines, and records: blocks of `field: value` lines with blank lines between.
 
 use super::{CarrierError, Kind, Tree};
-use corvant_core::source::Span;
+use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 
 /// One line that is not blank.
@@ -100,7 +100,7 @@ pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<T
         let value = value.trim_start();
         let value =
             (Span::new(line.span.end as usize - value.len(), line.span.end as usize), value.to_owned());
-        let written = |span: Span| &text[span.start as usize..span.end as usize];
+        let written = |span: Span| cut(text, span);
         last_field = *known.entry(written(key)).or_insert(record.fields.len());
         if last_field == record.fields.len() {
             record.fields.push((key, Vec::new()));
@@ -117,7 +117,7 @@ fn record_tree<'text>(text: &'text str, records: &[Record]) -> Tree<'text> {
     for record in records {
         tree.open(Kind::Map, record.span);
         for (key, values) in &record.fields {
-            tree.scalar(Kind::Text, *key, &text[key.start as usize..key.end as usize]);
+            tree.scalar(Kind::Text, *key, cut(text, *key));
             if let [(span, value)] = values.as_slice() {
                 tree.scalar(Kind::Text, *span, value);
                 continue;

@@ -5,7 +5,7 @@
 //! escapes. Files are read as UTF-8.
 
 use super::{CarrierError, Kind, Tree};
-use corvant_core::source::Span;
+use corvant_core::source::{Span, cut};
 
 /// What stands between a key and its value.
 const BLANK: [char; 3] = [' ', '\t', '\u{c}'];
@@ -59,7 +59,7 @@ fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(),
     let key = Span::new(start, start + key_end);
     let value = Span::new(end - rest.len(), end);
     for span in [key, value] {
-        let written = unescaped(&text[span.start as usize..span.end as usize], span.start as usize)?;
+        let written = unescaped(cut(text, span), span.start as usize)?;
         tree.scalar(Kind::Text, span, &written);
     }
     Ok(())

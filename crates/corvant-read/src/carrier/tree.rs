@@ -3,7 +3,7 @@
 //! A list or map is followed by its children; `next` of a node is the first node after all that is in it.
 //! Children of a map are keys and values in turn. Texts are slices of the source wherever they can be.
 
-use corvant_core::source::Span;
+use corvant_core::source::{Span, cut};
 use corvant_core::work;
 use foldhash::{HashSet, HashSetExt};
 use std::ops::Range;
@@ -114,25 +114,23 @@ impl<'text> Tree<'text> {
     /// The text of a plain value, without quotes and with escapes resolved; empty for lists and maps.
     pub fn text(&self, id: NodeId) -> &str {
         let node = self.node(id);
-        let start = node.text_start as usize;
-        let end = start + (node.text_len & !SPILLED) as usize;
-        if node.text_len & SPILLED == 0 { &self.source[start..end] } else { &self.spill[start..end] }
+        let span = Span { start: node.text_start, end: node.text_start + (node.text_len & !SPILLED) };
+        cut(if node.text_len & SPILLED == 0 { self.source } else { &self.spill }, span)
     }
 
     /// The source text of a node, as it is written.
     pub fn source_of(&self, id: NodeId) -> &'text str {
-        let span = self.node(id).span;
-        &self.source[span.start as usize..span.end as usize]
+        cut(self.source, self.node(id).span)
     }
 
     /// The source text of a place.
     pub(crate) fn written(&self, span: Span) -> &'text str {
-        &self.source[span.start as usize..span.end as usize]
+        cut(self.source, span)
     }
 
     /// Whether a key is a part of a dotted one, behind its first dot.
     pub fn is_behind_a_dot(&self, key: NodeId) -> bool {
-        self.source[..self.node(key).span.start as usize].ends_with('.')
+        self.written(Span { start: 0, end: self.node(key).span.start }).ends_with('.')
     }
 
     /// The place of a part of a plain value's text, given in bytes of the text; the whole value's place if
@@ -221,7 +219,7 @@ impl<'text> Tree<'text> {
 
     /// Adds a plain value. `text` is kept as a slice of the source if it stands there as it is.
     pub(super) fn scalar(&mut self, kind: Kind, span: Span, text: &str) -> NodeId {
-        let written = &self.source[span.start as usize..span.end as usize];
+        let written = self.written(span);
         let at = if text.len() > written.len() {
             None
         } else if written.starts_with(text) {

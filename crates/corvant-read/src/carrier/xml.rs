@@ -5,7 +5,7 @@
 //! the prefixes they are written with; a document type is passed over, and entities it declares are not known.
 
 use super::{CarrierError, DEPTH_LIMIT, Kind, Tree};
-use corvant_core::source::Span;
+use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 use quick_xml::Reader;
 use quick_xml::errors::{Error, SyntaxError};
@@ -40,6 +40,10 @@ struct Document<'text> {
 
 impl<'text> Document<'text> {
     fn read(text: &'text str) -> Result<Self, CarrierError> {
+        // The library passes over a byte-order mark, and all its places with it; the file's own is gone by now.
+        if text.starts_with('\u{feff}') {
+            return Err(malformed("there is text outside of the outermost element", Span::new(0, 3)));
+        }
         let mut document = Self { text, elements: Vec::new(), open: Vec::new() };
         let mut reader = Reader::from_str(text);
         reader.config_mut().expand_empty_elements = true;
@@ -130,7 +134,7 @@ impl<'text> Document<'text> {
             }
             None if part.trim().is_empty() => {}
             None => {
-                let written = &self.text[span.start as usize..span.end as usize];
+                let written = cut(self.text, span);
                 let start = span.start as usize + (written.len() - written.trim_start().len());
                 *known = Some((Cow::Owned(part.to_owned()), Span::new(start, span.end as usize)));
             }
@@ -243,6 +247,7 @@ mod tests {
     #[case::cut_off("<a><b>", "the element <b> does not end", 4)]
     #[case::two_roots("<a/><b/>", "second outermost", 4)]
     #[case::only_text("hello", "text outside", 0)]
+    #[case::second_byte_order_mark("\u{feff}<a>\u{17e}</a>", "text outside", 0)]
     #[case::nothing("", "there is no element", 0)]
     #[case::tag_cut_off("<a b", "", 0)]
     #[case::attribute_twice("<a b='1' b='2'/>", "", 0)]

@@ -5,7 +5,7 @@ use crate::native::format::Map;
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
 use corvant_core::name::{Interner, Recent};
-use corvant_core::source::{SourceIndex, Span};
+use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use std::fmt::Write;
 
@@ -15,6 +15,8 @@ pub(crate) struct Reader<'tree> {
     pub(crate) interner: &'tree Interner,
     recent: Recent<'tree>,
     pub(crate) facts: Facts,
+    /// How many troubles were reported so far.
+    pub(super) reported: usize,
     pub(super) path: Vec<Step<'tree>>,
     /// What the file is called in messages.
     file: &'static str,
@@ -34,7 +36,7 @@ impl<'tree> Reader<'tree> {
     /// `file` is what the file is called in messages.
     pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, file: &'static str) -> Self {
         let recent = Recent::new(interner);
-        Self { tree, interner, recent, facts: Facts::default(), path: Vec::new(), file }
+        Self { tree, interner, recent, facts: Facts::default(), reported: 0, path: Vec::new(), file }
     }
 
     /// The fields of a map that has a fixed set of them. `each` says of every field whether it knows it.
@@ -284,9 +286,9 @@ impl<'tree> Reader<'tree> {
         let message = format!("{} stands twice in one map; the second is not read", self.field());
         let help = "keep one of the two, or give one another name".to_owned();
         let at = (self.tree.span(key), "again here");
-        self.trouble(TroubleKind::RepeatedField, message, at, Some(value), Some(help));
-        let trouble = self.facts.troubles.last_mut().expect("just pushed");
-        trouble.other = Some((self.tree.span(first), "first here"));
+        let unread = words::of_value(self.tree, value, self.interner);
+        let trouble = Trouble::new(TroubleKind::RepeatedField, self.path(), message, at).help(help);
+        self.report(trouble.beside((self.tree.span(first), "first here")).hiding(unread));
     }
 
     /// Notes a trouble; `unread` is the value that is passed over because of it.
@@ -299,16 +301,13 @@ impl<'tree> Reader<'tree> {
         help: Option<String>,
     ) {
         let unread = unread.map(|value| words::of_value(self.tree, value, self.interner));
-        self.facts.troubles.push(Trouble {
-            kind,
-            source: SourceIndex::default(),
-            subject: self.path(),
-            message,
-            at,
-            other: None,
-            help: help.into_iter().collect(),
-            unread: unread.unwrap_or_default(),
-        });
+        let trouble = Trouble::new(kind, self.path(), message, at).hiding(unread.unwrap_or_default());
+        self.report(Trouble { help: help.into_iter().collect(), ..trouble });
+    }
+
+    fn report(&mut self, trouble: Trouble) {
+        self.reported += 1;
+        self.facts.report(trouble);
     }
 
     /// The path of the value being read, dots between; a dot alone is the whole file.

@@ -296,9 +296,9 @@ impl Reader<'_> {
     }
 
     fn one_roster(&mut self, stage: Option<Name>, value: NodeId) {
-        let before = self.facts.troubles.len();
+        let before = self.reported;
         let providers = self.names(value);
-        let is_whole = self.facts.troubles.len() == before;
+        let is_whole = self.reported == before;
         self.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
     }
 

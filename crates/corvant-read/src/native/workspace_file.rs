@@ -74,10 +74,10 @@ impl Reader<'_> {
         self.fields(value, &format::WORKSPACE, |reader, field, value| {
             match field {
                 "members" => {
-                    let before = reader.facts.troubles.len();
+                    let before = reader.reported;
                     let globs = reader.globs(value);
                     // With unusable ones among them, more is read rather than less.
-                    settings.members = Some(globs).filter(|_| reader.facts.troubles.len() == before);
+                    settings.members = Some(globs).filter(|_| reader.reported == before);
                 }
                 "exclude" => settings.exclude = reader.globs(value),
                 "disabled" => {

@@ -7,9 +7,9 @@
 //! wins, which is normal.
 
 use crate::carrier::{CarrierError, Tree, ini};
-use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
-use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::source::{Source, Span};
 
 const SECTION: &str = "D-BUS Service";
 /// Bus names are not longer, in bytes.
@@ -32,27 +32,24 @@ pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Heade
     for (key, _) in tree.fields(section) {
         if !seen.insert(tree.text(key)) {
             let message = format!("`{}` stands twice; only one of them counts", tree.text(key));
-            facts.troubles.push(trouble(
-                TroubleKind::RepeatedField,
-                &path(tree.text(key)),
-                message,
-                tree.span(key),
-            ));
+            facts.report(trouble(TroubleKind::RepeatedField, &path(tree.text(key)), message, tree.span(key)));
         }
     }
     let program = field("Exec").map(|(_, value)| value);
     if program.is_none() && field("SystemdService").is_none() {
         let message = "the file does not say what is started: `Exec` is missing".to_owned();
-        facts.troubles.push(trouble(TroubleKind::WrongShape, &path("Exec"), message, Span::at(0)));
+        facts.report(trouble(TroubleKind::WrongShape, &path("Exec"), message, Span::at(0)));
     }
     let bus = bus(folder, field("User").is_some());
     match field("Name") {
         None => {
             let message = "the file does not say which name it starts: `Name` is missing".to_owned();
-            facts.troubles.push(trouble(TroubleKind::WrongShape, &path("Name"), message, Span::at(0)));
+            facts.report(trouble(TroubleKind::WrongShape, &path("Name"), message, Span::at(0)));
         }
         Some((_, value)) => {
-            facts.troubles.extend(name_trouble(&tree, value, file, bus));
+            if let Some(trouble) = name_trouble(&tree, value, file, bus) {
+                facts.report(trouble);
+            }
             let id = Named { name: interner.intern(&source.path), span: tree.span(value) };
             let mut service = Service::new(id);
             service.type_name = program.map(|program| {
@@ -108,9 +105,7 @@ fn name_trouble(
     } else {
         return None;
     };
-    let mut trouble = trouble(TroubleKind::WrongShape, &path("Name"), message, tree.span(value));
-    trouble.help = vec![help];
-    Some(trouble)
+    Some(trouble(TroubleKind::WrongShape, &path("Name"), message, tree.span(value)).help(help))
 }
 
 /// Whether a text is a well-known bus name (D-Bus Specification, "Bus names").
@@ -124,14 +119,5 @@ fn is_bus_name(text: &str) -> bool {
 }
 
 fn trouble(kind: TroubleKind, subject: &str, message: String, span: Span) -> Trouble {
-    Trouble {
-        kind,
-        source: SourceIndex::default(),
-        subject: subject.to_owned(),
-        message,
-        at: (span, "here"),
-        other: None,
-        help: Vec::new(),
-        unread: Unread::default(),
-    }
+    Trouble::new(kind, subject, message, (span, "here"))
 }

@@ -5,24 +5,57 @@
 
 use super::components::{self, Extra};
 use super::entry_points::{self, Place};
-use super::{COMPONENTS, ENTRY_POINTS, Kind, One, PROVIDER_FILES, Standard, java, no_description};
-use crate::discover::plain_reason;
+use super::{COMPONENTS, ENTRY_POINTS, Kind, One, PROVIDER_FILES, Standard, directory, java, no_description};
+use crate::fence::fenced;
+use crate::files::{self, plain_reason};
 use crate::manifest::{not_well_formed, source, unreadable};
 use corvant_core::facts::{Facts, Header, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::source::Source;
 use corvant_core::wiring::Manifest;
 use foldhash::{HashSet, HashSetExt};
-use globset::GlobBuilder;
-use std::fs::File;
+use std::collections::BTreeSet;
 use std::io::{BufReader, Read, Seek};
 use std::path::Path;
+use std::sync::atomic::{AtomicU64, Ordering};
 use zip::ZipArchive;
 
 /// No file that a standard asks for is larger when unpacked, in bytes.
 const FILE_LIMIT: u64 = 16 << 20;
 /// All files read from one archive are not larger together, in bytes.
 const ARCHIVE_LIMIT: u64 = 256 << 20;
+/// From a small archive, and of a small file in it, less is read: so many bytes, and so many for each packed one. Texts
+/// are seldom packed to less than a twentieth.
+const LEAST: u64 = 1 << 20;
+const LEAST_OF_FILE: u64 = 64 << 10;
+const RATIO: u64 = 64;
+/// A larger archive is not looked into, in bytes.
+const PACKED_LIMIT: u64 = 4 << 30;
+/// Nor is one whose list of files is larger, or says that it has more of them: an entry takes 46 bytes and its name.
+const LIST_LIMIT: u64 = 128 << 20;
+const ENTRY_LIMIT: u64 = 1_000_000;
+/// All archives of an audit: bytes unpacked, and files listed. Past that none of them counts.
+const AUDIT_LIMIT: u64 = 4 << 30;
+const AUDIT_ENTRIES: u64 = 20_000_000;
+
+/// What all archives of an audit have taken so far. Whether it is too much does not depend on who came first.
+#[derive(Debug, Default)]
+pub(crate) struct Taken {
+    bytes: AtomicU64,
+    entries: AtomicU64,
+}
+
+impl Taken {
+    /// What is too much, as a clause that a sentence can end with.
+    pub(crate) fn too_much(&self) -> Option<String> {
+        if self.bytes.load(Ordering::Relaxed) > AUDIT_LIMIT {
+            return Some(format!("the archives unpack to more than {} GiB together", AUDIT_LIMIT >> 30));
+        }
+        let entries = self.entries.load(Ordering::Relaxed);
+        (entries > AUDIT_ENTRIES)
+            .then(|| format!("the archives list more than {AUDIT_ENTRIES} files together"))
+    }
+}
 
 const SERVICES: &str = "META-INF/services/";
 
@@ -31,6 +64,7 @@ struct Archive<'a, R> {
     path: &'a str,
     /// How many bytes may still be unpacked.
     left: u64,
+    taken: &'a Taken,
     ones: Vec<One>,
 }
 
@@ -50,19 +84,24 @@ impl Standard<'_> {
     pub(crate) fn archive(&self, kind: Kind, path: &str, on_disk: &Path) -> Vec<One> {
         let unreadable =
             |why: &str| vec![One::plain(unreadable(path.to_owned(), why, TroubleKind::Unreadable))];
-        match std::fs::metadata(on_disk) {
-            // Opening a pipe would wait for somebody to write to it.
-            Ok(metadata) if !metadata.is_file() => return unreadable("it is no regular file"),
-            Ok(_) => {}
-            Err(error) => return unreadable(&plain_reason(&error)),
-        }
-        let file = match File::open(on_disk) {
-            Ok(file) => file,
-            Err(error) => return unreadable(&plain_reason(&error)),
+        let (mut file, size) = match files::open(on_disk) {
+            Ok(open) => open,
+            Err(refused) => return unreadable(&refused.reason()),
         };
+        if size > PACKED_LIMIT {
+            return unreadable(&format!("it is larger than {} GiB", PACKED_LIMIT >> 30));
+        }
+        if let Err(why) = directory::within(&mut file, size, LIST_LIMIT, ENTRY_LIMIT) {
+            return unreadable(&why);
+        }
+        if self.taken.too_much().is_some() {
+            return Vec::new();
+        }
         match ZipArchive::new(BufReader::new(file)) {
             Ok(zip) => {
-                let mut archive = Archive { zip, path, left: ARCHIVE_LIMIT, ones: Vec::new() };
+                self.taken.entries.fetch_add(zip.len() as u64, Ordering::Relaxed);
+                let left = (LEAST + RATIO * size).min(ARCHIVE_LIMIT);
+                let mut archive = Archive { zip, path, left, taken: self.taken, ones: Vec::new() };
                 match kind {
                     Kind::Wheel => self.wheel(&mut archive),
                     _ => self.jar(&mut archive),
@@ -88,7 +127,7 @@ impl Standard<'_> {
         let descriptor =
             listed.descriptor.filter(|_| self.standards.reads(PROVIDER_FILES)).and_then(|(number, path)| {
                 let bytes = archive.bytes(number, &path)?;
-                Some(self.module_descriptor(&archive.inner(&path), &bytes))
+                archive.fenced(&path, |inner| self.module_descriptor(inner, &bytes))
             });
         let automatic = header("Automatic-Module-Name").map(|header| header.value.clone());
         let described =
@@ -102,8 +141,9 @@ impl Standard<'_> {
             }
             for (number, path) in &listed.providers {
                 if let Some(source) = archive.text(*number, path, self) {
-                    let manifest = self.provider_file(source, &module, listed.jars == 0);
-                    archive.ones.push(One::plain(manifest));
+                    let read = |_: &str| One::plain(self.provider_file(source, &module, listed.jars == 0));
+                    let one = archive.fenced(path, read);
+                    archive.ones.extend(one);
                 }
             }
         }
@@ -127,16 +167,22 @@ impl Standard<'_> {
             return;
         }
         let place = archive.path;
-        for (pattern, span) in &bundle.descriptions {
-            let found = archive.matching(pattern);
-            if found.is_empty() && !pattern.contains('*') {
-                facts.troubles.push(no_description(pattern, *span));
+        let listed = bundle.listed(&mut facts);
+        let mut found: BTreeSet<(usize, String)> = BTreeSet::new();
+        for (path, span) in listed.paths {
+            match archive.zip.index_for_name(path) {
+                Some(number) => _ = found.insert((number, path.to_owned())),
+                None => facts.report(no_description(path, span)),
             }
-            for (number, path) in found {
-                if let Some(bytes) = archive.bytes(number, &path) {
-                    let one = self.description(&archive.inner(&path), bytes, module, place);
-                    archive.ones.push(one);
-                }
+        }
+        if !listed.patterns.is_empty() {
+            let names = (0..archive.zip.len()).filter_map(|number| Some((number, archive.name(number)?)));
+            found.extend(names.filter(|(_, name)| listed.patterns.is_match(name)));
+        }
+        for (number, path) in found {
+            if let Some(bytes) = archive.bytes(number, &path) {
+                let one = archive.fenced(&path, |inner| self.description(inner, bytes, module, place));
+                archive.ones.extend(one);
             }
         }
         let header = Header { module: Some(self.named(module)), ..Header::default() };
@@ -259,26 +305,33 @@ impl<R: Read + Seek> Archive<'_, R> {
         packages.into_iter().map(|package| package.replace('/', ".")).collect()
     }
 
-    /// The files that a pattern of a bundle's manifest means.
-    fn matching(&self, pattern: &str) -> Vec<(usize, String)> {
-        if !pattern.contains('*') {
-            let number = self.zip.index_for_name(pattern);
-            return number.map(|number| (number, pattern.to_owned())).into_iter().collect();
+    /// What reading a file of the archive gives; a finding is noted if the program fails at it.
+    fn fenced<T>(&mut self, path: &str, read: impl FnOnce(&str) -> T) -> Option<T> {
+        let inner = self.inner(path);
+        match fenced(|| read(&inner)) {
+            Ok(read) => Some(read),
+            Err(why) => {
+                self.ones.push(One::plain(unreadable(inner, &why, TroubleKind::Unreadable)));
+                None
+            }
         }
-        let Ok(glob) = GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
-        let matcher = glob.compile_matcher();
-        let names = (0..self.zip.len()).filter_map(|number| Some((number, self.name(number)?)));
-        names.filter(|(_, name)| matcher.is_match(name)).collect()
     }
 
     /// The bytes of a file; a finding is noted if there are too many, or they cannot be unpacked.
     fn bytes(&mut self, number: usize, path: &str) -> Option<Vec<u8>> {
-        let limit = FILE_LIMIT.min(self.left);
+        if self.taken.too_much().is_some() {
+            return None;
+        }
+        let mut limit = FILE_LIMIT.min(self.left);
         let mut bytes = Vec::new();
         let read = match self.zip.by_index(number) {
-            Ok(file) => file.take(limit + 1).read_to_end(&mut bytes).map_err(|error| plain_reason(&error)),
+            Ok(file) => {
+                limit = limit.min(LEAST_OF_FILE.saturating_add(RATIO.saturating_mul(file.compressed_size())));
+                file.take(limit + 1).read_to_end(&mut bytes).map_err(|error| plain_reason(&error))
+            }
             Err(error) => Err(error.to_string()),
         };
+        self.taken.bytes.fetch_add(bytes.len() as u64, Ordering::Relaxed);
         let why = match read {
             Ok(_) if bytes.len() as u64 <= limit => {
                 self.left -= bytes.len() as u64;
@@ -286,7 +339,8 @@ impl<R: Read + Seek> Archive<'_, R> {
             }
             Ok(_) => {
                 self.left -= limit;
-                format!("it unpacks to more than {} MiB, which no such file does", limit >> 20)
+                let limit = if limit < 1 << 20 { (limit >> 10, "KiB") } else { (limit >> 20, "MiB") };
+                format!("it unpacks to more than {} {}, which no such file does", limit.0, limit.1)
             }
             Err(why) => format!("it cannot be unpacked: {why}"),
         };

@@ -8,7 +8,7 @@
 //! by side are not installed.
 
 use crate::carrier::{CarrierError, NodeId, Tree, ini};
-use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
@@ -62,7 +62,7 @@ pub(crate) fn read(
             reader.group(key, value);
         } else {
             let message = "an entry stands before the first group".to_owned();
-            reader.trouble(TroubleKind::WrongShape, tree.text(key).to_owned(), message, tree.span(key));
+            reader.wrong(tree.text(key).to_owned(), message, tree.span(key));
         }
     }
     let module = Named { name: interner.intern(&normalized(place.distribution)), span: Span::at(0) };
@@ -85,17 +85,8 @@ struct Reference<'text> {
 }
 
 impl Reader<'_> {
-    fn trouble(&mut self, kind: TroubleKind, subject: String, message: String, span: Span) {
-        self.facts.troubles.push(Trouble {
-            kind,
-            source: SourceIndex::default(),
-            subject,
-            message,
-            at: (span, "here"),
-            other: None,
-            help: Vec::new(),
-            unread: Unread::default(),
-        });
+    fn wrong(&mut self, subject: String, message: String, span: Span) {
+        self.facts.report(Trouble::new(TroubleKind::WrongShape, subject, message, (span, "here")));
     }
 
     fn group(&mut self, key: NodeId, entries: NodeId) {
@@ -113,13 +104,10 @@ impl Reader<'_> {
             if let Some(first) = known.insert(tree.text(name), tree.span(name)) {
                 let message =
                     format!("{} stands twice in the group {text}; one of the two is lost", tree.text(name));
-                self.trouble(
-                    TroubleKind::RepeatedField,
-                    format!("{text}.{}", tree.text(name)),
-                    message,
-                    tree.span(name),
-                );
-                self.facts.troubles.last_mut().expect("just pushed").other = Some((first, "first here"));
+                let subject = format!("{text}.{}", tree.text(name));
+                let again = (tree.span(name), "here");
+                let trouble = Trouble::new(TroubleKind::RepeatedField, subject, message, again);
+                self.facts.report(trouble.beside((first, "first here")));
                 continue;
             }
             self.entry(group, text, name, value);
@@ -132,14 +120,14 @@ impl Reader<'_> {
         let subject = || format!("{group_text}.{name_text}");
         let Some(reference) = reference(written) else {
             let message = format!("{written} is no object reference, so whoever loads {name_text} fails");
-            self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
-            let help = "write `module.name:attribute`".to_owned();
-            self.facts.troubles.last_mut().expect("just pushed").help.push(help);
+            let trouble =
+                Trouble::new(TroubleKind::WrongShape, subject(), message, (tree.span(value), "here"));
+            self.facts.report(trouble.help("write `module.name:attribute`"));
             return;
         };
         if SCRIPTS.contains(&group_text) && reference.attribute.is_none() {
             let message = format!("the script {name_text} names a module and no function to call");
-            self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
+            self.wrong(subject(), message, tree.span(value));
         }
         for &extra in &reference.extras {
             let has_extra = self.place.extras.as_ref().is_none_or(|known| known.contains(&normalized(extra)));
@@ -147,7 +135,7 @@ impl Reader<'_> {
                 let distribution = self.place.distribution;
                 let message =
                     format!("{name_text} depends on the extra {extra}, which {distribution} does not have");
-                self.trouble(TroubleKind::WrongShape, subject(), message, tree.span(value));
+                self.wrong(subject(), message, tree.span(value));
             }
         }
         let is_conditional = !reference.extras.is_empty();

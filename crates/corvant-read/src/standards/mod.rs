@@ -6,20 +6,23 @@
 mod activation_files;
 mod archive;
 pub(crate) mod components;
+mod directory;
 mod entry_points;
 mod java;
 mod provider_files;
 
 use crate::manifest::{not_well_formed, source, unreadable};
 use crate::native::format;
+pub(crate) use archive::Taken;
 use components::Extra;
-use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::finding::BlindSpot;
 use corvant_core::name::Interner;
-use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
 use entry_points::Place;
-use globset::GlobBuilder;
+use std::collections::BTreeMap;
+use std::path::{Component, Path};
 
 /// The names of the standards, as reports and the workspace file have them.
 pub(crate) const PROVIDER_FILES: &str = "provider-files";
@@ -156,6 +159,7 @@ pub(crate) struct Standard<'a> {
     pub(crate) standards: &'a Standards,
     pub(crate) interner: &'a Interner,
     pub(crate) files: &'a dyn Files,
+    pub(crate) taken: &'a Taken,
 }
 
 impl Standard<'_> {
@@ -226,23 +230,26 @@ impl Standard<'_> {
         let module = bundle.name.as_ref().map_or(root.as_str(), |(name, _)| name).to_owned();
         let mut facts = facts;
         let mut read = Vec::new();
-        for (pattern, span) in bundle.descriptions.clone() {
-            let paths = match pattern.rsplit_once('/') {
-                Some((folder, name)) if name.contains('*') => {
-                    let glob = GlobBuilder::new(&below(&pattern)).literal_separator(true).build();
-                    let matcher = glob.ok().map(|glob| glob.compile_matcher());
-                    let mut paths = self.files.list(&below(folder));
-                    paths.retain(|path| matcher.as_ref().is_some_and(|matcher| matcher.is_match(path)));
-                    paths
-                }
-                _ => vec![below(&pattern)],
-            };
-            for path in paths {
-                match self.files.read(&path) {
-                    Some(Ok(bytes)) => read.push(self.description(&path, bytes, &module, &root)),
-                    Some(Err(why)) => read.push(One::plain(unreadable(path, &why, TroubleKind::Unreadable))),
-                    None => facts.troubles.push(no_description(&pattern, span)),
-                }
+        let listed = bundle.listed(&mut facts);
+        let named = listed.paths.iter().map(|&(path, span)| (path.to_owned(), Some((path, span))));
+        let mut paths: BTreeMap<String, Option<(&str, Span)>> = named.collect();
+        for folder in &listed.folders {
+            let inside = self.files.list(&below(folder)).into_iter();
+            let inside = inside.map(|path| match path.strip_prefix(&format!("{root}/")) {
+                Some(inside) if root != "." => inside.to_owned(),
+                _ => path,
+            });
+            for path in inside.filter(|path| listed.patterns.is_match(path)) {
+                paths.entry(path).or_insert(None);
+            }
+        }
+        for (inside, said) in paths {
+            let path = below(&inside);
+            match (self.files.read(&path), said) {
+                (Some(Ok(bytes)), _) => read.push(self.description(&path, bytes, &module, &root)),
+                (Some(Err(why)), _) => read.push(One::plain(unreadable(path, &why, TroubleKind::Unreadable))),
+                (None, Some((said, span))) => facts.report(no_description(said, span)),
+                (None, None) => {}
             }
         }
         let header = Header { module: Some(self.named(&module)), ..Header::default() };
@@ -326,16 +333,22 @@ fn folder_above(path: &str, steps: usize) -> String {
 }
 
 fn no_description(pattern: &str, span: Span) -> Trouble {
-    Trouble {
-        kind: TroubleKind::WrongShape,
-        source: SourceIndex::default(),
-        subject: "Service-Component".to_owned(),
-        message: format!(
-            "the bundle lists the description {pattern}, which is not in it: its components never start"
-        ),
-        at: (span, "listed here"),
-        other: None,
-        help: vec!["put the file where it is listed, or take it off the list".to_owned()],
-        unread: Unread::default(),
-    }
+    let message =
+        format!("the bundle lists the description {pattern}, which is not in it: its components never start");
+    listed_wrongly(message, span).help("put the file where it is listed, or take it off the list")
+}
+
+fn outside(pattern: &str, span: Span) -> Trouble {
+    let message =
+        format!("the bundle lists the description {pattern}, which lies outside of it: it is not read");
+    listed_wrongly(message, span).help("put the file into the bundle, or take it off the list")
+}
+
+fn listed_wrongly(message: String, span: Span) -> Trouble {
+    Trouble::new(TroubleKind::WrongShape, "Service-Component", message, (span, "listed here"))
+}
+
+/// Whether a path that somebody else wrote leads out of where it is looked up.
+pub(crate) fn leads_out(path: &str) -> bool {
+    Path::new(path).components().any(|part| !matches!(part, Component::Normal(_) | Component::CurDir))
 }

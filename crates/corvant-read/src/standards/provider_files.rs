@@ -7,9 +7,9 @@
 //! line that is no type name makes the loader fail, and is a finding.
 
 use super::java::{is_of_the_platform, is_type_name};
-use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
-use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::source::{Source, Span};
 use foldhash::{HashSet, HashSetExt};
 
 /// One line without its comment.
@@ -40,7 +40,7 @@ pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool)
     let mut known = HashSet::new();
     for line in lines {
         if !is_type_name(line.text) {
-            facts.troubles.push(no_type_name(&line));
+            facts.report(no_type_name(&line));
             continue;
         }
         // The specification passes over a provider that is named again.
@@ -74,17 +74,9 @@ fn lines(text: &str) -> impl Iterator<Item = Line<'_>> {
 }
 
 fn no_type_name(line: &Line<'_>) -> Trouble {
-    Trouble {
-        kind: TroubleKind::WrongShape,
-        source: SourceIndex::default(),
-        subject: line.text.chars().take(80).collect(),
-        message:
-            "each line names one class, and this is no name of a class: the loader fails at it, and with it \
-                  whoever asks for the providers"
-                .to_owned(),
-        at: (line.span, "this line"),
-        other: None,
-        help: vec!["write the class's full name, a line each; comments begin with #".to_owned()],
-        unread: Unread::default(),
-    }
+    let message = "each line names one class, and this is no name of a class: the loader fails at it, and with it \
+                   whoever asks for the providers";
+    let subject: String = line.text.chars().take(80).collect();
+    Trouble::new(TroubleKind::WrongShape, subject, message, (line.span, "this line"))
+        .help("write the class's full name, a line each; comments begin with #")
 }

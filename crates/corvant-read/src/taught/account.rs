@@ -5,7 +5,7 @@ use crate::carrier::{Kind, NodeId, Tree};
 use crate::words;
 use corvant_core::account::LeftOver;
 use corvant_core::facts::{Facts, Trouble, TroubleKind};
-use corvant_core::source::{SourceIndex, Span};
+use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 
 /// How many facts of each kind there are, without those of which there are none.
@@ -126,11 +126,10 @@ pub(crate) fn troubles(session: &Session<'_>) -> Vec<Trouble> {
     for (node, message) in &session.misshapen {
         messages.entry(node.index()).or_insert(message);
     }
-    let mut troubles = Vec::new();
-    let mut trouble = |kind, subject, message, at, unread| {
+    let mut facts = Facts::default();
+    let mut trouble = |kind, subject: String, message: String, at, unread| {
         let unread = words::of_value(tree, unread, session.interner);
-        let (source, other, help) = (SourceIndex::default(), None, Vec::new());
-        troubles.push(Trouble { kind, source, subject, message, at, other, help, unread });
+        facts.report(Trouble::new(kind, subject, message, at).hiding(unread));
     };
     visit(tree, |node, steps| {
         if let Some(message) = messages.get(&node.index()) {
@@ -152,7 +151,7 @@ pub(crate) fn troubles(session: &Session<'_>) -> Vec<Trouble> {
             }
         }
     });
-    troubles
+    facts.troubles
 }
 
 /// Keys of a map that stand in it before.

@@ -17,7 +17,7 @@ pub(crate) mod teaching;
 
 use crate::carrier::{CarrierError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use corvant_core::account::Account;
-use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use field::Field;
@@ -130,18 +130,17 @@ impl Taught {
             }
         }
         header.left_over = account::count_left_over(&session);
-        let mut troubles = account::troubles(&session);
+        session.facts.troubles = account::troubles(&session);
         if let Some(account) = account {
             account.left_over = account::left_over(&session, |at| source.position(at).line);
         }
         if header.module.is_none() {
             // That is the one fault; whose uses these are is not known.
             session.facts.uses.clear();
-            troubles.push(self.no_module(&source.path));
-        } else if session.facts.is_empty() && troubles.is_empty() {
-            troubles.push(self.nothing(&source.path));
+            session.facts.report(self.no_module(&source.path));
+        } else if session.facts.is_empty() && session.facts.troubles.is_empty() {
+            session.facts.report(self.nothing(&source.path));
         }
-        session.facts.troubles = troubles;
         Ok(Read { header, facts: session.facts })
     }
 
@@ -180,14 +179,5 @@ impl Taught {
 }
 
 fn trouble(kind: TroubleKind, subject: &str, message: String, help: String) -> Trouble {
-    Trouble {
-        kind,
-        source: SourceIndex::default(),
-        subject: subject.to_owned(),
-        message,
-        at: (Span::at(0), "this file"),
-        other: None,
-        help: vec![help],
-        unread: Unread::default(),
-    }
+    Trouble::new(kind, subject, message, (Span::at(0), "this file")).help(help)
 }

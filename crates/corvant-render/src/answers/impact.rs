@@ -1,19 +1,16 @@
 //! What stops working if something goes.
 
 use super::{Page, with_place, write_json};
+use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::impact::{Affected, Impact};
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
-use std::io::{self, Write};
-
-const COLUMN: usize = 16;
-/// How many names of what fails already are listed; the JSON answer has all.
-const NAMED: usize = 8;
+use std::io;
 
 /// Writes an impact for people.
-pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
+pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     page.title("without", &impact.gone.join(", "))?;
     let sections = [
@@ -22,18 +19,12 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Writ
         ("cannot be built", &impact.services),
         ("gets another", &impact.replaced),
         ("goes on without", &impact.loses),
+        ("fails already", &impact.failing_already),
     ];
-    let column = sections.iter().map(|(label, _)| label.len()).max().unwrap_or(COLUMN);
+    let column = sections.iter().map(|(label, _)| label.len()).max().unwrap_or_default();
+    let row = |affected: &'_ Affected| format!("{}: {}", affected.name, affected.how);
     for (label, affected) in sections {
-        let row = |affected: &'_ Affected| format!("{}: {}", affected.name, affected.how);
         page.rows(label, column, affected.iter().map(|one| (row(one), one.place.as_ref())))?;
-    }
-    if let [first, ..] = impact.failing_already.as_slice() {
-        let more = impact.failing_already.len().saturating_sub(NAMED);
-        let names = impact.failing_already[..impact.failing_already.len() - more].join(", ");
-        let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
-        let (need, fail) = if first == &names && more == 0 { ("needs", "fails") } else { ("need", "fail") };
-        page.row("fails already", column, &format!("{names}{rest}: {need} it and {fail} as it is"), None)?;
     }
     if !impact.modules.is_empty() {
         let modules: Vec<String> =
@@ -66,7 +57,7 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut dyn Writ
 }
 
 /// Writes an impact for programs.
-pub fn json(impact: &Impact, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
+pub fn json(impact: &Impact, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let one = |affected: &Affected| {
         let object = json!({ "name": affected.name, "module": affected.module, "how": affected.how });
         with_place(wiring, object, affected.place.as_ref())
@@ -81,7 +72,7 @@ pub fn json(impact: &Impact, wiring: &Wiring, out: &mut dyn Write) -> io::Result
         "cannot_be_built": list(&impact.services),
         "gets_another": list(&impact.replaced),
         "goes_on_without": list(&impact.loses),
-        "fails_already": impact.failing_already,
+        "fails_already": list(&impact.failing_already),
         "modules": modules.collect::<Value>(),
         "stages": stages.collect::<Value>(),
     });

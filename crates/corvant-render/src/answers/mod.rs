@@ -6,7 +6,7 @@ pub mod order;
 pub mod show;
 pub mod why;
 
-use crate::text::words::safe;
+use crate::out::{Out, safe};
 use crate::text::{BOLD, DIM, LABELS, Layout};
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
@@ -18,17 +18,18 @@ use unicode_width::UnicodeWidthStr;
 const SHOWN: usize = 40;
 
 /// Where answers are written to, and how.
-struct Page<'a, W> {
+struct Page<'a, 'w> {
     wiring: &'a Wiring,
     layout: Layout,
-    out: W,
+    out: &'a mut Out<'w>,
 }
 
-impl<W: Write> Page<'_, W> {
+impl Page<'_, '_> {
     /// A heading: what it is in plain letters, its name in bold ones.
     fn title(&mut self, what: &str, name: &str) -> io::Result<()> {
-        let name = self.layout.paint(BOLD, &safe(name));
-        writeln!(self.out, "{what} {name}")
+        write!(self.out, "{} ", safe(what))?;
+        self.layout.paint(self.out, BOLD, &safe(name))?;
+        writeln!(self.out)
     }
 
     /// A paragraph.
@@ -42,14 +43,15 @@ impl<W: Write> Page<'_, W> {
     /// A row: a label of a column of its own (empty: as above), a text, and where it is written. The address is never
     /// broken, and goes to the next line where it does not fit on the text's last.
     fn row(&mut self, label: &str, column: usize, text: &str, place: Option<&Place>) -> io::Result<()> {
-        let label = self.layout.paint(LABELS, &format!("{label:column$}"));
         let text = safe(text);
         let indent = column + 4;
         let lines = self.layout.lines(&text, indent);
+        let label = safe(label);
         for (number, line) in lines.iter().enumerate() {
-            let end = if number + 1 < lines.len() { "\n" } else { "" };
-            let before = if number == 0 { format!("  {label}  ") } else { " ".repeat(indent) };
-            write!(self.out, "{before}{line}{end}")?;
+            let label = if number == 0 { label.as_ref() } else { "" };
+            write!(self.out, "{}  ", if number > 0 { "\n" } else { "" })?;
+            self.layout.paint(self.out, LABELS, &format!("{label:column$}"))?;
+            write!(self.out, "  {line}")?;
         }
         let Some(place) = place else { return writeln!(self.out) };
         let address = address(self.wiring, place.source, place.span);
@@ -58,7 +60,9 @@ impl<W: Write> Page<'_, W> {
         if self.layout.width.is_some_and(|width| taken > width) {
             write!(self.out, "\n{}", " ".repeat(indent))?;
         }
-        writeln!(self.out, "  {}", self.layout.paint(DIM, &address))
+        write!(self.out, "  ")?;
+        self.layout.paint(self.out, DIM, &address)?;
+        writeln!(self.out)
     }
 
     /// Rows under one label; past some they are only counted.
@@ -110,7 +114,7 @@ fn with_place(wiring: &Wiring, mut object: Value, place: Option<&Place>) -> Valu
     object
 }
 
-fn write_json(value: &Value, mut out: impl Write) -> io::Result<()> {
-    serde_json::to_writer_pretty(&mut out, value)?;
+fn write_json(value: &Value, out: &mut Out<'_>) -> io::Result<()> {
+    serde_json::to_writer_pretty(out.json(), value)?;
     out.write_all(b"\n")
 }

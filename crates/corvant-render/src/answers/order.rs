@@ -1,18 +1,19 @@
 //! In which order things are registered and built.
 
 use super::{Page, with_place, write_json};
+use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::order::{Built, Order, Registration};
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
-use std::io::{self, Write};
+use std::io;
 
 /// Registered services that a line names.
 const NAMED: usize = 6;
 
 /// Writes an order for people: a numbered line for each step, none left out.
-pub fn text(order: &Order, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
+pub fn text(order: &Order, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     if let Some(entry) = &order.entry {
         page.title("for the entry", entry)?;
@@ -42,7 +43,7 @@ fn registers(provider: &Registration) -> String {
     if shown.is_empty() { "nothing".to_owned() } else { format!("{whole}{}{more}", shown.join(", ")) }
 }
 
-fn steps<W: Write>(page: &mut Page<'_, W>, steps: &[Built]) -> io::Result<()> {
+fn steps(page: &mut Page<'_, '_>, steps: &[Built]) -> io::Result<()> {
     if steps.is_empty() {
         page.row("", 5, "nothing", None)?;
     }
@@ -62,7 +63,7 @@ fn steps<W: Write>(page: &mut Page<'_, W>, steps: &[Built]) -> io::Result<()> {
 }
 
 /// Writes an order for programs.
-pub fn json(order: &Order, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
+pub fn json(order: &Order, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let provider = |provider: &Registration| {
         let object = json!({
             "provider": provider.provider,

@@ -1,14 +1,15 @@
 //! One thing, with all that is known of it.
 
 use super::{Page, with_place, write_json};
+use crate::out::Out;
 use crate::text::Layout;
 use corvant_core::answers::show::{Fact, Sheet};
 use corvant_core::wiring::Wiring;
 use serde_json::{Map, Value, json};
-use std::io::{self, Write};
+use std::io;
 
 /// Writes a sheet for people.
-pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
+pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     page.title(sheet.kind.word(), &sheet.name)?;
     let column = sheet.sections.iter().map(|section| section.title.len()).max().unwrap_or(0);
@@ -20,7 +21,7 @@ pub fn text(sheet: &Sheet, wiring: &Wiring, layout: Layout, out: &mut dyn Write)
 }
 
 /// Writes a sheet for programs: for each section a list of objects, each with its text, its parts and its place.
-pub fn json(sheet: &Sheet, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
+pub fn json(sheet: &Sheet, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let fact = |fact: &Fact| {
         let mut object = json!({ "text": fact.text });
         for (part, value) in &fact.parts {

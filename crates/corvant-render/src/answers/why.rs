@@ -1,15 +1,16 @@
 //! How one thing comes to depend on another.
 
 use super::{Page, with_place, write_json};
+use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::why::{Nearest, Step, Why};
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
-use std::io::{self, Write};
+use std::io;
 
 /// Writes chains for people, a step a line; if there is none, what comes nearest.
-pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> io::Result<()> {
+pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut page = Page { wiring, layout, out };
     for (number, chain) in why.chains.iter().enumerate() {
         let length = counted(chain.len(), "step", "steps");
@@ -26,7 +27,7 @@ pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut dyn Write) -> 
     page.line(&format!("{least}{} in all", counted(count, "chain", "chains")))
 }
 
-fn steps<W: Write>(page: &mut Page<'_, W>, chain: &[Step]) -> io::Result<()> {
+fn steps(page: &mut Page<'_, '_>, chain: &[Step]) -> io::Result<()> {
     if let Some(first) = chain.first() {
         page.row("", 0, &first.from, None)?;
     }
@@ -36,7 +37,7 @@ fn steps<W: Write>(page: &mut Page<'_, W>, chain: &[Step]) -> io::Result<()> {
     Ok(())
 }
 
-fn text_of_nearest<W: Write>(page: &mut Page<'_, W>, why: &Why, nearest: &Nearest) -> io::Result<()> {
+fn text_of_nearest(page: &mut Page<'_, '_>, why: &Why, nearest: &Nearest) -> io::Result<()> {
     match nearest {
         Nearest::Reversed(chain) => {
             page.line("it is the other way round:")?;
@@ -59,7 +60,7 @@ fn text_of_nearest<W: Write>(page: &mut Page<'_, W>, why: &Why, nearest: &Neares
 }
 
 /// Writes chains for programs.
-pub fn json(why: &Why, wiring: &Wiring, out: &mut dyn Write) -> io::Result<()> {
+pub fn json(why: &Why, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let step = |step: &Step| {
         let object = json!({ "from": step.from, "to": step.to, "how": step.how, "for_building": step.is_for_building });
         with_place(wiring, object, step.place.as_ref())

@@ -1,12 +1,13 @@
 //! A picture in the DOT language.
 
 use super::label;
+use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
 /// Writes a digraph that reads from left to right; knots are clusters.
-pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     writeln!(out, "digraph wiring {{")?;
     writeln!(out, "  rankdir=LR;")?;
     if let Some(note) = note {
@@ -71,7 +72,7 @@ fn quoted(text: &str) -> String {
             '"' => quoted.push_str("\\\""),
             '\\' => quoted.push_str("\\\\"),
             '\n' => quoted.push_str("\\n"),
-            character if character.is_control() => quoted.push('␦'),
+            character if is_unsafe(character) => quoted.push('␦'),
             character => quoted.push(character),
         }
     }

@@ -1,6 +1,7 @@
 //! A picture in the format of `GraphML`.
 
 use super::svg::escaped;
+use crate::out::Out;
 use corvant_core::answers::picture::Picture;
 use std::io::{self, Write};
 
@@ -17,7 +18,7 @@ const KEYS: [(&str, &str, &str); 8] = [
 ];
 
 /// Writes a directed graph with the names, sorts and modules of its nodes and the manners of its edges.
-pub fn write(picture: &Picture, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, out: &mut Out<'_>) -> io::Result<()> {
     writeln!(out, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>")?;
     writeln!(out, "<graphml xmlns=\"http://graphml.graphdrawing.org/xmlns\">")?;
     for (of, key, kind) in KEYS {
@@ -52,7 +53,7 @@ pub fn write(picture: &Picture, out: &mut impl Write) -> io::Result<()> {
 }
 
 fn write_data(
-    out: &mut impl Write,
+    out: &mut Out<'_>,
     data: impl IntoIterator<Item = (&'static str, Option<String>)>,
 ) -> io::Result<()> {
     for (key, value) in data {

@@ -1,5 +1,6 @@
 //! A picture as JSON: nodes and edges by number, and knots.
 
+use crate::out::Out;
 use corvant_core::answers::picture::{Drawn, Line, Picture};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
@@ -7,7 +8,7 @@ use serde_json::{Value, json};
 use std::io::{self, Write};
 
 /// Writes nodes, edges and knots; edges and knots speak of nodes by their place in the list.
-pub fn write(picture: &Picture, wiring: &Wiring, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let node = |node: &Drawn| {
         let place = node.place.as_ref().map(|place| {
             let source = &wiring.sources[place.source.index()];
@@ -36,6 +37,6 @@ pub fn write(picture: &Picture, wiring: &Wiring, out: &mut impl Write) -> io::Re
         "edges": picture.edges.iter().map(edge).collect::<Value>(),
         "knots": picture.knots,
     });
-    serde_json::to_writer_pretty(&mut *out, &value)?;
+    serde_json::to_writer_pretty(out.json(), &value)?;
     out.write_all(b"\n")
 }

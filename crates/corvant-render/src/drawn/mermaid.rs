@@ -1,12 +1,13 @@
 //! A picture as a Mermaid flowchart, for pages that draw it themselves.
 
 use super::label;
+use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
 /// Writes a flowchart that reads from left to right; knots are subgraphs.
-pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     writeln!(out, "flowchart LR")?;
     if let Some(note) = note {
         writeln!(out, "  %% {}", note.replace('\n', " "))?;
@@ -76,7 +77,7 @@ fn escaped(text: &str) -> String {
             '#' => escaped.push_str("#35;"),
             '<' => escaped.push_str("#lt;"),
             '>' => escaped.push_str("#gt;"),
-            character if character.is_control() => escaped.push(' '),
+            character if is_unsafe(character) => escaped.push(' '),
             character => escaped.push(character),
         }
     }

@@ -1,20 +1,21 @@
 //! A picture as lines of text: each node with what it needs.
 
-use crate::text::words::{counted, safe};
+use crate::out::{Out, safe};
+use crate::text::words::counted;
 use crate::text::{BOLD, DIM, Layout};
-use anstyle::Style;
 use corvant_core::answers::picture::{Manner, Picture};
 use std::io::{self, Write};
 
 /// Writes a line for each node and, below it, one for each that it needs; then knots and a count.
-pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut impl Write) -> io::Result<()> {
-    let style = |style: Style| if layout.color { style } else { Style::new() };
-    let (bold, dim) = (style(BOLD), style(DIM));
+pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut edges = picture.edges.iter().peekable();
     for (number, node) in picture.nodes.iter().enumerate() {
         let module = node.module.as_ref().map_or_else(String::new, |module| format!(", {}", safe(module)));
         let fault = node.fault.map_or_else(String::new, |fault| format!("  ({})", fault.word()));
-        writeln!(out, "{bold}{}{bold:#}  {dim}{}{module}{dim:#}{fault}", safe(&node.name), node.sort.word())?;
+        layout.paint(out, BOLD, &safe(&node.name))?;
+        write!(out, "  ")?;
+        layout.paint(out, DIM, &format!("{}{module}", node.sort.word()))?;
+        writeln!(out, "{fault}")?;
         while let Some(line) = edges.next_if(|line| line.from == number) {
             let label = super::label(line);
             let label = if label.is_empty() { label } else { format!("  {}", safe(&label)) };
@@ -23,7 +24,9 @@ pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut im
             } else {
                 format!("  ({})", line.manner.word())
             };
-            writeln!(out, "  → {}{dim}{label}{manner}{dim:#}", safe(&picture.nodes[line.to].name))?;
+            write!(out, "  → {}", safe(&picture.nodes[line.to].name))?;
+            layout.paint(out, DIM, &format!("{label}{manner}"))?;
+            writeln!(out)?;
         }
     }
     for knot in &picture.knots {

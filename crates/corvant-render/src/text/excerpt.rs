@@ -1,8 +1,9 @@
 //! A place with the line it is on, and the blamed text marked.
 
-use super::{DIM, Page, severity_style, words};
+use super::{DIM, Page, severity_style};
+use crate::out::{Out, is_unsafe, safe};
 use corvant_core::finding::Severity;
-use corvant_core::source::{Place, Source};
+use corvant_core::source::{Place, Source, boundary};
 use std::io::{self, Write};
 use unicode_width::UnicodeWidthChar;
 
@@ -14,23 +15,26 @@ const WIDEST: usize = 160;
 const BEFORE: usize = 24;
 
 impl Page<'_> {
-    pub(super) fn excerpt(&self, place: &Place, severity: Severity, out: &mut impl Write) -> io::Result<()> {
+    pub(super) fn excerpt(&self, place: &Place, severity: Severity, out: &mut Out<'_>) -> io::Result<()> {
         let source = &self.wiring.sources[place.source.index()];
         let start = source.position(place.span.start);
-        let address = format!("{}:{}:{}", words::safe(&source.path), start.line, start.column);
-        let role = words::safe(&place.role);
-        writeln!(out, "    {}  {role}", self.paint(DIM, &address))?;
+        let address = format!("{}:{}:{}", safe(&source.path), start.line, start.column);
+        write!(out, "    ")?;
+        self.layout.paint(out, DIM, &address)?;
+        writeln!(out, "  {}", safe(&place.role))?;
         if source.text.is_empty() {
             return Ok(());
         }
         let width = self.layout.width.map_or(WIDEST, |width| width.saturating_sub(MARGIN).max(30));
         let shown = Shown::new(source, place, start.line, width);
         let number = start.line.to_string();
-        let gutter = self.paint(DIM, &format!("{number:>6} ┊"));
-        let below = self.paint(DIM, &format!("{:>6} ┊", ""));
-        let mark = self.paint(severity_style(severity), &"▔".repeat(shown.length));
-        writeln!(out, "    {gutter} {}", shown.text)?;
-        writeln!(out, "    {below} {}{mark}", " ".repeat(shown.before))
+        write!(out, "    ")?;
+        self.layout.paint(out, DIM, &format!("{number:>6} ┊"))?;
+        write!(out, " {}\n    ", shown.text)?;
+        self.layout.paint(out, DIM, &format!("{:>6} ┊", ""))?;
+        write!(out, " {}", " ".repeat(shown.before))?;
+        self.layout.paint(out, severity_style(severity), &"▔".repeat(shown.length))?;
+        writeln!(out)
     }
 }
 
@@ -44,8 +48,8 @@ struct Shown {
 impl Shown {
     fn new(source: &Source, place: &Place, line: u32, width: usize) -> Self {
         let (text, line_start) = source.line(line);
-        let from = (place.span.start.saturating_sub(line_start) as usize).min(text.len());
-        let to = (place.span.end.saturating_sub(line_start) as usize).clamp(from, text.len());
+        let from = boundary(text, place.span.start.saturating_sub(line_start) as usize);
+        let to = boundary(text, place.span.end.saturating_sub(line_start) as usize).max(from);
         // Only what can be shown is measured: a line may be as long as a file.
         let (text, from, to) = window(text, from, to, width);
         let indent = text.len() - text.trim_start().len();
@@ -81,7 +85,7 @@ const TAB: &str = "    ";
 fn columns_of(character: char) -> usize {
     match character {
         '\t' => TAB.len(),
-        _ if words::is_unsafe(character) => 1,
+        _ if is_unsafe(character) => 1,
         _ => character.width().unwrap_or(1),
     }
 }
@@ -92,7 +96,7 @@ fn safe_source(text: &str) -> String {
     for character in text.chars() {
         match character {
             '\t' => safe.push_str(TAB),
-            _ if words::is_unsafe(character) => safe.push('␦'),
+            _ if is_unsafe(character) => safe.push('␦'),
             _ => safe.push(character),
         }
     }

@@ -4,6 +4,7 @@ mod excerpt;
 mod summary;
 pub(crate) mod words;
 
+use crate::out::{Out, safe};
 use anstyle::{AnsiColor, Style};
 use corvant_core::audit::Report;
 use corvant_core::finding::{Finding, Severity};
@@ -29,12 +30,12 @@ impl Layout {
         }
     }
 
-    /// A text in a style, if there is colour at all.
-    pub(crate) fn paint(self, style: Style, text: &str) -> String {
+    /// Writes a text in a style, if there is colour at all.
+    pub(crate) fn paint(self, out: &mut Out<'_>, style: Style, text: &str) -> io::Result<()> {
         if self.color && !text.trim().is_empty() {
-            format!("{style}{text}{style:#}")
+            out.styled(style, text)
         } else {
-            text.to_owned()
+            out.write_all(text.as_bytes())
         }
     }
 }
@@ -45,7 +46,7 @@ const PLACES: usize = 8;
 const LABEL: usize = 9;
 
 /// Writes a report as text.
-pub fn write(report: &Report, wiring: &Wiring, layout: Layout, out: &mut impl Write) -> io::Result<()> {
+pub fn write(report: &Report, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let page = Page { wiring, layout };
     let total = report.findings.len();
     for (number, finding) in report.findings.iter().enumerate() {
@@ -61,19 +62,17 @@ struct Page<'a> {
 }
 
 impl Page<'_> {
-    fn finding(
-        &self,
-        finding: &Finding,
-        number: usize,
-        total: usize,
-        out: &mut impl Write,
-    ) -> io::Result<()> {
-        let severity = self.paint(severity_style(finding.severity), finding.severity.word());
-        let count = self.paint(DIM, &format!("{number} of {total}"));
-        let rule = self.paint(BOLD, finding.rule.name);
-        let subject = self.paint(BOLD, &words::safe(&finding.subject));
-        writeln!(out, "{severity} {count}  {rule}: {subject}")?;
-        self.wrapped(out, "  ", "  ", &words::safe(&finding.message))?;
+    fn finding(&self, finding: &Finding, number: usize, total: usize, out: &mut Out<'_>) -> io::Result<()> {
+        let paint = |out: &mut Out<'_>, style, text: &str| self.layout.paint(out, style, text);
+        paint(out, severity_style(finding.severity), finding.severity.word())?;
+        write!(out, " ")?;
+        paint(out, DIM, &format!("{number} of {total}"))?;
+        write!(out, "  ")?;
+        paint(out, BOLD, finding.rule.name)?;
+        write!(out, ": ")?;
+        paint(out, BOLD, &safe(&finding.subject))?;
+        writeln!(out)?;
+        self.wrapped(out, "  ", "  ", &safe(&finding.message))?;
         for place in finding.places.iter().take(PLACES) {
             self.excerpt(place, finding.severity, out)?;
         }
@@ -100,27 +99,24 @@ impl Page<'_> {
     }
 
     /// A line with a label before it.
-    fn labelled(&self, out: &mut impl Write, label: &str, text: &str) -> io::Result<()> {
-        let first = format!("  {}", self.paint(LABELS, &format!("{label:LABEL$}")));
-        let rest = " ".repeat(LABEL + 2);
-        let text = words::safe(text);
-        for (number, line) in self.layout.lines(&text, rest.len()).iter().enumerate() {
-            writeln!(out, "{}{line}", if number == 0 { &first } else { &rest })?;
+    fn labelled(&self, out: &mut Out<'_>, label: &str, text: &str) -> io::Result<()> {
+        let text = safe(text);
+        for (number, line) in self.layout.lines(&text, LABEL + 2).iter().enumerate() {
+            let label = if number == 0 { label } else { "" };
+            write!(out, "  ")?;
+            self.layout.paint(out, LABELS, &format!("{label:LABEL$}"))?;
+            writeln!(out, "{line}")?;
         }
         Ok(())
     }
 
-    fn wrapped(&self, out: &mut impl Write, first: &str, rest: &str, text: &str) -> io::Result<()> {
+    fn wrapped(&self, out: &mut Out<'_>, first: &str, rest: &str, text: &str) -> io::Result<()> {
         let Some(width) = self.layout.width else { return writeln!(out, "{first}{text}") };
         let options = textwrap::Options::new(width).initial_indent(first).subsequent_indent(rest);
         for line in textwrap::wrap(text, options) {
             writeln!(out, "{line}")?;
         }
         Ok(())
-    }
-
-    fn paint(&self, style: Style, text: &str) -> String {
-        self.layout.paint(style, text)
     }
 }
 

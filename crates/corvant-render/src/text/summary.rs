@@ -1,8 +1,10 @@
 //! The last lines: what to make of all findings, what was looked at and what was not.
 
-use super::words::{counted, safe};
+use super::words::counted;
 use super::{BOLD, Page, severity_style};
 use crate::accounts::OWN;
+use crate::out::Out;
+use crate::out::safe;
 use corvant_core::audit::{Coverage, Report};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
@@ -11,21 +13,21 @@ use std::io::{self, Write};
 const NAMED: usize = 10;
 
 impl Page<'_> {
-    pub(super) fn summary(&self, report: &Report, out: &mut impl Write) -> io::Result<()> {
+    pub(super) fn summary(&self, report: &Report, out: &mut Out<'_>) -> io::Result<()> {
         let summary = &report.summary;
         let words = [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
-        let counts: Vec<String> = Severity::ALL
-            .iter()
-            .zip(words)
-            .filter(|(severity, _)| summary.count(**severity) > 0)
-            .map(|(&severity, (one, many))| {
-                self.paint(severity_style(severity), &counted(summary.count(severity), one, many))
-            })
-            .collect();
+        let counts: Vec<_> =
+            Severity::ALL.iter().zip(words).filter(|(severity, _)| summary.count(**severity) > 0).collect();
+        for (number, (severity, (one, many))) in counts.iter().enumerate() {
+            write!(out, "{}", if number > 0 { ", " } else { "" })?;
+            let count = counted(summary.count(**severity), one, many);
+            self.layout.paint(out, severity_style(**severity), &count)?;
+        }
         if counts.is_empty() {
-            writeln!(out, "{}", self.paint(BOLD, "nothing is wrong"))?;
+            self.layout.paint(out, BOLD, "nothing is wrong")?;
+            writeln!(out)?;
         } else {
-            writeln!(out, "{}{}", counts.join(", "), when(report))?;
+            writeln!(out, "{}", when(report))?;
             if let Some(first) = first_to_mend(report) {
                 self.wrapped(out, "", "  ", &first)?;
             }

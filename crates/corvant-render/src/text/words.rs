@@ -1,9 +1,8 @@
-//! Sentences about findings, and text made safe for terminals.
+//! Sentences about findings.
 
 use corvant_core::audit::join_words;
 use corvant_core::graph::reach::Reach;
 use corvant_core::wiring::Wiring;
-use std::borrow::Cow;
 
 /// How many entries a sentence names.
 const NAMED: usize = 3;
@@ -60,27 +59,4 @@ fn takes_down(reach: &Reach) -> String {
 /// A number with its word.
 pub(crate) fn counted(count: usize, one: &str, many: &str) -> String {
     format!("{count} {}", if count == 1 { one } else { many })
-}
-
-/// Whether a terminal would act on a character instead of showing it: control characters, and those that
-/// turn the direction of writing.
-pub(super) fn is_unsafe(character: char) -> bool {
-    character.is_control()
-        || matches!(character, '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
-}
-
-/// Text that came from audited files, with what a terminal would act on written as escapes.
-pub(crate) fn safe(text: &str) -> Cow<'_, str> {
-    if !text.chars().any(is_unsafe) {
-        return Cow::Borrowed(text);
-    }
-    let mut safe = String::with_capacity(text.len() + 8);
-    for character in text.chars() {
-        if is_unsafe(character) {
-            safe.extend(character.escape_unicode());
-        } else {
-            safe.push(character);
-        }
-    }
-    Cow::Owned(safe)
 }

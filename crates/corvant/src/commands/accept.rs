@@ -4,13 +4,14 @@ use super::audit;
 use crate::allowances::{self, Allowance};
 use crate::cli::AcceptOptions;
 use crate::exit::{self, CommandError};
+use crate::files::{self, UpdateError};
 use crate::output;
 use corvant_core::finding::Finding;
 use corvant_read::native::workspace_file;
 use corvant_read::workspace;
+use corvant_render::out::Out;
 use std::collections::BTreeSet;
-use std::fs;
-use std::io::ErrorKind;
+use std::io::Write;
 use std::path::Path;
 
 pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandError> {
@@ -29,25 +30,23 @@ pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandErr
     if allowances.is_empty() {
         output::say("nothing to accept");
     } else if options.dry_run {
-        let text = allowances::add("", &allowances).map_err(CommandError::Usage)?;
-        output::write_to(None, |out| out.write_all(text.as_bytes()))?;
+        let text = allowances::add("", &allowances, &day).map_err(CommandError::Usage)?.unwrap_or_default();
+        output::write_own(None, |out| Out::new(out).write_all(text.as_bytes()))?;
     } else {
-        record(root, &allowances)?;
+        record(root, &allowances, &day)?;
     }
     std::mem::forget(wiring);
     Ok(exit::CLEAN)
 }
 
-/// Writes allowances into the workspace file, whose other text stays as it is.
-fn record(root: &Path, allowances: &[Allowance<'_>]) -> Result<(), CommandError> {
+/// Writes allowances into the workspace file, whose other text stays as it is, byte by byte.
+fn record(root: &Path, allowances: &[Allowance<'_>], today: &str) -> Result<(), CommandError> {
     let path = root.join(workspace_file::NAME);
-    let failed = |reason| CommandError::Output { path: path.display().to_string(), reason };
-    let before = match fs::read_to_string(&path) {
-        Err(error) if error.kind() == ErrorKind::NotFound => String::new(),
-        read => read.map_err(failed)?,
+    let failed = |error| match error {
+        UpdateError::Refused(why) => CommandError::Usage(why),
+        UpdateError::Io(reason) => CommandError::Output { path: path.display().to_string(), reason },
     };
-    let text = allowances::add(&before, allowances).map_err(CommandError::Usage)?;
-    fs::write(&path, text).map_err(failed)?;
+    files::update(&path, |text| allowances::add(text, allowances, today)).map_err(failed)?;
     let (count, path) = (allowances.len(), path.display());
     let findings = if count == 1 { "finding" } else { "findings" };
     output::say(&format!("recorded {count} {findings} in {path}: an audit now fails on new ones only"));

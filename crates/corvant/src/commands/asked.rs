@@ -10,8 +10,9 @@ use corvant_core::audit::{Options, Report, join_words};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::workspace;
+use corvant_render::out::Out;
 use corvant_render::text::Layout;
-use std::io::{self, Write};
+use std::io;
 
 /// A workspace, linked.
 pub(crate) struct Asked {
@@ -53,14 +54,15 @@ impl Asked {
 pub(crate) fn ask<A>(
     asking: &Asking,
     answer: impl FnOnce(&Asked) -> Result<A, CommandError>,
-    text: impl FnOnce(&A, &Wiring, Layout, &mut dyn Write) -> io::Result<()>,
-    json: impl FnOnce(&A, &Wiring, &mut dyn Write) -> io::Result<()>,
+    text: impl FnOnce(&A, &Wiring, Layout, &mut Out<'_>) -> io::Result<()>,
+    json: impl FnOnce(&A, &Wiring, &mut Out<'_>) -> io::Result<()>,
 ) -> Result<A, CommandError> {
     let to = &asking.writing.to;
     let asked = Asked::read(&asking.place, to)?;
     let answer = answer(&asked)?;
     let Asked { wiring, shown, .. } = asked;
     drop(shown);
+    output::keep_inputs(to, &asking.place.root, wiring.paths())?;
     output::write(to, |layout, out| match asking.writing.format {
         Format::Text => text(&answer, &wiring, layout, out),
         Format::Json => json(&answer, &wiring, out),

@@ -15,6 +15,8 @@ use time::OffsetDateTime;
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.to.quiet);
     let workspace = workspace::read_watched(root, shown.progress())?;
+    let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
+    output::keep_inputs(&options.writing.to, root, paths)?;
     report(workspace, &root.display().to_string(), options, Some(shown))
 }
 
@@ -28,9 +30,9 @@ pub(crate) fn report(
 ) -> Result<u8, CommandError> {
     let (wiring, report) = look(workspace, &options.looking)?;
     drop(shown);
-    output::write(&options.writing.to, |layout, mut out| match options.writing.format {
-        Format::Text => text::write(&report, &wiring, layout, &mut out),
-        Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, &mut out),
+    output::write(&options.writing.to, |layout, out| match options.writing.format {
+        Format::Text => text::write(&report, &wiring, layout, out),
+        Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, out),
     })?;
     let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());
     // Taking a million services apart piece by piece takes longer than letting them go with the program.

@@ -4,9 +4,11 @@ use super::audit;
 use crate::cli::AuditOptions;
 use crate::demo;
 use crate::exit::{self, CommandError};
+use crate::files;
 use crate::output;
 use corvant_read::workspace;
 use std::fs;
+use std::io::ErrorKind;
 use std::path::Path;
 
 pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandError> {
@@ -24,16 +26,23 @@ pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandErr
     Ok(exit::CLEAN)
 }
 
-/// Writes the workspace to disk. A folder that holds anything is left alone.
+/// Writes the workspace to disk. A folder that holds anything, or does not say what it holds, is left alone, and so
+/// is every file that is there already.
 pub(crate) fn write(folder: &Path, mended: bool) -> Result<u8, CommandError> {
-    if fs::read_dir(folder).is_ok_and(|mut entries| entries.next().is_some()) {
-        return Err(CommandError::Usage(format!("{} is not empty", folder.display())));
+    let failed = |path: &Path, reason| CommandError::Output { path: path.display().to_string(), reason };
+    match fs::read_dir(folder) {
+        Ok(mut entries) => {
+            if entries.next().is_some() {
+                return Err(CommandError::Usage(format!("{} is not empty", folder.display())));
+            }
+        }
+        Err(error) if error.kind() == ErrorKind::NotFound => {}
+        Err(error) => return Err(failed(folder, error)),
     }
     let files = demo::files(mended);
     for (path, text) in &files {
         let path = folder.join(path);
-        let written = path.parent().map_or(Ok(()), fs::create_dir_all).and_then(|()| fs::write(&path, text));
-        written.map_err(|reason| CommandError::Output { path: path.display().to_string(), reason })?;
+        files::create(&path, text).map_err(|reason| failed(&path, reason))?;
     }
     let folder = folder.display();
     output::say(&format!("wrote {} files; now try: corvant audit {folder}", files.len()));

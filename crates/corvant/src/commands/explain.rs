@@ -9,9 +9,11 @@ use std::path::Path;
 
 pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
     let (accounts, blind_spots) = workspace::explain(root)?;
-    output::write(&writing.to, |layout, mut out| match writing.format {
-        Format::Text => accounts::text(&accounts, &blind_spots, layout, &mut out),
-        Format::Json => accounts::json(&accounts, &blind_spots, &mut out),
+    let read = accounts.iter().map(|account| account.path.as_str());
+    output::keep_inputs(&writing.to, root, read)?;
+    output::write(&writing.to, |layout, out| match writing.format {
+        Format::Text => accounts::text(&accounts, &blind_spots, layout, out),
+        Format::Json => accounts::json(&accounts, &blind_spots, out),
     })?;
     Ok(0)
 }

@@ -6,7 +6,6 @@ use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::answers::picture::{Frame, Picture, Selection};
 use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
-use std::io::{self, Write};
 
 /// More nodes than this are no picture that anybody reads.
 const READABLE: usize = 200;
@@ -23,16 +22,15 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
     let is_matrix = nodes > READABLE || (nodes > SPARSE && lines > DENSE * nodes);
     drop(asked.shown);
-    output::write(&drawing.to, |layout, mut out: &mut dyn Write| -> io::Result<()> {
-        match format {
-            DrawnAs::Text => text::write(&picture, note, layout, &mut out),
-            DrawnAs::Json => json::write(&picture, &asked.wiring, &mut out),
-            DrawnAs::Svg if is_matrix => svg::write_matrix(&picture, note, &mut out),
-            DrawnAs::Svg => svg::write(&picture, note, &mut out),
-            DrawnAs::Dot => dot::write(&picture, note, &mut out),
-            DrawnAs::Mermaid => mermaid::write(&picture, note, &mut out),
-            DrawnAs::Graphml => graphml::write(&picture, &mut out),
-        }
+    output::keep_inputs(&drawing.to, &drawing.place.root, asked.wiring.paths())?;
+    output::write(&drawing.to, |layout, out| match format {
+        DrawnAs::Text => text::write(&picture, note, layout, out),
+        DrawnAs::Json => json::write(&picture, &asked.wiring, out),
+        DrawnAs::Svg if is_matrix => svg::write_matrix(&picture, note, out),
+        DrawnAs::Svg => svg::write(&picture, note, out),
+        DrawnAs::Dot => dot::write(&picture, note, out),
+        DrawnAs::Mermaid => mermaid::write(&picture, note, out),
+        DrawnAs::Graphml => graphml::write(&picture, out),
     })?;
     if let Some(note) = note.filter(|_| !drawing.to.quiet) {
         output::say(&format!("corvant: {note}"));

@@ -8,11 +8,11 @@ use corvant_render::rules;
 
 pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
     let chosen = name.map(find_rule).transpose().map_err(CommandError::Usage)?;
-    output::write(&writing.to, |layout, mut out| match (writing.format, chosen) {
-        (Format::Text, None) => rules::list(layout, &mut out),
-        (Format::Text, Some(rule)) => rules::one(rule, layout, &mut out),
-        (Format::Json, None) => rules::json(RULES, &mut out),
-        (Format::Json, Some(rule)) => rules::json(&[rule], &mut out),
+    output::write(&writing.to, |layout, out| match (writing.format, chosen) {
+        (Format::Text, None) => rules::list(layout, out),
+        (Format::Text, Some(rule)) => rules::one(rule, layout, out),
+        (Format::Json, None) => rules::json(RULES, out),
+        (Format::Json, Some(rule)) => rules::json(&[rule], out),
     })?;
     Ok(exit::CLEAN)
 }

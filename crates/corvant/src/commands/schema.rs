@@ -15,18 +15,18 @@ pub(crate) fn run(what: SchemaOf, file: Option<&Path>) -> Result<u8, CommandErro
         SchemaOf::Workspace => schema::workspace_file(),
         SchemaOf::Report => corvant_render::schema::report(),
     };
-    output::write_to(file, |out| writeln!(out, "{schema:#}"))?;
+    output::write_own(file, |out| writeln!(out, "{schema:#}"))?;
     Ok(exit::CLEAN)
 }
 
 pub(crate) fn completions(shell: Shell) -> Result<u8, CommandError> {
     let script = complete::script(shell)
         .map_err(|reason| CommandError::Output { path: "standard output".to_owned(), reason })?;
-    output::write_to(None, |out| out.write_all(&script))?;
+    output::write_own(None, |out| out.write_all(&script))?;
     Ok(exit::CLEAN)
 }
 
 pub(crate) fn manual() -> Result<u8, CommandError> {
-    output::write_to(None, |out| clap_mangen::Man::new(Arguments::command()).render(out))?;
+    output::write_own(None, |out| clap_mangen::Man::new(Arguments::command()).render(out))?;
     Ok(exit::CLEAN)
 }

@@ -2,7 +2,7 @@
 
 use super::filter::Filter;
 use crate::carrier::{CarrierError, Kind, NodeId, Tree, xml};
-use corvant_core::facts::{Facts, Many, Named, Need, Service, Target, Trouble, TroubleKind, Unread, Via};
+use corvant_core::facts::{Facts, Many, Named, Need, Service, Target, Trouble, TroubleKind, Via};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 
@@ -130,16 +130,9 @@ impl<'a> Reader<'a> {
         let span = self.tree.span(at);
         let written = self.tree.source_of(at);
         let end = written.find(['\n', '\r']).map_or(span.end, |at| span.start + at as u32);
-        self.facts.troubles.push(Trouble {
-            kind: TroubleKind::WrongShape,
-            source: SourceIndex::default(),
-            subject: subject.to_owned(),
-            message,
-            at: (Span { start: span.start, end }, "here"),
-            other: None,
-            help: help.into_iter().collect(),
-            unread: Unread::default(),
-        });
+        let at = (Span { start: span.start, end }, "here");
+        let trouble = Trouble::new(TroubleKind::WrongShape, subject, message, at);
+        self.facts.report(Trouble { help: help.into_iter().collect(), ..trouble });
     }
 
     fn component(&mut self, element: NodeId) {

@@ -12,11 +12,14 @@ mod settle;
 pub(crate) use settle::settle;
 
 use super::java::{Clause, ManifestHeader, clauses};
-use corvant_core::facts::{Facts, Many, Named, Service};
+use super::{leads_out, listed_wrongly, outside};
+use corvant_core::facts::{Facts, Many, Named, Service, Trouble};
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use description::Component;
 use foldhash::HashSet;
+use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use std::collections::BTreeSet;
 
 /// What a bundle's manifest says of its services.
 #[derive(Debug, Default)]
@@ -39,6 +42,62 @@ pub(crate) struct Registered {
     pub(crate) service: usize,
     pub(crate) interfaces: Vec<String>,
     pub(crate) properties: Vec<(String, Vec<String>)>,
+}
+
+/// Descriptions that a bundle may list.
+const LISTED: usize = 1_000;
+
+/// Where a bundle's descriptions are looked for.
+pub(crate) struct Listed<'b> {
+    /// Paths inside the bundle, each once.
+    pub(crate) paths: Vec<(&'b str, Span)>,
+    /// What others are called.
+    pub(crate) patterns: GlobSet,
+    /// The folders that those lie in.
+    pub(crate) folders: BTreeSet<&'b str>,
+}
+
+impl Bundle {
+    /// Where the descriptions are looked for. What leads out of the bundle is not, and neither is what is too much: both
+    /// are reported.
+    pub(crate) fn listed(&self, facts: &mut Facts) -> Listed<'_> {
+        let mut known = HashSet::default();
+        let mut listed = Listed { paths: Vec::new(), patterns: GlobSet::empty(), folders: BTreeSet::new() };
+        let mut patterns = GlobSetBuilder::new();
+        for (path, span) in &self.descriptions {
+            if known.contains(path.as_str()) {
+                continue;
+            }
+            if leads_out(path) {
+                facts.report(outside(path, *span));
+                continue;
+            }
+            if known.len() == LISTED {
+                facts.report(too_many(self.descriptions.len(), *span));
+                break;
+            }
+            known.insert(path.as_str());
+            match path.rsplit_once('/') {
+                // A star stands for letters of a file's name, and is the only sign there is (OSGi Compendium, 112.4.1).
+                Some((folder, name)) if name.contains('*') => {
+                    let parts: Vec<String> = path.split('*').map(globset::escape).collect();
+                    let glob = GlobBuilder::new(&parts.join("*")).literal_separator(true).build();
+                    if let Ok(glob) = glob {
+                        patterns.add(glob);
+                        listed.folders.insert(folder);
+                    }
+                }
+                _ => listed.paths.push((path, *span)),
+            }
+        }
+        listed.patterns = patterns.build().unwrap_or_default();
+        listed
+    }
+}
+
+fn too_many(count: usize, span: Span) -> Trouble {
+    let message = format!("the bundle lists {count} descriptions: no more than {LISTED} are read");
+    listed_wrongly(message, span).help("list folders with a star for all that is in them")
 }
 
 /// What the reader of one file hands on to [`settle`].

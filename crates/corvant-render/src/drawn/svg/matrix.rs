@@ -3,9 +3,10 @@
 use super::MARGIN;
 use super::layers::Point;
 use super::pen::{Pen, shortened};
+use crate::out::Out;
 use corvant_core::answers::picture::Picture;
 use std::collections::BTreeMap;
-use std::io::{self, Write};
+use std::io;
 
 /// Rows and columns that are drawn; the rest is counted in a line below.
 const MOST: usize = 300;
@@ -17,7 +18,7 @@ const STEEP: usize = 26;
 
 /// Draws a row for each node that needs and a column for each that is needed, in the order of their names. The
 /// darker a cell, the more needs; cells within a knot have an outline.
-pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     let count = picture.nodes.len().min(MOST);
     let cell = if count <= WITH_NUMBERS { 20.0 } else { 11.0 };
     let side = cell * count as f64;

@@ -8,11 +8,12 @@ pub use matrix::write as write_matrix;
 pub(crate) use pen::escaped;
 
 use super::label;
+use crate::out::Out;
 use corvant_core::answers::picture::{Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use layers::{Layout, Point};
 use pen::{Pen, shortened};
-use std::io::{self, Write};
+use std::io;
 
 /// Space around everything.
 const MARGIN: f64 = 24.0;
@@ -20,7 +21,7 @@ const MARGIN: f64 = 24.0;
 const LEGEND: f64 = 26.0;
 
 /// Draws a layered graph, read from left to right: who needs stands left of what it needs; knots are rings.
-pub fn write(picture: &Picture, note: Option<&str>, out: &mut impl Write) -> io::Result<()> {
+pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     let layout = Layout::new(picture);
     let legend = Legend::of(picture);
     let width = layout.width.max(legend.width()) + 2.0 * MARGIN;
@@ -90,7 +91,7 @@ impl Legend {
         lines.iter().filter(|count| **count > 0).count() as f64 * LEGEND
     }
 
-    fn draw<W: Write>(&self, pen: &mut Pen<W>) -> io::Result<()> {
+    fn draw(&self, pen: &mut Pen<'_, '_>) -> io::Result<()> {
         let mut y = 0.0;
         for (number, &sort) in self.sorts.iter().enumerate() {
             let x = number as f64 * STEP;

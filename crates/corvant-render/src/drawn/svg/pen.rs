@@ -1,6 +1,7 @@
 //! Strokes and letters: the elements of the picture and how they look.
 
 use super::layers::Point;
+use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Sort};
 use corvant_core::finding::Severity;
 use std::borrow::Cow;
@@ -46,12 +47,12 @@ const MARKERS: &str = r##"<defs>
 pub(super) const LETTERS: usize = 40;
 
 /// Writes elements.
-pub(super) struct Pen<W> {
-    out: W,
+pub(super) struct Pen<'a, 'w> {
+    out: &'a mut Out<'w>,
 }
 
-impl<W: Write> Pen<W> {
-    pub(super) fn new(out: W) -> Self {
+impl<'a, 'w> Pen<'a, 'w> {
+    pub(super) fn new(out: &'a mut Out<'w>) -> Self {
         Self { out }
     }
 
@@ -277,9 +278,8 @@ pub(crate) fn escaped(text: &str) -> String {
             '>' => escaped.push_str("&gt;"),
             '"' => escaped.push_str("&quot;"),
             '\t' | '\n' => escaped.push(' '),
-            character if character.is_control() || matches!(character, '\u{fffe}' | '\u{ffff}') => {
-                escaped.push('␦');
-            }
+            '\u{fffe}' | '\u{ffff}' => escaped.push('␦'),
+            character if is_unsafe(character) => escaped.push('␦'),
             character => escaped.push(character),
         }
     }

@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// What is needed or needs: numbers are positions in the model.
 #[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub enum Node {
+pub(crate) enum Node {
     Service(usize),
     Entry(usize),
     Provider(usize),
@@ -17,7 +17,7 @@ pub enum Node {
 
 /// What a definition is here.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub enum Standing {
+pub(crate) enum Standing {
     Elsewhere,
     Overridden,
     Contested,
@@ -27,7 +27,7 @@ pub enum Standing {
 
 /// Where an id leads.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Lead {
+pub(crate) enum Lead {
     Service(usize),
     Template,
     Nowhere,
@@ -36,7 +36,7 @@ pub enum Lead {
 
 /// What a need gets.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub enum Gets {
+pub(crate) enum Gets {
     Service(usize),
     Carriers,
     All,
@@ -54,37 +54,37 @@ pub enum Gets {
 
 /// One edge, with the need that makes it, if one does.
 #[derive(Clone, Debug)]
-pub struct Edge<'m> {
-    pub to: Node,
-    pub need: Option<&'m Need>,
+pub(crate) struct Edge<'m> {
+    pub(crate) to: Node,
+    pub(crate) need: Option<&'m Need>,
 }
 
 impl Edge<'_> {
-    pub fn is_for_building(&self) -> bool {
+    pub(crate) fn is_for_building(&self) -> bool {
         self.need.is_none_or(Need::is_for_building)
     }
 }
 
 /// A model in one stage.
-pub struct View<'m> {
-    pub model: &'m Model,
-    pub stage: Option<String>,
-    pub standing: Vec<Standing>,
+pub(crate) struct View<'m> {
+    pub(crate) model: &'m Model,
+    pub(crate) stage: Option<String>,
+    pub(crate) standing: Vec<Standing>,
     /// By id what it leads to first.
     first: BTreeMap<String, usize>,
     /// By id around which something is wrapped what it led to before.
-    pub named: BTreeMap<String, usize>,
+    pub(crate) named: BTreeMap<String, usize>,
     /// By definition what is wrapped around it, and what is inside it.
-    pub around: BTreeMap<usize, usize>,
+    pub(crate) around: BTreeMap<usize, usize>,
     inside: BTreeMap<usize, usize>,
     dead: BTreeSet<usize>,
     /// Two definitions that stand for one id: the id, the one that counts, and the other.
-    pub duplicates: Vec<(String, usize, usize)>,
+    pub(crate) duplicates: Vec<(String, usize, usize)>,
     loaded: Option<BTreeSet<String>>,
 }
 
 impl<'m> View<'m> {
-    pub fn new(model: &'m Model, stage: Option<String>) -> Self {
+    pub(crate) fn new(model: &'m Model, stage: Option<String>) -> Self {
         let count = model.definitions.len();
         let mut view = Self {
             model,
@@ -116,24 +116,24 @@ impl<'m> View<'m> {
         view
     }
 
-    pub fn definition(&self, at: usize) -> &'m Definition {
+    pub(crate) fn definition(&self, at: usize) -> &'m Definition {
         &self.model.definitions[at]
     }
 
-    pub fn counts(&self, at: usize) -> bool {
+    pub(crate) fn counts(&self, at: usize) -> bool {
         self.standing[at] >= Standing::Counting
     }
 
-    pub fn is_audited(&self, at: usize) -> bool {
+    pub(crate) fn is_audited(&self, at: usize) -> bool {
         self.standing[at] >= Standing::Contested
     }
 
-    pub fn is_built(&self, at: usize) -> bool {
+    pub(crate) fn is_built(&self, at: usize) -> bool {
         self.standing[at] == Standing::Built
     }
 
     /// Whether what a definition needs is audited.
-    pub fn has_needs(&self, at: usize) -> bool {
+    pub(crate) fn has_needs(&self, at: usize) -> bool {
         self.is_built(at) || self.standing[at] == Standing::Contested && self.definition(at).may_be_built()
     }
 
@@ -287,7 +287,7 @@ impl<'m> View<'m> {
     }
 
     /// What is inside a wrapper: of an alias what that stands for.
-    pub fn inside(&self, at: usize) -> Option<usize> {
+    pub(crate) fn inside(&self, at: usize) -> Option<usize> {
         let &inside = self.inside.get(&at)?;
         if self.definition(inside).alias_of.is_some() { self.end(inside) } else { Some(inside) }
     }
@@ -305,15 +305,15 @@ impl<'m> View<'m> {
     }
 
     /// What is handed out where a definition would be.
-    pub fn stand_in(&self, at: usize) -> usize {
+    pub(crate) fn stand_in(&self, at: usize) -> usize {
         self.end(at).unwrap_or(at)
     }
 
-    pub fn first(&self, id: &str) -> Option<usize> {
+    pub(crate) fn first(&self, id: &str) -> Option<usize> {
         self.first.get(id).copied()
     }
 
-    pub fn lead(&self, id: &str) -> Lead {
+    pub(crate) fn lead(&self, id: &str) -> Lead {
         let Some(first) = self.first(id) else { return Lead::Undefined };
         match self.end(first) {
             Some(end) if !self.definition(end).template => Lead::Service(end),
@@ -323,7 +323,7 @@ impl<'m> View<'m> {
     }
 
     /// A contract with all that it extends: by its own declarations and by those of its pattern.
-    pub fn with_bases(&self, contract: &str) -> BTreeSet<String> {
+    pub(crate) fn with_bases(&self, contract: &str) -> BTreeSet<String> {
         let mut all = BTreeSet::new();
         let mut waiting = vec![contract.to_owned()];
         while let Some(contract) = waiting.pop() {
@@ -351,7 +351,7 @@ impl<'m> View<'m> {
     }
 
     /// Exact offers, and those of the contract's pattern by definitions that make no exact one.
-    pub fn offers(&self, contract: &str, key: Option<&String>) -> [Vec<(usize, usize)>; 2] {
+    pub(crate) fn offers(&self, contract: &str, key: Option<&String>) -> [Vec<(usize, usize)>; 2] {
         let exact = self.offering(contract, key);
         let mut generic = pattern(contract).filter(|form| form != contract);
         let mut generic = generic.take().map(|form| self.offering(&form, key)).unwrap_or_default();
@@ -360,17 +360,17 @@ impl<'m> View<'m> {
     }
 
     /// Those that a need is met by.
-    pub fn first_offers(&self, contract: &str, key: Option<&String>) -> Vec<(usize, usize)> {
+    pub(crate) fn first_offers(&self, contract: &str, key: Option<&String>) -> Vec<(usize, usize)> {
         let [exact, generic] = self.offers(contract, key);
         if exact.is_empty() { generic } else { exact }
     }
 
     /// All that is handed out for a contract.
-    pub fn candidates(&self, contract: &str) -> BTreeSet<usize> {
+    pub(crate) fn candidates(&self, contract: &str) -> BTreeSet<usize> {
         self.offers(contract, None).into_iter().flatten().map(|(service, _)| service).collect()
     }
 
-    pub fn chosen(&self, contract: &str, key: Option<&String>) -> Option<&'m String> {
+    pub(crate) fn chosen(&self, contract: &str, key: Option<&String>) -> Option<&'m String> {
         let is_it =
             |choice: &&super::model::Choice| choice.contract == contract && choice.key.as_ref() == key;
         let choices = || self.model.choices.iter().filter(is_it);
@@ -392,7 +392,7 @@ impl<'m> View<'m> {
     }
 
     /// The id that an alias leads to in the end, where nobody defines that or it is a template.
-    pub fn dead_end(&self, id: &str) -> Option<String> {
+    pub(crate) fn dead_end(&self, id: &str) -> Option<String> {
         let mut id = id.to_owned();
         for step in 0..=self.standing.len() {
             let Some(first) = self.first(&id) else { return Some(id).filter(|_| step > 0) };
@@ -408,7 +408,7 @@ impl<'m> View<'m> {
     }
 
     /// What a contract, or one key of it, gives.
-    pub fn ask(&self, contract: &str, key: Option<&String>) -> Gets {
+    pub(crate) fn ask(&self, contract: &str, key: Option<&String>) -> Gets {
         match self.chosen(contract, key).map(|chosen| self.get_id(chosen)) {
             Some(Gets::Missing) => return Gets::Misguided,
             Some(gets) => return gets,
@@ -442,7 +442,7 @@ impl<'m> View<'m> {
     }
 
     /// Whether a setting has a value here; `None`: stages give it, and none is chosen.
-    pub fn has_value(&self, setting: &str) -> Option<bool> {
+    pub(crate) fn has_value(&self, setting: &str) -> Option<bool> {
         let declared = || self.model.settings.iter().filter(|one| one.name == setting);
         let here = |one: &super::model::Setting| {
             one.stages.iter().any(|value| Some(&value.0) == self.stage.as_ref())
@@ -455,7 +455,7 @@ impl<'m> View<'m> {
     }
 
     /// The values of a setting that count here: by declaration the text, and what it refers to.
-    pub fn values(&self, setting: &str) -> Vec<(usize, &'m String, &'m Vec<String>)> {
+    pub(crate) fn values(&self, setting: &str) -> Vec<(usize, &'m String, &'m Vec<String>)> {
         let declared = || self.model.settings.iter().filter(|one| one.name == setting);
         let in_stage = |is_workspace: bool| -> Vec<_> {
             let of = declared().filter(|one| self.model.files[one.file].is_workspace == is_workspace);
@@ -473,7 +473,7 @@ impl<'m> View<'m> {
     }
 
     /// What a need gets; of one on what is wrapped that depends on who has it.
-    pub fn gets(&self, holder: Option<usize>, need: &Need) -> Gets {
+    pub(crate) fn gets(&self, holder: Option<usize>, need: &Need) -> Gets {
         let gets = match &need.aim {
             Aim::Service(id) => self.get_id(id),
             Aim::Contract(contract, key) => self.ask(contract, key.as_ref()),
@@ -515,30 +515,30 @@ impl<'m> View<'m> {
     }
 
     /// Each roster that holds here.
-    pub fn rosters(&self) -> Vec<&'m Vec<String>> {
+    pub(crate) fn rosters(&self) -> Vec<&'m Vec<String>> {
         self.roster().unwrap_or_default()
     }
 
     /// The providers that are loaded, where somebody says which.
-    pub fn loaded(&self) -> Option<&BTreeSet<String>> {
+    pub(crate) fn loaded(&self) -> Option<&BTreeSet<String>> {
         self.loaded.as_ref()
     }
 
     /// The definitions that carry a tag and are built.
-    pub fn carriers(&self, tag: &str) -> Vec<usize> {
+    pub(crate) fn carriers(&self, tag: &str) -> Vec<usize> {
         let carries = |at: &usize| self.definition(*at).tags.iter().any(|(carried, _)| carried == tag);
         (0..self.standing.len()).filter(|&at| self.is_built(at)).filter(carries).collect()
     }
 
     /// Tags that something declares, collects or supplies.
-    pub fn knows_tag(&self, tag: &str) -> bool {
+    pub(crate) fn knows_tag(&self, tag: &str) -> bool {
         self.model.tags.contains_key(tag)
             || self.model.is_supplied(SuppliedKind::Tag, tag)
             || self.all_needs().any(|need| need.aim == Aim::Tag(tag.to_owned()))
     }
 
     /// All needs that are written, whoever has them.
-    pub fn all_needs(&self) -> impl Iterator<Item = &'m Need> {
+    pub(crate) fn all_needs(&self) -> impl Iterator<Item = &'m Need> {
         let model = self.model;
         let services = model.definitions.iter().flat_map(|one| &one.needs);
         let entries = model.entries.iter().flat_map(|(_, entry)| &entry.needs);
@@ -547,14 +547,14 @@ impl<'m> View<'m> {
     }
 
     /// All nodes that may have needs.
-    pub fn holders(&self) -> Vec<Node> {
+    pub(crate) fn holders(&self) -> Vec<Node> {
         let services = (0..self.standing.len()).map(Node::Service);
         let entries = (0..self.model.entries.len()).map(Node::Entry);
         services.chain(entries).chain((0..self.model.providers.len()).map(Node::Provider)).collect()
     }
 
     /// The needs of a node as they are written.
-    pub fn needs(&self, node: &Node) -> Vec<&'m Need> {
+    pub(crate) fn needs(&self, node: &Node) -> Vec<&'m Need> {
         match node {
             Node::Service(at) => self.definition(*at).needs.iter().collect(),
             Node::Entry(at) => self.model.entries[*at].1.needs.iter().collect(),
@@ -567,7 +567,7 @@ impl<'m> View<'m> {
     }
 
     /// What a need leads to: a service, a group, or nothing. `several`: also to each that may be meant.
-    pub fn targets(&self, holder: &Node, need: &Need, several: bool) -> Vec<Node> {
+    pub(crate) fn targets(&self, holder: &Node, need: &Need, several: bool) -> Vec<Node> {
         let at = if let Node::Service(at) = holder { Some(*at) } else { None };
         match (self.gets(at, need), &need.aim) {
             (Gets::Service(service), _) => vec![Node::Service(service)],
@@ -583,7 +583,7 @@ impl<'m> View<'m> {
     }
 
     /// Whom a node needs: over its needs, what it wraps, what it is declared to collect, and who is in a group.
-    pub fn edges(&self, node: &Node, several: bool) -> Vec<Edge<'m>> {
+    pub(crate) fn edges(&self, node: &Node, several: bool) -> Vec<Edge<'m>> {
         let mut edges = Vec::new();
         let is_idle = match node {
             Node::Service(at) => !self.is_built(*at),
@@ -619,7 +619,7 @@ impl<'m> View<'m> {
     }
 
     /// What a node is called.
-    pub fn name(&self, node: &Node) -> String {
+    pub(crate) fn name(&self, node: &Node) -> String {
         match node {
             Node::Service(at) => self.definition(*at).id.clone(),
             Node::Entry(at) => self.model.entries[*at].1.id.clone(),

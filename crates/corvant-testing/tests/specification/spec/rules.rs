@@ -10,10 +10,32 @@ pub(super) type Key = (&'static str, String);
 
 /// Findings with the views in which they hold, `-` standing for none chosen; `None`: the rule looks at all views
 /// together.
-pub type Found = BTreeMap<Key, Option<BTreeSet<String>>>;
+pub(crate) type Found = BTreeMap<Key, Option<BTreeSet<String>>>;
 
-/// All findings of a model.
-pub fn findings(model: &Model) -> Found {
+/// All findings of a model that nobody accepted, and allowances that are stale on a day.
+pub(crate) fn findings(model: &Model, today: &str) -> Found {
+    let mut found = faults(model);
+    found.retain(|(rule, _), _| !model.rules_off.contains(*rule));
+    let mut accepted = BTreeSet::new();
+    let mut stale = BTreeSet::new();
+    for (rule, subject, until) in &model.allowances {
+        let has_expired = until.as_deref().is_some_and(|until| until < today);
+        let of = found.keys().find(|(name, of)| name == rule && of == subject);
+        if !has_expired {
+            accepted.extend(of.cloned());
+        }
+        if has_expired || (of.is_none() && !model.rules_off.contains(rule)) {
+            stale.insert(("stale-allowance", format!("{rule} {subject}")));
+        }
+    }
+    found.retain(|key, _| !accepted.contains(key));
+    if !model.rules_off.contains("stale-allowance") {
+        found.extend(stale.into_iter().map(|key| (key, None)));
+    }
+    found
+}
+
+fn faults(model: &Model) -> Found {
     let mut found = Found::new();
     let views: Vec<View> = model.views().into_iter().map(|stage| View::new(model, stage)).collect();
     for view in &views {
@@ -409,7 +431,7 @@ fn cycles(view: &View<'_>) -> BTreeSet<Key> {
 
 /// What cannot be built or used, by kind and name: what lacks something, names what is not there, is in a cycle or
 /// collects too few, and all that needs or collects one of those.
-pub fn failing(view: &View<'_>) -> BTreeSet<(&'static str, String)> {
+pub(crate) fn failing(view: &View<'_>) -> BTreeSet<(&'static str, String)> {
     let mut failed: BTreeSet<Node> = groups(&graph(view, true)).into_iter().flatten().collect();
     for (name, tag) in view.model.tags.iter().filter(|(_, tag)| !tag.at_least.is_empty()) {
         let carriers: BTreeSet<usize> = view.carriers(name).into_iter().map(|at| view.stand_in(at)).collect();

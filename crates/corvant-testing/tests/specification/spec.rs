@@ -10,6 +10,6 @@ mod model;
 mod rules;
 mod view;
 
-pub use model::{Aim, Definition, Model, Need};
-pub use rules::{Found, failing, findings};
-pub use view::{Edge, Gets, Lead, Node, View};
+pub(crate) use model::Model;
+pub(crate) use rules::{Found, failing, findings};
+pub(crate) use view::{Edge, Node, View};

@@ -9,7 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// What a need is aimed at.
 #[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub enum Aim {
+pub(crate) enum Aim {
     Service(String),
     Contract(String, Option<String>),
     All(String),
@@ -20,19 +20,19 @@ pub enum Aim {
 
 /// One dependency. What several inherit is written once: in one file, at one place.
 #[derive(Clone, PartialEq, Debug)]
-pub struct Need {
-    pub file: usize,
-    pub at: Span,
-    pub slot: String,
-    pub aim: Aim,
-    pub via: Via,
-    pub method: Option<String>,
-    pub optional: bool,
-    pub lazy: bool,
+pub(crate) struct Need {
+    pub(crate) file: usize,
+    pub(crate) at: Span,
+    pub(crate) slot: String,
+    pub(crate) aim: Aim,
+    pub(crate) via: Via,
+    pub(crate) method: Option<String>,
+    pub(crate) optional: bool,
+    pub(crate) lazy: bool,
 }
 
 impl Need {
-    pub fn is_for_building(&self) -> bool {
+    pub(crate) fn is_for_building(&self) -> bool {
         !self.lazy && matches!(self.via, Via::Constructor | Via::Factory)
     }
 }
@@ -41,110 +41,110 @@ pub(super) type Attributes = BTreeMap<String, (String, Scalar)>;
 
 /// A service definition, with what it inherits.
 #[derive(Clone, Debug, Default)]
-pub struct Definition {
-    pub file: usize,
-    pub id: String,
-    pub type_name: Option<String>,
-    pub offers: Vec<String>,
-    pub key: Option<String>,
-    pub default: bool,
-    pub lifetime: Option<String>,
-    pub internal: bool,
-    pub needs: Vec<Need>,
-    pub own_needs: Vec<Need>,
-    pub tags: Vec<(String, Attributes)>,
-    pub own_tags: Vec<(String, Attributes)>,
-    pub stages: Vec<String>,
-    pub template: bool,
-    pub like: Option<String>,
-    pub alias_of: Option<String>,
-    pub wraps: Option<String>,
-    pub replaces: Option<String>,
+pub(crate) struct Definition {
+    pub(crate) file: usize,
+    pub(crate) id: String,
+    pub(crate) type_name: Option<String>,
+    pub(crate) offers: Vec<String>,
+    pub(crate) key: Option<String>,
+    pub(crate) default: bool,
+    pub(crate) lifetime: Option<String>,
+    pub(crate) internal: bool,
+    pub(crate) needs: Vec<Need>,
+    pub(crate) own_needs: Vec<Need>,
+    pub(crate) tags: Vec<(String, Attributes)>,
+    pub(crate) own_tags: Vec<(String, Attributes)>,
+    pub(crate) stages: Vec<String>,
+    pub(crate) template: bool,
+    pub(crate) like: Option<String>,
+    pub(crate) alias_of: Option<String>,
+    pub(crate) wraps: Option<String>,
+    pub(crate) replaces: Option<String>,
 }
 
 impl Definition {
-    pub fn overrides_itself(&self) -> bool {
+    pub(crate) fn overrides_itself(&self) -> bool {
         self.replaces.as_ref() == Some(&self.id)
     }
 
-    pub fn may_be_built(&self) -> bool {
+    pub(crate) fn may_be_built(&self) -> bool {
         self.alias_of.is_none() && !self.template
     }
 }
 
 #[derive(Clone, Debug)]
-pub struct Entry {
-    pub id: String,
-    pub lifetime: Option<String>,
-    pub needs: Vec<Need>,
+pub(crate) struct Entry {
+    pub(crate) id: String,
+    pub(crate) lifetime: Option<String>,
+    pub(crate) needs: Vec<Need>,
 }
 
 #[derive(Clone, Debug)]
-pub struct Provider {
-    pub file: usize,
-    pub id: String,
-    pub registers: Option<Vec<String>>,
-    pub register: Vec<Need>,
-    pub start: Vec<Need>,
-    pub after: Vec<String>,
+pub(crate) struct Provider {
+    pub(crate) file: usize,
+    pub(crate) id: String,
+    pub(crate) registers: Option<Vec<String>>,
+    pub(crate) register: Vec<Need>,
+    pub(crate) start: Vec<Need>,
+    pub(crate) after: Vec<String>,
 }
 
 /// What a tag's declarations say together, and each alone where that matters.
 #[derive(Clone, Debug, Default)]
-pub struct Tag {
-    pub contracts: Vec<String>,
-    pub said_contracts: Vec<(usize, String)>,
-    pub carried_by_all: bool,
-    pub collected_by: Vec<(usize, String)>,
-    pub at_least: Vec<u32>,
-    pub attributes: Vec<BTreeMap<String, Rule>>,
-    pub files: Vec<usize>,
+pub(crate) struct Tag {
+    pub(crate) contracts: Vec<String>,
+    pub(crate) said_contracts: Vec<(usize, String)>,
+    pub(crate) carried_by_all: bool,
+    pub(crate) collected_by: Vec<(usize, String)>,
+    pub(crate) at_least: Vec<u32>,
+    pub(crate) attributes: Vec<BTreeMap<String, Rule>>,
+    pub(crate) files: Vec<usize>,
 }
 
 #[derive(Clone, PartialEq, Debug)]
-pub struct Rule {
-    pub kind: Option<Scalar>,
-    pub required: bool,
-    pub unique: bool,
-    pub one_of: BTreeSet<String>,
-    pub order: usize,
+pub(crate) struct Rule {
+    pub(crate) kind: Option<Scalar>,
+    pub(crate) required: bool,
+    pub(crate) unique: bool,
+    pub(crate) one_of: BTreeSet<String>,
+    pub(crate) order: usize,
 }
 
 #[derive(Clone, Debug)]
-pub struct Setting {
-    pub file: usize,
-    pub name: String,
-    pub value: Option<(String, Vec<String>)>,
-    pub stages: Vec<(String, String, Vec<String>)>,
-    pub required: bool,
+pub(crate) struct Setting {
+    pub(crate) file: usize,
+    pub(crate) name: String,
+    pub(crate) value: Option<(String, Vec<String>)>,
+    pub(crate) stages: Vec<(String, String, Vec<String>)>,
+    pub(crate) required: bool,
 }
 
 #[derive(Clone, Debug, Default)]
-pub struct File {
-    pub module: Option<String>,
-    pub is_workspace: bool,
-    pub uses_given: bool,
-    pub uses: Vec<String>,
+pub(crate) struct File {
+    pub(crate) module: Option<String>,
+    pub(crate) is_workspace: bool,
+    pub(crate) uses_given: bool,
+    pub(crate) uses: Vec<String>,
 }
 
 #[derive(Clone, Debug)]
-pub struct Expectation {
-    pub file: usize,
-    pub service: Option<String>,
-    pub contract: Option<String>,
-    pub key: Option<String>,
-    pub met_by: Option<String>,
-    pub type_name: Option<String>,
-    pub lifetime: Option<String>,
+pub(crate) struct Expectation {
+    pub(crate) file: usize,
+    pub(crate) service: Option<String>,
+    pub(crate) contract: Option<String>,
+    pub(crate) key: Option<String>,
+    pub(crate) met_by: Option<String>,
+    pub(crate) type_name: Option<String>,
+    pub(crate) lifetime: Option<String>,
 }
 
 #[derive(Clone, Debug)]
-pub struct Choice {
-    pub file: usize,
-    pub contract: String,
-    pub key: Option<String>,
-    pub service: String,
-    pub stage: Option<String>,
+pub(crate) struct Choice {
+    pub(crate) file: usize,
+    pub(crate) contract: String,
+    pub(crate) key: Option<String>,
+    pub(crate) service: String,
+    pub(crate) stage: Option<String>,
 }
 
 /// What a declaration of a contract says: its file, what it extends, what it is meant for, its keys.
@@ -152,24 +152,27 @@ pub(super) type ContractSaid = (usize, Vec<String>, Option<String>, BTreeSet<Str
 
 /// All that a workspace says.
 #[derive(Clone, Debug, Default)]
-pub struct Model {
-    pub files: Vec<File>,
-    pub definitions: Vec<Definition>,
+pub(crate) struct Model {
+    pub(crate) files: Vec<File>,
+    pub(crate) definitions: Vec<Definition>,
     /// The same without what they inherit.
     written: Vec<Definition>,
-    pub entries: Vec<(usize, Entry)>,
-    pub providers: Vec<Provider>,
-    pub tags: BTreeMap<String, Tag>,
-    pub contracts: BTreeMap<String, Vec<ContractSaid>>,
-    pub settings: Vec<Setting>,
-    pub choices: Vec<Choice>,
-    pub rosters: Vec<(Option<String>, Vec<String>)>,
-    pub supplied: BTreeSet<(u8, String)>,
-    pub expectations: Vec<Expectation>,
-    pub disabled: BTreeSet<String>,
-    pub dormant: BTreeSet<String>,
-    pub stages: BTreeSet<String>,
-    pub policy: Policy,
+    pub(crate) entries: Vec<(usize, Entry)>,
+    pub(crate) providers: Vec<Provider>,
+    pub(crate) tags: BTreeMap<String, Tag>,
+    pub(crate) contracts: BTreeMap<String, Vec<ContractSaid>>,
+    pub(crate) settings: Vec<Setting>,
+    pub(crate) choices: Vec<Choice>,
+    pub(crate) rosters: Vec<(Option<String>, Vec<String>)>,
+    pub(crate) supplied: BTreeSet<(u8, String)>,
+    pub(crate) expectations: Vec<Expectation>,
+    pub(crate) disabled: BTreeSet<String>,
+    pub(crate) dormant: BTreeSet<String>,
+    pub(crate) stages: BTreeSet<String>,
+    /// What is accepted: rule, subject, last day.
+    pub(crate) allowances: Vec<(String, String, Option<String>)>,
+    pub(crate) rules_off: BTreeSet<String>,
+    pub(crate) policy: Policy,
 }
 
 /// A number for each kind of supplied name.
@@ -312,6 +315,11 @@ impl Read<'_> {
         );
         let supplied = facts.supplied.iter().map(|one| (kind(one.kind), self.text(one.name.name)));
         model.supplied.extend(supplied);
+        model.allowances.extend(
+            facts.allowances.iter().map(|line| {
+                (self.text(line.rule.name), self.text(line.subject.name), self.maybe(line.until))
+            }),
+        );
         model.expectations.extend(facts.expectations.iter().map(|line| Expectation {
             file: self.file,
             service: self.maybe(line.service),
@@ -327,8 +335,11 @@ impl Read<'_> {
 
 impl Model {
     /// What a workspace says that was read and not yet linked.
-    pub fn new(workspace: &Workspace) -> Self {
+    pub(crate) fn new(workspace: &Workspace) -> Self {
         let mut model = Self { policy: workspace.policy.clone(), ..Self::default() };
+        let rules = &workspace.policy.severities;
+        let is_off = |rule: &&str| rules.get(*rule) == Some(&None);
+        model.rules_off = rules.keys().copied().filter(is_off).map(str::to_owned).collect();
         let mut manifests: Vec<_> = workspace.manifests.iter().collect();
         manifests.sort_by(|one, other| one.source.path.cmp(&other.source.path));
         let text = |name: Name| workspace.names.text(name).to_owned();
@@ -363,7 +374,7 @@ impl Model {
     }
 
     /// The definition that others take as their model, whatever its stages.
-    pub fn model_of(&self, id: &str) -> Option<usize> {
+    pub(crate) fn model_of(&self, id: &str) -> Option<usize> {
         let all = || (0..self.definitions.len()).filter(|&at| self.definitions[at].id == id);
         let overriding: Vec<usize> = all().filter(|&at| self.definitions[at].overrides_itself()).collect();
         let among = if overriding.is_empty() { all().collect() } else { overriding };
@@ -374,7 +385,7 @@ impl Model {
     }
 
     /// The models of a definition, nearest first; `None` where they lead into a ring.
-    pub fn models(&self, of: usize) -> Option<Vec<usize>> {
+    pub(crate) fn models(&self, of: usize) -> Option<Vec<usize>> {
         let mut models = Vec::new();
         let mut at = of;
         while let Some(model) = self.definitions[at].like.as_ref().and_then(|like| self.model_of(like)) {
@@ -389,7 +400,7 @@ impl Model {
 
     /// What the files would say without the definitions of an id.
     #[must_use]
-    pub fn without(mut self, id: &str) -> Self {
+    pub(crate) fn without(mut self, id: &str) -> Self {
         self.written.retain(|one| one.id != id);
         self.definitions.clone_from(&self.written);
         self.inherit();
@@ -427,21 +438,21 @@ impl Model {
     }
 
     /// The module that a file belongs to.
-    pub fn module(&self, file: usize) -> Option<&String> {
+    pub(crate) fn module(&self, file: usize) -> Option<&String> {
         self.files[file].module.as_ref()
     }
 
     /// All modules.
-    pub fn modules(&self) -> BTreeSet<&String> {
+    pub(crate) fn modules(&self) -> BTreeSet<&String> {
         self.files.iter().filter_map(|file| file.module.as_ref()).collect()
     }
 
-    pub fn is_supplied(&self, of: SuppliedKind, name: &str) -> bool {
+    pub(crate) fn is_supplied(&self, of: SuppliedKind, name: &str) -> bool {
         self.supplied.contains(&(kind(of), name.to_owned()))
     }
 
     /// Where nothing is audited but stages: all of these, and none chosen unless one always is.
-    pub fn views(&self) -> Vec<Option<String>> {
+    pub(crate) fn views(&self) -> Vec<Option<String>> {
         let stages = self.stages.iter().cloned().map(Some);
         let none = !self.policy.stage_required || self.stages.is_empty();
         none.then_some(None).into_iter().chain(stages).collect()
