@@ -20,7 +20,7 @@ use std::path::{Path, PathBuf};
 #[derive(Debug, Parser)]
 #[command(name = "corvant", version, max_term_width = 100, after_long_help = EXAMPLES)]
 pub(crate) struct Arguments {
-    /// How many threads work [default: one for each processor].
+    /// How many threads work, up to a few for each processor [default: one for each].
     #[arg(long, global = true, display_order = 900, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=1024))]
     pub(crate) threads: Option<u16>,
     #[command(subcommand)]

@@ -1,6 +1,7 @@
 //! Completions: shells ask the program itself, so that it can offer the workspace's own names.
 
 use crate::cli::Arguments;
+use crate::threads;
 use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
 use clap_complete::env::{CompleteEnv, Shells};
@@ -70,6 +71,7 @@ fn is_offered(name: &str) -> bool {
 
 /// The workspace that is asked about. One that cannot be read has no names to offer; the command itself will say why.
 fn wiring() -> Option<Wiring> {
+    threads::begin(None).ok()?;
     let workspace = workspace::read(&root()).ok()?;
     Some(link(workspace.manifests, workspace.names, workspace.policy))
 }

@@ -9,6 +9,7 @@ mod exit;
 mod files;
 mod output;
 mod progress;
+mod threads;
 
 use clap::Parser;
 use std::process::ExitCode;

@@ -16,14 +16,12 @@ mod why;
 
 use crate::cli::{Arguments, Command};
 use crate::exit::CommandError;
+use crate::threads;
 use std::process::ExitCode;
 
 /// Runs a command, and gives the program's exit status.
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
-    if let Some(threads) = arguments.threads {
-        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads.into());
-        pool.build_global().map_err(|error| CommandError::Threads(error.to_string()))?;
-    }
+    threads::begin(arguments.threads)?;
     let status = match arguments.command {
         Command::Audit { root, explain_readers: true, options } => explain::run(&root, &options.writing)?,
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
