@@ -34,6 +34,13 @@ fn steps(shape: Shape, size: usize) -> (u64, usize) {
 #[case::tiny_files(Shape::TinyFiles, 160)]
 #[case::many_needs(Shape::ManyNeeds, 120)]
 #[case::stages(Shape::Stages, 700)]
+#[case::keys(Shape::Keys, 400)]
+#[case::generics(Shape::Generics, 4_000)]
+#[case::templates(Shape::Templates, 200)]
+#[case::models(Shape::Models, 4_000)]
+#[case::above(Shape::Above, 400)]
+#[case::positions(Shape::Positions, 400)]
+#[case::words(Shape::Words, 400)]
 fn four_times_as_much_is_four_times_the_work(#[case] shape: Shape, #[case] most: u64) {
     let small = if shape == Shape::Modules { 500 } else { 2_000 };
     let ((few, _), (many, findings)) = (steps(shape, small), steps(shape, 4 * small));

@@ -6,6 +6,7 @@ use crate::scope::Scope;
 use crate::standards::{Kind, Standards};
 use crate::taught::Taught;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
+use globset::{GlobSet, GlobSetBuilder};
 
 /// Which files are read, and by whom.
 #[derive(Debug, Default)]
@@ -13,6 +14,9 @@ pub struct Plan {
     /// Which paths are looked at.
     pub scope: Scope,
     pub(crate) readers: Vec<Taught>,
+    /// The globs of all readers, and by glob the number of its reader.
+    files: GlobSet,
+    reader_of: Vec<usize>,
     pub(crate) standards: Standards,
 }
 
@@ -31,7 +35,26 @@ impl Plan {
     /// The plan that a workspace file makes.
     pub fn new(settings: &mut Settings) -> Self {
         let standards = Standards::without(&settings.standards_off);
-        Self { scope: Scope::new(settings), readers: std::mem::take(&mut settings.readers), standards }
+        let readers = std::mem::take(&mut settings.readers);
+        let (mut files, mut reader_of) = (GlobSetBuilder::new(), Vec::new());
+        for (number, reader) in readers.iter().enumerate() {
+            for glob in &reader.globs {
+                files.add(glob.clone());
+                reader_of.push(number);
+            }
+        }
+        // Each glob was compiled when it was read.
+        let files = files.build().unwrap_or_default();
+        Self { scope: Scope::new(settings), readers, files, reader_of, standards }
+    }
+
+    /// The numbers of the taught readers that are for a file, in their order.
+    fn readers_of(&self, path: &str) -> Vec<usize> {
+        let mut readers: Vec<usize> =
+            self.files.matches(path).into_iter().map(|glob| self.reader_of[glob]).collect();
+        readers.sort_unstable();
+        readers.dedup();
+        readers
     }
 
     /// Who reads a file; readers that the workspace teaches go first. `None`: nobody.
@@ -39,7 +62,7 @@ impl Plan {
         if path == workspace_file::NAME {
             return None;
         }
-        let taught = || self.readers.iter().position(|reader| reader.is_for(path)).map(Claim::Taught);
+        let taught = || self.readers_of(path).first().copied().map(Claim::Taught);
         let native = || Carrier::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.kind_of(path).map(Claim::Standard);
         taught().or_else(native).or_else(standard)
@@ -56,11 +79,10 @@ impl Plan {
         if path == workspace_file::NAME {
             return None;
         }
-        let mut taught = self.readers.iter().enumerate().filter(|(_, reader)| reader.is_for(path));
-        let (first, _) = taught.next()?;
-        match taught.next() {
-            Some((second, _)) => Some((second, Some(first))),
-            None => Carrier::of_manifest(path).map(|_| (first, None)),
+        match self.readers_of(path).as_slice() {
+            [] => None,
+            [first] => Carrier::of_manifest(path).map(|_| (*first, None)),
+            [first, second, ..] => Some((*second, Some(*first))),
         }
     }
 

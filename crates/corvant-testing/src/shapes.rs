@@ -28,6 +28,20 @@ pub enum Shape {
     ManyNeeds,
     /// Services with fifty stages, one service in four hundred limited to each.
     Stages,
+    /// Services under keys of one contract, each in need of a key that is missing.
+    Keys,
+    /// Services that offer a pattern, and as many needs of cases of it.
+    Generics,
+    /// Templates in a row, each like the one before with a need of its own, and one service like the last.
+    Templates,
+    /// The same with services.
+    Models,
+    /// Items of a house format in one wide map, each with something that stands above them all.
+    Above,
+    /// Items in one list, each with something at a position above.
+    Positions,
+    /// Items of which each has a word that the reader has another word for.
+    Words,
 }
 
 /// How many modules each module of [`Shape::Modules`] uses.
@@ -37,7 +51,7 @@ const IN_A_FILE: usize = 20;
 
 impl Shape {
     /// All shapes, in order, each with the size at which it is to be no burden.
-    pub const ALL: [(Self, usize); 11] = [
+    pub const ALL: [(Self, usize); 18] = [
         (Self::Chain, 1_000_000),
         (Self::Knot, 100_000),
         (Self::Tag, 100_000),
@@ -49,6 +63,13 @@ impl Shape {
         (Self::TinyFiles, 1_000_000),
         (Self::ManyNeeds, 100_000),
         (Self::Stages, 100_000),
+        (Self::Keys, 100_000),
+        (Self::Generics, 100_000),
+        (Self::Templates, 100_000),
+        (Self::Models, 100_000),
+        (Self::Above, 100_000),
+        (Self::Positions, 100_000),
+        (Self::Words, 100_000),
     ];
 
     /// What it is called in the docs, at a size.
@@ -65,6 +86,40 @@ impl Shape {
             Self::TinyFiles => format!("{size} files of one service"),
             Self::ManyNeeds => format!("one service with {size} needs"),
             Self::Stages => format!("{size} services, 50 stages"),
+            Self::Keys => format!("{size} keys of a contract, {size} missing ones"),
+            Self::Generics => format!("{size} offers of a pattern, {size} needs"),
+            Self::Templates => format!("{size} templates in a row"),
+            Self::Models => format!("{size} services, each like the one before"),
+            Self::Above => format!("{size} items of a house format, in a wide map"),
+            Self::Positions => format!("{size} items of a house format, in a list"),
+            Self::Words => format!("{size} words that a reader has others for"),
+        }
+    }
+
+    /// The reader of a shape in a house format: a workspace file.
+    fn reader(self, size: usize) -> String {
+        let reader = |name: &str, files: &str, more: &str| {
+            format!(
+                "[[reader]]\nname = '{name}'\nfiles = ['{files}']\nsyntax = 'json'\nmodule = 'velmora'\n\
+                 [[reader.take]]\nwhat = 'service'\n{more}"
+            )
+        };
+        let all = "each = '$.all[*].it'\nid = '$.id'\n";
+        match self {
+            Self::Above => {
+                reader("all", "*.house.json", &format!("{all}type = {{ from = '$.type', above = 2 }}\n"))
+            }
+            Self::Positions => {
+                let more =
+                    "each = '$.all[*].it[0]'\nid = '$.id'\ntype = { from = '$.types[5]', above = 2 }\n";
+                reader("all", "*.house.json", more)
+            }
+            Self::Words => {
+                let words: Vec<String> = (0..size).map(|n| format!("w{n} = 'process'")).collect();
+                let map = format!("lifetime = {{ from = '$.word', map = {{ {} }} }}\n", words.join(", "));
+                reader("all", "*.house.json", &format!("{all}{map}"))
+            }
+            _ => String::new(),
         }
     }
 
@@ -110,6 +165,37 @@ impl Shape {
                 let all = ("all.wiring.yaml".to_owned(), text);
                 Box::new(services(size, IN_A_FILE, |n, text| line(text, n, "")).chain([all]))
             }
+            Self::Keys => services(size, IN_A_FILE, |n, text| {
+                let needs = format!("needs: {{ one: {{ contract: C, key: missing-{n} }} }}");
+                line(text, n, &format!(" offers: [C], key: there-{n}, {needs} "));
+            }),
+            Self::Generics => services(size, IN_A_FILE, |n, text| {
+                line(text, n, " offers: ['Store<*>'] ");
+                writeln!(text, "  n{n}: {{ needs: {{ one: {{ contract: 'Store<T{n}>' }} }} }}")
+                    .expect(WRITING);
+            }),
+            Self::Templates | Self::Models => services(size + 1, IN_A_FILE, move |n, text| {
+                let template = if self == Self::Templates && n > 0 { ", template: true" } else { "" };
+                let need = format!("needs: {{ n{n}: {{ service: s{size} }} }}");
+                let like = if n + 1 < size { format!(", like: s{}", n + 1) } else { String::new() };
+                line(text, n, &if n < size { format!(" {need}{like}{template} ") } else { String::new() });
+            }),
+            Self::Above | Self::Words => {
+                let items =
+                    (0..size).map(|n| format!("\"k{n}\":{{\"it\":{{\"id\":\"s{n}\",\"word\":\"w{n}\"}}}}"));
+                let items: Vec<String> = items.collect();
+                let all = format!("{{\"all\":{{{}}},\"type\":\"velmora.One\"}}", items.join(","));
+                let files = [("all.house.json".to_owned(), all), (WORKSPACE.to_owned(), self.reader(size))];
+                Box::new(files.into_iter())
+            }
+            Self::Positions => {
+                let items: Vec<String> =
+                    (0..size).map(|n| format!("{{\"it\":[{{\"id\":\"s{n}\"}}]}}")).collect();
+                let types: Vec<String> = (0..size).map(|n| format!("\"velmora.T{n}\"")).collect();
+                let all = format!("{{\"all\":[{}],\"types\":[{}]}}", items.join(","), types.join(","));
+                let files = [("all.house.json".to_owned(), all), (WORKSPACE.to_owned(), self.reader(size))];
+                Box::new(files.into_iter())
+            }
             Self::Stages => {
                 let made = Made { services: size, faults: 0, stages: 50, seed: 1 };
                 Box::new(made.files().map(|file| (file.path, file.text)))
@@ -118,6 +204,7 @@ impl Shape {
     }
 }
 
+const WORKSPACE: &str = "corvant.toml";
 const WRITING: &str = "writing to a String";
 
 fn line(text: &mut String, number: usize, body: &str) {

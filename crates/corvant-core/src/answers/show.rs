@@ -58,6 +58,13 @@ pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
     Sheet { kind: subject.kind, name: view.text(subject.name).to_owned(), sections: writer.sections }
 }
 
+/// Those that offer a contract, and which of them is given.
+struct Contest {
+    candidates: Vec<ServiceIndex>,
+    /// Who wins, and by what.
+    winner: Option<(ServiceIndex, String)>,
+}
+
 struct Writer<'v, 'a> {
     view: &'v View<'a>,
     sections: Vec<Section>,
@@ -209,7 +216,8 @@ impl Writer<'_, '_> {
         }
         for offer in service.offers.of(&view.wiring.facts.named) {
             let key = view.under(service.key);
-            let text = format!("{}{key}{}", view.text(offer.name), self.winner(offer.name, service));
+            let text =
+                format!("{}{key}{}", view.text(offer.name), self.winner(&self.contest(offer.name), service));
             self.own("offers", text, service.source, offer.span);
         }
         if service.is_default {
@@ -220,21 +228,29 @@ impl Writer<'_, '_> {
         }
     }
 
-    /// Whether a service is what its contract gives, if it has rivals.
-    fn winner(&self, contract: Name, service: &Service) -> String {
+    /// Who wins among those that offer a contract.
+    fn contest(&self, contract: Name) -> Contest {
         let view = self.view;
-        let others = view.resolution.candidates(view.wiring, contract).len();
+        let winner = match view.resolution.ask(view.wiring, contract, None) {
+            Met::Service(winner) => Some((winner, view.settled(contract, None))),
+            _ => None,
+        };
+        Contest { candidates: view.resolution.candidates(view.wiring, contract), winner }
+    }
+
+    /// Whether a service is what its contract gives, if it has rivals.
+    fn winner(&self, contest: &Contest, service: &Service) -> String {
+        let wiring = self.view.wiring;
+        let others = contest.candidates.len();
         if others < 2 || service.key.is_some() {
             return String::new();
         }
-        match view.resolution.ask(view.wiring, contract, None) {
-            Met::Service(winner) if view.wiring.service(winner).id == service.id => {
-                format!(": given to who needs it, {}", view.settled(contract, None))
+        match &contest.winner {
+            Some((winner, settled)) if wiring.service(*winner).id == service.id => {
+                format!(": given to who needs it, {settled}")
             }
-            Met::Service(winner) => {
-                format!(": not given, {} is ({})", view.wiring.id(winner), view.settled(contract, None))
-            }
-            _ => format!(": one of {others}, and nothing says which is meant"),
+            Some((winner, settled)) => format!(": not given, {} is ({settled})", wiring.id(*winner)),
+            None => format!(": one of {others}, and nothing says which is meant"),
         }
     }
 
@@ -423,10 +439,11 @@ impl Writer<'_, '_> {
             let text = format!("{}{key}{stage}", view.text(choice.service.name));
             self.own("choices", text, choice.source, choice.service.span);
         }
-        for service in view.resolution.candidates(view.wiring, name) {
+        let contest = self.contest(name);
+        for &service in &contest.candidates {
             let definition = view.wiring.service(service);
             let key = view.under(definition.key);
-            let text = format!("{}{key}{}", view.wiring.id(service), self.winner(name, definition));
+            let text = format!("{}{key}{}", view.wiring.id(service), self.winner(&contest, definition));
             let place = view.place(Graph::service(service));
             self.add_parts("offered by", text, vec![("name", view.wiring.id(service).to_owned())], place);
         }

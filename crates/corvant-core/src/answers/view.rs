@@ -6,6 +6,8 @@ use crate::name::Name;
 use crate::resolve::{Met, Resolution, StageIndex};
 use crate::source::{Place, SourceIndex};
 use crate::wiring::{ModuleIndex, NeedIndex, Wiring};
+use foldhash::HashMap;
+use std::sync::{Mutex, PoisonError};
 
 /// A wiring as it is in one stage.
 #[derive(Debug)]
@@ -16,6 +18,8 @@ pub struct View<'a> {
     pub resolution: Resolution,
     /// Who needs whom.
     pub graph: Graph,
+    /// What settles a contract, or a key of it, where that was asked for before.
+    settled: Mutex<HashMap<(Name, Option<Name>), String>>,
 }
 
 impl<'a> View<'a> {
@@ -23,7 +27,7 @@ impl<'a> View<'a> {
     pub fn new(wiring: &'a Wiring, stage: Option<Name>) -> Self {
         let resolution = Resolution::new(wiring, stage);
         let graph = Graph::new(wiring, &resolution);
-        Self { wiring, resolution, graph }
+        Self { wiring, resolution, graph, settled: Mutex::default() }
     }
 
     /// What `answer` says of each stage in turn, worked out from what the stage changes of this view, which is
@@ -36,7 +40,7 @@ impl<'a> View<'a> {
         let one = |&stage: &Name| {
             let (resolution, change) = self.resolution.restaged(self.wiring, &self.graph, &index, stage);
             let graph = self.graph.restaged(self.wiring, &resolution, &change);
-            (stage, answer(&View { wiring: self.wiring, resolution, graph }))
+            (stage, answer(&View { wiring: self.wiring, resolution, graph, settled: Mutex::default() }))
         };
         self.wiring.stages.iter().map(one).collect()
     }
@@ -195,17 +199,26 @@ impl<'a> View<'a> {
 
     /// What settles which service a contract, or a key of it, gets.
     pub(super) fn settled(&self, contract: Name, key: Option<Name>) -> String {
+        let known = || self.settled.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(text) = known().get(&(contract, key)) {
+            return text.clone();
+        }
         let is_it =
             |choice: &&Choice| choice.contract.name == contract && choice.key.map(|key| key.name) == key;
-        if let Some(choice) = self.wiring.choices(self.resolution.stage).find(is_it) {
-            return format!("chosen in {}", self.wiring.address(choice.source, choice.service.span));
-        }
-        let candidates = self.resolution.candidates(self.wiring, contract);
-        match (key, candidates.len()) {
-            (Some(key), _) => format!("the one that offers it under {}", self.text(key)),
-            (None, 0 | 1) => "the only one that offers it".to_owned(),
-            (None, count) => format!("the default of {count} that offer it"),
-        }
+        let is_chosen = self.resolution.chosen(contract, key).is_some();
+        let choice = is_chosen.then(|| self.wiring.choices(self.resolution.stage).find(is_it)).flatten();
+        let text = match (choice, key) {
+            (Some(choice), _) => {
+                format!("chosen in {}", self.wiring.address(choice.source, choice.service.span))
+            }
+            (None, Some(key)) => format!("the one that offers it under {}", self.text(key)),
+            (None, None) => match self.resolution.candidates(self.wiring, contract).len() {
+                0 | 1 => "the only one that offers it".to_owned(),
+                count => format!("the default of {count} that offer it"),
+            },
+        };
+        known().insert((contract, key), text.clone());
+        text
     }
 
     /// How an edge was resolved, in words: by a need, or because its far end carries, offers or wraps something.

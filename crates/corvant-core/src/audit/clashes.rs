@@ -48,6 +48,8 @@ impl Clashes {
         let mut keys = Group::new(same_keys(context, &whole));
         let mut defaults = Group::new(two_defaults(context));
         let mut open = Vec::new();
+        // Contracts that only what their pattern offers answers for share their candidates, and so who claims them.
+        let mut claimed: HashMap<(*const ServiceIndex, bool), Vec<Offer>> = HashMap::default();
         for lack in context.certain_lacks() {
             let Sought::Question(number) = lack.sought else { continue };
             let question = &context.resolution.ambiguous[number as usize];
@@ -55,16 +57,17 @@ impl Clashes {
             if question.misguided {
                 continue;
             }
+            let same = (question.candidates.as_ptr(), question.key.is_some());
+            let offers = claimed.entry(same).or_insert_with(|| match question.key {
+                Some(_) => claims(context, question),
+                None => default_claims(context, question.contract),
+            });
             let is_settled = match question.key {
-                Some(_) => keys.take(question, number, claims(context, question), |offers| {
+                Some(_) => keys.take(question, number, offers, |offers| {
                     !whole.contains(&question.contract)
                         && !offers.iter().any(|offer| is_installed(context, *offer))
                 }),
-                None => {
-                    defaults.take(question, number, default_claims(context, question.contract), |offers| {
-                        offers.len() > 1
-                    })
-                }
+                None => defaults.take(question, number, offers, |offers| offers.len() > 1),
             };
             if !is_settled {
                 open.push(number);
@@ -97,24 +100,26 @@ impl Group {
         &mut self,
         question: &Ambiguity,
         number: u32,
-        offers: Vec<Offer>,
+        offers: &[Offer],
         is_clash: impl Fn(&[Offer]) -> bool,
     ) -> bool {
         let first = offers.first().and_then(|offer| self.by_member.get(&offer.service));
         let covers = |at: &usize| {
             let clash = &self.clashes[*at];
-            let takes_part = |offer: &Offer| clash.offers.iter().any(|other| other.service == offer.service);
-            clash.key == question.key && offers.len() > 1 && offers.iter().all(takes_part)
+            // Both are in the order of what is handed out.
+            let mut others = clash.offers.iter().map(|offer| offer.service);
+            let mut takes_part = |offer: &Offer| others.any(|other| other == offer.service);
+            clash.key == question.key && offers.len() > 1 && offers.iter().all(&mut takes_part)
         };
         if let Some(at) = first.into_iter().flatten().copied().find(covers) {
             self.clashes[at].questions.push(number);
             return true;
         }
-        if !is_clash(&offers) {
+        if !is_clash(offers) {
             return false;
         }
         let (contract, key) = (question.contract, question.key);
-        self.clashes.push(Clash { contract, key, offers, questions: vec![number] });
+        self.clashes.push(Clash { contract, key, offers: offers.to_vec(), questions: vec![number] });
         true
     }
 }

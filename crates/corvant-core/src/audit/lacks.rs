@@ -324,11 +324,22 @@ impl Lacks {
             Sought::Setting(name) => Some(name),
             _ => None,
         });
-        for lack in &mut self.all {
-            if let Sought::Key(contract, key) = lack.sought {
-                let keys = keys_of(wiring, resolution, contract);
-                let texts: Vec<&str> = keys.iter().map(|&key| wiring.text(key)).collect();
-                lack.meant = nearest(&[wiring.text(key)], &texts)[0].map(|position| keys[position]);
+        // All keys of a contract that are missing are held against those that are there at once.
+        let mut by_contract: HashMap<Name, Vec<usize>> = HashMap::default();
+        for (number, lack) in self.all.iter().enumerate() {
+            if let Sought::Key(contract, _) = lack.sought {
+                by_contract.entry(contract).or_default().push(number);
+            }
+        }
+        for (contract, lacks) in by_contract {
+            let keys = keys_of(wiring, resolution, contract);
+            let known: Vec<&str> = keys.iter().map(|&key| wiring.text(key)).collect();
+            let wanted = lacks.iter().map(|&lack| match self.all[lack].sought {
+                Sought::Key(_, key) => wiring.text(key),
+                _ => "",
+            });
+            for (&lack, meant) in lacks.iter().zip(nearest(&wanted.collect::<Vec<_>>(), &known)) {
+                self.all[lack].meant = meant.map(|position| keys[position]);
             }
         }
     }

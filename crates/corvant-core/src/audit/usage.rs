@@ -80,7 +80,8 @@ impl Usage {
         let was_reached = |&node: &Node| self.reached.get(node as usize) == Some(&true);
         let loses_nothing = |node: Node| {
             let now = here.graph.needs(node);
-            base.graph.needs(node).iter().all(|edge| now.iter().any(|other| other.node == edge.node))
+            all_meant(base, node).is_none()
+                && base.graph.needs(node).iter().all(|edge| now.iter().any(|other| other.node == edge.node))
         };
         let only_grows = self.roots.iter().all(|root| roots.binary_search(root).is_ok())
             && nodes().filter(was_reached).all(loses_nothing);
@@ -188,9 +189,14 @@ impl Used {
         mut reached: Vec<bool>,
         mut waiting: Vec<Node>,
     ) -> Self {
+        let mut seen = HashSet::default();
         while let Some(node) = waiting.pop() {
             if !std::mem::replace(&mut reached[node as usize], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
+                if let Some(meant) = all_meant(context, node).filter(|meant| seen.insert(meant.as_ptr())) {
+                    let stand_ins = meant.iter().map(|&service| context.resolution.ids.stand_in(service));
+                    waiting.extend(stand_ins.map(Graph::service));
+                }
             }
         }
         let focus = context.focus.filter(|_| part == Part::Focus);
@@ -248,20 +254,20 @@ fn roots<'l>(
         let candidates = resolution.candidates(context.wiring, contract);
         candidates.into_iter().map(Graph::service)
     };
+    // Contracts all of whose services count as used, each asked for once, however many ask.
+    let mut asked: HashSet<Name> = HashSet::default();
     for expectation in &facts.expectations {
         let services = [expectation.service, expectation.met_by];
         roots.extend(services.iter().flatten().filter_map(|service| id(service.name)));
-        if let Some(expected) = expectation.contract {
-            roots.extend(contract(expected.name));
-        }
+        asked.extend(expectation.contract.map(|expected| expected.name));
     }
     let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag);
     roots.extend(supplied.filter_map(|supplied| graph.tag(supplied.name.name)));
     for lack in lacks {
         match (lack.sought, lack.meant) {
             (Sought::Service(_), Some(meant)) if lack.is_misspelt => roots.extend(id(meant)),
-            (Sought::Contract(_), Some(meant)) if lack.is_misspelt => roots.extend(contract(meant)),
-            (Sought::Key(offered, _), _) => roots.extend(contract(offered)),
+            (Sought::Contract(_), Some(meant)) if lack.is_misspelt => _ = asked.insert(meant),
+            (Sought::Key(offered, _), _) => _ = asked.insert(offered),
             _ => {}
         }
     }
@@ -269,8 +275,10 @@ fn roots<'l>(
     roots.extend(built.map(|&service| Graph::service(service)));
     roots.extend(unsettled(context));
     for name in context.doubts.mentioned() {
-        roots.extend(id(name).into_iter().chain(contract(name)).chain(graph.tag(name)));
+        roots.extend(id(name).into_iter().chain(graph.tag(name)));
+        asked.insert(name);
     }
+    roots.extend(asked.into_iter().flat_map(contract));
     roots.sort_unstable();
     roots.dedup();
     roots
@@ -289,16 +297,16 @@ fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
 fn unsettled(context: &Context<'_>) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut nodes = Vec::new();
+    let mut promised: HashSet<Name> = HashSet::default();
     for tag in &context.wiring.declared.tags {
         let node = graph.tag(tag.tag.name);
         // A tag that nothing collects, and services that should carry it and do not.
         let is_collected = node.is_some_and(|node| !graph.needed_by(node).is_empty());
         nodes.extend(node.filter(|_| !is_collected));
-        if let Some(contract) = tag.contract.filter(|_| tag.carried_by_all) {
-            let offering = resolution.candidates(context.wiring, contract.name);
-            nodes.extend(offering.into_iter().map(Graph::service));
-        }
+        promised.extend(tag.contract.filter(|_| tag.carried_by_all).map(|contract| contract.name));
     }
+    let offering = promised.into_iter().flat_map(|contract| resolution.candidates(context.wiring, contract));
+    nodes.extend(offering.map(Graph::service));
     for pair in resolution.ids.duplicates() {
         // Nobody knows which of them will stay.
         if context.wiring.policy.same_id == SameId::Forbid {
@@ -312,6 +320,14 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
         nodes.extend(targets(context, provider.start));
     }
     nodes
+}
+
+/// The candidates of a question that nothing settles here, if they are more than edges lead to.
+fn all_meant<'c>(context: &'c Context<'_>, node: Node) -> Option<&'c [ServiceIndex]> {
+    let What::Question(number) = context.graph.what(node) else { return None };
+    let asked = &context.resolution.ambiguous[number as usize];
+    let is_open = context.resolution.question((asked.contract, asked.key)) == Some(number);
+    (is_open && asked.candidates.len() > Graph::MEANT).then(|| asked.candidates.as_slice())
 }
 
 /// What needs that may not count would get.

@@ -93,7 +93,7 @@ impl Service {
 }
 
 /// How a need is met by the code that has it.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Hash)]
 pub enum Via {
     /// An argument of the constructor.
     #[default]
@@ -149,12 +149,10 @@ pub struct Need {
 }
 
 impl Need {
-    /// Whether two needs fill one slot: they are called the same and filled in the same way. A setter is another
-    /// way for each method; a definition has one factory, whatever its method.
-    pub fn fills_the_slot_of(&self, other: &Self) -> bool {
-        self.slot.name == other.slot.name
-            && self.via == other.via
-            && (self.via == Via::Factory || self.method == other.method)
+    /// What it fills: two needs fill one slot if they are called the same and filled in the same way. A setter is
+    /// another way for each method; a definition has one factory, whatever its method.
+    pub(crate) fn filled(&self) -> (Name, Via, Option<Name>) {
+        (self.slot.name, self.via, self.method.filter(|_| self.via != Via::Factory))
     }
 
     /// Whether the target must be there before the holder is built: neither lazy nor set afterwards.

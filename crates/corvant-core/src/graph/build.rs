@@ -181,7 +181,7 @@ impl<'a> Builder<'a> {
                 let asked = &self.resolution.ambiguous[question as usize];
                 // One that is settled in this stage keeps its number and nothing else.
                 if self.resolution.question((asked.contract, asked.key)) == Some(question) {
-                    self.all(asked.candidates.iter().copied(), edges);
+                    self.all(asked.candidates.iter().copied().take(Graph::MEANT), edges);
                 }
             }
         }

@@ -186,6 +186,10 @@ impl Graph {
         &self.tags
     }
 
+    /// Candidates of a question that edges lead to. Many questions may have as many candidates: who needs all of them
+    /// finds them with the question.
+    pub(crate) const MEANT: usize = 64;
+
     /// The node of a question.
     pub fn question(&self, question: u32) -> Node {
         self.first_question() + question

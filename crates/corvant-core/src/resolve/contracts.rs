@@ -106,11 +106,20 @@ impl Contracts {
         closure(contracts, &self.extended_by)
     }
 
+    /// Whether anything that is built offers a contract itself, or one that extends it.
+    pub(super) fn is_offered(&self, ids: &Ids, contract: Name) -> bool {
+        let is_built = |contract: Name| self.offering(contract).iter().any(|&service| ids.is_built(service));
+        if self.extended_by.contains_key(&contract) {
+            self.with_narrower([contract]).into_iter().any(is_built)
+        } else {
+            is_built(contract)
+        }
+    }
+
     /// All that answer for a contract, or for one key of it.
     pub(super) fn offers(&self, wiring: &Wiring, ids: &Ids, contract: Name, key: Option<Name>) -> Offers {
-        let exact = self.offering_or_extending(wiring, ids, contract, key);
-        let generic =
-            pattern(wiring, contract).map(|open| self.offering_or_extending(wiring, ids, open, key));
+        let exact = self.exact_offers(wiring, ids, contract, key);
+        let generic = pattern(wiring, contract).map(|open| self.exact_offers(wiring, ids, open, key));
         let mut generic = generic.unwrap_or_default();
         if !generic.is_empty() {
             let offers_itself: HashSet<ServiceIndex> = exact.iter().map(|offer| offer.by).collect();
@@ -119,24 +128,8 @@ impl Contracts {
         Offers { exact, generic }
     }
 
-    /// Those of them that a need is met by: exact ones, or else those of the pattern.
-    pub(super) fn first_offers(
-        &self,
-        wiring: &Wiring,
-        ids: &Ids,
-        contract: Name,
-        key: Option<Name>,
-    ) -> Vec<Offer> {
-        let exact = self.offering_or_extending(wiring, ids, contract, key);
-        if !exact.is_empty() {
-            return exact;
-        }
-        let generic =
-            pattern(wiring, contract).map(|open| self.offering_or_extending(wiring, ids, open, key));
-        generic.unwrap_or_default()
-    }
-
-    fn offering_or_extending(
+    /// All that offer a contract, or one key of it, by their own words or through one that extends it.
+    pub(super) fn exact_offers(
         &self,
         wiring: &Wiring,
         ids: &Ids,

@@ -60,8 +60,9 @@ pub struct Ambiguity {
     pub contract: Name,
     /// The key.
     pub key: Option<Name>,
-    /// All candidates, in the order of their definitions.
-    pub candidates: Vec<ServiceIndex>,
+    /// All candidates, in the order of their definitions. Contracts for which only what their pattern offers answers
+    /// share them.
+    pub candidates: Arc<Vec<ServiceIndex>>,
     /// How many of them are marked as default.
     pub defaults: usize,
     /// Whether a choice names a service that nobody defines.
@@ -128,7 +129,7 @@ impl Resolution {
 
     /// What a need on a contract, or on one key of it, gets or would get.
     pub fn ask(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Met {
-        self.answer(wiring, (contract, key)).0
+        self.answer(wiring, (contract, key), &mut needs::Shared::default()).0
     }
 
     /// The service that a need on a contract without key gets, if any need asks for it.

@@ -1,6 +1,6 @@
 //! What each need gets.
 
-use super::contracts::{candidates_and_defaults, pattern};
+use super::contracts::{Offer, candidates_and_defaults, pattern};
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
 use crate::facts::{Need, Setting, SuppliedKind, Target};
@@ -8,9 +8,37 @@ use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
 use rayon::prelude::*;
+use std::sync::Arc;
 
 /// Answers that were found before: a contract that many need is looked up once.
-pub(super) type Known = HashMap<(Name, Option<Name>), Met>;
+#[derive(Default)]
+pub(super) struct Known {
+    met: HashMap<(Name, Option<Name>), Met>,
+    shared: Shared,
+}
+
+/// What many questions ask for alike.
+#[derive(Default)]
+pub(super) struct Shared {
+    /// By pattern and key who answers for what nobody offers exactly.
+    candidates: HashMap<(Name, Option<Name>), Candidates>,
+    /// By contract whether anybody offers it, under whatever key.
+    offered: HashMap<Name, bool>,
+}
+
+/// Who may be meant, and which of them are marked as default.
+#[derive(Clone)]
+struct Candidates {
+    all: Arc<Vec<ServiceIndex>>,
+    defaults: Arc<Vec<ServiceIndex>>,
+}
+
+impl Candidates {
+    fn new(wiring: &Wiring, offers: &[Offer]) -> Self {
+        let (all, defaults) = candidates_and_defaults(wiring, offers);
+        Self { all: Arc::new(all), defaults: Arc::new(defaults) }
+    }
+}
 
 impl Resolution {
     /// Fills in what every need gets.
@@ -29,6 +57,7 @@ impl Resolution {
         self.met = met.into();
         self.meet_wrapped(wiring);
         self.winners = known
+            .met
             .iter()
             .filter_map(|(&(contract, key), &met)| match met {
                 Met::Service(service) if key.is_none() => Some((contract, service)),
@@ -48,11 +77,11 @@ impl Resolution {
     pub(super) fn meet(&mut self, wiring: &Wiring, need: &Need, known: &mut Known) -> Met {
         let Target::Contract(contract) = need.target else { return self.meet_otherwise(wiring, need) };
         let question = (contract, need.key.map(|key| key.name));
-        if let Some(met) = known.get(&question) {
+        if let Some(met) = known.met.get(&question) {
             return met.or_absent(need);
         }
-        let met = self.meet_contract(wiring, question);
-        known.insert(question, met);
+        let met = self.meet_contract(wiring, question, &mut known.shared);
+        known.met.insert(question, met);
         met.or_absent(need)
     }
 
@@ -60,7 +89,9 @@ impl Resolution {
     fn meet_otherwise(&self, wiring: &Wiring, need: &Need) -> Met {
         let met = match need.target {
             Target::Service(id) => self.meet_id(wiring, id),
-            Target::All(contract) if self.is_offered(wiring, contract) => Met::All(contract),
+            Target::All(contract) if self.is_offered(wiring, contract, &mut Shared::default()) => {
+                Met::All(contract)
+            }
             Target::All(contract) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
             Target::All(_) => Met::Missing,
             Target::Tag(tag) => Met::Carriers(tag),
@@ -88,8 +119,8 @@ impl Resolution {
         }
     }
 
-    fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>)) -> Met {
-        let (met, ambiguity) = self.answer(wiring, question);
+    fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>), shared: &mut Shared) -> Met {
+        let (met, ambiguity) = self.answer(wiring, question, shared);
         let Some(ambiguity) = ambiguity else { return met };
         let number = self.ambiguous.len() as u32;
         self.questions.insert(question, number);
@@ -103,24 +134,34 @@ impl Resolution {
         &self,
         wiring: &Wiring,
         (contract, key): (Name, Option<Name>),
+        shared: &mut Shared,
     ) -> (Met, Option<Ambiguity>) {
         let chosen = self.choices.get(&(contract, key)).map(|&chosen| self.meet_id(wiring, chosen));
         if let Some(met) = chosen.filter(|&met| met != Met::Missing) {
             return (met, None);
         }
-        let offers = self.contracts.first_offers(wiring, &self.ids, contract, key);
-        let (candidates, defaults) = candidates_and_defaults(wiring, &offers);
+        let exact = self.contracts.exact_offers(wiring, &self.ids, contract, key);
+        let open = if exact.is_empty() { pattern(wiring, contract) } else { None };
+        let found = match open {
+            Some(open) => shared
+                .candidates
+                .entry((open, key))
+                .or_insert_with(|| {
+                    Candidates::new(wiring, &self.contracts.exact_offers(wiring, &self.ids, open, key))
+                })
+                .clone(),
+            None => Candidates::new(wiring, &exact),
+        };
         let ambiguity = |misguided| {
-            let defaults = defaults.len();
-            let candidates = candidates.clone();
+            let (candidates, defaults) = (found.all.clone(), found.defaults.len());
             (Met::Ambiguous(u32::MAX), Some(Ambiguity { contract, key, candidates, defaults, misguided }))
         };
         if chosen.is_some() {
             return ambiguity(true);
         }
-        let met = match (candidates.as_slice(), defaults.as_slice()) {
+        let met = match (found.all.as_slice(), found.defaults.as_slice()) {
             ([], _) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
-            ([], _) if key.is_some() && self.is_offered(wiring, contract) => Met::MissingKey,
+            ([], _) if key.is_some() && self.is_offered(wiring, contract, shared) => Met::MissingKey,
             ([], _) => Met::Missing,
             ([only], _) | (_, [only]) => Met::Service(*only),
             _ => return ambiguity(false),
@@ -129,8 +170,12 @@ impl Resolution {
     }
 
     /// Whether any service offers a contract, under whatever key.
-    fn is_offered(&self, wiring: &Wiring, contract: Name) -> bool {
-        self.offers(wiring, contract, None).all().next().is_some()
+    fn is_offered(&self, wiring: &Wiring, contract: Name, shared: &mut Shared) -> bool {
+        let mut is_built = |contract: Name| {
+            let offered = shared.offered.entry(contract);
+            *offered.or_insert_with(|| self.contracts.is_offered(&self.ids, contract))
+        };
+        is_built(contract) || pattern(wiring, contract).is_some_and(is_built)
     }
 
     /// Whether the host platform brings a contract: itself, one that extends it, or its pattern.

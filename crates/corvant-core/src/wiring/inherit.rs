@@ -1,9 +1,10 @@
 //! `like`: a definition takes over what it does not say itself.
 
 use super::{SameId, ServiceIndex};
-use crate::facts::{Facts, Many, Named, Need, Service, Tagging, Target};
-use crate::name::Name;
-use foldhash::{HashMap, HashMapExt};
+use crate::facts::{Facts, Many, Named, Need, Service, Tagging, Target, Trouble, TroubleKind, Unread};
+use crate::name::{Name, Names};
+use foldhash::{HashMap, HashMapExt, HashSet};
+use std::hash::Hash;
 
 /// What definitions that are `like` another say themselves.
 #[derive(Debug, Default)]
@@ -15,7 +16,17 @@ pub(super) struct Own {
     written_taggings: usize,
     /// Those whose models lead into a ring, in order.
     pub(super) in_rings: Vec<ServiceIndex>,
+    /// Those that take over no needs and tags, as all together would take over too many.
+    cut: Vec<ServiceIndex>,
+    /// Templates that have not taken over needs and tags yet, with their models.
+    models_of_templates: HashMap<usize, usize>,
 }
+
+/// Needs, and tags, that all definitions take over together: so many, and so many for each that is written.
+const MOST: usize = 1 << 20;
+const EACH: usize = 16;
+/// Needs that templates take over which nobody takes for a model.
+const FEW: usize = 10_000;
 
 /// The parts of a definition that it may inherit.
 #[derive(Clone, Copy, Debug)]
@@ -40,6 +51,30 @@ impl Own {
     /// What a definition needs and carries by its own words; `None`: it has no model.
     pub(super) fn of(&self, service: ServiceIndex) -> Option<(Many<Need>, Many<Tagging>)> {
         self.said.get(&service).map(|said| (said.needs, said.taggings))
+    }
+
+    /// What is wrong with the file of the first definition that takes over nothing, since all together would take over
+    /// too much. It hides all that others are asked to take over.
+    pub(super) fn trouble(&self, facts: &Facts, names: &Names) -> Option<Trouble> {
+        let first = &facts.services[self.cut.first()?.index()];
+        let (id, like) = (names.text(first.id.name), first.like?);
+        let message = format!(
+            "definitions take over more needs and tags from their models than {MOST} and {EACH} for each that is \
+             written: those of {id} and of {} more are not looked at",
+            self.cut.len() - 1
+        );
+        let needed = facts.needs[..self.written_needs].iter().filter_map(|need| match need.target {
+            Target::Service(name) | Target::Contract(name) | Target::All(name) => Some(name),
+            Target::Setting(name) | Target::Tag(name) => Some(name),
+            Target::Wrapped => None,
+        });
+        let carried = facts.taggings[..self.written_taggings].iter().map(|tagging| tagging.tag.name);
+        let mentions: HashSet<Name> = needed.chain(carried).collect();
+        let unread = Unread { mentions: mentions.into_iter().collect(), ..Unread::default() };
+        let subject = format!("services.{id}.like");
+        let trouble = Trouble::new(TroubleKind::WrongShape, subject, message, (like.span, "taken over here"));
+        let help = "shorten the line of models, or let those who need the same share one";
+        Some(Trouble { source: first.source, ..trouble.help(help).hiding(unread) })
     }
 
     /// Gives all definitions back what they say themselves.
@@ -91,8 +126,15 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
         line.pop_if(|last| *last == at);
         let mut model = at;
         for child in line.drain(..).rev() {
-            complete(facts, child, model);
+            own.complete(facts, child, model);
             model = child;
+        }
+    }
+    // Who asks for a template sees all of it, as long as that is not much.
+    for template in 0..facts.services.len() {
+        if own.models_of_templates.contains_key(&template) && facts.needs.len() < FEW + 2 * own.written_needs
+        {
+            own.gather(facts, template);
         }
     }
     let in_rings = leads_into_ring.iter().enumerate().filter(|(_, leads)| **leads);
@@ -119,18 +161,82 @@ fn has_model(facts: &Facts, by_id: &HashMap<Name, usize>, service: usize) -> boo
     facts.services[service].like.is_some_and(|like| by_id.contains_key(&like.name))
 }
 
-fn complete(facts: &mut Facts, child: usize, model: usize) {
-    let (own, model) = (facts.services[child], facts.services[model]);
-    let needs = inherited_needs(facts, &own, &model);
-    let taggings = inherited_taggings(facts, &own, &model);
-    let service = &mut facts.services[child];
-    service.type_name = own.type_name.or(model.type_name);
-    service.offers = if own.offers.is_empty() { model.offers } else { own.offers };
-    service.key = own.key.or(model.key);
-    service.lifetime = own.lifetime.or(model.lifetime);
-    service.needs = needs;
-    service.needs_given |= model.needs_given;
-    service.taggings = taggings;
+impl Own {
+    /// Takes over for a definition what it does not say itself. What a template would take over is gathered when somebody
+    /// who is built asks for it: lines of templates may be long, and nobody builds what is in between.
+    fn complete(&mut self, facts: &mut Facts, child: usize, model: usize) {
+        let child_is_template = facts.services[child].template;
+        if !child_is_template {
+            self.gather(facts, model);
+        }
+        let (said, model_says) = (facts.services[child], facts.services[model]);
+        let service = &mut facts.services[child];
+        service.type_name = said.type_name.or(model_says.type_name);
+        service.offers = if said.offers.is_empty() { model_says.offers } else { said.offers };
+        service.key = said.key.or(model_says.key);
+        service.lifetime = said.lifetime.or(model_says.lifetime);
+        service.needs_given |= model_says.needs_given;
+        if child_is_template {
+            self.models_of_templates.insert(child, model);
+            return;
+        }
+        let is_cut = self.models_of_templates.contains_key(&model);
+        if is_cut || !self.has_room(facts, model_says.needs.len(), model_says.taggings.len()) {
+            self.cut.push(ServiceIndex(child as u32));
+            return;
+        }
+        let needs = inherited_needs(facts, &said, &model_says);
+        let taggings = inherited_taggings(facts, &said, &model_says);
+        let service = &mut facts.services[child];
+        (service.needs, service.taggings) = (needs, taggings);
+    }
+
+    /// Gives a template all that its line of templates says, if there is room for it.
+    fn gather(&mut self, facts: &mut Facts, template: usize) {
+        let mut line = vec![template];
+        while let Some(&model) = line.last().and_then(|last| self.models_of_templates.get(last)) {
+            line.push(model);
+        }
+        if line.len() == 1 {
+            return;
+        }
+        let all = || line.iter().map(|&at| facts.services[at]);
+        let needs = gathered(all().map(|service| service.needs.of(&facts.needs)), Need::filled);
+        let taggings =
+            gathered(all().map(|service| service.taggings.of(&facts.taggings)), |tagging| tagging.tag.name);
+        if !self.has_room(facts, needs.len(), taggings.len()) {
+            return;
+        }
+        let (first_need, first_tagging) = (facts.needs.len(), facts.taggings.len());
+        facts.needs.extend(needs);
+        facts.taggings.extend(taggings);
+        let service = &mut facts.services[template];
+        service.needs = Many::since(first_need, &facts.needs);
+        service.taggings = Many::since(first_tagging, &facts.taggings);
+        self.models_of_templates.remove(&template);
+    }
+
+    /// Whether so many needs and tags more may be taken over. Lines of models that each add something are as long as all
+    /// before them together: somewhere that ends.
+    fn has_room(&self, facts: &Facts, needs: usize, taggings: usize) -> bool {
+        facts.needs.len() + needs <= MOST + EACH * self.written_needs
+            && facts.taggings.len() + taggings <= MOST + EACH * self.written_taggings
+    }
+}
+
+/// All of several lists, nearest first: of each what none before it has. One that says a thing twice says it twice,
+/// whoever takes it over.
+fn gathered<'f, T: Copy + 'f, K: Eq + Hash>(
+    lists: impl Iterator<Item = &'f [T]>,
+    what: impl Fn(&T) -> K,
+) -> Vec<T> {
+    let (mut known, mut all) = (HashSet::default(), Vec::new());
+    for list in lists {
+        let start = all.len();
+        all.extend(list.iter().filter(|item| !known.contains(&what(item))).copied());
+        known.extend(all[start..].iter().map(&what));
+    }
+    all
 }
 
 /// The definition's own needs, then the model's in slots that it does not fill itself.
@@ -141,9 +247,8 @@ fn inherited_needs(facts: &mut Facts, own: &Service, model: &Service) -> Many<Ne
     if may_be_shared || model.needs.is_empty() {
         return if own.needs.is_empty() { model.needs } else { own.needs };
     }
-    let mut needs = own.needs.of(&facts.needs).to_vec();
-    let has = |need: &Need| own.needs.of(&facts.needs).iter().any(|own| own.fills_the_slot_of(need));
-    needs.extend(model.needs.of(&facts.needs).iter().filter(|need| !has(need)));
+    let needs =
+        gathered([own, model].into_iter().map(|service| service.needs.of(&facts.needs)), Need::filled);
     let start = facts.needs.len();
     facts.needs.extend(needs);
     Many::since(start, &facts.needs)
@@ -154,9 +259,8 @@ fn inherited_taggings(facts: &mut Facts, own: &Service, model: &Service) -> Many
     if own.taggings.is_empty() || model.taggings.is_empty() {
         return if own.taggings.is_empty() { model.taggings } else { own.taggings };
     }
-    let mut taggings = own.taggings.of(&facts.taggings).to_vec();
-    let has = |tag: Name| own.taggings.of(&facts.taggings).iter().any(|own| own.tag.name == tag);
-    taggings.extend(model.taggings.of(&facts.taggings).iter().filter(|tagging| !has(tagging.tag.name)));
+    let lists = [own, model].into_iter().map(|service| service.taggings.of(&facts.taggings));
+    let taggings = gathered(lists, |tagging| tagging.tag.name);
     let start = facts.taggings.len();
     facts.taggings.extend(taggings);
     Many::since(start, &facts.taggings)

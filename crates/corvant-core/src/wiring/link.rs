@@ -67,7 +67,10 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         defined: Vec::new(),
         definitions: HashMap::new(),
     };
-    unindexed.indexing(facts)
+    let mut wiring = unindexed.indexing(facts);
+    let trouble = wiring.own.trouble(&wiring.facts, &wiring.names);
+    wiring.facts.troubles.extend(trouble);
+    wiring
 }
 
 impl Wiring {

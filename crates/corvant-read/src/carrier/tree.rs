@@ -244,7 +244,7 @@ impl<'text> Tree<'text> {
     }
 
     /// How many nodes a node and all that is in it are.
-    pub(super) fn size(&self, id: NodeId) -> usize {
+    pub(crate) fn size(&self, id: NodeId) -> usize {
         (self.node(id).next - id.0) as usize
     }
 

@@ -44,6 +44,9 @@ pub struct Settings {
 
 const HERE: SourceIndex = SourceIndex(0);
 
+/// Lifetimes in the order: each is looked for among all that are shorter.
+const LIFETIME_LIMIT: usize = 100;
+
 /// The settings and facts of a workspace file; what is wrong with its shape is among the facts, as troubles.
 pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
     let mut reader = Reader::new(tree, interner, "a workspace file");
@@ -168,6 +171,11 @@ impl Reader<'_> {
 
     fn lifetime_order(&mut self, value: NodeId) -> Vec<String> {
         let mut order: Vec<String> = Vec::new();
+        if self.tree.kind(value) == Kind::List && self.tree.children(value).nth(LIFETIME_LIMIT).is_some() {
+            let message = format!("the order has more than {LIFETIME_LIMIT} lifetimes");
+            self.wrong_shape(value, message, Some("keep those that differ in what they may hold".to_owned()));
+            return order;
+        }
         self.items(value, |reader, item| {
             let Some(_) = reader.name(item) else { return };
             let word = reader.tree.text(item);

@@ -1,10 +1,11 @@
 //! Fields: where a reader finds one thing about an item, and what it makes of the text there.
 
 use super::path::{Path, Selected};
-use super::session::Session;
+use super::session::{Session, TEXT_LIMIT};
 use crate::carrier::{Kind, NodeId};
 use corvant_core::facts::{Derived, Named};
 use corvant_core::source::{SourceIndex, Span};
+use foldhash::HashMap;
 use regex::Regex;
 use std::borrow::Cow;
 
@@ -108,7 +109,7 @@ pub(crate) struct Field {
     /// The text around it: `{}` stands for it, `{module}` for the module, `{file}` for the file's name.
     pub(crate) form: Option<String>,
     /// Other words for it.
-    pub(crate) map: Vec<(String, String)>,
+    pub(crate) map: HashMap<String, String>,
     /// What counts where there is none.
     pub(crate) absent: Option<String>,
 }
@@ -128,7 +129,7 @@ impl Field {
     /// A field that is nothing but its origin.
     pub(crate) fn plain(origin: Origin) -> Self {
         let (split, pick, case, form, absent) = (None, None, None, None, None);
-        Self { origin, above: 0, split, pick, last_part: false, case, form, map: Vec::new(), absent }
+        Self { origin, above: 0, split, pick, last_part: false, case, form, map: HashMap::default(), absent }
     }
 
     /// All texts of an item, in the order they are written.
@@ -137,7 +138,8 @@ impl Field {
         if let Some(split) = &self.split {
             found = found.into_iter().flat_map(|found| parts(session, &found, split)).collect();
         }
-        let mut found: Vec<_> = found.into_iter().filter_map(|found| self.made(session, found)).collect();
+        let made = found.into_iter().filter_map(|found| self.made(session, found));
+        let mut found: Vec<_> = made.collect();
         if let Some(absent) = self.absent.as_ref().filter(|_| found.is_empty()) {
             found.push(session.nowhere(item, absent.clone()));
         }
@@ -160,7 +162,11 @@ impl Field {
         let selected = match &self.origin {
             Origin::Constant(text) => return vec![session.nowhere(item, text.clone())],
             Origin::Key(None) => return item.key.map(|key| session.plain(key)).into_iter().collect(),
-            Origin::Path(path) | Origin::Key(Some(path)) => path.select(session.tree, item),
+            // What stands above several items is looked for once.
+            Origin::Path(path) | Origin::Key(Some(path)) if self.above > 0 => {
+                session.selected_above(path, item)
+            }
+            Origin::Path(path) | Origin::Key(Some(path)) => session.select(path, item),
         };
         if matches!(self.origin, Origin::Key(_)) {
             return selected
@@ -200,8 +206,12 @@ impl Field {
         }
     }
 
-    fn made<'tree>(&self, session: &Session<'tree>, mut found: Found<'tree>) -> Option<Found<'tree>> {
+    fn made<'tree>(&self, session: &mut Session<'tree>, mut found: Found<'tree>) -> Option<Found<'tree>> {
         if let Some(pick) = &self.pick {
+            if found.text.len() > TEXT_LIMIT {
+                session.too_long(&found);
+                return None;
+            }
             let groups = pick.captures(&found.text)?;
             let part = groups.iter().skip(1).flatten().next().or_else(|| groups.get(0))?;
             let (range, text) = (part.range(), part.as_str().to_owned());
@@ -222,7 +232,7 @@ impl Field {
             let text = form.replace("{module}", &session.module_text).replace("{file}", session.file_stem());
             found.text = Cow::Owned(text.replace("{}", &found.text));
         }
-        if let Some((_, word)) = self.map.iter().find(|(word, _)| *word == found.text) {
+        if let Some(word) = self.map.get(found.text.as_ref()) {
             found.text = Cow::Owned(word.clone());
         } else {
             // Another word for something is no name that was made.

@@ -21,7 +21,7 @@ use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use field::Field;
-use globset::{Glob, GlobSet};
+use globset::Glob;
 use path::Selected;
 use reference::Expression;
 use regex::Regex;
@@ -89,7 +89,6 @@ pub struct Taught {
     pub(crate) name: String,
     /// Where the name stands in the workspace file.
     pub(crate) at: Span,
-    pub(crate) files: GlobSet,
     pub(crate) globs: Vec<Glob>,
     pub(crate) syntax: Syntax,
     pub(crate) comment: Option<String>,
@@ -106,11 +105,6 @@ pub(crate) struct Read {
 }
 
 impl Taught {
-    /// Whether the reader is for a file.
-    pub(crate) fn is_for(&self, path: &str) -> bool {
-        self.files.is_match(path)
-    }
-
     /// Reads a file. The account, if asked for, says what was left over and where.
     pub(crate) fn read(
         &self,

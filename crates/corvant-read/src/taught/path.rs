@@ -55,6 +55,22 @@ impl Path {
         Ok(Self { text: text.to_owned(), steps })
     }
 
+    /// How often the path goes down all levels.
+    pub(crate) fn descents(&self) -> usize {
+        match &self.steps {
+            Steps::Plain(_) => 0,
+            Steps::Any(_) => self.text.matches("..").count(),
+        }
+    }
+
+    /// How many values it looks at in a part of a tree at most, or about so many: each is come to from all above it,
+    /// once for each descent; a descent in a filter begins anew at each.
+    pub(crate) fn visits(&self, nodes: usize, depth: usize) -> u64 {
+        let times = u32::try_from(self.descents().saturating_sub(1)).unwrap_or(u32::MAX);
+        let each = if self.text.contains('?') { nodes } else { depth };
+        (each as u64).saturating_pow(times).saturating_mul(nodes as u64)
+    }
+
     /// What the path selects, starting from a node, in the order of the standard.
     pub(crate) fn select(&self, tree: &Tree<'_>, from: Selected) -> Vec<Selected> {
         match &self.steps {

@@ -1,7 +1,7 @@
 //! References: how a house writes, inside values, what a value stands for.
 
 use super::field::Found;
-use super::session::Session;
+use super::session::{Session, TEXT_LIMIT};
 use corvant_core::facts::{Named, Target};
 use corvant_core::source::Span;
 use regex::{Captures, Regex};
@@ -30,10 +30,14 @@ pub(crate) struct Reference {
 
 /// What a text refers to: all matches of the first expression that has any.
 pub(crate) fn references(
-    session: &Session<'_>,
+    session: &mut Session<'_>,
     expressions: &[Expression],
     found: &Found<'_>,
 ) -> Vec<Reference> {
+    if found.text.len() > TEXT_LIMIT {
+        session.too_long(found);
+        return Vec::new();
+    }
     for expression in expressions {
         let references: Vec<Reference> = expression
             .regex

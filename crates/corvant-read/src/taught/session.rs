@@ -6,8 +6,10 @@ use crate::carrier::{Kind, NodeId, Tree};
 use corvant_core::facts::Facts;
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
+use foldhash::HashMap;
 use std::borrow::Cow;
 use std::ops::Range;
+use std::rc::Rc;
 
 /// What is read from, what is read so far, and what of it was looked at.
 pub(crate) struct Session<'tree> {
@@ -27,7 +29,16 @@ pub(crate) struct Session<'tree> {
     holders: Option<Vec<Selected>>,
     /// What does not have the shape that the reader expects, with a sentence on it.
     pub(crate) misshapen: Vec<(NodeId, String)>,
+    /// What paths select from what stands above items: by where the path and the node stand.
+    above: HashMap<(usize, NodeId), Rc<[Selected]>>,
+    /// How deep the tree is; worked out when it is first asked for.
+    depth: Option<usize>,
 }
+
+/// Longer texts, in bytes, are no references: no expression is looked for in them.
+pub(crate) const TEXT_LIMIT: usize = 64 << 10;
+/// Values that a path may come to look at in one file, however often it does.
+const VISIT_LIMIT: u64 = 20_000_000;
 
 impl<'tree> Session<'tree> {
     pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, path: &'tree str) -> Self {
@@ -43,7 +54,45 @@ impl<'tree> Session<'tree> {
             items: marks(),
             holders: None,
             misshapen: Vec::new(),
+            above: HashMap::default(),
+            depth: None,
         }
+    }
+
+    /// What a path selects. One that would look at far more values than there are is not followed, which is noted.
+    pub(crate) fn select(&mut self, path: &Path, from: Selected) -> Vec<Selected> {
+        if path.descents() > 1 {
+            let tree = self.tree;
+            let depth = *self.depth.get_or_insert_with(|| depth(tree));
+            if path.visits(tree.size(from.node), depth) > VISIT_LIMIT {
+                let message = format!(
+                    "the path {} would look at more than {VISIT_LIMIT} values here: it is not followed",
+                    path.text
+                );
+                self.misshapen.push((from.node, message));
+                return Vec::new();
+            }
+        }
+        path.select(self.tree, from)
+    }
+
+    /// What a path selects from something that stands above several items.
+    pub(crate) fn selected_above(&mut self, path: &Path, from: Selected) -> Vec<Selected> {
+        let key = (std::ptr::from_ref(path) as usize, from.node);
+        if let Some(known) = self.above.get(&key) {
+            return known.to_vec();
+        }
+        let selected = self.select(path, from);
+        self.above.insert(key, selected.as_slice().into());
+        selected
+    }
+
+    /// Notes that a text is too long for an expression to be looked for in it.
+    pub(crate) fn too_long(&mut self, found: &Found<'_>) {
+        let Some(node) = found.node else { return };
+        let message =
+            format!("this is longer than {} KiB: no expression is looked for in it", TEXT_LIMIT >> 10);
+        self.misshapen.push((node, message));
     }
 
     /// Notes that a node was looked at.
@@ -111,7 +160,7 @@ impl<'tree> Session<'tree> {
 
     /// The items that a path selects.
     pub(crate) fn items(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
-        let items = each.select(self.tree, from);
+        let items = self.select(each, from);
         for item in &items {
             self.items[item.node.index()] = true;
         }
@@ -121,7 +170,7 @@ impl<'tree> Session<'tree> {
     /// The same for what belongs to an item: of a list, what stands in it.
     pub(crate) fn parts(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
         let mut items = Vec::new();
-        for selected in each.select(self.tree, from) {
+        for selected in self.select(each, from) {
             if self.tree.kind(selected.node) == Kind::List {
                 self.take(selected.node);
                 items.extend(super::path::every(self.tree, selected.node));
@@ -140,6 +189,17 @@ impl<'tree> Session<'tree> {
         let name = self.path.rsplit('/').next().unwrap_or(self.path);
         name.split_once('.').map_or(name, |(stem, _)| stem)
     }
+}
+
+/// How many lists and maps stand in one another at most.
+fn depth(tree: &Tree<'_>) -> usize {
+    let mut deepest = 0;
+    let mut waiting: Vec<(NodeId, usize)> = tree.root().map(|root| (root, 1)).into_iter().collect();
+    while let Some((node, depth)) = waiting.pop() {
+        deepest = deepest.max(depth);
+        waiting.extend(tree.children(node).map(|inner| (inner, depth + 1)));
+    }
+    deepest
 }
 
 /// For each node the list or map that holds it, as that stands in what holds it; the outermost holds itself.

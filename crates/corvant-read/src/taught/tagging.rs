@@ -69,7 +69,8 @@ impl Attributes {
             }
             Self::Of(path) => {
                 let tree = session.tree;
-                for map in path.select(tree, item).into_iter().filter(|map| tree.kind(map.node) == Kind::Map)
+                for map in
+                    session.select(path, item).into_iter().filter(|map| tree.kind(map.node) == Kind::Map)
                 {
                     session.take(map.node);
                     for (key, value) in tree.fields(map.node) {

@@ -13,9 +13,10 @@ use super::{ModuleFrom, Syntax, Taught};
 use crate::carrier::{Kind, NodeId};
 use crate::native::format;
 use crate::native::reader::Reader;
-use globset::GlobSetBuilder;
 use regex::{Regex, RegexBuilder};
 
+/// Readers in a workspace file: each file is held against the patterns of all.
+const READER_LIMIT: usize = 250;
 /// How large a compiled expression may be, in bytes.
 const EXPRESSION_LIMIT: usize = 1 << 20;
 
@@ -29,6 +30,12 @@ impl Reader<'_> {
     /// All readers of a workspace file.
     pub(crate) fn readers(&mut self, value: NodeId) -> Vec<Taught> {
         let mut readers: Vec<Taught> = Vec::new();
+        if self.tree.kind(value) == Kind::List && self.tree.children(value).nth(READER_LIMIT).is_some() {
+            let message = format!("there are more than {READER_LIMIT} readers");
+            let help = "let one reader read all files of a format: `files` may have several patterns";
+            self.wrong_shape(value, message, Some(help.to_owned()));
+            return readers;
+        }
         self.items(value, |reader, item| {
             let Some(taught) = reader.taught(item) else { return };
             if readers.iter().any(|known| known.name == taught.name) {
@@ -66,13 +73,8 @@ impl Reader<'_> {
         });
         self.required(item, &format::READER, "a reader");
         let (name, at) = name?;
-        let mut files = GlobSetBuilder::new();
-        for glob in &globs {
-            files.add(glob.clone());
-        }
-        let files = files.build().unwrap_or_default();
         let (syntax, module) = (syntax?, module?);
-        Some(Taught { name, at, files, globs, syntax, comment, module, uses, takes, expressions })
+        Some(Taught { name, at, globs, syntax, comment, module, uses, takes, expressions })
     }
 
     /// Notes fields that must be there and are not.
@@ -218,11 +220,11 @@ impl Reader<'_> {
                     read.case = known.and(case).map(|(_, case)| *case);
                 }
                 "form" => read.form = reader.name(value).map(|_| text),
-                "map" => reader.entries(value, |reader, _, value| {
-                    let tree = reader.tree;
-                    let word = reader.word_of(map, value);
-                    read.map
-                        .extend(reader.name(value).and(word).map(|word| (word, tree.text(value).to_owned())));
+                "map" => reader.entries(value, |reader, word, value| {
+                    if reader.name(value).is_some() {
+                        let word = reader.interner.text(word.name);
+                        read.map.entry(word).or_insert_with(|| reader.tree.text(value).to_owned());
+                    }
                 }),
                 "absent" => read.absent = reader.name(value).map(|_| text),
                 _ => return false,
@@ -242,14 +244,6 @@ impl Reader<'_> {
             (false, None, None) => return None,
         };
         Some(read)
-    }
-
-    /// The key under which a value of the `map` of a field stands.
-    fn word_of(&self, field: NodeId, value: NodeId) -> Option<String> {
-        let tree = self.tree;
-        let (_, map) = tree.fields(field).find(|(key, _)| tree.text(*key) == "map")?;
-        let (word, _) = tree.fields(map).find(|(_, known)| *known == value)?;
-        Some(tree.text(word).to_owned())
     }
 
     fn a_take(&mut self, item: NodeId) -> Option<Take> {

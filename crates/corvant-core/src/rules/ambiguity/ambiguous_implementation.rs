@@ -39,6 +39,10 @@ entries:
     check,
 };
 
+/// Candidates that a finding has places of; the message says how many there are. Nobody looks through more of them, and
+/// they may be as many for each of as many contracts.
+const PLACED: usize = 100;
+
 fn check(context: &Context<'_>, sink: &mut Sink) {
     // Two services under one key, and two defaults, are faults of their own.
     for &number in &context.clashes().open {
@@ -55,7 +59,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         );
         let (first, rest) = lack.uses.split_at(1);
         let mut finding = Finding::new(&RULE, subject, message).used_by(first);
-        for &candidate in &question.candidates {
+        for &candidate in question.candidates.iter().take(PLACED) {
             let service = context.wiring.service(candidate);
             let role = format!("candidate {}", context.wiring.id(candidate));
             finding = finding.at(service.source, service.id.span, role);
@@ -79,11 +83,9 @@ fn help(context: &Context<'_>, question: &Ambiguity) -> Vec<String> {
             format!("or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
         }
     });
-    let keys: Vec<&str> = candidates()
-        .filter_map(|candidate| context.wiring.service(candidate).key)
-        .map(|key| context.text(key.name))
-        .collect();
-    if question.key.is_none() && keys.len() == question.candidates.len() {
+    let keyed = candidates().map_while(|candidate| context.wiring.service(candidate).key);
+    let keys: Vec<&str> = keyed.take(PLACED).map(|key| context.text(key.name)).collect();
+    if question.key.is_none() && keys.len() == question.candidates.len().min(PLACED) {
         let most = keys.len().min(5);
         help.push(format!("or ask for one by its key: {}", keys[..most].join(", ")));
     }

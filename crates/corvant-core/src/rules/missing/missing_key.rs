@@ -4,6 +4,7 @@ use crate::audit::{Context, Sink, Sought, join_words, keys_of};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
@@ -40,13 +41,16 @@ entries:
 const LISTED: usize = 8;
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
+    // What is there is worked out once for all who miss something of the same contract.
+    let mut known_keys: HashMap<Name, String> = HashMap::default();
     for lack in context.certain_lacks() {
         let Sought::Key(contract, key) = lack.sought else { continue };
         let (contract_text, key_text) = (context.text(contract), context.text(key));
-        let keys = keys_of(context.wiring, &context.resolution, contract);
+        let known = known_keys
+            .entry(contract)
+            .or_insert_with(|| known(context, &keys_of(context.wiring, &context.resolution, contract)));
         let message = format!(
-            "{contract_text} is not offered under the key {key_text}, {}; {}",
-            known(context, &keys),
+            "{contract_text} is not offered under the key {key_text}, {known}; {}",
             context.seekers(&lack.uses)
         );
         let mut finding =
