@@ -4,6 +4,7 @@ mod bench;
 mod carriers;
 mod corpus;
 mod document;
+mod hostile;
 mod readers;
 mod screenshots;
 mod script;
@@ -65,6 +66,18 @@ enum Chore {
     /// Read and parse every manifest below a folder and do nothing with it: what an audit cannot do without.
     #[command(hide = true)]
     Bare { folder: PathBuf },
+    /// Drive the program over hostile workspaces of every kind, made anew, and say what it does wrong.
+    Hostile {
+        /// The program.
+        #[arg(long, default_value = "target/release/corvant")]
+        program: PathBuf,
+        /// How many workspaces.
+        #[arg(long, default_value_t = 1_000)]
+        rounds: u64,
+        /// The first of them; the same number makes the same workspace.
+        #[arg(long, default_value_t = 0)]
+        from: u64,
+    },
     /// Make docs/screenshots anew, from the demo in a real terminal window.
     Screenshots,
 }
@@ -77,6 +90,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Bench { sizes, parts, runs, write } => bench::run(&sizes, &parts, runs, write)?,
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
         Chore::Bare { folder } => bench::bare(&folder),
+        Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,
         Chore::Screenshots => screenshots::make()?,
     }
     Ok(())

@@ -14,6 +14,8 @@
 
 pub mod corpus;
 pub mod fuzz;
+#[cfg(unix)]
+pub mod hostile;
 pub mod house;
 pub mod shapes;
 pub mod tangle;

@@ -16,6 +16,20 @@ use std::thread::sleep;
 use std::time::{Duration, Instant};
 use support::{CLEAN, FAULTY, folder, outcome, program, run, write};
 
+/// A short run over hostile workspaces of every kind; `cargo xtask hostile` makes as many as anybody has time for.
+#[rstest]
+#[case(0)]
+#[case(1)]
+fn hostile_workspaces_are_withstood(#[case] start: u64) {
+    let program = Path::new(env!("CARGO_BIN_EXE_corvant"));
+    let mut wrong = Vec::new();
+    for round in (start..130).step_by(2) {
+        let folder = tempfile::tempdir().unwrap();
+        wrong.extend(corvant_testing::hostile::attack(program, folder.path(), round).unwrap());
+    }
+    assert!(wrong.is_empty(), "{wrong:#?}");
+}
+
 /// What a shell makes of a line.
 fn shell(line: &str, folder: &Path) {
     let status = Command::new("sh").arg("-c").arg(line).current_dir(folder).status().unwrap();
