@@ -1,6 +1,8 @@
 //! Work is counted in steps, not in time: it grows with the input and no faster, whatever its shape.
 #![cfg(debug_assertions)]
 
+use corvant_core::answers::show::show;
+use corvant_core::answers::{Kind, Subject, View};
 use corvant_core::audit::{Options, audit};
 use corvant_core::work;
 use corvant_testing::shapes::Shape;
@@ -49,4 +51,51 @@ fn four_times_as_much_is_four_times_the_work(#[case] shape: Shape, #[case] most:
     assert!(few > small as u64, "{few} steps: nothing was counted");
     assert!(many <= few * 9 / 2, "{few} steps, and {many} for four times as much");
     assert!(each <= most, "{each} steps for each of them");
+}
+
+/// Asking for a contract goes over its candidates and needs once each, however many they are.
+#[test]
+fn a_contract_with_many_candidates_is_shown_in_one_pass() {
+    let steps = |size: usize| {
+        let lines = |each: &dyn Fn(usize) -> String| (0..size).map(each).collect::<String>();
+        let text = format!(
+            "corvant: 1\nmodule: m\nservices:\n{}entries:\n  e:\n    needs:\n{}{}",
+            lines(&|n| format!("  s{n}: {{ offers: [C], key: k{n} }}\n")),
+            lines(&|n| format!("      k{n}: {{ contract: C, key: k{n} }}\n")),
+            lines(&|n| format!("      n{n}: {{ contract: C, optional: true }}\n")),
+        );
+        let wiring = corvant_testing::wiring([("m.wiring.yaml", text.as_str())]);
+        let report = audit(&wiring, &Options::default());
+        let subject = Subject { kind: Kind::Contract, name: wiring.names.find("C").expect("it is named") };
+        let view = View::new(&wiring, None);
+        let (sheet, steps) = work::measured(|| show(&view, subject, &report));
+        assert!(sheet.sections.iter().any(|section| section.facts.len() >= size));
+        steps
+    };
+    let (few, many) = (steps(1_000), steps(4_000));
+    assert!(few > 1_000 && many <= few * 9 / 2, "{few} steps, and {many} for four times as much");
+}
+
+/// Lines of models may ask for as much as all before them together: that ends somewhere, and is said.
+#[test]
+fn what_models_hand_on_has_an_end() {
+    let files: Vec<(String, String)> = Shape::Models.files(6_000).collect();
+    let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let wiring = corvant_testing::wiring(texts);
+    assert!(wiring.facts.needs.len() < 1_300_000, "{}", wiring.facts.needs.len());
+    let report = audit(&wiring, &Options::default());
+    // Nobody uses those in between; each is used by its words alone.
+    let others =
+        report.findings.iter().map(|finding| finding.rule.name).filter(|rule| *rule != "unused-service");
+    assert_eq!(others.collect::<Vec<_>>(), ["wrong-shape"]);
+    assert!(
+        report.findings[0].message.contains("take over more needs and tags"),
+        "{}",
+        report.findings[0].message
+    );
+    // A line of templates is what the one at its end takes over.
+    let files: Vec<(String, String)> = Shape::Templates.files(6_000).collect();
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    assert_eq!(wiring.services().map(|(_, service)| service.needs.len()).max(), Some(6_000));
+    assert!(audit(&wiring, &Options::default()).findings.is_empty());
 }

@@ -3,6 +3,7 @@
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use corvant_read::manifest;
+use corvant_testing::messages;
 use proptest::prelude::*;
 
 const MANIFEST: &str = include_str!("../../corvant/demo/timetable/timetable.wiring.yaml");
@@ -52,4 +53,31 @@ proptest! {
         }
         check(text.into_iter().collect::<String>().into_bytes())?;
     }
+}
+
+#[test]
+fn of_one_kind_of_fault_the_first_hundred_are_told_and_the_others_counted() {
+    let fields: String =
+        (0..250).map(|n| format!("  a.s{n}: {{ nedes: {{ x: {{ service: a.t{n} }} }} }}\n")).collect();
+    let others: String = (0..250).map(|n| format!("  a.t{n}: {{}}\n")).collect();
+    let used: String = (0..250).map(|n| format!("      n{n}: {{ service: a.s{n} }}\n")).collect();
+    let text = format!(
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n{fields}{others}entries:\n  e:\n    needs:\n{used}"
+    );
+    let found = messages(&text);
+    // What is not told hides what it may use all the same: none of those is called unused.
+    let mut rules: Vec<&str> = found.iter().map(|found| found.rule).collect();
+    rules.dedup();
+    assert_eq!(rules, ["unknown-field"]);
+    assert_eq!(found.len(), 101);
+    let rest = found.iter().find(|found| found.subject == "a.wiring.yaml").expect("the others are counted");
+    assert!(rest.text.contains("150 more such faults"), "{rest:#?}");
+}
+
+#[test]
+fn a_hundred_faults_are_told_one_by_one() {
+    let fields: String = (0..100).map(|n| format!("  a.s{n}: {{ typ: velmora.S }}\n")).collect();
+    let found = messages(&format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n{fields}"));
+    assert_eq!(found.len(), 100);
+    assert!(found.iter().all(|found| found.subject.ends_with(".typ")));
 }

@@ -531,3 +531,62 @@ fn parts_of_a_text_keep_places_of_their_own() {
         "[a]\nneeds =\n  depot.one # first\n  ^^^^^^^^^ missing-service depot.one\n  depot.two\n  ^^^^^^^^^ missing-service depot.two",
     ));
 }
+
+/// Rule and subject of all that is found, in order.
+fn found(text: &str) -> Vec<String> {
+    let found = messages(text);
+    let mut found: Vec<String> =
+        found.iter().map(|found| format!("{} {}", found.rule, found.subject)).collect();
+    found.sort();
+    found
+}
+
+#[test]
+fn a_path_that_would_look_at_far_more_than_there_is_is_not_followed() {
+    let takes =
+        |each: &str| format!("[[reader.take]]\nwhat = \"service\"\neach = \"{each}\"\nid = \"$.id\"\n");
+    let deep = format!("{}1{}", "[".repeat(150), "]".repeat(150));
+    let refused = messages(&taught("json", &takes("$..*..*..*..*..*"), &deep));
+    assert!(refused[0].text.contains("would look at more than 20000000 values here"), "{refused:#?}");
+    // Twice down is followed, as deep as texts may be.
+    let followed = found(&taught("json", &takes("$..*..*"), &deep));
+    assert_eq!(followed, ["empty-file house.txt"]);
+}
+
+#[test]
+fn no_expression_is_looked_for_in_a_text_without_end() {
+    let long = "~depot.gate ".repeat(6_000);
+    let refused = messages(&with_needs(&format!("page: {{ x: \"{long}\", y: ~depot.a }}")));
+    let text = |rule: &str| refused.iter().find(|found| found.rule == rule).map(|found| found.text.as_str());
+    assert!(text("wrong-shape").is_some_and(|text| text.contains("longer than 64 KiB")), "{refused:#?}");
+    assert!(text("missing-service").is_some_and(|text| text.contains("depot.a")), "{refused:#?}");
+}
+
+#[test]
+fn readers_and_lifetimes_have_a_number_that_is_enough() {
+    let reader = |n: usize| {
+        format!(
+            "[[reader]]\nname = \"r{n}\"\nfiles = [\"{n}.txt\"]\nsyntax = \"yaml\"\nmodule = \"m\"\n[[reader.take]]\nwhat = \"service\"\nid = \"$\"\n"
+        )
+    };
+    let readers = |count: usize| (0..count).map(reader).collect::<String>();
+    assert!(error(&readers(251)).contains("there are more than 250 readers"));
+    let lifetimes = |count: usize| {
+        let words: Vec<String> = (0..count).map(|n| format!("'l{n}'")).collect();
+        format!(
+            "//- corvant.toml\n[lifetimes]\norder = [{}]\n//- a.wiring.yaml\ncorvant: 1\nmodule: a\nuses: []\n",
+            words.join(", ")
+        )
+    };
+    assert_eq!(found(&lifetimes(101)), ["wrong-shape lifetimes.order"]);
+    assert_eq!(found(&lifetimes(100)), [""; 0]);
+}
+
+#[test]
+fn what_stands_above_many_items_is_taken_for_each() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.all[*].it\"\nid = \"$.id\"\ntype = { from = \"$.type\", above = 2 }\n\
+        lifetime = { from = \"$.life[1]\", above = 1 }\n[[reader.take]]\nwhat = \"expectation\"\neach = \"$.expected[*]\"\nservice = \"$.id\"\ntype = \"$.type\"\nlifetime = \"$.life\"\n";
+    let file = "{\"type\": \"velmora.One\", \"all\": [{\"it\": {\"id\": \"a\"}, \"life\": [0, \"process\"]}, {\"it\": {\"id\": \"b\"}, \"life\": [0, \"request\"]}], \
+        \"expected\": [{\"id\": \"a\", \"type\": \"velmora.One\", \"life\": \"process\"}, {\"id\": \"b\", \"type\": \"velmora.One\", \"life\": \"process\"}]}";
+    assert_eq!(found(&taught("json", takes, file)), ["unmet-expectation b"]);
+}

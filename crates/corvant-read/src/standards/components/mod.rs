@@ -65,18 +65,17 @@ impl Bundle {
         let mut listed = Listed { paths: Vec::new(), patterns: GlobSet::empty(), folders: BTreeSet::new() };
         let mut patterns = GlobSetBuilder::new();
         for (path, span) in &self.descriptions {
-            if known.contains(path.as_str()) {
+            if !known.insert(path.as_str()) {
                 continue;
+            }
+            if known.len() > LISTED {
+                facts.report(too_many(self.descriptions.len(), *span));
+                break;
             }
             if leads_out(path) {
                 facts.report(outside(path, *span));
                 continue;
             }
-            if known.len() == LISTED {
-                facts.report(too_many(self.descriptions.len(), *span));
-                break;
-            }
-            known.insert(path.as_str());
             match path.rsplit_once('/') {
                 // A star stands for letters of a file's name, and is the only sign there is (OSGi Compendium, 112.4.1).
                 Some((folder, name)) if name.contains('*') => {
