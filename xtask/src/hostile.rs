@@ -18,7 +18,9 @@ pub(crate) fn run(program: &Path, rounds: Range<u64>) -> io::Result<()> {
         })
         .collect::<io::Result<Vec<_>>>()?
         .concat();
-    wrong.iter().for_each(|what| println!("{what}"));
+    for what in &wrong {
+        println!("{what}");
+    }
     println!("{count} hostile workspaces; {} things are wrong", wrong.len());
     if wrong.is_empty() { Ok(()) } else { Err(io::Error::other("the program does not withstand them all")) }
 }

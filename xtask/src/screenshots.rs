@@ -18,7 +18,7 @@ const PICTURES: &[(&str, &str)] = &[
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
     ("audit-mended", "corvant demo --mended --color always"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
-    ("rules", "corvant rules --color always | head -n 44"),
+    ("rules", "corvant rules --color always | tail -n 44"),
     ("rule", "corvant rules needed-too-early"),
     ("schema", "corvant schema workspace | head -n 42"),
     ("help", "corvant audit -h"),

@@ -40,12 +40,15 @@ impl Span {
 
 /// The part of a text that a span means. Of a span that does not fit, as much as does: text that came from outside is
 /// cut in many places, and none of them is worth a panic.
+#[inline]
 pub fn cut(text: &str, span: Span) -> &str {
-    let (start, end) = (span.start as usize, span.end as usize);
-    text.get(start..end).unwrap_or_else(|| {
-        let start = boundary(text, start);
-        &text[start..boundary(text, end).max(start)]
-    })
+    text.get(span.start as usize..span.end as usize).unwrap_or_else(|| cut_to_fit(text, span))
+}
+
+#[cold]
+fn cut_to_fit(text: &str, span: Span) -> &str {
+    let start = boundary(text, span.start as usize);
+    &text[start..boundary(text, span.end as usize).max(start)]
 }
 
 /// The nearest place at or before an offset where a character begins, or the end of the text.

@@ -86,7 +86,7 @@ fn as_tables(text: &str, new: &[Vec<String>], line: &str) -> String {
         if !added.is_empty() {
             added += line;
         }
-        added += &format!("[[allow]]{line}{}{line}", fields.join(line));
+        added += &["[[allow]]", line, &fields.join(line), line].concat();
     }
     added
 }

@@ -244,6 +244,25 @@ fn a_kill_leaves_the_old_file_or_the_new_one() {
 }
 
 #[test]
+fn a_full_disk_leaves_the_old_file() {
+    let many: String = (0..2_000).map(|one| format!("  web.old-{one}: {{}}\n")).collect();
+    let text = format!("corvant: 1\nmodule: web\nservices:\n{many}entries: {{ e: {{}} }}\n");
+    let folder =
+        folder(&[("corvant.toml", "# ours\n"), ("web.wiring.yaml", &text), ("report.txt", "older\n")]);
+    // No file may grow past some blocks: it is as if the disk were full.
+    for call in ["accept", "audit --output report.txt"] {
+        let line = format!("ulimit -f 8; trap '' XFSZ; exec {} {call}", env!("CARGO_BIN_EXE_corvant"));
+        let outcome = outcome(assert_cmd::Command::new("sh").args(["-c", &line]).current_dir(folder.path()));
+        assert_eq!(outcome.status, 3, "{outcome:?}");
+        assert!(outcome.stderr.contains("cannot be written"), "{outcome:?}");
+    }
+    assert_eq!(fs::read_to_string(folder.path().join("corvant.toml")).unwrap(), "# ours\n");
+    assert_eq!(fs::read_to_string(folder.path().join("report.txt")).unwrap(), "older\n");
+    assert_eq!(fs::read_dir(folder.path()).unwrap().count(), 3, "nothing is left beside them");
+    assert_eq!(run(&["audit", "--output", "/dev/full"], folder.path()).status, 3);
+}
+
+#[test]
 fn a_reason_that_says_nothing_is_refused() {
     let folder = folder(&[("web.wiring.yaml", TO_ACCEPT)]);
     for reason in ["", "  "] {

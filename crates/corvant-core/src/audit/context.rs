@@ -6,7 +6,7 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::{Crossing, Crossings, ModuleRings, Pairs};
+use super::modules::{Crossing, Crossings, ModuleRings, Needed, Pairs, close_a_ring};
 use super::usage::Usage;
 use crate::facts::{Roster, Service, Tag};
 use crate::finding::{Finding, Severity};
@@ -37,7 +37,8 @@ pub struct Context<'a> {
     /// What modules need of one another, worked out when it is first asked for.
     crossings: &'a OnceLock<Crossings>,
     base_pairs: Arc<OnceLock<Pairs>>,
-    base_rings: Arc<OnceLock<ModuleRings>>,
+    /// Rings with no stage chosen, and who needs whom then.
+    base_rings: Arc<OnceLock<(ModuleRings, Needed)>>,
     pairs: Arc<OnceLock<Option<Pairs>>>,
     /// What `base_pairs` are worked out from.
     base: Arc<Resolution>,
@@ -216,18 +217,20 @@ impl<'a> Context<'a> {
 
     /// Modules that need one another in a ring, in order of their names, each ring with the size of its knot.
     pub(crate) fn module_rings(&self) -> Cow<'_, ModuleRings> {
-        let pairs = self.module_pairs();
-        // Mostly a stage changes how many needs there are between two modules, and no more.
-        let are_others = |changed: &Pairs| {
-            let base = self.base_pairs.get();
-            base.is_none_or(|base| {
-                changed.len() != base.len() || changed.keys().any(|pair| !base.contains_key(pair))
-            })
+        let crossings = self.crossings();
+        self.module_pairs();
+        let base = self.base_pairs.get_or_init(|| crossings.pairs(self.wiring, &self.base));
+        let (rings, needed) = self.base_rings.get_or_init(|| (crossings.rings(base), crossings.needed(base)));
+        // Mostly a stage changes how many needs there are between two modules, and no more; or no need that it adds
+        // closes a ring.
+        let Some(Some(changed)) = self.pairs.get() else { return Cow::Borrowed(rings) };
+        let added: Vec<_> = changed.keys().filter(|pair| !base.contains_key(pair)).copied().collect();
+        let are_others = if rings.is_empty() {
+            close_a_ring(needed, &added)
+        } else {
+            !added.is_empty() || changed.len() != base.len()
         };
-        match self.pairs.get() {
-            Some(Some(changed)) if are_others(changed) => Cow::Owned(self.crossings().rings(pairs)),
-            _ => Cow::Borrowed(self.base_rings.get_or_init(|| self.crossings().rings(pairs))),
-        }
+        if are_others { Cow::Owned(crossings.rings(changed)) } else { Cow::Borrowed(rings) }
     }
 
     /// Whether the one that has a need is there in this stage, or may be.

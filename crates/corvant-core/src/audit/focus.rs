@@ -95,7 +95,7 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph
             let missing = missing_references(wiring, resolution, wiring.service(service));
             sought.extend(missing.into_iter().map(|(named, _)| named.name));
             lacked(wiring, resolution, What::Service(service), |name, end| {
-                sought.extend([name].into_iter().chain(end))
+                sought.extend([name].into_iter().chain(end));
             });
         }
         for &holder in &change.holders {

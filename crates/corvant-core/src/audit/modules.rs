@@ -139,6 +139,15 @@ impl Crossings {
         changed
     }
 
+    /// By module those that it needs.
+    pub(super) fn needed(&self, pairs: &Pairs) -> Needed {
+        let mut needed = vec![Vec::new(); self.by_name.len()];
+        for &(from, to) in pairs.keys() {
+            needed[from.index()].push(to);
+        }
+        needed
+    }
+
     /// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
     /// first by the names on it.
     pub(super) fn rings(&self, pairs: &Pairs) -> ModuleRings {
@@ -154,6 +163,34 @@ impl Crossings {
         let module = |rank: u32| self.by_name[rank as usize];
         rings.map(|(ring, size)| (ring.into_iter().map(module).collect(), size)).collect()
     }
+}
+
+/// Added needs that are looked at one by one.
+const FEW: usize = 64;
+
+/// By module those that it needs, in no order.
+pub(super) type Needed = Vec<Vec<ModuleIndex>>;
+
+/// Whether any of some further needs closes a ring with others of them and with those that there are.
+pub(super) fn close_a_ring(needed: &Needed, added: &[(ModuleIndex, ModuleIndex)]) -> bool {
+    // Past some, to look for all rings is less work.
+    if added.len() > FEW {
+        return true;
+    }
+    let mut seen = vec![usize::MAX; needed.len()];
+    added.iter().enumerate().any(|(round, &(from, to))| {
+        let mut waiting = vec![to];
+        while let Some(module) = waiting.pop() {
+            if module == from {
+                return true;
+            }
+            if std::mem::replace(&mut seen[module.index()], round) != round {
+                let further = added.iter().filter(|(from, _)| *from == module).map(|(_, to)| *to);
+                waiting.extend(needed[module.index()].iter().copied().chain(further));
+            }
+        }
+        false
+    })
 }
 
 /// Rings of modules, each with the size of its knot.

@@ -324,7 +324,11 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
 
 /// The candidates of a question that nothing settles here, if they are more than edges lead to.
 fn all_meant<'c>(context: &'c Context<'_>, node: Node) -> Option<&'c [ServiceIndex]> {
-    let What::Question(number) = context.graph.what(node) else { return None };
+    let What::Question(number) =
+        Some(node).filter(|&node| context.graph.is_question(node)).map(|node| context.graph.what(node))?
+    else {
+        return None;
+    };
     let asked = &context.resolution.ambiguous[number as usize];
     let is_open = context.resolution.question((asked.contract, asked.key)) == Some(number);
     (is_open && asked.candidates.len() > Graph::MEANT).then(|| asked.candidates.as_slice())

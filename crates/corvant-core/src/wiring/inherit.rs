@@ -64,9 +64,12 @@ impl Own {
             self.cut.len() - 1
         );
         let needed = facts.needs[..self.written_needs].iter().filter_map(|need| match need.target {
-            Target::Service(name) | Target::Contract(name) | Target::All(name) => Some(name),
-            Target::Setting(name) | Target::Tag(name) => Some(name),
             Target::Wrapped => None,
+            Target::Service(name)
+            | Target::Contract(name)
+            | Target::All(name)
+            | Target::Setting(name)
+            | Target::Tag(name) => Some(name),
         });
         let carried = facts.taggings[..self.written_taggings].iter().map(|tagging| tagging.tag.name);
         let mentions: HashSet<Name> = needed.chain(carried).collect();

@@ -243,9 +243,9 @@ fn look_at(
     if is_folder {
         let further = Folder { path, real, relative, rules: rules.cloned() };
         if kind.is_symlink() {
-            seen.links.push(further)
+            seen.links.push(further);
         } else {
-            seen.folders.push(further)
+            seen.folders.push(further);
         }
         return;
     }

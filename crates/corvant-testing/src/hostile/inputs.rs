@@ -146,7 +146,7 @@ const WANTED: [&str; 10] = [
 ];
 
 fn no_files(root: &Path, random: &mut Random, _: u64) -> io::Result<()> {
-    for _ in 0..1 + random.below(4) {
+    for _ in 0..=random.below(4) {
         let path =
             root.join(["", "in", "in/deeper"][random.below(3)]).join(WANTED[random.below(WANTED.len())]);
         path.parent().map_or(Ok(()), fs::create_dir_all)?;
