@@ -79,5 +79,5 @@ fn a_hundred_faults_are_told_one_by_one() {
     let fields: String = (0..100).map(|n| format!("  a.s{n}: {{ typ: velmora.S }}\n")).collect();
     let found = messages(&format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n{fields}"));
     assert_eq!(found.len(), 100);
-    assert!(found.iter().all(|found| found.subject.ends_with(".typ")));
+    assert!(found.iter().all(|found| found.subject.contains(".typ")));
 }
