@@ -80,7 +80,7 @@ impl Usage {
         let was_reached = |&node: &Node| self.reached.get(node as usize) == Some(&true);
         let loses_nothing = |node: Node| {
             let now = here.graph.needs(node);
-            all_meant(base, node).is_none()
+            (!base.graph.is_question(node) || all_meant(base, node).is_none())
                 && base.graph.needs(node).iter().all(|edge| now.iter().any(|other| other.node == edge.node))
         };
         let only_grows = self.roots.iter().all(|root| roots.binary_search(root).is_ok())
@@ -190,10 +190,13 @@ impl Used {
         mut waiting: Vec<Node>,
     ) -> Self {
         let mut seen = HashSet::default();
+        let first_question = context.graph.question(0);
         while let Some(node) = waiting.pop() {
             if !std::mem::replace(&mut reached[node as usize], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
-                if let Some(meant) = all_meant(context, node).filter(|meant| seen.insert(meant.as_ptr())) {
+                if node >= first_question
+                    && let Some(meant) = all_meant(context, node).filter(|meant| seen.insert(meant.as_ptr()))
+                {
                     let stand_ins = meant.iter().map(|&service| context.resolution.ids.stand_in(service));
                     waiting.extend(stand_ins.map(Graph::service));
                 }
@@ -324,11 +327,7 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
 
 /// The candidates of a question that nothing settles here, if they are more than edges lead to.
 fn all_meant<'c>(context: &'c Context<'_>, node: Node) -> Option<&'c [ServiceIndex]> {
-    let What::Question(number) =
-        Some(node).filter(|&node| context.graph.is_question(node)).map(|node| context.graph.what(node))?
-    else {
-        return None;
-    };
+    let What::Question(number) = context.graph.what(node) else { return None };
     let asked = &context.resolution.ambiguous[number as usize];
     let is_open = context.resolution.question((asked.contract, asked.key)) == Some(number);
     (is_open && asked.candidates.len() > Graph::MEANT).then(|| asked.candidates.as_slice())
