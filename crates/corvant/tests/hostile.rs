@@ -153,6 +153,20 @@ fn nothing_that_a_terminal_would_act_on_gets_out(#[case] arguments: &[&str]) {
 }
 
 #[rstest]
+#[case::names(&["show", "s"], "s.harmless")]
+#[case::stages(&["show", "s.harmless", "--stage", ""], "calm")]
+fn names_that_a_shell_would_act_on_are_not_offered(#[case] words: &[&str], #[case] expected: &str) {
+    let text = NASTY.replace("entries:", "  s.harmless: { stages: [calm] }\nentries:");
+    let folder = folder(&[("a.wiring.yaml", &text)]);
+    let mut command = program();
+    command.env("CORVANT_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", words.len().to_string());
+    command.env("RAYON_NUM_THREADS", "100000");
+    command.env("_CLAP_IFS", "\n").args(["--", "corvant"]).args(words).current_dir(folder.path());
+    let outcome = outcome(&mut command);
+    assert_eq!(outcome.stdout.lines().collect::<Vec<_>>(), [expected], "{outcome:?}");
+}
+
+#[rstest]
 #[case::mistake("[[reader]]\nname = \"r\\u001b[2J\"\nfiles = [\"*.x\"]\nsyntax = \"yaml\\u009b\"\n")]
 #[case::bad_glob("[workspace]\nmembers = [\"a\\u202e[\"]\n")]
 #[case::rivals(
