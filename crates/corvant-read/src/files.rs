@@ -132,7 +132,7 @@ mod tests {
     fn no_more_is_read_than_the_limit() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("file");
-        fs::write(&path, [b'x'; 1 << 20]).unwrap();
+        fs::write(&path, vec![b'x'; 1 << 20]).unwrap();
         assert_eq!(read(&path, 1 << 20).unwrap().len(), 1 << 20);
         let too_large = Refused::Because("it is larger than 0 MiB".to_owned());
         assert_eq!(read(&path, (1 << 20) - 1), Err(too_large));

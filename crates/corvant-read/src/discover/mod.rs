@@ -474,9 +474,8 @@ mod tests {
                 match random.below(4) {
                     0 => {
                         let ignore = [".gitignore", ".ignore"][random.below(2)];
-                        let lines: Vec<&str> = (0..1 + random.below(3))
-                            .map(|_| patterns[random.below(patterns.len())])
-                            .collect();
+                        let lines: Vec<&str> =
+                            (0..=random.below(3)).map(|_| patterns[random.below(patterns.len())]).collect();
                         fs::write(path.join(ignore), lines.join("\n")).unwrap();
                     }
                     1 if random.below(3) == 0 => {
