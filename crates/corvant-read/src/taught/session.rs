@@ -38,7 +38,7 @@ pub(crate) struct Session<'tree> {
 /// Longer texts, in bytes, are no references: no expression is looked for in them.
 pub(crate) const TEXT_LIMIT: usize = 64 << 10;
 /// Values that a path may come to look at in one file, however often it does.
-const VISIT_LIMIT: u64 = 20_000_000;
+const VISIT_LIMIT: u64 = 2_000_000;
 
 impl<'tree> Session<'tree> {
     pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, path: &'tree str) -> Self {
