@@ -93,26 +93,29 @@ pub(crate) fn give_up() {
     }
 }
 
-/// Whether two paths lead to one file. What cannot be looked at is no other's.
+/// What two paths to one file have alike. What cannot be looked at has nothing.
 #[cfg(unix)]
-pub(crate) fn is_same(one: &Path, other: &Path) -> bool {
-    use std::os::unix::fs::MetadataExt;
-    let number = |path| fs::metadata(path).map(|file| (file.dev(), file.ino())).ok();
-    number(one).is_some_and(|one| number(other) == Some(one))
+pub(crate) fn identity(path: &Path) -> Option<impl PartialEq + use<>> {
+    fs::metadata(path).map(|known| numbers(&known)).ok()
 }
 
-/// Whether two paths lead to one file. What cannot be looked at is no other's.
+#[cfg(unix)]
+fn numbers(known: &fs::Metadata) -> (u64, u64) {
+    use std::os::unix::fs::MetadataExt;
+    (known.dev(), known.ino())
+}
+
+/// What two paths to one file have alike. What cannot be looked at has nothing.
 #[cfg(not(unix))]
-pub(crate) fn is_same(one: &Path, other: &Path) -> bool {
-    one.canonicalize().is_ok_and(|one| other.canonicalize().is_ok_and(|other| one == other))
+pub(crate) fn identity(path: &Path) -> Option<impl PartialEq + use<>> {
+    path.canonicalize().ok()
 }
 
 /// Whether an open file is the one that the path leads to.
 #[cfg(unix)]
 fn is_still(file: &File, path: &Path) -> io::Result<bool> {
-    use std::os::unix::fs::MetadataExt;
-    let file = file.metadata()?;
-    Ok(fs::metadata(path).is_ok_and(|there| (there.dev(), there.ino()) == (file.dev(), file.ino())))
+    let file = numbers(&file.metadata()?);
+    Ok(fs::metadata(path).is_ok_and(|there| numbers(&there) == file))
 }
 
 /// Whether an open file is the one that the path leads to: where an open file cannot be replaced, it is.

@@ -42,10 +42,13 @@ pub(crate) fn keep_inputs<'path>(
     root: &Path,
     paths: impl Iterator<Item = &'path str>,
 ) -> Result<(), CommandError> {
-    let Some(output) = to.output.as_deref().filter(|output| output.is_file()) else { return Ok(()) };
+    let output = to.output.as_deref().filter(|output| output.is_file());
+    let Some((output, replaced)) = output.and_then(|output| Some((output, files::identity(output)?))) else {
+        return Ok(());
+    };
     let in_files = paths.map(|path| path.split_once("!/").map_or(path, |(archive, _)| archive));
     let mut inputs = std::iter::once(workspace_file::NAME).chain(in_files);
-    match inputs.find(|input| files::is_same(output, &root.join(input))) {
+    match inputs.find(|input| files::identity(&root.join(input)).as_ref() == Some(&replaced)) {
         None => Ok(()),
         Some(input) => Err(CommandError::Usage(format!(
             "--output {} would replace {input}, which the result is made from: write it elsewhere",

@@ -5,6 +5,7 @@
 mod support;
 
 use assert_cmd::cargo::CommandCargoExt;
+use corvant_testing::hostile::harmful;
 use rstest::rstest;
 use std::ffi::OsStr;
 use std::fs;
@@ -38,12 +39,7 @@ fn shell(line: &str, folder: &Path) {
 
 /// Whether nothing in a text is acted on by whoever shows it.
 fn is_harmless(text: &str) -> bool {
-    let is_harmful = |character: char| {
-        (character.is_control() && !matches!(character, '\n' | '\t'))
-            || matches!(character, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{2028}'..='\u{202e}')
-            || matches!(character, '\u{2066}'..='\u{2069}' | '\u{e0000}'..='\u{e007f}')
-    };
-    !text.contains(is_harmful)
+    harmful(text, false).is_none()
 }
 
 #[rstest]

@@ -49,7 +49,7 @@ impl Clashes {
         let mut defaults = Group::new(two_defaults(context));
         let mut open = Vec::new();
         // Contracts that only what their pattern offers answers for share their candidates, and so who claims them.
-        let mut claimed: HashMap<(*const ServiceIndex, bool), Vec<Offer>> = HashMap::default();
+        let mut claimed: HashMap<*const ServiceIndex, Vec<Offer>> = HashMap::default();
         for lack in context.certain_lacks() {
             let Sought::Question(number) = lack.sought else { continue };
             let question = &context.resolution.ambiguous[number as usize];
@@ -57,8 +57,7 @@ impl Clashes {
             if question.misguided {
                 continue;
             }
-            let same = (question.candidates.as_ptr(), question.key.is_some());
-            let offers = claimed.entry(same).or_insert_with(|| match question.key {
+            let offers = claimed.entry(question.candidates.as_ptr()).or_insert_with(|| match question.key {
                 Some(_) => claims(context, question),
                 None => default_claims(context, question.contract),
             });

@@ -6,7 +6,7 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::{Crossing, Crossings, ModuleRings, Needed, Pairs, close_a_ring};
+use super::modules::{Crossing, Crossings, ModuleNeeds, ModuleRings};
 use super::usage::Usage;
 use crate::facts::{Roster, Service, Tag};
 use crate::finding::{Finding, Severity};
@@ -36,11 +36,9 @@ pub struct Context<'a> {
     dormant: &'a Dormant,
     /// What modules need of one another, worked out when it is first asked for.
     crossings: &'a OnceLock<Crossings>,
-    base_pairs: Arc<OnceLock<Pairs>>,
-    /// Rings with no stage chosen, and who needs whom then.
-    base_rings: Arc<OnceLock<(ModuleRings, Needed)>>,
-    pairs: Arc<OnceLock<Option<Pairs>>>,
-    /// What `base_pairs` are worked out from.
+    /// What they need with no stage chosen; the same.
+    base_modules: Arc<OnceLock<ModuleNeeds>>,
+    /// What `base_modules` is worked out from.
     base: Arc<Resolution>,
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
@@ -73,9 +71,7 @@ impl<'a> Context<'a> {
             doubts,
             dormant,
             crossings,
-            base_pairs: Arc::default(),
-            base_rings: Arc::default(),
-            pairs: Arc::default(),
+            base_modules: Arc::default(),
             base,
             focus: None,
             all_knots: Arc::default(),
@@ -88,22 +84,9 @@ impl<'a> Context<'a> {
     /// A part of a stage. What is lacked in `self` as well keeps its meaning.
     pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
         let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
-        let (pairs, base) = (Arc::default(), self.base.clone());
-        let (base_pairs, base_rings) = (self.base_pairs.clone(), self.base_rings.clone());
+        let (base_modules, base) = (self.base_modules.clone(), self.base.clone());
         let (focus, all_knots, clashes) = (Some(focus), Arc::default(), Arc::default());
-        Self {
-            resolution,
-            graph,
-            lacks,
-            base_pairs,
-            base_rings,
-            pairs,
-            base,
-            focus,
-            all_knots,
-            clashes,
-            ..*self
-        }
+        Self { resolution, graph, lacks, base_modules, base, focus, all_knots, clashes, ..*self }
     }
 
     /// The services to look at.
@@ -205,32 +188,18 @@ impl<'a> Context<'a> {
         self.crossings.get_or_init(|| Crossings::new(self.wiring))
     }
 
-    /// How many needs in effect lead from one module to another.
-    pub(crate) fn module_pairs(&self) -> &Pairs {
-        let base = self.base_pairs.get_or_init(|| self.crossings().pairs(self.wiring, &self.base));
-        let changed = self.pairs.get_or_init(|| {
-            let services = &self.focus?.services;
-            self.crossings().changed_pairs(self.wiring, (base, &self.base), &self.resolution, services)
-        });
-        changed.as_ref().unwrap_or(base)
-    }
-
     /// Modules that need one another in a ring, in order of their names, each ring with the size of its knot.
     pub(crate) fn module_rings(&self) -> Cow<'_, ModuleRings> {
-        let crossings = self.crossings();
-        self.module_pairs();
-        let base = self.base_pairs.get_or_init(|| crossings.pairs(self.wiring, &self.base));
-        let (rings, needed) = self.base_rings.get_or_init(|| (crossings.rings(base), crossings.needed(base)));
-        // Mostly a stage changes how many needs there are between two modules, and no more; or no need that it adds
-        // closes a ring.
-        let Some(Some(changed)) = self.pairs.get() else { return Cow::Borrowed(rings) };
-        let added: Vec<_> = changed.keys().filter(|pair| !base.contains_key(pair)).copied().collect();
-        let are_others = if rings.is_empty() {
-            close_a_ring(needed, &added)
-        } else {
-            !added.is_empty() || changed.len() != base.len()
-        };
-        if are_others { Cow::Owned(crossings.rings(changed)) } else { Cow::Borrowed(rings) }
+        let (wiring, crossings) = (self.wiring, self.crossings());
+        let base = self.base_modules.get_or_init(|| ModuleNeeds::new(wiring, crossings, &self.base));
+        let changed = self.focus.and_then(|focus| {
+            let before = (&base.pairs, self.base.as_ref());
+            crossings.changed_pairs(wiring, before, &self.resolution, &focus.services)
+        });
+        match changed {
+            Some(changed) if base.has_other_rings(&changed) => Cow::Owned(crossings.rings(&changed)),
+            _ => Cow::Borrowed(&base.rings),
+        }
     }
 
     /// Whether the one that has a need is there in this stage, or may be.

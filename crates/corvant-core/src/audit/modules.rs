@@ -139,15 +139,6 @@ impl Crossings {
         changed
     }
 
-    /// By module those that it needs.
-    pub(super) fn needed(&self, pairs: &Pairs) -> Needed {
-        let mut needed = vec![Vec::new(); self.by_name.len()];
-        for &(from, to) in pairs.keys() {
-            needed[from.index()].push(to);
-        }
-        needed
-    }
-
     /// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
     /// first by the names on it.
     pub(super) fn rings(&self, pairs: &Pairs) -> ModuleRings {
@@ -165,36 +156,61 @@ impl Crossings {
     }
 }
 
+/// Rings of modules, each with the size of its knot.
+pub(crate) type ModuleRings = Vec<(Vec<ModuleIndex>, usize)>;
+
 /// Added needs that are looked at one by one.
 const FEW: usize = 64;
 
-/// By module those that it needs, in no order.
-pub(super) type Needed = Vec<Vec<ModuleIndex>>;
-
-/// Whether any of some further needs closes a ring with others of them and with those that there are.
-pub(super) fn close_a_ring(needed: &Needed, added: &[(ModuleIndex, ModuleIndex)]) -> bool {
-    // Past some, to look for all rings is less work.
-    if added.len() > FEW {
-        return true;
-    }
-    let mut seen = vec![usize::MAX; needed.len()];
-    added.iter().enumerate().any(|(round, &(from, to))| {
-        let mut waiting = vec![to];
-        while let Some(module) = waiting.pop() {
-            if module == from {
-                return true;
-            }
-            if std::mem::replace(&mut seen[module.index()], round) != round {
-                let further = added.iter().filter(|(from, _)| *from == module).map(|(_, to)| *to);
-                waiting.extend(needed[module.index()].iter().copied().chain(further));
-            }
-        }
-        false
-    })
+/// What modules need of one another with no stage chosen.
+#[derive(Debug)]
+pub(super) struct ModuleNeeds {
+    pub(super) pairs: Pairs,
+    pub(super) rings: ModuleRings,
+    /// By module those that it needs, in no order.
+    needed: Vec<Vec<ModuleIndex>>,
 }
 
-/// Rings of modules, each with the size of its knot.
-pub(crate) type ModuleRings = Vec<(Vec<ModuleIndex>, usize)>;
+impl ModuleNeeds {
+    pub(super) fn new(wiring: &Wiring, crossings: &Crossings, resolution: &Resolution) -> Self {
+        let pairs = crossings.pairs(wiring, resolution);
+        let mut needed = vec![Vec::new(); wiring.modules.len()];
+        for &(from, to) in pairs.keys() {
+            needed[from.index()].push(to);
+        }
+        let rings = crossings.rings(&pairs);
+        Self { pairs, rings, needed }
+    }
+
+    /// Whether a stage may have other rings. Mostly it changes how many needs there are between two modules, and no more;
+    /// or no need that it adds closes a ring.
+    pub(super) fn has_other_rings(&self, changed: &Pairs) -> bool {
+        let added: Vec<_> = changed.keys().filter(|pair| !self.pairs.contains_key(pair)).copied().collect();
+        if !self.rings.is_empty() {
+            return !added.is_empty() || changed.len() != self.pairs.len();
+        }
+        // Past some, to look for all rings is less work.
+        added.len() > FEW || self.close_a_ring(&added)
+    }
+
+    /// Whether any of some further needs closes a ring with others of them and with those that there are.
+    fn close_a_ring(&self, added: &[(ModuleIndex, ModuleIndex)]) -> bool {
+        let mut seen = vec![usize::MAX; self.needed.len()];
+        added.iter().enumerate().any(|(round, &(from, to))| {
+            let mut waiting = vec![to];
+            while let Some(module) = waiting.pop() {
+                if module == from {
+                    return true;
+                }
+                if std::mem::replace(&mut seen[module.index()], round) != round {
+                    let further = added.iter().filter(|(from, _)| *from == module).map(|(_, to)| *to);
+                    waiting.extend(self.needed[module.index()].iter().copied().chain(further));
+                }
+            }
+            false
+        })
+    }
+}
 
 /// What several inherit is written once.
 fn in_order(mut crossings: Vec<&Crossing>) -> Vec<&Crossing> {

@@ -50,7 +50,7 @@ impl Resolution {
         let meet = |need: &Need| self.meet_otherwise(wiring, need);
         let mut met: Vec<Met> = needs.par_iter().with_min_len(1024).map(meet).collect();
         for (need, met) in needs.iter().zip(&mut met) {
-            if let Target::Contract(_) = need.target {
+            if let Target::Contract(_) | Target::All(_) = need.target {
                 *met = self.meet(wiring, need, &mut known);
             }
         }
@@ -75,7 +75,13 @@ impl Resolution {
     }
 
     pub(super) fn meet(&mut self, wiring: &Wiring, need: &Need, known: &mut Known) -> Met {
-        let Target::Contract(contract) = need.target else { return self.meet_otherwise(wiring, need) };
+        let contract = match need.target {
+            Target::Contract(contract) => contract,
+            Target::All(contract) => {
+                return self.meet_every(wiring, contract, &mut known.shared).or_absent(need);
+            }
+            _ => return self.meet_otherwise(wiring, need),
+        };
         let question = (contract, need.key.map(|key| key.name));
         if let Some(met) = known.met.get(&question) {
             return met.or_absent(need);
@@ -89,11 +95,6 @@ impl Resolution {
     fn meet_otherwise(&self, wiring: &Wiring, need: &Need) -> Met {
         let met = match need.target {
             Target::Service(id) => self.meet_id(wiring, id),
-            Target::All(contract) if self.is_offered(wiring, contract, &mut Shared::default()) => {
-                Met::All(contract)
-            }
-            Target::All(contract) if self.is_contract_supplied(wiring, contract) => Met::Supplied,
-            Target::All(_) => Met::Missing,
             Target::Tag(tag) => Met::Carriers(tag),
             Target::Setting(setting) => match self.setting(setting) {
                 Some(Value::Given) => Met::Setting,
@@ -101,9 +102,20 @@ impl Resolution {
                 Some(Value::LeftToStages) => Met::Unknown,
                 Some(Value::Absent) | None => Met::Missing,
             },
-            Target::Contract(_) | Target::Wrapped => Met::Unknown,
+            Target::Contract(_) | Target::All(_) | Target::Wrapped => Met::Unknown,
         };
         met.or_absent(need)
+    }
+
+    /// What a need for all of a contract gets.
+    fn meet_every(&self, wiring: &Wiring, contract: Name, shared: &mut Shared) -> Met {
+        if self.is_offered(wiring, contract, shared) {
+            Met::All(contract)
+        } else if self.is_contract_supplied(wiring, contract) {
+            Met::Supplied
+        } else {
+            Met::Missing
+        }
     }
 
     fn meet_id(&self, wiring: &Wiring, id: Name) -> Met {

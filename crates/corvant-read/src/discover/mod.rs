@@ -214,7 +214,9 @@ fn look_at(
     seen: &mut Seen,
 ) {
     let name = entry.file_name();
-    if kind.is_file() && !plan.is_wanted(&relative) {
+    // Of a folder nobody asks; of a link it is not known yet what it is.
+    let is_wanted = !kind.is_dir() && plan.is_wanted(&relative);
+    if kind.is_file() && !is_wanted {
         return;
     }
     let path = folder.path.join(&name);
@@ -232,7 +234,7 @@ fn look_at(
         Ok(behind) => behind,
         // A dead link is nobody's manifest, unless its name says that it should be one.
         Err(error) => {
-            if plan.is_wanted(&relative) {
+            if is_wanted {
                 seen.unreadable
                     .push((relative, format!("the link leads nowhere ({})", plain_reason(&error))));
             }
@@ -249,7 +251,7 @@ fn look_at(
         }
         return;
     }
-    if !plan.is_wanted(&relative) || !plan.scope.includes(&relative) {
+    if !is_wanted || !plan.scope.includes(&relative) {
         return;
     }
     let file = Found { relative, path, is_regular: behind.is_file() };

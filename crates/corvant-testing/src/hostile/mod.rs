@@ -7,6 +7,8 @@
 mod inputs;
 mod shown;
 
+pub use shown::harmful;
+
 use crate::corpus::Random;
 use std::collections::BTreeMap;
 use std::fs;
@@ -137,7 +139,7 @@ impl Said {
         }
         let is_colored = call.contains(&"always");
         for (name, text) in [("output", &stdout), ("errors", &stderr)] {
-            if let Some(character) = shown::harmful(text, is_colored && name == "output") {
+            if let Some(character) = harmful(text, is_colored && name == "output") {
                 wrong.push(format!("its {name} hold {character:?}"));
             }
             if text.contains("velvet") {

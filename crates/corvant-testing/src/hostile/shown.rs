@@ -2,7 +2,7 @@
 
 /// The first character in a text that whoever shows it would act on. The program's own colours are none, if there may be
 /// any.
-pub(super) fn harmful(text: &str, may_be_colored: bool) -> Option<char> {
+pub fn harmful(text: &str, may_be_colored: bool) -> Option<char> {
     let mut rest = text;
     while let Some(at) = rest.find(is_harmful) {
         let behind = &rest[at..];
