@@ -1,19 +1,34 @@
 //! Small workspaces in which everything meets: few names, defined, needed, tagged and limited at random, with
 //! every field of the format.
 //!
-//! They are full of faults that nobody knows beforehand; two ways to look at one of them must see the same. Names
-//! are too short, or too far apart, to be taken for misspellings of one another.
+//! They are full of faults that nobody knows beforehand; two ways to look at one of them must see the same. Some
+//! names are misspellings of others; some files cannot be read, and some services are installed.
 
 use crate::corpus::Random;
 use std::fmt::Write;
 
 const STAGES: [&str; 3] = ["drill", "night", "production"];
-const IDS: [&str; 11] = ["s0", "s1", "s2", "s3", "s4", "s5", "s6", "s7", "s8", "sO", "h"];
-const CONTRACTS: [&str; 9] =
-    ["A", "B", "C", "H", "Store<*>", "Store<Alpha>", "Store<Beta>", "Map<*,*>", "Map<Alpha,Beta>"];
+const IDS: [&str; 14] =
+    ["s0", "s1", "s2", "s3", "s4", "s5", "s6", "s7", "s8", "sO", "h", "lamps", "clamps", "lamsp"];
+const CONTRACTS: [&str; 12] = [
+    "A",
+    "B",
+    "C",
+    "H",
+    "Store<*>",
+    "Store<Alpha>",
+    "Store<Beta>",
+    "Map<*,*>",
+    "Map<Alpha,Beta>",
+    "Clock",
+    "Clocks",
+    SCRIPTS,
+];
+/// A group of names that scripts are installed under, of which none is meant to be all there are.
+const SCRIPTS: &str = "console_scripts";
 const KEYS: [&str; 2] = ["k", "l"];
 const TAGS: [&str; 3] = ["t", "u", "v"];
-const SETTINGS: [&str; 4] = ["x", "y", "z", "w"];
+const SETTINGS: [&str; 6] = ["x", "y", "z", "w", "speed", "sped"];
 const LIFETIMES: [&str; 4] = ["process", "request", "use", "day"];
 const TYPES: [&str; 2] = ["velmora.One", "velmora.Two"];
 
@@ -28,7 +43,55 @@ pub fn tangle(seed: u64) -> Vec<(String, String)> {
     if random.below(2) == 0 {
         files.push(("corvant.toml".to_owned(), workspace_file(&mut random)));
     }
+    if random.below(5) == 0 {
+        let paths = ["w/broken.wiring.yaml", "broken.wiring.yaml", "broken-opaque.wiring.yaml"];
+        let path = pick(&mut random, &paths);
+        files.push((path.to_owned(), broken(&mut random)));
+    }
+    for place in ["w/east", "w/west"].into_iter().filter(|_| random.below(5) == 0).collect::<Vec<_>>() {
+        for distribution in ["one", "two"].into_iter().filter(|_| random.below(2) == 0).collect::<Vec<_>>() {
+            let folder = format!("{place}/{distribution}-1.dist-info");
+            files.push((format!("{folder}/entry_points.txt"), entry_points(&mut random)));
+            if random.below(2) == 0 {
+                files.push((format!("{folder}/RECORD"), "velmora/__init__.py,,\n".to_owned()));
+            }
+        }
+    }
     files
+}
+
+/// A file that cannot be read, or in which something cannot; it may speak of anything.
+fn broken(random: &mut Random) -> String {
+    let (id, other, provider) = (id(random), id(random), pick(random, &["p0", "p9"]));
+    let (contract, setting) = (pick(random, &CONTRACTS), pick(random, &SETTINGS));
+    let (tag, key, module) = (pick(random, &TAGS), pick(random, &KEYS), pick(random, &["m0", "m1", "m9"]));
+    let text = match random.below(6) {
+        0 => format!("services: {{ {id}: {{ offers: [{contract}], key: {key} "),
+        1 => format!("settings: {{ {setting}: 1 }}, {id}\n  - {tag}: {other}"),
+        2 => format!("providers: {{ {provider}: [{contract}, {other}] }}"),
+        3 => format!("uses: {{ {module}: {provider} }}"),
+        4 => format!("services: {{ {id}: [{other}, {contract}, {setting}, {tag}, {provider}] }}"),
+        _ => format!("tags: {{ {tag}: {module} }}\nexpect: {key}"),
+    };
+    let module = maybe(random, 2, |random| {
+        let uses = maybe(random, 2, |random| format!("uses: {}\n", some(random, &["m0", "m1", "m2"])));
+        format!("module: {}\n{uses}", pick(random, &["m0", "m1", "m2"]))
+    });
+    format!("corvant: 1\n{module}{text}\n")
+}
+
+/// What an installed distribution offers, by name.
+fn entry_points(random: &mut Random) -> String {
+    let mut text = String::new();
+    for group in [pick(random, &CONTRACTS[..4]), SCRIPTS] {
+        let lines = ["k", "l", "K"].map(|key| {
+            maybe(random, 2, |random| {
+                format!("{key} = {}:One\n", pick(random, &["velmora", "velmora", "velmora.gone"]))
+            })
+        });
+        text += &format!("[{group}]\n{}", lines.concat());
+    }
+    text
 }
 
 /// As few lines of some files as still have what `is_wrong` looks for. Lines that others stand below go with them.
@@ -68,8 +131,10 @@ fn without_line(text: &str, line: usize) -> String {
 fn is_read_whole(files: &[(String, String)]) -> bool {
     let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
     let workspace = corvant_read::workspace::from_texts(texts.filter(|(_, text)| !text.is_empty()));
-    workspace
-        .is_ok_and(|workspace| workspace.manifests.iter().all(|manifest| manifest.facts.troubles.is_empty()))
+    let is_meant = |manifest: &corvant_core::wiring::Manifest| {
+        manifest.source.path.contains("broken") || manifest.facts.troubles.is_empty()
+    };
+    workspace.is_ok_and(|workspace| workspace.manifests.iter().all(is_meant))
 }
 
 fn pick<'a>(random: &mut Random, from: &[&'a str]) -> &'a str {

@@ -60,8 +60,12 @@ impl Focus {
         }
         services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
         // Whoever may answer for what has changed: itself, through a narrower contract, or by its pattern.
-        let patterns = change.contracts.iter().filter_map(|&contract| pattern(wiring, contract));
-        let contracts: HashSet<Name> = change.contracts.iter().copied().chain(patterns).collect();
+        // And who claims what is asked only here, or no longer: the clash behind a question has to be seen with it.
+        let mut contracts = questioned(wiring, [base, here], graph, (&services, &others));
+        contracts.extend(&change.contracts);
+        let patterns: Vec<Name> =
+            contracts.iter().filter_map(|&contract| pattern(wiring, contract)).collect();
+        contracts.extend(patterns);
         let narrower = here.with_narrower(contracts).into_iter();
         services.extend(narrower.flat_map(|contract| here.offering_anywhere(contract)));
         services.sort_unstable();
@@ -83,6 +87,25 @@ impl Focus {
         let (tags, roster) = (change.tags.clone(), change.roster);
         Self { services, company, others, tags, settings, roster, nodes, has_knots }
     }
+}
+
+/// Contracts of which some services and other nodes ask what nothing settles, here or with no stage chosen.
+fn questioned(
+    wiring: &Wiring,
+    resolutions: [&Resolution; 2],
+    graph: &Graph,
+    (services, others): (&[ServiceIndex], &[Node]),
+) -> HashSet<Name> {
+    let others = others.iter().map(|&node| graph.what(node));
+    let whats = services.iter().map(|&service| What::Service(service)).chain(others);
+    let needs: Vec<usize> = whats.flat_map(|what| needs_of(wiring, what)).flatten().collect();
+    let asked = resolutions.into_iter().flat_map(|resolution| {
+        needs.iter().filter_map(|&need| match resolution.met(NeedIndex(need as u32)) {
+            Met::Ambiguous(question) => Some(resolution.ambiguous[question as usize].contract),
+            _ => None,
+        })
+    });
+    asked.collect()
 }
 
 /// What is lacking, here or with no stage chosen, and sought by what is changed: needed or named by services,

@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use crate::source::Place;
+use crate::source::{Place, SourceIndex};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
@@ -63,8 +63,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut findings: Vec<Finding> = Vec::new();
     for crossing in undeclared {
         let (from, to) = (crossing.from, crossing.to);
-        let is_hidden = || hidden.contains(&(folder(wiring.path(crossing.source)), name(to)));
-        if is_hidden() {
+        if hidden.contains(&(from, name(to))) {
             continue;
         }
         let (from_text, to_text) = (context.text(name(from)), context.text(name(to)));
@@ -84,17 +83,28 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-/// Names of modules that stand in text that could not be read, with the folder of its file: a module's files
-/// lie together, and what it uses may be said there.
-fn hidden_uses<'a>(context: &Context<'a>) -> HashSet<(&'a str, Name)> {
+/// Modules that may say in text which could not be read that they use one of a name: text of their own files, or
+/// of a file of no known module that lies in a folder with one of theirs.
+fn hidden_uses(context: &Context<'_>) -> HashSet<(ModuleIndex, Name)> {
     let wiring = context.wiring;
     let modules: HashSet<Name> = wiring.modules.iter().map(|module| module.module.name).collect();
-    let troubles = wiring.facts.troubles.iter();
-    let hidden = troubles.flat_map(|trouble| {
-        let names = trouble.unread.mentions.iter().filter(|name| modules.contains(name));
-        names.map(move |&name| (folder(wiring.path(trouble.source)), name))
-    });
-    hidden.collect()
+    let mut hidden = HashSet::default();
+    let mut by_folder: HashMap<&str, Vec<Name>> = HashMap::default();
+    for trouble in &wiring.facts.troubles {
+        let names = trouble.unread.mentions.iter().copied().filter(|name| modules.contains(name));
+        match wiring.module_of(trouble.source) {
+            Some(module) => hidden.extend(names.map(|name| (module, name))),
+            None => by_folder.entry(folder(wiring.path(trouble.source))).or_default().extend(names),
+        }
+    }
+    if !by_folder.is_empty() {
+        for source in (0..wiring.sources.len() as u32).map(SourceIndex) {
+            let Some(module) = wiring.module_of(source) else { continue };
+            let names = by_folder.get(folder(wiring.path(source))).into_iter().flatten();
+            hidden.extend(names.map(|&name| (module, name)));
+        }
+    }
+    hidden
 }
 
 fn folder(path: &str) -> &str {
@@ -146,5 +156,41 @@ module: listed
 services: { listed.x: { offers: [Declared, Loose] } }
 "#,
         );
+    }
+    #[test]
+    fn a_use_may_be_said_in_what_could_not_be_read() {
+        let of_two = |broken: &str| {
+            format!(
+                r#"
+//- one/a.wiring.yaml
+corvant: 1
+module: a
+uses: []
+entries: {{ e: {{ needs: {{ x: {{ service: b.x }} }} }} }}
+{broken}
+//- b.wiring.yaml
+corvant: 1
+module: b
+services: {{ b.x: {{}} }}
+"#
+            )
+        };
+        // Another file of the module, wherever it lies.
+        expect(&of_two(
+            r"//- two/a.wiring.yaml
+corvant: 1
+module: a
+uses: { b: 1 }
+      ^ wrong-shape uses",
+        ));
+        // A file of which not even the module is known, in the same folder.
+        expect(&of_two(
+            r"//- one/broken.wiring.yaml
+corvant: 1
+module: a
+uses: [b
+services: {
+         ^ unreadable-file one/broken.wiring.yaml",
+        ));
     }
 }

@@ -1,6 +1,6 @@
 //! What the files say, with texts in place of numbers: disabled modules left out, models copied in.
 
-use corvant_core::facts::{Facts, Many, Named, Scalar, SuppliedKind, Target, Via};
+use corvant_core::facts::{Facts, Many, Named, Scalar, SuppliedKind, Target, TroubleKind, Via};
 use corvant_core::name::{Name, Names};
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, SameId};
@@ -60,6 +60,8 @@ pub(crate) struct Definition {
     pub(crate) alias_of: Option<String>,
     pub(crate) wraps: Option<String>,
     pub(crate) replaces: Option<String>,
+    pub(crate) installed: Option<String>,
+    pub(crate) type_checked: bool,
 }
 
 impl Definition {
@@ -125,6 +127,12 @@ pub(crate) struct File {
     pub(crate) is_workspace: bool,
     pub(crate) uses_given: bool,
     pub(crate) uses: Vec<String>,
+    pub(crate) folder: String,
+    /// Words of it that could not be read, and those of them that stand where a definition's id would.
+    pub(crate) mentions: BTreeSet<String>,
+    pub(crate) may_define: BTreeSet<String>,
+    /// Not even its words are known.
+    pub(crate) is_opaque: bool,
 }
 
 #[derive(Clone, Debug)]
@@ -169,6 +177,8 @@ pub(crate) struct Model {
     pub(crate) disabled: BTreeSet<String>,
     pub(crate) dormant: BTreeSet<String>,
     pub(crate) stages: BTreeSet<String>,
+    /// The types that installations list.
+    pub(crate) types: BTreeSet<String>,
     /// What is accepted: rule, subject, last day.
     pub(crate) allowances: Vec<(String, String, Option<String>)>,
     pub(crate) rules_off: BTreeSet<String>,
@@ -248,6 +258,8 @@ impl Read<'_> {
             alias_of: self.maybe(service.alias_of),
             wraps: self.maybe(service.wraps),
             replaces: self.maybe(service.replaces),
+            installed: service.installed.map(|place| self.text(place)),
+            type_checked: service.type_checked,
         }
     }
 
@@ -329,6 +341,7 @@ impl Read<'_> {
             type_name: self.maybe(line.type_name),
             lifetime: self.maybe(line.lifetime),
         }));
+        model.types.extend(facts.types.iter().map(|&known| self.text(known)));
         model.stages.extend(facts.stages.iter().map(|stage| self.text(stage.name)));
     }
 }
@@ -355,8 +368,18 @@ impl Model {
                 continue;
             }
             let uses = manifest.facts.uses.iter().map(|(_, used)| text(used.name)).collect();
-            let (is_workspace, uses_given) = (manifest.header.is_no_manifest, manifest.header.uses_given);
-            model.files.push(File { module, is_workspace, uses_given, uses });
+            let troubles = || manifest.facts.troubles.iter().map(|trouble| (trouble.kind, &trouble.unread));
+            let words = |of: &Vec<Name>| of.iter().map(|&word| text(word)).collect::<Vec<_>>();
+            model.files.push(File {
+                module,
+                is_workspace: manifest.header.is_no_manifest,
+                uses_given: manifest.header.uses_given,
+                uses,
+                folder: manifest.source.path.rsplit_once('/').map_or("", |(folder, _)| folder).to_owned(),
+                mentions: troubles().flat_map(|(_, unread)| words(&unread.mentions)).collect(),
+                may_define: troubles().flat_map(|(_, unread)| words(&unread.defines)).collect(),
+                is_opaque: troubles().any(|(kind, unread)| unread.opaque && kind == TroubleKind::Unreadable),
+            });
             Read { names: &workspace.names, facts: &manifest.facts, file }.add_to(&mut model);
         }
         model.find_stages();
@@ -445,6 +468,21 @@ impl Model {
     /// All modules.
     pub(crate) fn modules(&self) -> BTreeSet<&String> {
         self.files.iter().filter_map(|file| file.module.as_ref()).collect()
+    }
+
+    /// Whether a word stands in what could not be read.
+    pub(crate) fn mentions(&self, name: &str) -> bool {
+        self.files.iter().any(|file| file.mentions.contains(name))
+    }
+
+    /// Whether something of a name may be defined in what could not be read.
+    pub(crate) fn may_define(&self, name: &str) -> bool {
+        self.files.iter().any(|file| file.may_define.contains(name))
+    }
+
+    /// Whether a file could not be read at all.
+    pub(crate) fn is_opaque(&self) -> bool {
+        self.files.iter().any(|file| file.is_opaque)
     }
 
     pub(crate) fn is_supplied(&self, of: SuppliedKind, name: &str) -> bool {

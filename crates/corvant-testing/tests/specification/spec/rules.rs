@@ -1,4 +1,4 @@
-//! What is wrong with a model: every rule but those on files, unread text, types and allowances.
+//! What is wrong with a model: every rule but those on how files are written.
 
 use super::model::{Aim, Attributes, Model, Need, Rule};
 use super::view::{Gets, Lead, Node, Standing, View, pattern};
@@ -59,7 +59,7 @@ fn with_key(contract: &str, key: Option<&String>) -> String {
 fn in_view(view: &View<'_>) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     let parts = [
-        lacks(view),
+        missing(view),
         ids(view),
         clashes(view),
         choices(view),
@@ -109,37 +109,90 @@ fn missing_keys(view: &View<'_>) -> BTreeSet<String> {
     asked.collect()
 }
 
-fn lacks(view: &View<'_>) -> BTreeSet<Key> {
+/// What is sought in vain.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord)]
+enum Sought {
+    Service(String),
+    Contract(String),
+    Key(String, String),
+    Setting(String),
+    /// What is inside the service of that id, which wraps nothing.
+    Wrapped(String),
+}
+
+/// What is sought in vain, in which file, and how: under a key, or by a look-up.
+struct Lack {
+    sought: Sought,
+    file: usize,
+    key: Option<String>,
+    is_look_up: bool,
+}
+
+fn lacks(view: &View<'_>) -> Vec<Lack> {
+    let mut lacks = Vec::new();
+    for (node, at, need) in audited(view) {
+        let sought = match (view.gets(at, need), &need.aim) {
+            (Gets::Missing, Aim::Service(id)) => {
+                Sought::Service(view.dead_end(id).unwrap_or_else(|| id.clone()))
+            }
+            (Gets::Missing, Aim::Contract(contract, _) | Aim::All(contract)) => {
+                Sought::Contract(contract.clone())
+            }
+            (Gets::Missing, Aim::Setting(setting)) => Sought::Setting(setting.clone()),
+            (Gets::Missing, Aim::Wrapped) => Sought::Wrapped(view.name(&node)),
+            (Gets::MissingKey, Aim::Contract(contract, Some(key))) => {
+                Sought::Key(contract.clone(), key.clone())
+            }
+            _ => continue,
+        };
+        let key = if let Aim::Contract(_, key) = &need.aim { key.clone() } else { None };
+        lacks.push(Lack { sought, file: need.file, key, is_look_up: need.via == Via::LookUp });
+    }
+    let mut add = |sought, file| lacks.push(Lack { sought, file, key: None, is_look_up: false });
+    references(view).into_iter().for_each(|(file, id)| add(Sought::Service(id), file));
+    let is_supplied = |setting: &str| view.model.is_supplied(SuppliedKind::Setting, setting);
+    let is_lacking = |name: &String| view.has_value(name) == Some(false) && !is_supplied(name);
+    for setting in &view.model.settings {
+        let referred = view.values(&setting.name).into_iter().filter(|value| value.0 == setting.file);
+        let referred = referred.flat_map(|value| value.2);
+        let required = Some(&setting.name).filter(|_| setting.required);
+        let lacking = referred.chain(required).filter(|name| is_lacking(name));
+        lacking.for_each(|name| add(Sought::Setting(name.clone()), setting.file));
+    }
+    lacks
+}
+
+/// Whether what is sought may be there, in what could not be read.
+fn may_be_there(model: &Model, sought: &Sought) -> bool {
+    match sought {
+        Sought::Service(name) | Sought::Setting(name) => model.may_define(name),
+        Sought::Contract(contract) => model.mentions(contract),
+        Sought::Key(contract, key) => model.mentions(contract) && model.mentions(key),
+        Sought::Wrapped(_) => false,
+    }
+}
+
+fn missing(view: &View<'_>) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     // By id whether it is but looked up; by contract the keys under which it is asked for.
     let mut services: BTreeMap<String, bool> = BTreeMap::new();
     let mut contracts: BTreeMap<String, BTreeSet<Option<String>>> = BTreeMap::new();
-    for (node, at, need) in audited(view) {
-        match (view.gets(at, need), &need.aim) {
-            (Gets::Missing, Aim::Service(id)) => {
-                let id = view.dead_end(id).unwrap_or_else(|| id.clone());
-                *services.entry(id).or_insert(true) &= need.via == Via::LookUp;
+    for lack in lacks(view).into_iter().filter(|lack| !may_be_there(view.model, &lack.sought)) {
+        match lack.sought {
+            Sought::Service(id) => *services.entry(id).or_insert(true) &= lack.is_look_up,
+            Sought::Contract(contract) => {
+                contracts.entry(contract).or_default().insert(lack.key);
             }
-            (Gets::Missing, Aim::Contract(contract, key)) => {
-                contracts.entry(contract.clone()).or_default().insert(key.clone());
+            Sought::Key(contract, key) => {
+                found.insert(("missing-key", with_key(&contract, Some(&key))));
             }
-            (Gets::Missing, Aim::All(contract)) => {
-                contracts.entry(contract.clone()).or_default().insert(None);
+            Sought::Setting(setting) => {
+                found.insert(("missing-setting", setting));
             }
-            (Gets::Missing, Aim::Setting(setting)) => {
-                found.insert(("missing-setting", setting.clone()));
+            Sought::Wrapped(holder) => {
+                found.insert(("missing-service", holder));
             }
-            (Gets::Missing, Aim::Wrapped) => {
-                found.insert(("missing-service", view.name(&node)));
-            }
-            (Gets::MissingKey, Aim::Contract(contract, key)) => {
-                found.insert(("missing-key", with_key(contract, key.as_ref())));
-            }
-            _ => {}
         }
-    }
-    for id in references(view) {
-        services.insert(id, false);
     }
     found.extend(
         services
@@ -150,17 +203,8 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
         let only = keys.first().cloned().flatten().filter(|_| keys.len() == 1);
         ("missing-implementation", with_key(&contract, only.as_ref()))
     }));
-    let is_supplied = |setting: &str| view.model.is_supplied(SuppliedKind::Setting, setting);
-    for setting in &view.model.settings {
-        let referred = view.values(&setting.name).into_iter().filter(|value| value.0 == setting.file);
-        let lacking = referred.flat_map(|value| value.2).filter(|name| view.has_value(name) == Some(false));
-        found.extend(lacking.filter(|name| !is_supplied(name)).map(|name| ("missing-setting", name.clone())));
-        let name = &setting.name;
-        if setting.required && view.has_value(name) == Some(false) && !is_supplied(name) {
-            found.insert(("missing-setting", name.clone()));
-        }
-    }
-    for tag in view.model.tags.iter().filter(|(_, tag)| !tag.at_least.is_empty()) {
+    let is_unseen = |name: &String| view.model.is_opaque() || view.model.mentions(name);
+    for tag in view.model.tags.iter().filter(|(name, tag)| !tag.at_least.is_empty() && !is_unseen(name)) {
         let carriers: BTreeSet<usize> =
             view.carriers(tag.0).into_iter().map(|at| view.stand_in(at)).collect();
         if carriers.len() < tag.1.at_least[0] as usize {
@@ -170,13 +214,82 @@ fn lacks(view: &View<'_>) -> BTreeSet<Key> {
     found
 }
 
-/// Ids that definitions or tags name and that are not there.
-fn references(view: &View<'_>) -> BTreeSet<String> {
+/// What misspelt names were meant to be, each with what was sought and where.
+fn meant(view: &View<'_>) -> Vec<(Sought, usize, String)> {
+    let model = view.model;
+    let supplied = |of: SuppliedKind| {
+        let all = model.supplied.iter().filter(move |one| one.0 == of as u8);
+        all.map(|one| one.1.clone())
+    };
+    let ids = model.definitions.iter().filter(|one| !one.template).map(|one| one.id.clone());
+    let ids: BTreeSet<String> = ids.chain(supplied(SuppliedKind::Service)).collect();
+    let offers = model.definitions.iter().filter(|one| one.may_be_built()).flat_map(|one| &one.offers);
+    let contracts = offers.cloned().chain(supplied(SuppliedKind::Contract)).collect();
+    let settings = model.settings.iter().map(|setting| setting.name.clone()).collect();
+    let open = lacks(view).into_iter().filter(|lack| !may_be_there(model, &lack.sought));
+    let meanings = open.filter_map(|lack| {
+        let meant = match &lack.sought {
+            Sought::Service(name) => misspelt(name, &ids),
+            Sought::Contract(name) => misspelt(name, &contracts),
+            Sought::Setting(name) => misspelt(name, &settings),
+            Sought::Key(..) | Sought::Wrapped(_) => None,
+        }?;
+        Some((lack.sought, lack.file, meant))
+    });
+    meanings.collect()
+}
+
+/// The closest of the known names that a few letters part from another, of several the first; none if it is known.
+fn misspelt(name: &str, known: &BTreeSet<String>) -> Option<String> {
+    let letters = |text: &str| -> Vec<char> {
+        let kept = text.chars().filter(|letter| !".-_/:\\".contains(*letter));
+        kept.flat_map(char::to_lowercase).collect()
+    };
+    let closeness = |other: &String| {
+        let (own, other) = (letters(name), letters(other));
+        let allowed = if own.len() < 5 { 1 } else { 2 };
+        let shortened = |of: &[char]| -> BTreeSet<Vec<char>> {
+            let count = if of.len() < 3 { 0 } else { of.len() };
+            let without = |at| of.iter().enumerate().filter(|one| one.0 != at).map(|one| *one.1).collect();
+            (0..count).map(without).chain([of.to_vec()]).collect()
+        };
+        let edits = edits(&own, &other);
+        let are_close = edits <= allowed && !shortened(&own).is_disjoint(&shortened(&other));
+        are_close.then_some(edits)
+    };
+    let close = known.iter().filter_map(|other| Some((closeness(other)?, other)));
+    close.min().map(|(_, other)| other.clone()).filter(|other| other != name)
+}
+
+/// How many letters must be put in, taken out, changed or swapped with the next to make one text of another.
+fn edits(one: &[char], other: &[char]) -> usize {
+    let mut table = vec![vec![0; other.len() + 1]; one.len() + 1];
+    for at in 0..=one.len() {
+        for to in 0..=other.len() {
+            if at == 0 || to == 0 {
+                table[at][to] = at + to;
+                continue;
+            }
+            let change = usize::from(one[at - 1] != other[to - 1]);
+            let least =
+                (table[at - 1][to] + 1).min(table[at][to - 1] + 1).min(table[at - 1][to - 1] + change);
+            let is_swap = at > 1 && to > 1 && one[at - 1] == other[to - 2] && one[at - 2] == other[to - 1];
+            table[at][to] = if is_swap { least.min(table[at - 2][to - 2] + 1) } else { least };
+        }
+    }
+    table[one.len()][other.len()]
+}
+
+/// Ids that definitions or tags name and that are not there, with the file.
+fn references(view: &View<'_>) -> Vec<(usize, String)> {
     let audited = (0..view.standing.len()).filter(|&at| view.is_audited(at));
-    let mut missing: BTreeSet<String> = audited.flat_map(|at| missing_references(view, at)).collect();
-    let collectors = view.model.tags.values().flat_map(|tag| &tag.collected_by).map(|(_, by)| by);
-    let is_supplied = |id: &&String| view.model.is_supplied(SuppliedKind::Service, id);
-    missing.extend(collectors.filter(|by| view.first(by).is_none() && !is_supplied(by)).cloned());
+    let of =
+        |at: usize| missing_references(view, at).into_iter().map(move |id| (view.definition(at).file, id));
+    let mut missing: Vec<(usize, String)> = audited.flat_map(of).collect();
+    let collectors = view.model.tags.values().flat_map(|tag| &tag.collected_by);
+    let is_there =
+        |id: &String| view.first(id).is_some() || view.model.is_supplied(SuppliedKind::Service, id);
+    missing.extend(collectors.filter(|(_, by)| !is_there(by)).cloned());
     missing
 }
 
@@ -229,13 +342,15 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
         offers.into_iter().filter(|one| view.definition(one.1).default).map(|one| one.0).collect()
     };
     let built = || (0..view.standing.len()).filter(|&at| view.is_built(at));
-    let mut keyed: BTreeMap<(String, String), BTreeSet<usize>> = BTreeMap::new();
+    let place = |at: usize| view.definition(at).installed.clone();
+    let mut keyed: BTreeMap<(String, String, Option<String>), BTreeSet<usize>> = BTreeMap::new();
     let mut default: BTreeMap<String, BTreeSet<usize>> = BTreeMap::new();
     for at in built() {
         let one = view.definition(at);
         for offer in &one.offers {
             if let Some(key) = &one.key {
-                keyed.entry((offer.clone(), key.clone())).or_default().insert(view.stand_in(at));
+                let kind = (offer.clone(), key.clone(), place(at));
+                keyed.entry(kind).or_default().insert(view.stand_in(at));
             }
             if one.default {
                 default.entry(offer.clone()).or_default().insert(view.stand_in(at));
@@ -243,11 +358,13 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
         }
     }
     let mut clashes: Vec<Clash> = Vec::new();
-    for ((contract, key), direct) in keyed {
-        let [exact, _] = view.offers(&contract, Some(&key));
+    for ((contract, key, installed), direct) in keyed {
+        let [mut exact, _] = view.offers(&contract, Some(&key));
+        exact.retain(|(_, by)| place(*by) == installed);
         let is_settled =
             view.chosen(&contract, Some(&key)).is_some() || is_meant_for_all(view.model, &contract);
-        if direct.len() > 1 && !is_settled && defaults(exact.clone()).len() != 1 {
+        let is_shared = direct.len() > 1 && services(&exact).len() > 1;
+        if is_shared && !is_settled && defaults(exact.clone()).len() != 1 {
             clashes.push((contract, Some(key), services(&exact)));
         }
     }
@@ -274,7 +391,13 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
         if clashes.iter().any(is_covered) {
             continue;
         }
-        let is_clash = if key.is_some() { !is_meant_for_all(view.model, contract) } else { claims.len() > 1 };
+        let is_clash = match key {
+            Some(_) => {
+                let is_installed = claims.iter().any(|&at| place(at).is_some());
+                !is_meant_for_all(view.model, contract) && !is_installed
+            }
+            None => claims.len() > 1,
+        };
         if is_clash {
             others.push((contract.clone(), key.clone(), claims));
         } else {
@@ -307,6 +430,7 @@ fn choices(view: &View<'_>) -> BTreeSet<Key> {
         }
         let fits = match view.lead(chosen) {
             _ if view.model.is_supplied(SuppliedKind::Service, chosen) => true,
+            _ if view.model.may_define(chosen) => true,
             Lead::Service(service) => view.candidates(&choice.contract).contains(&service),
             Lead::Nowhere => true,
             Lead::Undefined | Lead::Template => false,
@@ -625,11 +749,12 @@ fn tags(view: &View<'_>) -> BTreeSet<Key> {
     for at in (0..view.standing.len()).filter(|&at| view.is_built(at)) {
         let one = view.definition(at);
         for (name, given) in &one.tags {
-            if !view.knows_tag(name) {
+            if !view.knows_tag(name) && !view.model.mentions(name) {
                 found.insert(("unknown-tag", name.clone()));
             }
             let Some(tag) = view.model.tags.get(name) else { continue };
-            if tag.contracts.first().is_some_and(|contract| !offers(at, contract)) {
+            let lacks = |contract: &String| !offers(at, contract) && !view.model.mentions(contract);
+            if tag.contracts.first().is_some_and(lacks) {
                 found.insert(("tag-contract", one.id.clone()));
             }
             let Some(rules) = tag.attributes.first() else { continue };
@@ -732,7 +857,7 @@ fn providers(view: &View<'_>) -> BTreeSet<Key> {
             if roster[..at].contains(id) {
                 found.insert(("duplicate-provider", id.clone()));
             }
-            if !model.providers.iter().any(|provider| provider.id == *id) {
+            if !model.providers.iter().any(|provider| provider.id == *id) && !model.may_define(id) {
                 found.insert(("missing-provider", id.clone()));
             }
         }
@@ -746,7 +871,7 @@ fn providers(view: &View<'_>) -> BTreeSet<Key> {
         };
         (0..model.providers.len()).filter(|&number| registers(&model.providers[number])).collect()
     };
-    if let Some(loaded) = view.loaded() {
+    if let Some(loaded) = view.loaded().filter(|_| !model.is_opaque()) {
         let waits_for = |at: usize| {
             let all = registrars(at);
             let is_loaded = all.iter().any(|&number| loaded.contains(&model.providers[number].id));
@@ -767,7 +892,8 @@ fn providers(view: &View<'_>) -> BTreeSet<Key> {
         }
         let anywhere = |id: &String| model.rosters.iter().any(|roster| roster.1.contains(id));
         for (number, provider) in model.providers.iter().enumerate() {
-            if in_vain.contains(&number) || !anywhere(&provider.id) {
+            let is_forgotten = !loaded.contains(&provider.id) && !anywhere(&provider.id);
+            if (in_vain.contains(&number) || is_forgotten) && !model.mentions(&provider.id) {
                 found.insert(("unlisted-provider", provider.id.clone()));
             }
         }
@@ -812,7 +938,13 @@ fn boundaries(view: &View<'_>) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     for (from, to) in crossings(view) {
         let of = || model.files.iter().filter(|file| file.module.as_ref() == Some(&from));
-        if of().any(|file| file.uses_given) && !of().any(|file| file.uses.contains(&to)) {
+        let may_say = |folder: &String| {
+            let unnamed = model.files.iter().filter(|file| file.module.is_none() && file.folder == *folder);
+            unnamed.into_iter().any(|file| file.mentions.contains(&to))
+        };
+        let may_use =
+            of().any(|file| file.uses.contains(&to) || file.mentions.contains(&to) || may_say(&file.folder));
+        if of().any(|file| file.uses_given) && !may_use {
             found.insert(("undeclared-use", format!("{from} > {to}")));
         }
     }
@@ -895,7 +1027,9 @@ fn expectations(view: &View<'_>) -> BTreeSet<Key> {
             Gets::Missing | Gets::MissingKey | Gets::Ambiguous(_) | Gets::Misguided => false,
             _ => true,
         };
-        if !is_met {
+        let names = [&line.contract, &line.service, &line.met_by].into_iter().flatten();
+        let is_unseen = view.model.is_opaque() || names.into_iter().any(|name| view.model.mentions(name));
+        if !is_met && !is_unseen {
             found.insert(("unmet-expectation", with_key(name, line.key.as_ref())));
         }
     }
@@ -917,6 +1051,18 @@ fn used(view: &View<'_>) -> BTreeSet<Node> {
     let supplied = model.supplied.iter().filter(|one| one.0 == SuppliedKind::Tag as u8);
     waiting.extend(supplied.map(|one| Node::Tag(one.1.clone())));
     waiting.extend(missing_keys(view).iter().flat_map(|name| contract(name)));
+    for (sought, _, meant) in meant(view) {
+        match sought {
+            Sought::Service(_) => waiting.extend(id(&meant)),
+            Sought::Contract(_) => waiting.extend(contract(&meant)),
+            _ => {}
+        }
+    }
+    for word in model.files.iter().flat_map(|file| &file.mentions) {
+        waiting.extend(id(word).into_iter().chain(contract(word)).chain([Node::Tag(word.clone())]));
+    }
+    let installed = (0..view.standing.len()).filter(|&at| view.definition(at).installed.is_some());
+    waiting.extend(installed.map(Node::Service));
     for at in (0..view.standing.len()).filter(|&at| view.is_built(at)) {
         if view.definition(at).tags.iter().any(|(tag, _)| !view.knows_tag(tag)) {
             waiting.push(Node::Service(at));
@@ -965,7 +1111,10 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
     let providers = model.providers.iter().flat_map(|one| one.register.iter().chain(&one.start));
     let needs: Vec<&Need> =
         definitions().flat_map(|one| &one.needs).chain(entries).chain(providers).collect();
-    if !model.entries.is_empty() {
+    let is_unseen = |name: &String| model.is_opaque() || model.mentions(name);
+    let meant: Vec<(Sought, usize, String)> = views.iter().flat_map(meant).collect();
+    let meanings = || meant.iter().map(|(.., name)| name);
+    if !model.entries.is_empty() && !model.is_opaque() {
         let reached: Vec<BTreeSet<Node>> = views.iter().map(used).collect();
         for at in 0..model.definitions.len() {
             let is_built = views.iter().any(|view| view.is_built(at));
@@ -974,8 +1123,10 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
             }
         }
     }
-    let called = called(model, &needs, definitions().collect());
+    let mut called = called(model, &needs, definitions().collect());
+    called.extend(meanings().cloned());
     let aliases = definitions().filter(|one| one.alias_of.is_some() && !called.contains(&one.id));
+    let aliases = aliases.filter(|one| !is_unseen(&one.id));
     found.extend(aliases.map(|one| ("unused-alias", one.id.clone())));
     let mut settings: BTreeSet<&String> = needs
         .iter()
@@ -984,29 +1135,30 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
             _ => None,
         })
         .collect();
+    settings.extend(meanings());
     for setting in &model.settings {
         settings.extend(setting.value.iter().flat_map(|value| &value.1));
         settings.extend(setting.stages.iter().flat_map(|value| &value.2));
     }
-    let is_lacking =
-        |name: &String| views.iter().any(|view| lacks(view).contains(&("missing-setting", name.clone())));
+    let lacking: BTreeSet<Sought> = views.iter().flat_map(lacks).map(|lack| lack.sought).collect();
+    let is_lacking = |name: &String| lacking.contains(&Sought::Setting(name.clone()));
     let idle = model.settings.iter().map(|setting| &setting.name);
-    let idle = idle.filter(|name| !settings.contains(name) && !is_lacking(name));
+    let idle = idle.filter(|name| !settings.contains(name) && !is_lacking(name) && !is_unseen(name));
     found.extend(idle.map(|name| ("unused-setting", name.clone())));
-    let contracts = used_contracts(model, &needs, &views[0]);
-    let idle = model.contracts.keys().filter(|name| !contracts.contains(*name));
+    let contracts = used_contracts(model, &needs, meanings(), &views[0]);
+    let idle = model.contracts.keys().filter(|name| !contracts.contains(*name) && !is_unseen(name));
     found.extend(idle.map(|name| ("unused-contract", name.clone())));
     let carried: BTreeSet<&String> =
         definitions().flat_map(|one| one.tags.iter().map(|(tag, _)| tag)).collect();
     for (name, tag) in &model.tags {
-        if tag.at_least.is_empty() && !carried.contains(name) {
+        if tag.at_least.is_empty() && !carried.contains(name) && !is_unseen(name) {
             found.insert(("unused-tag", name.clone()));
         }
         let is_collected = !tag.collected_by.is_empty()
             || model.is_supplied(SuppliedKind::Tag, name)
             || needs.iter().any(|need| need.aim == Aim::Tag(name.clone()));
         let is_carried = views.iter().any(|view| !view.carriers(name).is_empty());
-        if is_carried && !is_collected {
+        if is_carried && !is_collected && !is_unseen(name) {
             found.insert(("uncollected-tag", name.clone()));
         }
     }
@@ -1017,20 +1169,26 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
                     .expectations
                     .iter()
                     .any(|line| line.contract.as_ref() == Some(&choice.contract) && line.key == choice.key);
-        if !is_asked {
+        if !is_asked && !is_unseen(&choice.contract) {
             found.insert(("unused-choice", with_key(&choice.contract, choice.key.as_ref())));
         }
     }
+    let checked = model.definitions.iter().filter(|one| one.type_checked);
+    let types = checked.filter_map(|one| one.type_name.as_ref());
+    let missing = types.filter(|name| !model.types.contains(*name) && !model.mentions(name));
+    found.extend(missing.map(|name| ("missing-type", name.clone())));
     for provider in &model.providers {
         for id in provider.registers.iter().flatten() {
             let is_there = model.definitions.iter().any(|one| one.id == *id)
-                || model.is_supplied(SuppliedKind::Service, id);
+                || model.is_supplied(SuppliedKind::Service, id)
+                || model.may_define(id);
             if !is_there {
                 found.insert(("empty-promise", format!("{} > {id}", provider.id)));
             }
         }
     }
-    found.extend(uses(model, views, &needs, &definitions().collect::<Vec<_>>()));
+    let pairs = mentions(model, views, &needs, &definitions().collect::<Vec<_>>(), &meant);
+    found.extend(uses(model, &pairs));
     found.extend(lookalikes(model));
     found
 }
@@ -1056,7 +1214,12 @@ fn called(model: &Model, needs: &[&Need], definitions: Vec<&super::model::Defini
 }
 
 /// Contracts that something asks for, that answer for those, and that these extend.
-fn used_contracts(model: &Model, needs: &[&Need], view: &View<'_>) -> BTreeSet<String> {
+fn used_contracts<'m>(
+    model: &Model,
+    needs: &[&Need],
+    meanings: impl Iterator<Item = &'m String>,
+    view: &View<'_>,
+) -> BTreeSet<String> {
     let mut asked: BTreeSet<String> = needs
         .iter()
         .filter_map(|need| match &need.aim {
@@ -1066,6 +1229,9 @@ fn used_contracts(model: &Model, needs: &[&Need], view: &View<'_>) -> BTreeSet<S
         .collect();
     asked.extend(model.tags.values().flat_map(|tag| tag.contracts.clone()));
     asked.extend(model.expectations.iter().filter_map(|line| line.contract.clone()));
+    asked.extend(meanings.cloned());
+    let installed = model.definitions.iter().filter(|one| one.installed.is_some());
+    asked.extend(installed.flat_map(|one| one.offers.clone()));
     let patterns: Vec<String> = asked.iter().filter_map(|contract| pattern(contract)).collect();
     asked.extend(patterns);
     let answers = |name: &&String| !view.with_bases(name).is_disjoint(&asked);
@@ -1076,29 +1242,23 @@ fn used_contracts(model: &Model, needs: &[&Need], view: &View<'_>) -> BTreeSet<S
 }
 
 /// Modules that are missing, and those that are said to be used and are not.
-fn uses(
-    model: &Model,
-    views: &[View<'_>],
-    needs: &[&Need],
-    definitions: &[&super::model::Definition],
-) -> BTreeSet<Key> {
+fn uses(model: &Model, pairs: &BTreeSet<(String, String)>) -> BTreeSet<Key> {
     let mut found = BTreeSet::new();
     let modules = model.modules();
-    let pairs = mentions(model, views, needs, definitions);
-    for file in &model.files {
+    for file in model.files.iter().filter(|file| file.uses_given) {
         let Some(from) = &file.module else { continue };
         for to in &file.uses {
             let subject = format!("{from} > {to}");
             if !modules.contains(to) {
-                found.insert(("missing-module", subject));
-            } else if !pairs.contains(&(from.clone(), to.clone())) {
+                found.extend((!model.mentions(to)).then_some(("missing-module", subject)));
+            } else if !pairs.contains(&(from.clone(), to.clone())) && !model.is_opaque() {
                 found.insert(("unused-use", subject));
             }
         }
     }
-    for module in
-        model.disabled.iter().filter(|module| !model.dormant.contains(*module) && !modules.contains(module))
-    {
+    let is_there = |module: &&String| model.dormant.contains(*module) || modules.contains(module);
+    let disabled = model.disabled.iter().filter(|module| !is_there(module) && !model.is_opaque());
+    for module in disabled.filter(|module| !model.mentions(module)) {
         found.insert(("missing-module", format!("workspace > {module}")));
     }
     found
@@ -1110,6 +1270,7 @@ fn mentions(
     views: &[View<'_>],
     needs: &[&Need],
     counting: &[&super::model::Definition],
+    meant: &[(Sought, usize, String)],
 ) -> BTreeSet<(String, String)> {
     let mut owners: BTreeSet<(&String, usize)> = BTreeSet::new();
     let mut written: BTreeSet<(usize, &String)> = BTreeSet::new();
@@ -1184,6 +1345,18 @@ fn mentions(
         let names = [&line.service, &line.contract, &line.met_by].into_iter().flatten();
         written.extend(names.map(|name| (line.file, name)));
     }
+    written.extend(meant.iter().map(|(_, file, name)| (*file, name)));
+    let mut by_anyone: BTreeSet<&String> = BTreeSet::new();
+    for (number, file) in model.files.iter().enumerate() {
+        owners.extend(file.may_define.iter().map(|name| (name, number)));
+        // What is in no module may be of any.
+        match file.module {
+            Some(_) => written.extend(file.mentions.iter().map(|name| (number, name))),
+            None => by_anyone.extend(&file.mentions),
+        }
+    }
+    let unnamed = owners.iter().filter(|(name, _)| by_anyone.contains(name));
+    let unnamed: Vec<usize> = unnamed.map(|(_, to)| *to).collect();
     let mut pairs = BTreeSet::new();
     let mut add = |from: usize, to: usize| {
         if let (Some(from), Some(to)) = (model.module(from), model.module(to))
@@ -1204,6 +1377,7 @@ fn mentions(
     for (from, to) in views.iter().flat_map(gotten) {
         add(from, to);
     }
+    (0..model.files.len()).for_each(|from| unnamed.iter().for_each(|&to| add(from, to)));
     pairs
 }
 
@@ -1220,13 +1394,27 @@ fn gotten(view: &View<'_>) -> Vec<(usize, usize)> {
     gotten
 }
 
-/// Ids that are apart only in letter case and separators, or in letters that look alike.
+/// Ids that are apart only in letter case and separators, or in letters that look alike. What is installed into
+/// one place, in letter case alone.
 fn lookalikes(model: &Model) -> BTreeSet<Key> {
-    let ids: BTreeSet<&String> = model.definitions.iter().map(|one| &one.id).collect();
+    let is_first = |at: &usize| {
+        let id = &model.definitions[*at].id;
+        model.definitions[..*at].iter().all(|other| other.id != *id)
+    };
+    let all = (0..model.definitions.len()).filter(is_first).map(|at| &model.definitions[at]);
+    let (chosen, installed): (Vec<_>, Vec<_>) = all.partition(|one| one.installed.is_none());
+    let ids: BTreeSet<&String> = chosen.iter().map(|one| &one.id).collect();
     let folded = |id: &str| id.replace(['-', '_'], ".").to_lowercase();
     let alike =
         |id: &str| id.replace(['0', 'O'], "o").replace(['1', 'I'], "l").replace("rn", "m").to_lowercase();
     let mut found = BTreeSet::new();
+    let mut in_place: BTreeMap<(String, &Option<String>), BTreeSet<&str>> = BTreeMap::new();
+    for one in installed {
+        in_place.entry((one.id.to_lowercase(), &one.installed)).or_default().insert(&one.id);
+    }
+    let groups = in_place.into_values().filter(|group| group.len() > 1);
+    let join = |group: BTreeSet<&str>| group.into_iter().collect::<Vec<_>>().join(" ~ ");
+    found.extend(groups.map(|group| ("lookalike-id", join(group))));
     for fold in [&folded as &dyn Fn(&str) -> String, &alike] {
         let mut groups: BTreeMap<String, Vec<&str>> = BTreeMap::new();
         for id in &ids {

@@ -171,6 +171,12 @@ impl<'m> View<'m> {
             self.standing[first] = Standing::Counting;
             self.first.insert(id.clone(), first);
             for &other in claims.iter().filter(|&&other| other != first) {
+                // Installed side by side: each is handed out, and the first answers to the id.
+                let places = [first, other].map(|at| &self.definition(at).installed);
+                if places.iter().all(|place| place.is_some()) && places[0] != places[1] {
+                    self.standing[other] = Standing::Counting;
+                    continue;
+                }
                 self.duplicates.push((id.clone(), first, other));
                 self.lose(other);
             }
@@ -347,6 +353,10 @@ impl<'m> View<'m> {
         let all = (0..self.standing.len()).filter(offers).map(|at| (self.stand_in(at), at));
         let mut all: Vec<(usize, usize)> = all.collect();
         all.sort_unstable();
+        // The same thing installed twice is one candidate.
+        let mut seen = BTreeSet::new();
+        let is_installed = |at: usize| self.definition(at).installed.is_some();
+        all.retain(|(service, _)| !is_installed(*service) || seen.insert(&self.definition(*service).id));
         all
     }
 
