@@ -1,11 +1,11 @@
 //! Whole audits beside the bare walk, read and parse of the same files, in the same run and in turn.
 
-use crate::{carriers, corpus, document, script, shapes};
+use crate::{corpus, document, script, shapes, syntaxes};
 use clap::ValueEnum;
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::link;
-use corvant_read::carrier::yaml;
 use corvant_read::plan::Plan;
+use corvant_read::syntax::yaml;
 use corvant_read::{discover, workspace};
 use corvant_render::out::Out;
 use corvant_render::text;
@@ -43,7 +43,7 @@ struct Phases {
 pub(crate) enum Part {
     Sizes,
     Shapes,
-    Carriers,
+    Syntaxes,
 }
 
 /// Measures, prints the tables, and writes them into the docs if asked to.
@@ -53,7 +53,7 @@ pub(crate) fn run(sizes: &[usize], parts: &[Part], runs: usize, write: bool) -> 
         let (name, table) = match part {
             Part::Sizes => ("sizes", self::sizes(sizes, runs)?),
             Part::Shapes => ("shapes", shapes::table(runs.div_ceil(2))?),
-            Part::Carriers => ("carriers", carriers::table(100_000, runs)),
+            Part::Syntaxes => ("syntaxes", syntaxes::table(100_000, runs)),
         };
         if write {
             document::replace(name, &table)?;

@@ -1,14 +1,16 @@
 //! Made corpora, benchmarks and pictures: `cargo xtask --help`.
 
 mod bench;
-mod carriers;
 mod corpus;
+mod dependencies;
 mod document;
 mod hostile;
 mod readers;
+mod release;
 mod screenshots;
 mod script;
 mod shapes;
+mod syntaxes;
 
 use clap::Parser;
 use corvant_testing::corpus::Made;
@@ -36,13 +38,13 @@ enum Chore {
         seed: u64,
     },
     /// Measure whole audits beside the bare walk, read and parse of the same files and beside a script; then
-    /// shapes that bring naive code down, and what each carrier costs. Needs Python 3.
+    /// shapes that bring naive code down, and what each syntax costs. Needs Python 3.
     Bench {
         /// Sizes, in services; each is measured clean, faulty and with 20 stages.
         #[arg(long, value_delimiter = ',', default_values_t = [1_000, 10_000, 100_000, 1_000_000])]
         sizes: Vec<usize>,
         /// Measure only these parts.
-        #[arg(long, value_delimiter = ',', value_enum, default_values_t = [bench::Part::Sizes, bench::Part::Shapes, bench::Part::Carriers])]
+        #[arg(long, value_delimiter = ',', value_enum, default_values_t = [bench::Part::Sizes, bench::Part::Shapes, bench::Part::Syntaxes])]
         parts: Vec<bench::Part>,
         /// Runs of each, in turn.
         #[arg(long, default_value_t = 7)]
@@ -51,7 +53,7 @@ enum Chore {
         #[arg(long)]
         write: bool,
     },
-    /// Measure a taught reader beside Corvant's own format, and the audit of a folder of jars.
+    /// Measure a custom reader beside Corvant's own format, and the audit of a folder of jars.
     Readers {
         /// How many services.
         #[arg(long, default_value_t = 100_000)]
@@ -78,6 +80,17 @@ enum Chore {
         #[arg(long, default_value_t = 0)]
         from: u64,
     },
+    /// Check that dependencies are what deny.toml allows.
+    Dependencies,
+    /// Pack a tarball and a Debian package: program, manual, completions, licences.
+    Release {
+        /// Pack this program instead of building one.
+        #[arg(long)]
+        program: Option<PathBuf>,
+        /// Where to.
+        #[arg(long, default_value = "target/release-packages")]
+        output: PathBuf,
+    },
     /// Make docs/screenshots anew, from the demo in a real terminal window.
     Screenshots,
 }
@@ -91,6 +104,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,
+        Chore::Dependencies => dependencies::check()?,
+        Chore::Release { program, output } => release::make(program.as_deref(), &output)?,
         Chore::Screenshots => screenshots::make()?,
     }
     Ok(())

@@ -1,4 +1,4 @@
-//! What readers cost: a taught reader beside Corvant's own format, and a folder of jars.
+//! What readers cost: a custom reader beside Corvant's own format, and a folder of jars.
 
 use crate::bench::{audit_of, build, median, process};
 use crate::corpus;
@@ -7,22 +7,22 @@ use corvant_testing::house::house;
 use std::io;
 use std::path::{Path, PathBuf};
 
-/// Audits the same definitions in Corvant's own format and through a taught reader, in turn; then a folder of jars.
+/// Audits the same definitions in Corvant's own format and through a custom reader, in turn; then a folder of jars.
 pub(crate) fn run(services: usize, runs: usize, jars: Option<&Path>) -> io::Result<()> {
     build()?;
     let made = || Made { services, faults: 0, stages: 0, seed: 1 };
     let native = PathBuf::from(format!("target/corpora/{services}-clean"));
-    let taught = PathBuf::from(format!("target/corpora/{services}-taught"));
+    let custom = PathBuf::from(format!("target/corpora/{services}-custom"));
     if !native.join("expected.txt").exists() {
         corpus::write(&native, made().files())?;
     }
-    if !taught.join("expected.txt").exists() {
-        corpus::write(&taught, house(made()))?;
+    if !custom.join("expected.txt").exists() {
+        corpus::write(&custom, house(made()))?;
     }
     let (mut own, mut house) = (Vec::new(), Vec::new());
     for number in 0..=runs {
         let one = process(&mut audit_of(&native))?;
-        let other = process(&mut audit_of(&taught))?;
+        let other = process(&mut audit_of(&custom))?;
         // The first run of each warms the cache.
         if number > 0 {
             own.push(one.time.as_secs_f64() * 1e3);
@@ -31,7 +31,7 @@ pub(crate) fn run(services: usize, runs: usize, jars: Option<&Path>) -> io::Resu
     }
     let ratio = median(own.iter().zip(&house).map(|(own, house)| house / own));
     println!(
-        "{services} services: own format {:.0} ms, taught reader {:.0} ms, ratio {ratio:.2}",
+        "{services} services: own format {:.0} ms, custom reader {:.0} ms, ratio {ratio:.2}",
         median(own.into_iter()),
         median(house.into_iter())
     );

@@ -16,7 +16,7 @@ const SOCKET: &str = "/tmp/.X11-unix/X77";
 const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
-    ("audit-mended", "corvant demo --mended --color always"),
+    ("audit-fixed", "corvant demo --fixed --color always"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     ("rules", "corvant rules --color always | tail -n 44"),
     ("rule", "corvant rules needed-too-early"),
@@ -32,7 +32,7 @@ const PICTURES: &[(&str, &str)] = &[
     // The last, since it changes the workspace.
     (
         "accept",
-        "corvant accept velmora --dry-run --down-to error | head -n 10 && corvant accept velmora --reason \"before the spring timetable\" --until 2027-04-30 && corvant audit velmora",
+        "corvant accept velmora --dry-run --min-severity error | head -n 10 && corvant accept velmora --reason \"before the spring timetable\" --until 2027-04-30 && corvant audit velmora",
     ),
 ];
 

@@ -52,7 +52,7 @@ pub struct Finding {
     pub message: String,
     /// Where; the first place is the one to go to.
     pub places: Vec<Place>,
-    /// The edits that mend it, likeliest first.
+    /// The edits that fix it, likeliest first.
     pub help: Vec<String>,
     /// Where it holds; `None`: in every stage, and with none chosen if that is looked at.
     pub holds: Option<Holds>,
@@ -97,7 +97,7 @@ impl Finding {
         self
     }
 
-    /// With one more edit that may mend it.
+    /// With one more edit that may fix it.
     #[must_use]
     pub fn help(mut self, help: impl Into<String>) -> Self {
         self.help.push(help.into());
@@ -106,7 +106,7 @@ impl Finding {
 
     /// With the nodes at which its effects begin.
     #[must_use]
-    pub(crate) fn striking(mut self, origins: impl IntoIterator<Item = Origin>) -> Self {
+    pub(crate) fn failing(mut self, origins: impl IntoIterator<Item = Origin>) -> Self {
         self.origins.extend(origins);
         self
     }
@@ -159,7 +159,7 @@ pub enum BlindSpotKind {
     Supplied,
     /// A contract that nothing offers but code may register.
     RegisteredByCode,
-    /// A taught reader that no file is for.
+    /// A custom reader that no file is for.
     IdleReader,
     /// An archive inside an archive.
     NestedArchive,

@@ -12,7 +12,7 @@ use corvant_core::wiring::Wiring;
 use rstest::rstest;
 use std::fmt::Write;
 
-/// Two modules: a board that comes to need a clock, a choice by stage, a tag, a ring, lazy and optional needs.
+/// Two modules: a board that comes to need a clock, a choice by stage, a tag, a cycle, lazy and optional needs.
 const NETWORK: &str = r#"
 //- clock.wiring.yaml
 corvant: 1
@@ -49,7 +49,7 @@ services:
   lonely: {}
 entries:
   departures: { at: GET /departures, needs: { board: { service: timetable.board } } }
-  ring: { needs: { a: { service: a } } }
+  cycle: { needs: { a: { service: a } } }
 providers:
   timetable.provider: { start: { needs: { board: { service: timetable.board } } } }
 "#;
@@ -95,7 +95,7 @@ fn section<'s>(sheet: &'s Sheet, title: &str) -> Vec<&'s str> {
 #[case::what_an_alias_is("clock.old", "alias of", &["clock.quartz"])]
 #[case::the_winner("clock.quartz", "offers", &["Clock: given to who needs it, chosen in clock.wiring.yaml:4"])]
 #[case::the_loser("clock.fake", "offers", &["Clock: not given, clock.quartz is (chosen in clock.wiring.yaml:4)"])]
-#[case::a_missing_need("b", "needs", &["a: a", "gone: nowhere, nobody has it"])]
+#[case::a_missing_need("b", "needs", &["a: a", "gone: nowhere, not found"])]
 #[case::choices("Clock", "choices", &["clock.quartz", "clock.fake, in drill"])]
 #[case::a_contract_in_stages("Clock", "differs", &["in drill: gives clock.fake"])]
 #[case::a_contract_is_needed("Clock", "needed by", &["service timetable.board, slot clock: gets clock.quartz, chosen in clock.wiring.yaml:4"])]
@@ -264,7 +264,7 @@ fn asked_why(text: &str, from: &str, to: &str, further: usize) -> Why {
 }
 
 fn names(why: &Why) -> Vec<String> {
-    let chain = |chain: &Vec<corvant_core::answers::why::Step>| {
+    let chain = |chain: &Vec<corvant_core::answers::why::ChainLink>| {
         let first = chain.first().map(|step| step.from.clone());
         first.into_iter().chain(chain.iter().map(|step| step.to.clone())).collect::<Vec<_>>().join(" > ")
     };
@@ -279,7 +279,7 @@ fn names(why: &Why) -> Vec<String> {
 #[case::to_a_contract("departures", "Clock", 0, &["departures > timetable.board > clock.quartz"], 2)]
 #[case::to_a_tag("timetable.board", "rule", 0, &["timetable.board > all that carry rule"], 1)]
 #[case::between_modules("timetable", "clock", 0, &["timetable.board > clock.quartz"], 2)]
-#[case::within_a_ring("a", "b", 3, &["a > b"], 1)]
+#[case::within_a_cycle("a", "b", 3, &["a > b"], 1)]
 #[case::to_itself("a", "a", 0, &["a > b > a"], 1)]
 fn chains_are_found_shortest_first(
     #[case] from: &str,
@@ -358,8 +358,8 @@ fn dependencies_come_first_and_ties_by_name() {
 }
 
 #[test]
-fn a_ring_is_one_step_and_what_is_lacked_is_said() {
-    let order = asked_order(NETWORK, Some("ring"));
+fn a_cycle_is_one_step_and_what_is_lacked_is_said() {
+    let order = asked_order(NETWORK, Some("cycle"));
     assert_eq!(built(&order.building), ["a+b"]);
     assert_eq!(order.building[0].lacks, ["nowhere"]);
     let whole = asked_order(NETWORK, None);
@@ -483,10 +483,10 @@ fn a_frame_around_a_name(#[case] direction: Direction, #[case] depth: usize, #[c
 }
 
 #[test]
-fn the_whole_picture_has_rings_faults_and_what_is_missing() {
+fn the_whole_picture_has_cycles_faults_and_what_is_missing() {
     let picture = drawn(&Frame::default(), &[]);
     let at = |name: &str| picture.nodes.iter().position(|node| node.name == name).expect("drawn");
-    assert_eq!(picture.knots, [[at("a"), at("b")]]);
+    assert_eq!(picture.cycle_groups, [[at("a"), at("b")]]);
     let missing = &picture.nodes[at("nowhere")];
     assert_eq!(
         (missing.sort, missing.fault.map(corvant_core::finding::Severity::word)),
@@ -506,9 +506,9 @@ fn the_whole_picture_has_rings_faults_and_what_is_missing() {
 }
 
 #[test]
-fn only_knots_only_faults_and_only_modules() {
-    let knots = drawn(&Frame { only_knots: true, ..Frame::default() }, &[]);
-    assert_eq!(node_names(&knots), ["a", "b"]);
+fn only_cycle_groups_only_faults_and_only_modules() {
+    let cycle_groups = drawn(&Frame { only_cycle_groups: true, ..Frame::default() }, &[]);
+    assert_eq!(node_names(&cycle_groups), ["a", "b"]);
     let faults = drawn(&Frame { only_faults: true, ..Frame::default() }, &[]);
     assert!(node_names(&faults).contains(&"lonely") && !node_names(&faults).contains(&"timetable.history"));
     let modules = drawn(&Frame { by_module: true, ..Frame::default() }, &[]);

@@ -66,7 +66,7 @@ fn all_ways(edges: &Edges, from: usize, to: usize) -> BTreeSet<Vec<usize>> {
 
 fn ways_of(answer: &Why) -> Vec<Vec<usize>> {
     let number = |name: &str| name[1..].parse().expect("services are called by number");
-    let way = |steps: &Vec<corvant_core::answers::why::Step>| {
+    let way = |steps: &Vec<corvant_core::answers::why::ChainLink>| {
         let first = number(&steps[0].from);
         std::iter::once(first).chain(steps.iter().map(|step| number(&step.to))).collect::<Vec<usize>>()
     };
@@ -95,7 +95,7 @@ fn chains_are_all_ways_without_a_service_twice() {
 }
 
 #[test]
-fn without_rings_the_count_is_exact_however_few_are_shown() {
+fn without_cycles_the_count_is_exact_however_few_are_shown() {
     let mut random = Random::new(12);
     for round in 0..150 {
         let services = 2 + random.below(9);

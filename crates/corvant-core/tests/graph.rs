@@ -1,9 +1,9 @@
 //! The searches on graphs, compared with slow and plain ones.
 
 use corvant_core::audit::{Options, audit};
-use corvant_core::graph::knots::knots;
-use corvant_core::graph::reach::{Origin, Search};
-use corvant_core::graph::{Edge, Graph, Node, Rings, count_rings, openings, shortest_ring};
+use corvant_core::graph::cycle_groups::cycle_groups;
+use corvant_core::graph::reach::{Origin, ReachSearch};
+use corvant_core::graph::{Cycles, Edge, Graph, Node, count_cycles, openings, shortest_cycle};
 use corvant_core::resolve::Resolution;
 use corvant_core::wiring::Wiring;
 use corvant_testing::corpus::Random;
@@ -45,8 +45,8 @@ fn closure(count: usize, edges: &[(usize, usize)]) -> Vec<Vec<bool>> {
     reaches
 }
 
-/// The length of a shortest ring through a node, by steps.
-fn ring_length(count: usize, edges: &[(usize, usize)], start: usize) -> Option<usize> {
+/// The length of a shortest cycle through a node, by steps.
+fn cycle_length(count: usize, edges: &[(usize, usize)], start: usize) -> Option<usize> {
     let mut at = BTreeSet::from([start]);
     for length in 1..=count {
         at = edges.iter().filter(|(from, _)| at.contains(from)).map(|&(_, to)| to).collect();
@@ -57,17 +57,17 @@ fn ring_length(count: usize, edges: &[(usize, usize)], start: usize) -> Option<u
     None
 }
 
-fn leaves_no_ring(knot: &[Node], edges: &[(Node, Edge)], removed: &[(Node, Edge)]) -> bool {
+fn leaves_no_cycle(cycle_group: &[Node], edges: &[(Node, Edge)], removed: &[(Node, Edge)]) -> bool {
     let left = edges.iter().filter(|edge| !removed.contains(edge));
-    let place = |node: Node| knot.iter().position(|&other| other == node).unwrap();
+    let place = |node: Node| cycle_group.iter().position(|&other| other == node).unwrap();
     let pairs: Vec<(usize, usize)> = left.map(|(from, edge)| (place(*from), place(edge.node))).collect();
-    let reaches = closure(knot.len(), &pairs);
-    (0..knot.len()).all(|node| !reaches[node][node])
+    let reaches = closure(cycle_group.len(), &pairs);
+    (0..cycle_group.len()).all(|node| !reaches[node][node])
 }
 
-/// Size and cost of the smallest and then cheapest set of up to three edges that opens a knot, by trying all.
+/// Size and cost of the smallest and then cheapest set of up to three edges that opens a cycle group, by trying all.
 fn smallest(
-    knot: &[Node],
+    cycle_group: &[Node],
     edges: &[(Node, Edge)],
     cost: impl Fn(Edge) -> Option<u32>,
 ) -> Option<(usize, u32)> {
@@ -84,7 +84,7 @@ fn smallest(
         let opening = sets.iter().filter_map(|set| {
             let set: Vec<_> = set.iter().map(|&at| open[at]).collect();
             let total = set.iter().filter_map(|(_, edge)| cost(*edge)).sum();
-            leaves_no_ring(knot, edges, &set).then_some(total)
+            leaves_no_cycle(cycle_group, edges, &set).then_some(total)
         });
         if let Some(least) = opening.min() {
             return Some((size, least));
@@ -119,9 +119,9 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn knots_are_what_reaches_itself((count, edges) in graphs()) {
+    fn cycle_groups_are_what_reaches_itself((count, edges) in graphs()) {
         let wiring = wired(count, &edges, &[]);
-        let found = knots(&graph_of(&wiring), |_, _| true);
+        let found = cycle_groups(&graph_of(&wiring), |_, _| true);
         let reaches = closure(count, &edges);
         let mut expected: BTreeSet<Vec<Node>> = BTreeSet::new();
         for node in (0..count).filter(|&node| reaches[node][node]) {
@@ -132,34 +132,34 @@ proptest! {
     }
 
     #[test]
-    fn the_shortest_ring_is_one_and_shortest((count, edges) in graphs()) {
+    fn the_shortest_cycle_is_one_and_shortest((count, edges) in graphs()) {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
-        for knot in knots(&graph, |_, _| true) {
-            let (ring, certain) = shortest_ring(&graph, &knot, |_| true, |_, _| true);
+        for cycle_group in cycle_groups(&graph, |_, _| true) {
+            let (cycle, certain) = shortest_cycle(&graph, &cycle_group, |_| true, |_, _| true);
             prop_assert!(certain);
-            for (position, (_, edge)) in ring.iter().enumerate() {
-                prop_assert_eq!(edge.node, ring[(position + 1) % ring.len()].0);
+            for (position, (_, edge)) in cycle.iter().enumerate() {
+                prop_assert_eq!(edge.node, cycle[(position + 1) % cycle.len()].0);
             }
-            let shortest = knot.iter().filter_map(|&node| ring_length(count, &edges, node as usize)).min();
-            prop_assert_eq!(Some(ring.len()), shortest);
+            let shortest = cycle_group.iter().filter_map(|&node| cycle_length(count, &edges, node as usize)).min();
+            prop_assert_eq!(Some(cycle.len()), shortest);
         }
     }
 
     #[test]
-    fn openings_are_the_fewest_and_cheapest_that_leave_no_ring((count, edges) in graphs()) {
+    fn openings_are_the_fewest_and_cheapest_that_leave_no_cycle((count, edges) in graphs()) {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
         // Needs on even services are cheap, and one in five cannot be opened.
         let cost = |edge: Edge| edge.need().filter(|need| need.0 % 5 != 0).map(|_| 1 + edge.node % 2);
-        for knot in knots(&graph, |_, _| true) {
-            let inside: Vec<(Node, Edge)> = knot
+        for cycle_group in cycle_groups(&graph, |_, _| true) {
+            let inside: Vec<(Node, Edge)> = cycle_group
                 .iter()
                 .flat_map(|&node| graph.needs(node).iter().map(move |&edge| (node, edge)))
-                .filter(|(_, edge)| knot.contains(&edge.node))
+                .filter(|(_, edge)| cycle_group.contains(&edge.node))
                 .collect();
-            let expected = smallest(&knot, &inside, cost);
-            let opened = openings(&graph, &knot, |_, _| true, cost);
+            let expected = smallest(&cycle_group, &inside, cost);
+            let opened = openings(&graph, &cycle_group, |_, _| true, cost);
             let Some((size, least)) = expected else {
                 prop_assert!(opened.is_none_or(|opened| opened.edges.len() > 3));
                 continue;
@@ -174,25 +174,25 @@ proptest! {
             for set in sets {
                 let total: u32 = set.iter().filter_map(|(_, edge)| cost(*edge)).sum();
                 prop_assert_eq!((set.len(), total), (size, least));
-                prop_assert!(leaves_no_ring(&knot, &inside, &set));
+                prop_assert!(leaves_no_cycle(&cycle_group, &inside, &set));
             }
         }
     }
 
     #[test]
-    fn rings_are_counted((count, edges) in graphs()) {
+    fn cycles_are_counted((count, edges) in graphs()) {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
         let pairs: BTreeSet<(usize, usize)> = edges.iter().copied().collect();
-        for knot in knots(&graph, |_, _| true) {
+        for cycle_group in cycle_groups(&graph, |_, _| true) {
             let inside: Vec<(usize, usize)> = pairs
                 .iter()
                 .copied()
-                .filter(|(from, to)| knot.contains(&(*from as Node)) && knot.contains(&(*to as Node)))
+                .filter(|(from, to)| cycle_group.contains(&(*from as Node)) && cycle_group.contains(&(*to as Node)))
                 .collect();
-            let expected: usize = knot.iter().map(|&start| paths_back(&inside, start as usize)).sum();
-            let expected = if expected < 1_000 { Rings::Exactly(expected) } else { Rings::MoreThan(1_000) };
-            prop_assert_eq!(count_rings(&graph, &knot, |_, _| true), expected);
+            let expected: usize = cycle_group.iter().map(|&start| paths_back(&inside, start as usize)).sum();
+            let expected = if expected < 1_000 { Cycles::Exactly(expected) } else { Cycles::MoreThan(1_000) };
+            prop_assert_eq!(count_cycles(&graph, &cycle_group, |_, _| true), expected);
         }
     }
 
@@ -206,7 +206,7 @@ proptest! {
         let wiring = wired(count, &edges, &lazy);
         let graph = graph_of(&wiring);
         let origin = Origin { node: fault as Node, while_building: true };
-        let (reach, _) = Search::new(&wiring, &graph).reach(&[origin], usize::MAX);
+        let (reach, _) = ReachSearch::new(&wiring, &graph).reach(&[origin], usize::MAX);
         let reaches = closure(count, &edges);
         let services = (0..count).filter(|&node| node == fault || reaches[node][fault]).count();
         let entry = fault == 0 || reaches[0][fault];
@@ -214,7 +214,7 @@ proptest! {
         prop_assert!(!reach.at_least);
         // With fewer steps the numbers are the least there are, and say so.
         for most in 1..20 {
-            let (part, steps) = Search::new(&wiring, &graph).reach(&[origin], most);
+            let (part, steps) = ReachSearch::new(&wiring, &graph).reach(&[origin], most);
             prop_assert!(steps <= most && part.services <= reach.services && part.entries <= reach.entries);
             prop_assert!(part.at_least || part == reach);
         }
@@ -231,13 +231,13 @@ fn a_chain_of_a_hundred_thousand_is_no_matter_of_depth() {
 }
 
 #[test]
-fn a_ring_of_a_hundred_thousand_is_one_finding() {
+fn a_cycle_of_a_hundred_thousand_is_one_finding() {
     let count = 100_000;
     let edges: Vec<(usize, usize)> = (0..count).map(|from| (from, (from + 1) % count)).collect();
     let wiring = wired_fast(count, &edges);
     let report = audit(&wiring, &Options::default());
     assert_eq!(report.findings.len(), 1);
-    assert!(report.findings[0].message.starts_with("100000 services need one another in a ring"));
+    assert!(report.findings[0].message.starts_with("100000 services need one another in a cycle"));
 }
 
 /// As `wired`, for edges that leave each service at most once and in order.
@@ -270,8 +270,8 @@ fn lazy_needs_part_start_up_from_first_use() {
     assert_eq!(starts, [("gone", true), ("gone-too", false)]);
 }
 
-/// A knot of `count` services in one ring, with as many further needs at random again.
-fn large_knot(count: usize) -> Wiring {
+/// A cycle group of `count` services in one cycle, with as many further needs at random again.
+fn large_cycle_group(count: usize) -> Wiring {
     let mut random = Random::new(5);
     let edges: Vec<(usize, usize)> =
         (0..count).flat_map(|from| [(from, (from + 1) % count), (from, random.below(count))]).collect();
@@ -279,51 +279,54 @@ fn large_knot(count: usize) -> Wiring {
 }
 
 #[test]
-fn a_large_knot_is_opened_by_the_heuristic() {
-    let wiring = large_knot(3_000);
+fn a_large_cycle_group_is_opened_by_the_heuristic() {
+    let wiring = large_cycle_group(3_000);
     let graph = graph_of(&wiring);
-    let knot = knots(&graph, |_, _| true).remove(0);
-    assert_eq!(count_rings(&graph, &knot, |_, _| true), Rings::Uncounted);
-    let opened = openings(&graph, &knot, |_, _| true, |_| Some(1)).unwrap();
+    let cycle_group = cycle_groups(&graph, |_, _| true).remove(0);
+    assert_eq!(count_cycles(&graph, &cycle_group, |_, _| true), Cycles::Uncounted);
+    let opened = openings(&graph, &cycle_group, |_, _| true, |_| Some(1)).unwrap();
     assert!(!opened.fewest && !opened.each_alone);
     // At least one need must go, and half of all is what no order needs.
     assert!(opened.edges.len() < graph.edge_count() / 4, "{}", opened.edges.len());
     let removed: BTreeSet<u32> =
         opened.edges.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
-    assert!(knots(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0))).is_empty());
+    assert!(
+        cycle_groups(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0))).is_empty()
+    );
 }
 
 #[test]
 fn what_cannot_be_opened_is_opened_by_what_leads_to_it() {
-    let wiring = large_knot(3_000);
+    let wiring = large_cycle_group(3_000);
     let graph = graph_of(&wiring);
-    let knot = knots(&graph, |_, _| true).remove(0);
+    let cycle_group = cycle_groups(&graph, |_, _| true).remove(0);
     // Every second service's needs are there to stay.
     let cost = |edge: Edge| {
         edge.need()
             .filter(|need| wiring.facts.needs[need.index()].slot.span.start.is_multiple_of(2))
             .map(|_| 1)
     };
-    if let Some(opened) = openings(&graph, &knot, |_, _| true, cost) {
+    if let Some(opened) = openings(&graph, &cycle_group, |_, _| true, cost) {
         assert!(opened.edges.iter().all(|(_, edge)| cost(*edge).is_some()));
         let removed: BTreeSet<u32> =
             opened.edges.iter().filter_map(|(_, edge)| edge.need()).map(|need| need.0).collect();
         assert!(
-            knots(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0))).is_empty()
+            cycle_groups(&graph, |_, edge| edge.need().is_none_or(|need| !removed.contains(&need.0)))
+                .is_empty()
         );
     }
-    assert!(openings(&graph, &knot, |_, _| true, |_| None).is_none());
+    assert!(openings(&graph, &cycle_group, |_, _| true, |_| None).is_none());
 }
 
 #[test]
-fn a_ring_through_a_tag_is_opened_by_the_need_on_the_tag() {
+fn a_cycle_through_a_tag_is_opened_by_the_need_on_the_tag() {
     let text = "corvant: 1\nmodule: m\nservices:\n  board: { needs: { rules: { tag: rule } } }\n  one: { tags: [rule], needs: { b: { service: board } } }\n  \
                 two: { tags: [rule], needs: { b: { service: board } } }\nentries: { e: { needs: { b: { service: board } } } }\n";
     let wiring = corvant_testing::wiring([("m.wiring.yaml", text)]);
     let report = audit(&wiring, &Options::default());
     let finding = &report.findings[0];
     assert!(
-        finding.message.ends_with("the shortest ring in a knot of 3 services with 2 rings"),
+        finding.message.ends_with("the shortest cycle in a group of 3 services with 2 cycles"),
         "{}",
         finding.message
     );

@@ -13,15 +13,15 @@ use rstest::rstest;
 #[case::misspelt_on_the_roster("providers: { a.start: {} }\nroster: [a.strat]", &["missing-provider"])]
 #[case::misspelt_choice("choices: { C: { default: a.on } }\nservices:\n  a.one: { offers: [C] }\n  a.two: { offers: [C] }\nentries:\n  e: { needs: { c: { contract: C } } }", &["choice-mismatch"])]
 #[case::alias_of_nothing_and_who_needs_it("services:\n  a.x: { alias-of: a.gone }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["missing-service"])]
-#[case::aliases_in_a_ring_and_who_needs_them("services:\n  a.x: { alias-of: a.y }\n  a.y: { alias-of: a.x }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["definition-cycle"])]
+#[case::aliases_in_a_cycle_and_who_needs_them("services:\n  a.x: { alias-of: a.y }\n  a.y: { alias-of: a.x }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["definition-cycle"])]
 #[case::two_defaults_and_the_question("services:\n  a.x: { offers: [C], default: true }\n  a.y: { offers: [C], default: true }\nentries:\n  e: { needs: { c: { contract: C } } }", &["duplicate-default"])]
 #[case::two_under_a_key_and_the_question("services:\n  a.x: { offers: [C], key: k }\n  a.y: { offers: [C], key: k }\nentries:\n  e: { needs: { c: { contract: C, key: k } } }", &["duplicate-key"])]
 #[case::untagged_and_unused("tags: { t: { contract: C, carried-by-all: true } }\nservices:\n  a.x: { offers: [C] }\n  a.y: { offers: [C], tags: [t] }\nentries:\n  e: { needs: { t: { tag: t } } }", &["untagged-service"])]
 #[case::uncollected_and_unused("tags: { t: {} }\nservices:\n  a.x: { tags: [t] }\nentries:\n  e: {}", &["uncollected-tag"])]
 #[case::unlisted_and_what_it_starts("providers: { a.p: { start: { needs: { x: { service: a.x } } } }, a.q: {} }\nroster: [a.q]\nservices: { a.x: {} }\nentries: { e: {} }", &["unlisted-provider"])]
 #[case::declared_without_value("settings: { a.s: { about: none } }\nentries:\n  e: { needs: { s: { setting: a.s } } }", &["missing-setting"])]
-#[case::wrapping_itself_in_a_ring("services:\n  a.x: { wraps: a.y }\n  a.y: { wraps: a.x }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["definition-cycle"])]
-#[case::ambiguous_in_a_would_be_ring("services:\n  a.x: { offers: [C], needs: { c: { contract: C } } }\n  a.y: { offers: [C] }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["ambiguous-implementation"])]
+#[case::wrapping_itself_in_a_cycle("services:\n  a.x: { wraps: a.y }\n  a.y: { wraps: a.x }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["definition-cycle"])]
+#[case::ambiguous_in_a_would_be_cycle("services:\n  a.x: { offers: [C], needs: { c: { contract: C } } }\n  a.y: { offers: [C] }\nentries:\n  e: { needs: { x: { service: a.x } } }", &["ambiguous-implementation"])]
 fn a_fault_does_not_show_twice(#[case] body: &str, #[case] rules: &[&str]) {
     let found = messages(&format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\n{body}\n"));
     let names: Vec<&str> = found.iter().map(|found| found.rule).collect();

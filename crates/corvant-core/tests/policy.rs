@@ -232,7 +232,7 @@ fn blind_spots(text: &str) -> Vec<String> {
 )]
 #[case::supplied(
     "supplied: { services: [host.log], tags: [t, t] }\nentries: { e: {} }",
-    "supplied supplied: 2 names are taken on trust, as brought by the host platform: host.log and t"
+    "supplied supplied: 2 names are assumed to be supplied by the host platform: host.log and t"
 )]
 fn what_cannot_be_seen_is_said(#[case] sections: &str, #[case] expected: &str) {
     let found = blind_spots(&format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\n{sections}\n"));

@@ -42,7 +42,7 @@ fn gets(services: &str, need: &str) -> String {
 #[case::template("  a: { template: true }", "missing")]
 #[case::alias("  a: { alias-of: b }\n  b: {}", "b")]
 #[case::alias_of_alias("  a: { alias-of: b }\n  b: { alias-of: c }\n  c: {}", "c")]
-#[case::aliases_in_a_ring("  a: { alias-of: b }\n  b: { alias-of: a }", "unknown")]
+#[case::aliases_in_a_cycle("  a: { alias-of: b }\n  b: { alias-of: a }", "unknown")]
 #[case::alias_of_itself("  a: { alias-of: a }", "unknown")]
 #[case::alias_of_nothing("  a: { alias-of: b }", "missing")]
 #[case::replaced("  a: {}\n  b: { replaces: a }", "b")]
@@ -57,7 +57,7 @@ fn gets(services: &str, need: &str) -> String {
 #[case::what_a_wrapped_alias_stands_for("  b: { alias-of: a }\n  a: {}\n  c: { wraps: b }", "a")]
 #[case::replaced_replacement("  a: {}\n  b: { replaces: a }\n  c: { replaces: b }", "c")]
 #[case::replaced_twice("  a: {}\n  b: { replaces: a }\n  c: { replaces: a }", "b")]
-#[case::replacements_in_a_ring("  a: { replaces: b }\n  b: { replaces: a }", "unknown")]
+#[case::replacements_in_a_cycle("  a: { replaces: b }\n  b: { replaces: a }", "unknown")]
 #[case::replacing_itself("  a: { replaces: a }", "a")]
 #[case::replacing_what_it_wraps("  a: {}\n  b: { replaces: a, wraps: a }", "unknown")]
 #[case::wrapped_template("  a: { template: true }\n  b: { wraps: a }", "missing")]
@@ -127,7 +127,7 @@ fn narrower_contracts_answer_for_wider_ones(#[case] contract: &str, #[case] expe
 }
 
 #[test]
-fn contracts_that_extend_each_other_in_a_ring_end() {
+fn contracts_that_extend_each_other_in_a_cycle_end() {
     let body = "contracts: { A: { extends: [B] }, B: { extends: [A] } }\nservices:\n  a: { offers: [A] }\nentries:\n  e: { needs: { x: { contract: B } } }";
     assert_eq!(met(&linked(body), None), "a");
 }

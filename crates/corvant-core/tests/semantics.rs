@@ -117,7 +117,7 @@ entries:
 }
 
 #[rstest]
-#[case::ring("  a.x: { replaces: a.y }\n  a.y: { replaces: a.x }", "definition-cycle a.x > a.y")]
+#[case::cycle("  a.x: { replaces: a.y }\n  a.y: { replaces: a.x }", "definition-cycle a.x > a.y")]
 #[case::itself("  a.x: { replaces: a.x }", "definition-cycle a.x")]
 #[case::with_an_alias("  a.x: { alias-of: a.y }\n  a.y: { wraps: a.x }", "definition-cycle a.x > a.y")]
 fn what_leads_back_to_itself_is_a_cycle(#[case] services: &str, #[case] expected: &str) {
@@ -455,7 +455,7 @@ fn how_it_is_needed_decides_what_is_missing(#[case] entries: &str, #[case] expec
 #[case::broken_by_laziness("a.x: { needs: { y: { service: a.y, lazy: true } } }\n  a.y: { needs: { x: { service: a.x } } }", &["service-cycle a.x > a.y"])]
 #[case::broken_by_a_look_up("a.x: { needs: { y: { service: a.y, via: look-up } } }\n  a.y: { needs: { x: { service: a.x } } }", &["hidden-need a.x"])]
 #[case::through_an_alias("a.x: { needs: { y: { service: a.z } } }\n  a.y: { needs: { x: { service: a.x } } }\n  a.z: { alias-of: a.y }", &["service-cycle a.x > a.y"])]
-fn what_closes_a_ring(#[case] services: &str, #[case] expected: &[&str]) {
+fn what_closes_a_cycle(#[case] services: &str, #[case] expected: &[&str]) {
     let body = format!("services:\n  {services}\nentries: {{ e: {{ needs: {{ x: {{ service: a.x }} }} }} }}");
     assert_eq!(found(&body), expected);
 }

@@ -78,7 +78,7 @@ fn many_needs_on_one_missing_name_are_one_finding() {
 }
 
 #[test]
-fn a_knot_is_one_finding_whatever_its_size() {
+fn a_cycle_group_is_one_finding_whatever_its_size() {
     let services = lines(|number| {
         let (next, far) = ((number + 1) % MANY, number * 7 % MANY);
         format!("  s{number}: {{ needs: {{ a: {{ service: s{next} }}, b: {{ service: s{far} }} }} }}")

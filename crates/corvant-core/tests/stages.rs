@@ -26,7 +26,7 @@ const ENTRY: &str = "entries:\n  e: { needs: { x: { contract: C } } }";
 #[case::two_meet_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.y: { stages: [drill], offers: [C] }",
     &["ambiguous-implementation C in drill"])]
 #[case::replaced_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.y: { stages: [drill], replaces: a.x, offers: [C] }", &[])]
-#[case::ring_in_one_stage("services:\n  a.x: { offers: [C], needs: { y: { service: a.y, optional: true } } }\n  a.y: { stages: [drill], needs: { x: { service: a.x } } }",
+#[case::cycle_in_one_stage("services:\n  a.x: { offers: [C], needs: { y: { service: a.y, optional: true } } }\n  a.y: { stages: [drill], needs: { x: { service: a.x } } }",
     &["service-cycle a.x > a.y in drill"])]
 #[case::twice_in_one_stage("services:\n  a.x: { offers: [C] }\n  a.s: { stages: [drill], offers: [S] }\n  b.s: { stages: [live], offers: [S] }\n  a.u: { stages: [drill, live], needs: { s: { contract: S } } }\ntags: {}\nexpect: [{ service: a.u }]",
     &["unmet-expectation a.u in -"])]
@@ -138,10 +138,10 @@ fn many_stages_are_each_what_they_are_afresh() {
         missing.iter().any(|line| line.contains("missing-service gone7 in Some(\"p7\")")),
         "{missing:#?}"
     );
-    // What replaces the first service needs it: a ring in that stage alone.
-    let rings: Vec<&String> = found.iter().filter(|line| line.contains("service-cycle")).collect();
-    assert_eq!(rings.len(), 1);
-    assert!(rings[0].contains("service-cycle t0 in Some(\"p0\")"), "{rings:#?}");
+    // What replaces the first service needs it: a cycle in that stage alone.
+    let cycles: Vec<&String> = found.iter().filter(|line| line.contains("service-cycle")).collect();
+    assert_eq!(cycles.len(), 1);
+    assert!(cycles[0].contains("service-cycle t0 in Some(\"p0\")"), "{cycles:#?}");
 }
 
 #[test]

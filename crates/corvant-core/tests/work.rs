@@ -26,7 +26,7 @@ fn steps(shape: Shape, size: usize) -> (u64, usize) {
 
 #[rstest]
 #[case::chain(Shape::Chain, 100)]
-#[case::knot(Shape::Knot, 250)]
+#[case::cycle_group(Shape::CycleGroup, 250)]
 #[case::tag(Shape::Tag, 120)]
 #[case::contract(Shape::Contract, 300)]
 #[case::missing(Shape::Missing, 300)]

@@ -1,11 +1,11 @@
 //! Reading: files to facts.
 //!
-//! [`discover`] finds manifests below a folder, [`carrier`] turns their text into trees with places, and
+//! [`discover`] finds manifests below a folder, [`syntax`] turns their text into trees with places, and
 //! [`native`] turns trees into facts. [`workspace::read`] does all of it for a folder, on all threads.
 //! A file that cannot be read is a finding like any other, and the rest goes on.
 
 mod brackets;
-pub mod carrier;
+pub mod custom;
 pub mod discover;
 pub mod fence;
 mod files;
@@ -15,6 +15,6 @@ pub mod plan;
 pub mod progress;
 pub mod scope;
 mod standards;
-pub mod taught;
+pub mod syntax;
 mod words;
 pub mod workspace;

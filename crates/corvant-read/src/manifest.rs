@@ -1,7 +1,7 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
-use crate::carrier::{Carrier, CarrierError, Kind, Tree};
-use crate::taught::{Read, Taught};
+use crate::custom::{CustomReader, Read};
+use crate::syntax::{ManifestSyntax, NodeKind, SyntaxError, Tree};
 use crate::{brackets, native, words};
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
@@ -50,13 +50,13 @@ pub(crate) fn source(path: String, bytes: Vec<u8>, interner: &Interner) -> Resul
     }
 }
 
-/// Reads the text of one manifest, in the carrier that the ending of its path names (YAML, if it names none).
+/// Reads the text of one manifest, in the syntax that the ending of its path names (YAML, if it names none).
 pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifest {
     if text.starts_with('\u{feff}') {
         text.remove(0);
     }
-    let carrier = Carrier::of_manifest(&path).unwrap_or(Carrier::Yaml);
-    let parsed = carrier.parse(&text).map(|tree| {
+    let syntax = ManifestSyntax::of_manifest(&path).unwrap_or(ManifestSyntax::Yaml);
+    let parsed = syntax.parse(&text).map(|tree| {
         let (header, mut facts) = native::read(&tree, interner);
         if is_empty(&tree, &header, &facts) {
             facts.troubles = vec![empty(&path)];
@@ -70,9 +70,9 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
 }
 
 /// Reads a file with a reader that the workspace teaches.
-pub(crate) fn from_taught(
+pub(crate) fn from_custom_reader(
     source: Source,
-    reader: &Taught,
+    reader: &CustomReader,
     interner: &Interner,
     account: Option<&mut Account>,
 ) -> Manifest {
@@ -87,7 +87,7 @@ pub(crate) fn from_taught(
 }
 
 /// A file whose syntax is broken.
-pub(crate) fn not_well_formed(source: Source, error: &CarrierError, interner: &Interner) -> Manifest {
+pub(crate) fn not_well_formed(source: Source, error: &SyntaxError, interner: &Interner) -> Manifest {
     let unread = words::unread(&source.text, interner);
     let place = (error.span, "reading stopped here");
     let open = brackets::innermost_open(&source.text, error.span.start as usize);
@@ -108,7 +108,7 @@ fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unrea
     let subject = source.path.clone();
     let message = format!("{subject} could not be read: {message}");
     let trouble = Trouble::new(TroubleKind::Unreadable, subject, message, at)
-        .help("put it right and audit again: what else is wrong in it shows then")
+        .help("correct it and audit again: what else is wrong in it shows then")
         .hiding(unread);
     let facts = Facts { troubles: vec![trouble], ..Facts::default() };
     Manifest { source, header: Header::default(), facts }
@@ -116,11 +116,11 @@ fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unrea
 
 /// Whether a well-formed manifest says nothing about the wiring.
 fn is_empty(tree: &Tree<'_>, header: &Header, facts: &Facts) -> bool {
-    let says_something = |root| tree.kind(root) == Kind::Map && tree.fields(root).count() > 2;
-    let nothing_there = tree.root().is_none_or(|root| tree.kind(root) == Kind::Null);
+    let says_something = |root| tree.kind(root) == NodeKind::Map && tree.fields(root).count() > 2;
+    let nothing_there = tree.root().is_none_or(|root| tree.kind(root) == NodeKind::Null);
     let only_a_header = facts.troubles.is_empty()
         && !header.uses_given
-        && tree.root().is_some_and(|root| tree.kind(root) == Kind::Map && !says_something(root));
+        && tree.root().is_some_and(|root| tree.kind(root) == NodeKind::Map && !says_something(root));
     nothing_there || only_a_header
 }
 

@@ -1,10 +1,10 @@
 //! Who reads what: the files of a workspace, and the reader that each of them belongs to.
 
-use crate::carrier::Carrier;
+use crate::custom::CustomReader;
 use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
-use crate::standards::{Kind, Standards};
-use crate::taught::Taught;
+use crate::standards::{StandardFile, Standards};
+use crate::syntax::ManifestSyntax;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
 
@@ -13,7 +13,7 @@ use globset::{GlobSet, GlobSetBuilder};
 pub struct Plan {
     /// Which paths are looked at.
     pub scope: Scope,
-    pub(crate) readers: Vec<Taught>,
+    pub(crate) readers: Vec<CustomReader>,
     /// The globs of all readers, and by glob the number of its reader.
     files: GlobSet,
     reader_of: Vec<usize>,
@@ -25,10 +25,10 @@ pub struct Plan {
 pub(crate) enum Claim {
     /// It is in Corvant's own format.
     Native,
-    /// A taught reader, by its number.
-    Taught(usize),
+    /// A custom reader, by its number.
+    Custom(usize),
     /// A reader for an open standard.
-    Standard(Kind),
+    Standard(StandardFile),
 }
 
 impl Plan {
@@ -48,7 +48,7 @@ impl Plan {
         Self { scope: Scope::new(settings), readers, files, reader_of, standards }
     }
 
-    /// The numbers of the taught readers that are for a file, in their order.
+    /// The numbers of the custom readers that are for a file, in their order.
     fn readers_of(&self, path: &str) -> Vec<usize> {
         let mut readers: Vec<usize> =
             self.files.matches(path).into_iter().map(|glob| self.reader_of[glob]).collect();
@@ -62,10 +62,10 @@ impl Plan {
         if path == workspace_file::NAME {
             return None;
         }
-        let taught = || self.readers_of(path).first().copied().map(Claim::Taught);
-        let native = || Carrier::of_manifest(path).map(|_| Claim::Native);
+        let custom = || self.readers_of(path).first().copied().map(Claim::Custom);
+        let native = || ManifestSyntax::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.kind_of(path).map(Claim::Standard);
-        taught().or_else(native).or_else(standard)
+        custom().or_else(native).or_else(standard)
     }
 
     /// Whether anybody reads a file.
@@ -73,7 +73,7 @@ impl Plan {
         self.claim(path).is_some()
     }
 
-    /// The number of a taught reader and of another reader that is for the same file; for Corvant's own format
+    /// The number of a custom reader and of another reader that is for the same file; for Corvant's own format
     /// there is no number.
     pub(crate) fn rivals(&self, path: &str) -> Option<(usize, Option<usize>)> {
         if path == workspace_file::NAME {
@@ -81,19 +81,19 @@ impl Plan {
         }
         match self.readers_of(path).as_slice() {
             [] => None,
-            [first] => Carrier::of_manifest(path).map(|_| (*first, None)),
+            [first] => ManifestSyntax::of_manifest(path).map(|_| (*first, None)),
             [first, second, ..] => Some((*second, Some(*first))),
         }
     }
 
-    /// A blind spot for each taught reader that no file is for.
+    /// A blind spot for each custom reader that no file is for.
     pub(crate) fn idle_readers<'path>(&self, paths: impl Iterator<Item = &'path str>) -> Vec<BlindSpot> {
         if self.readers.is_empty() {
             return Vec::new();
         }
         let mut busy = vec![false; self.readers.len()];
         for path in paths {
-            if let Some(Claim::Taught(number)) = self.claim(path) {
+            if let Some(Claim::Custom(number)) = self.claim(path) {
                 busy[number] = true;
             }
         }

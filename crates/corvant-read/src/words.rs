@@ -1,6 +1,6 @@
 //! What can still be said of text that could not be read: its words.
 
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::Unread;
 use corvant_core::name::Interner;
 
@@ -55,8 +55,8 @@ pub(crate) fn of_value(tree: &Tree<'_>, value: NodeId, interner: &Interner) -> U
     let mut waiting = vec![value];
     while let Some(node) = waiting.pop() {
         match tree.kind(node) {
-            Kind::List => waiting.extend(tree.children(node)),
-            Kind::Map => {
+            NodeKind::List => waiting.extend(tree.children(node)),
+            NodeKind::Map => {
                 for (key, value) in tree.fields(node) {
                     unread.defines.push(interner.intern(tree.text(key)));
                     waiting.extend([key, value]);

@@ -1,16 +1,16 @@
 //! A whole workspace: every manifest below a folder, read on all threads.
 
-use crate::carrier::toml;
-use crate::discover::{self, Discovery, Found};
+use crate::custom::account;
+use crate::custom::declaration;
+use crate::discover::{self, Discovery, FoundFile};
 use crate::fence::fenced;
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::native::workspace_file::{self, Settings};
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
-use crate::standards::{Files, Kind, One, Standard, Taken, components, leads_out};
-use crate::taught::account;
-use crate::taught::teaching;
+use crate::standards::{Files, One, Standard, StandardFile, Taken, components, leads_out};
+use crate::syntax::toml;
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Header, Trouble, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
@@ -61,7 +61,7 @@ pub enum WorkspaceError {
     },
     /// Readers that the workspace file teaches have mistakes: what they would miss could not be told from what is
     /// missing.
-    #[error("the workspace file teaches readers that cannot be used:\n{mistakes}")]
+    #[error("the workspace file describes readers that cannot be used:\n{mistakes}")]
     BrokenReaders {
         /// The mistakes, each on a line of its own, with line and column.
         mistakes: String,
@@ -73,7 +73,7 @@ pub enum WorkspaceError {
     NothingFound {
         /// The folder, and what of it is looked at.
         path: String,
-        /// What taught readers look for, if there are any.
+        /// What custom readers look for, if there are any.
         readers: String,
     },
 }
@@ -174,7 +174,8 @@ fn read_all(
 /// Takes away what was read in archives: how much of it there is depends on which of them were read first.
 fn drop_archives(plan: &Plan, read: &mut [Vec<OneRead>]) {
     let is_archive = |path: &str| {
-        path.contains("!/") || matches!(plan.claim(path), Some(Claim::Standard(Kind::Jar | Kind::Wheel)))
+        path.contains("!/")
+            || matches!(plan.claim(path), Some(Claim::Standard(StandardFile::Jar | StandardFile::Wheel)))
     };
     read.par_iter_mut().for_each(|read| read.retain(|read| !is_archive(&read.one.manifest.source.path)));
 }
@@ -346,7 +347,7 @@ impl Reading<'_> {
     }
 
     /// Reads one file. If the program fails at it, that is a finding of the file.
-    fn file(&self, found: &Found) -> Vec<OneRead> {
+    fn file(&self, found: &FoundFile) -> Vec<OneRead> {
         fenced(|| self.found(found)).unwrap_or_else(|why| self.failed(&found.relative, &why))
     }
 
@@ -355,9 +356,9 @@ impl Reading<'_> {
         vec![self.with_account(One::plain(manifest), Vec::new())]
     }
 
-    fn found(&self, Found { relative, path, is_regular }: &Found) -> Vec<OneRead> {
+    fn found(&self, FoundFile { relative, path, is_regular }: &FoundFile) -> Vec<OneRead> {
         let claim = self.plan.claim(relative);
-        if let Some(Claim::Standard(kind @ (Kind::Jar | Kind::Wheel))) = claim {
+        if let Some(Claim::Standard(kind @ (StandardFile::Jar | StandardFile::Wheel))) = claim {
             return self.of_standard(kind, self.standard().archive(kind, relative, path));
         }
         let bytes = if *is_regular {
@@ -378,10 +379,10 @@ impl Reading<'_> {
     fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
         let mut account = self.explain.then(Account::default);
         let manifest = match self.plan.claim(path) {
-            Some(Claim::Taught(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
+            Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
                 Ok(source) => {
                     let reader = &self.plan.readers[number];
-                    manifest::from_taught(source, reader, self.interner, account.as_mut())
+                    manifest::from_custom_reader(source, reader, self.interner, account.as_mut())
                 }
                 Err(manifest) => *manifest,
             },
@@ -395,7 +396,7 @@ impl Reading<'_> {
     }
 
     /// What the reader for a standard read; a file that it could not read is its file too.
-    fn of_standard(&self, kind: Kind, ones: Vec<One>) -> Vec<OneRead> {
+    fn of_standard(&self, kind: StandardFile, ones: Vec<One>) -> Vec<OneRead> {
         let named = ones.into_iter().map(|mut one| {
             let header = &mut one.manifest.header;
             if header.reader.is_none() && !header.is_no_manifest {
@@ -452,7 +453,7 @@ fn workspace_file(
             let mistakes: Vec<String> = facts
                 .troubles
                 .iter()
-                .filter(|trouble| teaching::is_about_readers(&trouble.subject))
+                .filter(|trouble| declaration::is_about_readers(&trouble.subject))
                 .map(|trouble| mistake(&source, trouble))
                 .collect();
             if !mistakes.is_empty() {
@@ -479,15 +480,15 @@ fn mistake(source: &Source, trouble: &Trouble) -> String {
 /// What could not be looked into, as manifests that say so.
 fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
     let folders = found.unreadable.iter().map(|(path, why)| (path, why.clone(), TroubleKind::Unreadable));
-    let rings = found.rings.iter().map(|(path, to)| {
+    let cycles = found.cycles.iter().map(|(path, to)| {
         let why = if to.starts_with('/') {
             format!("the link leads to {to}, which holds the workspace itself: it is not followed")
         } else {
             format!("the link leads back to {to}, which is read anyway")
         };
-        (path, why, TroubleKind::LinkRing)
+        (path, why, TroubleKind::LinkCycle)
     });
-    folders.chain(rings).map(|(path, why, kind)| {
+    folders.chain(cycles).map(|(path, why, kind)| {
         let mut manifest = manifest::unreadable(path.clone(), &why, kind);
         manifest.header.is_no_manifest = true;
         manifest

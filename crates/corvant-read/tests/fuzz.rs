@@ -1,25 +1,25 @@
-//! Fuzz targets: one for each carrier, and one for all that comes after them.
+//! Fuzz targets: one for each syntax, and one for all that comes after them.
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, Wiring, link};
-use corvant_read::carrier::{Carrier, CarrierError, Kind, Tree, ini, lines, properties, xml, yaml};
+use corvant_read::syntax::{ManifestSyntax, NodeKind, SyntaxError, Tree, ini, lines, properties, xml, yaml};
 use corvant_read::{manifest, workspace};
 use corvant_testing::corpus::Made;
 use corvant_testing::fuzz::fuzz;
 use corvant_testing::tangle::tangle;
 use std::fs;
 
-/// The bad files of a carrier, and a good one.
-fn seeds(carrier: Carrier) -> Vec<Vec<u8>> {
+/// The bad files of a syntax, and a good one.
+fn seeds(syntax: ManifestSyntax) -> Vec<Vec<u8>> {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../corvant/tests/bad_files");
     let paths = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
-    let of_carrier = paths.filter(|path| Carrier::of_manifest(path.to_str().unwrap()) == Some(carrier));
-    let mut of_carrier: Vec<_> = of_carrier.collect();
-    of_carrier.sort();
-    let mut seeds: Vec<Vec<u8>> = of_carrier.iter().map(|path| fs::read(path).unwrap()).collect();
-    if carrier == Carrier::Yaml {
+    let of_syntax = paths.filter(|path| ManifestSyntax::of_manifest(path.to_str().unwrap()) == Some(syntax));
+    let mut of_syntax: Vec<_> = of_syntax.collect();
+    of_syntax.sort();
+    let mut seeds: Vec<Vec<u8>> = of_syntax.iter().map(|path| fs::read(path).unwrap()).collect();
+    if syntax == ManifestSyntax::Yaml {
         let good = include_bytes!("../../corvant/demo/timetable/timetable.wiring.yaml");
         seeds.push(good.to_vec());
     }
@@ -36,7 +36,7 @@ fn assert_fits(text: &str, span: Span) {
 }
 
 /// Everything in a tree has its place in the text, and an error has one too.
-fn check_tree(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
+fn check_tree(text: &str, parsed: &Result<Tree<'_>, SyntaxError>) {
     match parsed {
         Err(error) => {
             assert_fits(text, error.span);
@@ -47,8 +47,8 @@ fn check_tree(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
             while let Some(node) = waiting.pop() {
                 assert_fits(text, tree.span(node));
                 match tree.kind(node) {
-                    Kind::List => waiting.extend(tree.children(node)),
-                    Kind::Map => waiting.extend(tree.fields(node).flat_map(|(key, value)| [key, value])),
+                    NodeKind::List => waiting.extend(tree.children(node)),
+                    NodeKind::Map => waiting.extend(tree.fields(node).flat_map(|(key, value)| [key, value])),
                     _ => drop(tree.text(node).to_owned()),
                 }
             }
@@ -68,7 +68,7 @@ fn check_manifest(path: &str, bytes: &[u8]) {
 }
 
 /// What is read without the library is what the library reads, node for node and place for place.
-fn check_plain(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
+fn check_plain(text: &str, parsed: &Result<Tree<'_>, SyntaxError>) {
     match (parsed, yaml::parse_with_library(text)) {
         (Ok(tree), Ok(other)) => assert!(tree.is_as(&other), "{text:?}\n{tree:?}\n{other:?}"),
         (Err(error), Err(other)) => assert_eq!(error, &other),
@@ -79,12 +79,12 @@ fn check_plain(text: &str, parsed: &Result<Tree<'_>, CarrierError>) {
 #[test]
 fn yaml() {
     let made = Made { services: 20, faults: 3, stages: 2, seed: 1 }.files();
-    let mut seeds = seeds(Carrier::Yaml);
+    let mut seeds = seeds(ManifestSyntax::Yaml);
     seeds.extend(made.map(|file| file.text.into_bytes()));
     seeds.extend((0..20).flat_map(tangle).map(|(_, text)| text.into_bytes()));
     fuzz("yaml", &seeds, 8_000, |bytes| {
         if let Ok(text) = std::str::from_utf8(bytes) {
-            let parsed = Carrier::Yaml.parse(text);
+            let parsed = ManifestSyntax::Yaml.parse(text);
             check_tree(text, &parsed);
             check_plain(text, &parsed);
         }
@@ -94,9 +94,9 @@ fn yaml() {
 
 #[test]
 fn json_is_what_another_reader_takes_too() {
-    fuzz("json", &seeds(Carrier::Json), 12_000, |bytes| {
+    fuzz("json", &seeds(ManifestSyntax::Json), 12_000, |bytes| {
         if let Ok(text) = std::str::from_utf8(bytes) {
-            let parsed = Carrier::Json.parse(text);
+            let parsed = ManifestSyntax::Json.parse(text);
             check_tree(text, &parsed);
             let is_empty = text.trim_matches([' ', '\n', '\r', '\t']).is_empty();
             let other = serde_json::from_str::<serde_json::Value>(text);
@@ -116,9 +116,9 @@ fn json_is_what_another_reader_takes_too() {
 
 #[test]
 fn toml_is_at_least_what_another_reader_takes() {
-    fuzz("toml", &seeds(Carrier::Toml), 8_000, |bytes| {
+    fuzz("toml", &seeds(ManifestSyntax::Toml), 8_000, |bytes| {
         if let Ok(text) = std::str::from_utf8(bytes) {
-            let parsed = Carrier::Toml.parse(text);
+            let parsed = ManifestSyntax::Toml.parse(text);
             check_tree(text, &parsed);
             // What is defined twice is an error there, and a finding here.
             let other = text.parse::<toml_edit::DocumentMut>();

@@ -2,8 +2,8 @@
 #![recursion_limit = "256"]
 
 use corvant_core::name::Interner;
-use corvant_read::carrier::{Carrier, Kind, NodeId, Tree, json};
 use corvant_read::native::{self, schema, workspace_file};
+use corvant_read::syntax::{ManifestSyntax, NodeId, NodeKind, Tree, json};
 use jsonschema::Validator;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -276,12 +276,12 @@ proptest! {
 fn value_of(tree: &Tree<'_>, node: NodeId) -> Value {
     let text = tree.text(node);
     match tree.kind(node) {
-        Kind::Null => Value::Null,
-        Kind::Boolean => (text == "true").into(),
-        Kind::Integer | Kind::Number => serde_json::from_str(text).unwrap(),
-        Kind::Text => text.into(),
-        Kind::List => tree.children(node).map(|item| value_of(tree, item)).collect(),
-        Kind::Map => {
+        NodeKind::Null => Value::Null,
+        NodeKind::Boolean => (text == "true").into(),
+        NodeKind::Integer | NodeKind::Number => serde_json::from_str(text).unwrap(),
+        NodeKind::Text => text.into(),
+        NodeKind::List => tree.children(node).map(|item| value_of(tree, item)).collect(),
+        NodeKind::Map => {
             let fields =
                 tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), value_of(tree, value)));
             Value::Object(fields.collect())
@@ -290,21 +290,21 @@ fn value_of(tree: &Tree<'_>, node: NodeId) -> Value {
 }
 
 #[test]
-fn the_schemas_accept_the_demo_in_every_carrier() {
+fn the_schemas_accept_the_demo_in_every_syntax() {
     let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../corvant/demo");
     let mut seen = Vec::new();
     for file in ignore::Walk::new(demo).map(Result::unwrap).filter(|file| file.path().is_file()) {
         let (name, text) =
             (file.file_name().to_str().unwrap(), std::fs::read_to_string(file.path()).unwrap());
-        let carrier = Carrier::of_manifest(name);
-        let tree = carrier.unwrap_or(Carrier::Toml).parse(&text).unwrap();
+        let syntax = ManifestSyntax::of_manifest(name);
+        let tree = syntax.unwrap_or(ManifestSyntax::Toml).parse(&text).unwrap();
         let value = value_of(&tree, tree.root().unwrap());
-        let schema: &Validator = if carrier.is_some() { &MANIFEST } else { &WORKSPACE };
+        let schema: &Validator = if syntax.is_some() { &MANIFEST } else { &WORKSPACE };
         let errors: Vec<String> = schema.iter_errors(&value).map(|error| error.to_string()).collect();
         assert_eq!(errors, [""; 0], "{name}");
-        seen.push(carrier);
+        seen.push(syntax);
     }
-    for carrier in [Some(Carrier::Yaml), Some(Carrier::Json), Some(Carrier::Toml), None] {
-        assert!(seen.contains(&carrier), "{carrier:?}");
+    for syntax in [Some(ManifestSyntax::Yaml), Some(ManifestSyntax::Json), Some(ManifestSyntax::Toml), None] {
+        assert!(seen.contains(&syntax), "{syntax:?}");
     }
 }

@@ -63,14 +63,14 @@ fn the_highest_ranking_wins_and_equal_ones_are_ambiguous() {
 }
 
 #[test]
-fn rings_open_where_a_reference_is_optional() {
-    let ring = |cardinality: &str| {
+fn cycles_open_where_a_reference_is_optional() {
+    let cycle = |cardinality: &str| {
         format!(
             r#"<scr:component name="a"><implementation class="velmora.A"/><service><provide interface="velmora.A"/></service><reference interface="velmora.B"/></scr:component>
 <scr:component name="b"><implementation class="velmora.B"/><service><provide interface="velmora.B"/></service><reference interface="velmora.A" cardinality="{cardinality}"/></scr:component>"#
         )
     };
-    let severity = |cardinality| messages(&bundle("", &ring(cardinality)))[0].severity;
+    let severity = |cardinality| messages(&bundle("", &cycle(cardinality)))[0].severity;
     assert_eq!((severity("1..1"), severity("1..n"), severity("0..n")), ("error", "error", "note"));
 }
 

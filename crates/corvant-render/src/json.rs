@@ -86,7 +86,7 @@ impl Document<'_> {
             object["holds"] = json!({ "stages": stages, "none_chosen": holds.none_chosen });
         }
         object["reach"] = reach(&finding.reach);
-        object["strikes"] = self.strikes(&finding.reach);
+        object["fails"] = self.fails(&finding.reach);
         object["places"] = self.places(&finding.places);
         object["help"] = json!(finding.help);
         let file = finding.places.first().map_or("", |place| self.wiring.path(place.source));
@@ -95,7 +95,7 @@ impl Document<'_> {
     }
 
     /// Whether something fails at start-up, and the first few entries that fail at their first use.
-    fn strikes(&self, reach: &Reach) -> Value {
+    fn fails(&self, reach: &Reach) -> Value {
         let entry = |&entry: &u32| self.wiring.text(self.wiring.facts.entries[entry as usize].id.name);
         let entries: Vec<&str> = reach.first_entries.iter().map(entry).collect();
         json!({ "start_up": !reach.start_up.is_empty(), "first_entries": entries })

@@ -36,7 +36,8 @@ pub fn one(rule: &Rule, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
         writeln!(out)?;
         wrapped(layout, &format!("  {text}"), "  ", out)?;
     }
-    for (label, example) in [("this shows it", rule.faulty), ("this is the same, put right", rule.mended)] {
+    for (label, example) in [("this shows it", rule.faulty), ("this is the same, corrected", rule.corrected)]
+    {
         writeln!(out)?;
         layout.paint(out, LABELS, label)?;
         writeln!(out)?;
@@ -61,7 +62,7 @@ pub fn json(rules: &[&Rule], out: &mut Out<'_>) -> io::Result<()> {
             "why": rule.why,
             "limits": rule.limits,
             "faulty": rule.faulty.trim_matches('\n'),
-            "mended": rule.mended.trim_matches('\n'),
+            "corrected": rule.corrected.trim_matches('\n'),
         })
     };
     serde_json::to_writer_pretty(out.json(), &rules.iter().map(rule).collect::<Vec<_>>())?;
@@ -90,8 +91,9 @@ pub fn page(family: Family) -> String {
         };
         let heading = format!("## {}\n\n*{}*: {}.", rule.name, rule.severity.word(), rule.summary);
         let limits = format!("**Not reported.** {}", rule.limits);
-        let (faulty, mended) = (example(rule.faulty), example(rule.mended));
-        let parts = [&heading, rule.why, &limits, "This shows it:", &faulty, "The same, put right:", &mended];
+        let (faulty, corrected) = (example(rule.faulty), example(rule.corrected));
+        let parts =
+            [&heading, rule.why, &limits, "This shows it:", &faulty, "The same, corrected:", &corrected];
         page = format!("{page}\n{}\n", parts.join("\n\n"));
     }
     page

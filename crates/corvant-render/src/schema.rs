@@ -19,13 +19,13 @@ pub fn report() -> Value {
                 "root": described("string", "The folder that was audited, as it was given"),
                 "summary": object(&numbers.map(|number| (number.to_owned(), count())).into_iter().collect(), &[]),
                 "readers": list("reader", "Who read the files, and what came of it"),
-                "findings": list("finding", "Errors first; what strikes at start-up first; the widest reach first"),
+                "findings": list("finding", "Errors first; what fails at start-up first; the widest reach first"),
                 "blind_spots": list("blind_spot", "What the audit could not see"),
             }), &[]),
             "reader": object(&json!({
                 "reader": {
                     "type": ["string", "null"],
-                    "description": "A taught reader or an open standard; null: Corvant's own format",
+                    "description": "A custom reader or an open standard; null: Corvant's own format",
                 },
                 "files": count(), "facts": count(),
                 "left_over": { "type": "integer", "minimum": 0, "description": "Values passed over" },
@@ -46,7 +46,7 @@ pub fn report() -> Value {
                     "services": count(), "entries": count(),
                     "at_least": { "const": true, "description": "There may be more: the search was cut short" },
                 }), &["at_least"]),
-                "strikes": object(&json!({
+                "fails": object(&json!({
                     "start_up": described("boolean", "Whether something fails while the application starts"),
                     "first_entries": {
                         "type": "array", "items": { "type": "string" },
@@ -54,7 +54,7 @@ pub fn report() -> Value {
                     },
                 }), &[]),
                 "places": list("place", "Where; the first is the one to go to"),
-                "help": { "type": "array", "items": { "type": "string" }, "description": "Edits that mend it" },
+                "help": { "type": "array", "items": { "type": "string" }, "description": "Edits that fix it" },
                 "fingerprint": {
                     "type": "string", "pattern": "^[0-9a-f]{16}$",
                     "description": "Stays the same when lines move",

@@ -3,7 +3,7 @@
 use corvant_core::answers::impact::{Affected, Impact};
 use corvant_core::answers::order::{Built, Order, Registration};
 use corvant_core::answers::show::{Fact, Section, Sheet};
-use corvant_core::answers::why::{Nearest, Step, Why};
+use corvant_core::answers::why::{ChainLink, Nearest, Why};
 use corvant_core::answers::{Kind, find::find};
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
@@ -104,8 +104,8 @@ fn colour_is_only_where_it_is_asked_for() {
     assert!(!written(|out| show::text(&sheet, &wiring(), PLAIN, out)).contains('\u{1b}'));
 }
 
-fn step(from: &str, to: &str) -> Step {
-    Step {
+fn step(from: &str, to: &str) -> ChainLink {
+    ChainLink {
         from: from.to_owned(),
         to: to.to_owned(),
         how: format!("g: {to}"),
@@ -114,7 +114,7 @@ fn step(from: &str, to: &str) -> Step {
     }
 }
 
-fn why_of(chains: Vec<Vec<Step>>, nearest: Option<Nearest>) -> Why {
+fn why_of(chains: Vec<Vec<ChainLink>>, nearest: Option<Nearest>) -> Why {
     let count = chains.len() as u64;
     Why { from: "a".to_owned(), to: "c".to_owned(), chains, count, at_least: false, nearest }
 }
@@ -165,8 +165,8 @@ fn registration(registers: usize, is_whole_module: bool) -> Registration {
 
 #[rstest]
 #[case::a_service(built(&["a"], &[]), "      1  a  depot/depot.wiring.yaml:4:3\n")]
-#[case::a_knot(built(&["a", "b"], &[]), "      1  a knot of 2 services: a ⇄ b  depot/depot.wiring.yaml:4:3\n")]
-#[case::lacking(built(&["a"], &["x", "y"]), "      1  a (cannot be built: x, y is not to be had)  depot/depot.wiring.yaml:4:3\n")]
+#[case::a_cycle_group(built(&["a", "b"], &[]), "      1  a cycle group of 2 services: a ⇄ b  depot/depot.wiring.yaml:4:3\n")]
+#[case::lacking(built(&["a"], &["x", "y"]), "      1  a (cannot be built: x, y not found)  depot/depot.wiring.yaml:4:3\n")]
 fn a_step_of_building_is_a_line(#[case] step: Built, #[case] expected: &str) {
     let order = Order { building: vec![step.clone()], later: vec![step], ..Order::default() };
     let text = written(|out| order::text(&order, &wiring(), PLAIN, out));

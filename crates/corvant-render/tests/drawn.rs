@@ -1,6 +1,6 @@
 //! Pictures in each format, sign by sign.
 
-use corvant_core::answers::picture::{Drawn, Line, Manner, Picture, Sort};
+use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
@@ -14,8 +14,8 @@ fn node(name: &str, sort: Sort) -> Drawn {
     Drawn { name: name.to_owned(), sort, module: None, fault: None, is_center: false, place: None }
 }
 
-fn line(from: usize, to: usize, manner: Manner) -> Line {
-    Line { from, to, manner, slots: vec!["slot".to_owned()], count: 1 }
+fn line(from: usize, to: usize, manner: Manner) -> PictureEdge {
+    PictureEdge { from, to, manner, slots: vec!["slot".to_owned()], count: 1 }
 }
 
 /// One node of each sort, and one edge of each manner from the first node on.
@@ -23,14 +23,14 @@ fn everything() -> Picture {
     let nodes = Sort::ALL.iter().map(|&(word, sort)| node(word, sort)).collect();
     let edges =
         Manner::ALL.iter().enumerate().map(|(number, &(_, manner))| line(0, number + 1, manner)).collect();
-    Picture { nodes, edges, knots: Vec::new() }
+    Picture { nodes, edges, cycle_groups: Vec::new() }
 }
 
 fn pair() -> Picture {
     let nodes = vec![node("a", Sort::Service), node("b", Sort::Service), node("c", Sort::Entry)];
     let edges =
         vec![line(0, 1, Manner::Building), line(1, 0, Manner::Building), line(2, 0, Manner::Building)];
-    Picture { nodes, edges, knots: vec![vec![0, 1]] }
+    Picture { nodes, edges, cycle_groups: vec![vec![0, 1]] }
 }
 
 fn wiring() -> Wiring {
@@ -156,26 +156,25 @@ fn badges_differ_in_shape_and_not_in_colour_alone() {
 }
 
 #[test]
-fn a_knot_is_a_ring_a_cluster_and_a_line() {
+fn a_cycle_group_is_a_cycle_a_cluster_and_a_line() {
     let picture = pair();
     let svg = as_svg(&picture);
-    assert!(svg.contains("class=\"ring\"") && svg.contains(">knot of 2</text>"));
+    assert!(svg.contains("class=\"ring\"") && svg.contains(">cycle group of 2</text>"));
     assert_eq!(svg.matches("in-ring\"").count(), 2);
-    assert!(
-        as_dot(&picture)
-            .contains("subgraph cluster_0 { label=\"knot of 2\"; style=dashed; color=firebrick; n0; n1; }")
-    );
+    assert!(as_dot(&picture).contains(
+        "subgraph cluster_0 { label=\"cycle group of 2\"; style=dashed; color=firebrick; n0; n1; }"
+    ));
     let mermaid = as_mermaid(&picture);
     assert!(
-        mermaid.contains("subgraph knot0 [\"knot of 2\"]\n    n0(\"a\")\n    n1(\"b\")\n  end"),
+        mermaid.contains("subgraph cycle_group0 [\"cycle group of 2\"]\n    n0(\"a\")\n    n1(\"b\")\n  end"),
         "{mermaid}"
     );
-    assert!(as_text(&picture).contains("knot of 2: a ⇄ b\n"));
+    assert!(as_text(&picture).contains("cycle group of 2: a ⇄ b\n"));
     let graphml = written(|out| graphml::write(&picture, out));
-    assert_eq!(graphml.matches("<data key=\"knot\">0</data>").count(), 2);
+    assert_eq!(graphml.matches("<data key=\"cycle_group\">0</data>").count(), 2);
     let json: serde_json::Value =
         serde_json::from_str(&written(|out| json::write(&picture, &wiring(), out))).expect("JSON");
-    assert_eq!(json["knots"], serde_json::json!([[0, 1]]));
+    assert_eq!(json["cycle_groups"], serde_json::json!([[0, 1]]));
 }
 
 #[rstest]
@@ -223,7 +222,7 @@ fn long_names_give_way_in_the_middle_and_stand_whole_in_the_title() {
 }
 
 #[test]
-fn a_matrix_has_a_cell_for_each_pair_and_outlines_knots() {
+fn a_matrix_has_a_cell_for_each_pair_and_outlines_cycle_groups() {
     let svg = written(|out| svg::write_matrix(&pair(), None, out));
     assert_eq!(svg.matches("class=\"cell\"").count(), 1);
     assert_eq!(svg.matches("class=\"cell knotted\"").count(), 2);
@@ -235,7 +234,8 @@ fn a_matrix_has_a_cell_for_each_pair_and_outlines_knots() {
 fn a_matrix_says_what_it_leaves_out() {
     let nodes: Vec<Drawn> = (0..320).map(|number| node(&format!("m{number:03}"), Sort::Module)).collect();
     let edges = vec![line(0, 1, Manner::Building), line(310, 311, Manner::Building)];
-    let svg = written(|out| svg::write_matrix(&Picture { nodes, edges, knots: Vec::new() }, None, out));
+    let svg =
+        written(|out| svg::write_matrix(&Picture { nodes, edges, cycle_groups: Vec::new() }, None, out));
     assert!(svg.contains("; 20 more are not drawn</text>"));
     assert_eq!(svg.matches("class=\"cell\"").count(), 1);
     // Numbers would not fit into cells so small.

@@ -38,13 +38,13 @@ fn the_fields_stand_as_promised_and_in_order() {
     assert_eq!(report["readers"], json!([own]));
     let missing = &report["findings"][0];
     let fields =
-        ["rule", "severity", "subject", "message", "reach", "strikes", "places", "help", "fingerprint"];
+        ["rule", "severity", "subject", "message", "reach", "fails", "places", "help", "fingerprint"];
     assert_eq!(keys(missing), fields, "`holds` is absent where it holds in every stage and in none");
     assert_eq!(keys(&missing["reach"]), ["services", "entries"]);
     // Columns count characters: the ž before the place is one.
     let place = json!({ "file": "web.wiring.yaml", "line": 6, "column": 31, "end_line": 6, "end_column": 39, "role": "needed here by e" });
     assert_eq!(missing["places"], json!([place]));
-    assert_eq!(missing["strikes"], json!({ "start_up": false, "first_entries": ["e"] }));
+    assert_eq!(missing["fails"], json!({ "start_up": false, "first_entries": ["e"] }));
     assert!(text.ends_with("}\n"));
 }
 

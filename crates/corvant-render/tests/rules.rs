@@ -41,7 +41,7 @@ fn the_list_fits_into_narrow_terminals() {
 fn a_rule_is_printed_with_both_examples_as_they_are_written() {
     for rule in RULES {
         let text = printed(|out| one(rule, PLAIN, out));
-        for example in [rule.faulty, rule.mended] {
+        for example in [rule.faulty, rule.corrected] {
             for line in example.trim_matches('\n').lines().filter(|line| !line.starts_with("//- ")) {
                 assert!(text.contains(&format!("  {line}\n")), "{}: {line}", rule.name);
             }
@@ -64,7 +64,7 @@ fn json_holds_what_is_asked_for() {
     let rules: Value = serde_json::from_str(&printed(|out| json(&[RULES[3]], out))).unwrap();
     let [rule] = rules.as_array().unwrap().as_slice() else { panic!("one rule: {rules}") };
     let fields: Vec<&String> = rule.as_object().unwrap().keys().collect();
-    assert_eq!(fields, ["name", "family", "severity", "summary", "why", "limits", "faulty", "mended"]);
+    assert_eq!(fields, ["name", "family", "severity", "summary", "why", "limits", "faulty", "corrected"]);
     assert_eq!(rule["name"], RULES[3].name);
 }
 
@@ -74,7 +74,7 @@ fn every_example_on_a_page_is_a_file_of_its_own() {
         let page = page(family);
         let blocks = page.matches("```yaml\n# ").count();
         let examples =
-            RULES.iter().filter(|rule| rule.family == family).flat_map(|rule| [rule.faulty, rule.mended]);
+            RULES.iter().filter(|rule| rule.family == family).flat_map(|rule| [rule.faulty, rule.corrected]);
         assert_eq!(blocks, examples.map(|example| example.matches("//- ").count()).sum::<usize>());
         assert_eq!(page.matches("```").count(), 2 * blocks);
     }

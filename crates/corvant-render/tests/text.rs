@@ -50,15 +50,13 @@ fn many_places_are_counted_not_listed() {
 }
 
 #[test]
-fn it_says_when_it_strikes_and_where_to_begin() {
+fn it_says_when_it_fails_and_where_to_begin() {
     let text = "corvant: 1\nmodule: web\nservices:\n  web.map: { needs: { x: { service: web.gone } } }\nproviders:\n  web.start: { start: { needs: { m: { service: web.map } } } }\nentries:\n  one: { at: GET /one, needs: { m: { service: web.map } } }\n  two: { needs: { m: { service: web.map } } }\n";
     let out = rendered(&[("web.wiring.yaml", text)], PLAIN);
-    let expected = "  strikes  at start-up, in web.start; else at the first use of one (GET /one) and two (takes 1 service and 2 entries down)";
-    assert_eq!(lines_with(&out, "strikes  "), [expected]);
+    let expected = "  fails   at start-up, in web.start; else at the first use of one (GET /one) and two; affects 1 service and 2 entries";
+    assert_eq!(lines_with(&out, "fails   "), [expected]);
     assert!(
-        out.contains(
-            "1 error; 1 error strikes at start-up\nbegin with web.gone: the application does not start"
-        ),
+        out.contains("1 error; 1 stops the start-up\nbegin with web.gone: the application does not start"),
         "{out}"
     );
 }
@@ -66,13 +64,13 @@ fn it_says_when_it_strikes_and_where_to_begin() {
 #[rstest]
 #[case::one_service(
     "services:\n  a: { needs: { x: { service: gone } } }",
-    "as soon as something uses it, which nothing does yet (takes 1 service down)"
+    "as soon as something uses it, which nothing does yet; affects 1 service"
 )]
 #[case::one_entry("entries:\n  a: { needs: { x: { service: gone } } }", "at the first use of a")]
 fn a_fault_that_waits_says_for_what(#[case] body: &str, #[case] expected: &str) {
     let text = format!("corvant: 1\nmodule: web\n{body}\n");
     let out = rendered(&[("web.wiring.yaml", &text)], PLAIN);
-    assert_eq!(lines_with(&out, "strikes  "), [format!("  strikes  {expected}")]);
+    assert_eq!(lines_with(&out, "fails   "), [format!("  fails   {expected}")]);
 }
 
 #[test]
@@ -80,8 +78,8 @@ fn stages_are_named_where_it_does_not_hold_in_all() {
     let text = "corvant: 1\nmodule: web\nservices:\n  web.map: { stages: [drill, live] }\n  web.old: { stages: [drill] }\nentries:\n  e: { needs: { m: { service: web.map }, o: { service: web.old } } }\n";
     let out = rendered(&[("web.wiring.yaml", text)], PLAIN);
     assert_eq!(
-        lines_with(&out, "stages   "),
-        ["  stages   with none chosen", "  stages   live, and with none chosen"]
+        lines_with(&out, "stages  "),
+        ["  stages  with none chosen", "  stages  live, and with none chosen"]
     );
 }
 

@@ -244,7 +244,7 @@ impl Made {
         for _ in 0..=random.below(self.faults) {
             let fault = FAULTS[random.below(FAULTS.len())];
             let has_room = match fault {
-                // Two in one module would be one knot.
+                // Two in one module would be one cycle group.
                 Fault::ModuleCycle => file.is_multiple_of(FILES),
                 _ => self.stages > 1 || !fault.needs_stages(),
             };
@@ -432,14 +432,14 @@ impl Writer {
             );
             beside(&format!("island{file}"), text, None);
         };
-        let ring = format!("uses: [{name}]\n");
+        let cycle = format!("uses: [{name}]\n");
         let needs = format!("needs: {{ x: {{ service: {} }} }}", id(self.file, 0));
         let fault = self.faults.iter().copied().find(|fault| {
             [Fault::UndeclaredUse, Fault::InternalReach, Fault::ModuleCycle, Fault::UnusedUse].contains(fault)
         });
         match fault {
             Some(Fault::InternalReach) => service("", "internal: true"),
-            Some(Fault::ModuleCycle) => service(&ring, &needs),
+            Some(Fault::ModuleCycle) => service(&cycle, &needs),
             Some(_) => service("", ""),
             None => return,
         }
@@ -647,8 +647,8 @@ impl Writer {
             }
             (Fault::ServiceCycle, 3) => {
                 draft.need(&format!("service: {}", id(file, 5)));
-                let ring = [id(file, 3), id(file, 5), id(file, 4)];
-                self.expect("service-cycle", ring.join(" > "));
+                let cycle = [id(file, 3), id(file, 5), id(file, 4)];
+                self.expect("service-cycle", cycle.join(" > "));
             }
             (Fault::UnknownTag, 14) => {
                 draft.tags.push(format!("{prefix}.rul"));
@@ -773,9 +773,9 @@ impl Writer {
                 "services",
                 &format!("  {prefix}.detour: {{ stages: [{stage}], replaces: {clock}, {needs} }}"),
             );
-            let ring = [3, 2, 6, 5, 4]
+            let cycle = [3, 2, 6, 5, 4]
                 .map(|number| if number == 2 { format!("{prefix}.detour") } else { id(self.file, number) });
-            self.expect_in(stages(), "service-cycle", ring.join(" > "));
+            self.expect_in(stages(), "service-cycle", cycle.join(" > "));
         }
     }
 

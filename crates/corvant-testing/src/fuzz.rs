@@ -10,7 +10,7 @@ use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
-/// Texts that decide something in one of the carriers, or in the format.
+/// Texts that decide something in one of the syntaxes, or in the format.
 const WORDS: [&[u8]; 40] = [
     b"[",
     b"]",

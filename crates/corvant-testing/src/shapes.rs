@@ -9,7 +9,7 @@ pub enum Shape {
     /// Services that each need the next.
     Chain,
     /// Services that all need one another, over three needs each.
-    Knot,
+    CycleGroup,
     /// One tag that all services carry and a hundredth as many collect.
     Tag,
     /// One contract that all services offer, and each of as many others needs.
@@ -53,7 +53,7 @@ impl Shape {
     /// All shapes, in order, each with the size at which it is to be no burden.
     pub const ALL: [(Self, usize); 18] = [
         (Self::Chain, 1_000_000),
-        (Self::Knot, 100_000),
+        (Self::CycleGroup, 100_000),
         (Self::Tag, 100_000),
         (Self::Contract, 100_000),
         (Self::Missing, 100_000),
@@ -76,7 +76,7 @@ impl Shape {
     pub fn title(self, size: usize) -> String {
         match self {
             Self::Chain => format!("a chain of {size} services"),
-            Self::Knot => format!("one knot of {size} services"),
+            Self::CycleGroup => format!("one cycle group of {size} services"),
             Self::Tag => format!("a tag with {size} carriers and {} collectors", size / 100),
             Self::Contract => format!("a contract with {size} candidates, needed by {size}"),
             Self::Missing => format!("{size} missing names"),
@@ -130,7 +130,7 @@ impl Shape {
                 let next = format!(" needs: {{ next: {{ service: s{} }} }} ", n + 1);
                 line(text, n, if n + 1 < size { &next } else { "" });
             }),
-            Self::Knot => services(size, IN_A_FILE, move |n, text| {
+            Self::CycleGroup => services(size, IN_A_FILE, move |n, text| {
                 let [one, two, three] = [n + 1, n * 7 + 1, n * 31 + 5].map(|other| other % size);
                 let needs = format!(
                     " needs: {{ a: {{ service: s{one} }}, b: {{ service: s{two} }}, c: {{ service: s{three} }} }} "

@@ -23,7 +23,7 @@ fn by_rule(report: &Report) -> BTreeMap<&'static str, usize> {
 
 #[rstest]
 #[case::chain(Shape::Chain, &[])]
-#[case::knot(Shape::Knot, &[("service-cycle", 1)])]
+#[case::cycle_group(Shape::CycleGroup, &[("service-cycle", 1)])]
 #[case::tag(Shape::Tag, &[("service-cycle", 1)])]
 #[case::contract(Shape::Contract, &[("ambiguous-implementation", 1), ("unused-service", 199)])]
 #[case::missing(Shape::Missing, &[("missing-service", 100), ("unused-service", 99)])]
@@ -58,8 +58,8 @@ fn a_shape_is_as_large_as_asked_for(
 }
 
 #[test]
-fn a_knot_holds_all_and_a_chain_is_as_long_as_it_says() {
-    let (_, report) = audited(Shape::Knot, 60);
+fn a_cycle_group_holds_all_and_a_chain_is_as_long_as_it_says() {
+    let (_, report) = audited(Shape::CycleGroup, 60);
     assert!(report.findings[0].message.contains("60 services"), "{}", report.findings[0].message);
     let (wiring, _) = audited(Shape::Chain, 60);
     let needs: Vec<usize> = wiring.facts.services.iter().map(|service| service.needs.len()).collect();

@@ -10,6 +10,7 @@ use corvant_core::finding::Severity;
 use corvant_core::near::nearest;
 use corvant_core::rules::{RULES, Rule};
 use corvant_read::native::workspace_file;
+use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
 /// Audits the wiring of large systems before they start.
@@ -87,9 +88,9 @@ pub(crate) enum Command {
         /// What it depends on: one of those, a contract or a tag.
         #[arg(add = ArgValueCandidates::new(complete::names))]
         to: String,
-        /// Show so many further chains too.
-        #[arg(long, value_name = "N", default_value_t = 0, hide_default_value = true)]
-        all: usize,
+        /// Show so many chains at most, the shortest first.
+        #[arg(long, value_name = "N", default_value = "1")]
+        limit: NonZeroUsize,
         #[command(flatten)]
         asking: Asking,
     },
@@ -129,9 +130,9 @@ pub(crate) enum Command {
         /// Write the workspace to this folder instead, to play with.
         #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage", "rules"])]
         write: Option<PathBuf>,
-        /// The same workspace with every fault mended.
+        /// The same workspace with every fault corrected.
         #[arg(long)]
-        mended: bool,
+        fixed: bool,
         #[command(flatten)]
         options: AuditOptions,
     },
@@ -179,7 +180,7 @@ Examples:
   corvant audit                          the folder you are in
   corvant audit modules --stage drill    one stage only
   corvant audit --format json | jq .summary
-  corvant audit --explain-readers        while teaching a reader: what it takes, and what it leaves
+  corvant audit --explain-readers        while describing a reader: what it takes, and what it leaves
   corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
 
@@ -187,7 +188,7 @@ const ACCEPT_EXAMPLES: &str = "\
 Examples:
   corvant accept --dry-run               show what would be recorded
   corvant accept --reason 'before the spring timetable' --until 2027-04-30
-  corvant accept --down-to error         leave warnings to be reported";
+  corvant accept --min-severity error    leave warnings to be reported";
 
 const SCHEMA_EXAMPLES: &str = "\
 Examples:
@@ -214,7 +215,7 @@ Examples:
 const DEMO_EXAMPLES: &str = "\
 Examples:
   corvant demo                           the audit as you would see it
-  corvant demo --mended                  the same network without its faults
+  corvant demo --fixed                   the same network without its faults
   corvant demo --write velmora           put it on disk, then: corvant audit velmora";
 
 const SHOW_EXAMPLES: &str = "\
@@ -234,7 +235,8 @@ Exit status: 1 if nothing is found.";
 const WHY_EXAMPLES: &str = "\
 Examples:
   corvant why open-gate vehicles.fleet
-  corvant why timetable traction --all 3 two modules, and three further chains
+  corvant why timetable traction --limit 4
+                                         two modules, and up to four chains
 
 Exit status: 1 if the one does not depend on the other.";
 
@@ -254,14 +256,14 @@ Examples:
   corvant graph --by module --output modules.svg
   corvant graph timetable.board --depth 2 --output board.svg
   corvant graph vehicles.fleet --direction users
-  corvant graph --only-knots --format dot
+  corvant graph --only-cycles --format dot
   corvant graph --only-faults --output faults.svg
 
 The ending of --output says the format: .svg, .dot, .mmd, .graphml, .json, .txt.";
 
 /// Which workspace is asked about, and in which stage.
 #[derive(Debug, Args)]
-pub(crate) struct Place {
+pub(crate) struct WorkspaceAt {
     /// The folder with the workspace.
     #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
     pub(crate) root: PathBuf,
@@ -274,7 +276,7 @@ pub(crate) struct Place {
 #[derive(Debug, Args)]
 pub(crate) struct Asking {
     #[command(flatten)]
-    pub(crate) place: Place,
+    pub(crate) place: WorkspaceAt,
     #[command(flatten)]
     pub(crate) writing: Writing,
 }
@@ -294,9 +296,9 @@ pub(crate) struct Drawing {
     /// What a node is [default: service; module where services would be too many].
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) by: Option<NodeOf>,
-    /// Only knots.
+    /// Only what needs itself: groups of nodes that need one another.
     #[arg(long)]
-    pub(crate) only_knots: bool,
+    pub(crate) only_cycles: bool,
     /// Only what findings blame, and its neighbours.
     #[arg(long)]
     pub(crate) only_faults: bool,
@@ -304,7 +306,7 @@ pub(crate) struct Drawing {
     #[arg(long, value_enum)]
     pub(crate) format: Option<DrawnAs>,
     #[command(flatten)]
-    pub(crate) place: Place,
+    pub(crate) place: WorkspaceAt,
     #[command(flatten)]
     pub(crate) to: To,
 }
@@ -415,8 +417,8 @@ pub(crate) struct AcceptOptions {
     #[arg(long, value_name = "DAY", value_parser = parse_day)]
     pub(crate) until: Option<String>,
     /// The least severity that is recorded.
-    #[arg(long, value_enum, value_name = "SEVERITY", default_value_t = DownTo::Warning)]
-    pub(crate) down_to: DownTo,
+    #[arg(long, value_enum, value_name = "SEVERITY", default_value_t = MinSeverity::Warning)]
+    pub(crate) min_severity: MinSeverity,
     /// Show what would be recorded, and write nothing.
     #[arg(long)]
     pub(crate) dry_run: bool,
@@ -483,13 +485,13 @@ pub(crate) enum SchemaOf {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum DownTo {
+pub(crate) enum MinSeverity {
     Error,
     Warning,
     Note,
 }
 
-impl DownTo {
+impl MinSeverity {
     pub(crate) fn severity(self) -> Severity {
         match self {
             Self::Error => Severity::Error,

@@ -138,7 +138,7 @@ fn allowances_accept_until_their_last_day() {
 }
 
 #[test]
-fn links_in_a_ring_are_a_note_and_nothing_is_read_twice() {
+fn links_in_a_cycle_are_a_note_and_nothing_is_read_twice() {
     let folder = folder(&[("modules/web/web.wiring.yaml", CLEAN)]);
     symlink(folder.path(), folder.path().join("modules/web/root")).unwrap();
     symlink(folder.path().join("modules"), folder.path().join("again")).unwrap();

@@ -15,9 +15,9 @@ fn the_demo_report_is_whole() {
 }
 
 #[test]
-fn the_mended_demo_has_no_finding() {
+fn the_corrected_demo_has_no_finding() {
     let folder = folder(&[]);
-    let outcome = run(&["demo", "--mended", "--fail-on", "note", "--format", "json"], folder.path());
+    let outcome = run(&["demo", "--fixed", "--fail-on", "note", "--format", "json"], folder.path());
     assert_eq!((outcome.status, outcome.stderr.as_str()), (0, ""));
     assert_eq!(outcome.subjects(), []);
 }

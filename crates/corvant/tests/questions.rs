@@ -2,7 +2,7 @@
 
 mod support;
 
-use corvant_read::carrier::xml;
+use corvant_read::syntax::xml;
 use rstest::rstest;
 use serde_json::Value;
 use std::fs;
@@ -29,7 +29,7 @@ fn ask(folder: &Path, question: &[&str]) -> support::Outcome {
 #[case::show_module("show-module", &["show", "depot"])]
 #[case::show_provider("show-provider", &["show", "vehicles.provider"])]
 #[case::find("find", &["find", "fleet"])]
-#[case::why("why", &["why", "open-gate", "signals.clock", "--all", "1"])]
+#[case::why("why", &["why", "open-gate", "signals.clock", "--limit", "2"])]
 #[case::order("order", &["order", "open-gate"])]
 #[case::order_of_all("order-of-all", &["order"])]
 #[case::impact("impact", &["impact", "vehicles.fleet"])]
@@ -37,7 +37,7 @@ fn ask(folder: &Path, question: &[&str]) -> support::Outcome {
 #[case::graph("graph", &["graph", "depot.yard"])]
 #[case::graph_dot("graph-dot", &["graph", "depot.yard", "--format", "dot"])]
 #[case::graph_mermaid("graph-mermaid", &["graph", "signals.routes", "--format", "mermaid"])]
-#[case::graph_knots("graph-knots", &["graph", "--only-knots"])]
+#[case::graph_cycle_groups("graph-cycles", &["graph", "--only-cycles"])]
 fn the_answer_is_whole_and_plain_in_a_pipe(#[case] name: &str, #[case] question: &[&str]) {
     let outcome = ask(demo().path(), question);
     assert_eq!((outcome.status, outcome.stderr.as_str()), (0, ""), "{outcome:#?}");
@@ -52,7 +52,7 @@ fn the_answer_is_whole_and_plain_in_a_pipe(#[case] name: &str, #[case] question:
 #[case(&["why", "open-gate", "vehicles.fleet"], "/chains/0/0/to", "depot.yard")]
 #[case(&["order"], "/registering/0/provider", "vehicles.provider")]
 #[case(&["impact", "vehicles.fleet"], "/fails_at_start_up/0/name", "vehicles.provider")]
-#[case(&["graph", "--only-knots"], "/nodes/0/name", "signals.interlocking")]
+#[case(&["graph", "--only-cycles"], "/nodes/0/name", "signals.interlocking")]
 fn every_answer_is_json_too(#[case] question: &[&str], #[case] pointer: &str, #[case] expected: &str) {
     let outcome = ask(demo().path(), &[question, &["--format", "json"]].concat());
     let value: Value = serde_json::from_str(&outcome.stdout).unwrap();

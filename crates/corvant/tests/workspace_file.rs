@@ -155,10 +155,10 @@ fn schemas_are_printed(#[case] what: &str, #[case] field: &str) {
 #[test]
 fn the_demo_satisfies_the_schemas() {
     let folder = folder(&[]);
-    assert_eq!(run(&["demo", "--write", "velmora", "--mended"], folder.path()).status, 0);
+    assert_eq!(run(&["demo", "--write", "velmora", "--fixed"], folder.path()).status, 0);
     let schema = run(&["schema", "report"], folder.path()).json();
     let schema = jsonschema::validator_for(&schema).unwrap();
-    for arguments in [&["demo", "--format", "json"][..], &["demo", "--mended", "--format", "json"]] {
+    for arguments in [&["demo", "--format", "json"][..], &["demo", "--fixed", "--format", "json"]] {
         let report = run(arguments, folder.path()).json();
         let errors: Vec<String> = schema.iter_errors(&report).map(|error| error.to_string()).collect();
         assert_eq!(errors, [""; 0]);
@@ -215,7 +215,7 @@ fn accept_goes_down_to_a_severity(#[case] severity: &str, #[case] count: usize) 
     let text = "corvant: 1\nmodule: web\nservices: { web.page: { needs: { x: { service: web.part, via: look-up } } }, web.part: {}, web.old: {} }\n\
                 entries: { page: { needs: { x: { service: web.page } } } }\n";
     let folder = folder(&[("web.wiring.yaml", text)]);
-    let outcome = run(&["accept", "--dry-run", "--down-to", severity], folder.path());
+    let outcome = run(&["accept", "--dry-run", "--min-severity", severity], folder.path());
     assert_eq!(outcome.status, 0);
     assert_eq!(outcome.stdout.matches("[[allow]]").count(), count, "{outcome:#?}");
     assert!(!folder.path().join("corvant.toml").exists());

@@ -1,12 +1,12 @@
 //! What cannot be built or used as things are, and why.
 //!
 //! A service, an entry or a provider fails if a need of it gets nothing, if it names an id that is not there, if
-//! it is in a ring of needs that are met while building, or if anything that it needs or collects fails.
+//! it is in a cycle of needs that are met while building, or if anything that it needs or collects fails.
 
 use super::View;
 use crate::audit::missing_references;
 use crate::facts::{Need, Via};
-use crate::graph::knots::knots;
+use crate::graph::cycle_groups::cycle_groups;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::resolve::{Met, needs_of};
 use crate::wiring::NeedIndex;
@@ -88,7 +88,7 @@ fn beginnings(view: &View<'_>) -> (Failures, Failures) {
         }
     }
     let begins = |node| (node, Cause { of: None, need: None, later: false });
-    at_once.extend(in_rings(view).into_iter().map(begins));
+    at_once.extend(in_cycles(view).into_iter().map(begins));
     at_once.extend(too_few(view).into_iter().map(begins));
     (at_once, later)
 }
@@ -101,12 +101,12 @@ fn gets_nothing(view: &View<'_>, number: usize) -> bool {
 }
 
 /// Nodes that need one another while they are built.
-fn in_rings(view: &View<'_>) -> Vec<Node> {
+fn in_cycles(view: &View<'_>) -> Vec<Node> {
     let is_met = |edge: Edge| edge.need_in(view.wiring).is_none_or(|need: &Need| need.via != Via::LookUp);
-    let rings = knots(&view.graph, |node, edge| {
+    let cycles = cycle_groups(&view.graph, |node, edge| {
         !view.graph.is_question(node) && is_met(edge) && edge.is_for_building(view.wiring)
     });
-    rings.into_iter().flatten().collect()
+    cycles.into_iter().flatten().collect()
 }
 
 /// Tags that fewer services carry than must.

@@ -2,7 +2,7 @@
 
 use super::View;
 use crate::facts::Provider;
-use crate::graph::knots::knots_from;
+use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::resolve::{Met, needs_of};
 use crate::source::Place;
@@ -87,19 +87,19 @@ fn reached(view: &View<'_>, nodes: &[Node], keep: impl Fn(Edge) -> bool) -> Hash
     seen
 }
 
-/// A. Kahn's algorithm (1962) over knots of services, with a heap so that of several that could be next the first by
+/// A. Kahn's algorithm (1962) over cycle groups of services, with a heap so that of several that could be next the first by
 /// name is.
 fn building(view: &View<'_>, nodes: &HashSet<Node>) -> Vec<Built> {
     let keep = |_: Node, edge: Edge| nodes.contains(&edge.node) && edge.is_for_building(view.wiring);
     let mut sorted: Vec<Node> = nodes.iter().copied().collect();
     sorted.sort_unstable();
-    let knots = knots_from(&view.graph, sorted.iter().copied(), keep);
-    // Every node stands for itself, those of a knot for its first.
+    let cycle_groups = cycle_groups_from(&view.graph, sorted.iter().copied(), keep);
+    // Every node stands for itself, those of a cycle group for its first.
     let mut head: HashMap<Node, Node> = HashMap::default();
     let mut members: HashMap<Node, Vec<Node>> = HashMap::default();
-    for knot in knots {
-        head.extend(knot.iter().map(|&node| (node, knot[0])));
-        members.insert(knot[0], knot);
+    for cycle_group in cycle_groups {
+        head.extend(cycle_group.iter().map(|&node| (node, cycle_group[0])));
+        members.insert(cycle_group[0], cycle_group);
     }
     let head_of = |node: Node| head.get(&node).copied().unwrap_or(node);
     let mut missing: HashMap<Node, usize> = HashMap::default();
@@ -140,15 +140,15 @@ fn building(view: &View<'_>, nodes: &HashSet<Node>) -> Vec<Built> {
     built
 }
 
-/// What is built at a node: nothing for tags and the like, several services for a knot.
-fn step(view: &View<'_>, node: Node, knot: Option<&[Node]>, depth: usize) -> Option<Built> {
+/// What is built at a node: nothing for tags and the like, several services for a cycle group.
+fn step(view: &View<'_>, node: Node, cycle_group: Option<&[Node]>, depth: usize) -> Option<Built> {
     // What a need leads to is not always built: a second definition may be what an alias means.
     let is_service = |node: &&Node| match view.graph.what(**node) {
         What::Service(service) => view.resolution.ids.is_built(service),
         _ => false,
     };
     let alone = [node];
-    let mut services: Vec<Node> = knot.unwrap_or(&alone).iter().filter(is_service).copied().collect();
+    let mut services: Vec<Node> = cycle_group.unwrap_or(&alone).iter().filter(is_service).copied().collect();
     services.sort_by_cached_key(|&node| view.name(node));
     let place = view.place(*services.first()?);
     let lacks = services.iter().flat_map(|&node| lacks(view, node)).collect();

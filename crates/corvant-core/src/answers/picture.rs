@@ -4,7 +4,7 @@ use super::{Subject, View, why};
 use crate::audit::Report;
 use crate::facts::{Target, Via};
 use crate::finding::Severity;
-use crate::graph::knots::knots;
+use crate::graph::cycle_groups::cycle_groups;
 use crate::graph::plain::{self, Plain};
 use crate::graph::{Edge, Node, What};
 use crate::resolve::{Met, needs_of};
@@ -22,8 +22,8 @@ pub struct Frame {
     pub depth: usize,
     /// In which direction.
     pub direction: Direction,
-    /// Only knots.
-    pub only_knots: bool,
+    /// Only cycle groups.
+    pub only_cycle_groups: bool,
     /// Only what findings blame, with its neighbours.
     pub only_faults: bool,
     /// Modules in place of services.
@@ -48,21 +48,21 @@ pub struct Picture {
     /// In the order of their names.
     pub nodes: Vec<Drawn>,
     /// In the order of their ends.
-    pub edges: Vec<Line>,
+    pub edges: Vec<PictureEdge>,
     /// Sets of nodes, by number, that all need one another.
-    pub knots: Vec<Vec<usize>>,
+    pub cycle_groups: Vec<Vec<usize>>,
 }
 
 impl Picture {
-    /// By node the number of the knot that it is in.
-    pub fn knot_of(&self) -> Vec<Option<usize>> {
-        let mut knot_of = vec![None; self.nodes.len()];
-        for (number, knot) in self.knots.iter().enumerate() {
-            for &node in knot {
-                knot_of[node] = Some(number);
+    /// By node the number of the cycle group that it is in.
+    pub fn cycle_group_of(&self) -> Vec<Option<usize>> {
+        let mut cycle_group_of = vec![None; self.nodes.len()];
+        for (number, cycle_group) in self.cycle_groups.iter().enumerate() {
+            for &node in cycle_group {
+                cycle_group_of[node] = Some(number);
             }
         }
-        knot_of
+        cycle_group_of
     }
 }
 
@@ -156,7 +156,7 @@ impl Manner {
 
 /// An edge of a picture.
 #[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub struct Line {
+pub struct PictureEdge {
     /// The node that needs, by number.
     pub from: usize,
     /// The node that is needed.
@@ -196,9 +196,9 @@ impl<'v, 'a> Selection<'v, 'a> {
         } else {
             around(view, &centers, frame)
         };
-        if frame.only_knots {
-            let in_knots: HashSet<Node> = all_knots(view).into_iter().flatten().collect();
-            keep(&mut chosen, |node| in_knots.contains(&node));
+        if frame.only_cycle_groups {
+            let in_cycle_groups: HashSet<Node> = all_cycle_groups(view).into_iter().flatten().collect();
+            keep(&mut chosen, |node| in_cycle_groups.contains(&node));
         }
         if frame.only_faults {
             let near = |node: Node| {
@@ -208,7 +208,7 @@ impl<'v, 'a> Selection<'v, 'a> {
             keep(&mut chosen, |node| faults.contains_key(&node) || near(node));
         }
         let centers = centers.into_iter().collect();
-        Self { view, chosen, faults, centers, with_missing: !frame.only_knots }
+        Self { view, chosen, faults, centers, with_missing: !frame.only_cycle_groups }
     }
 
     /// How many nodes a picture by service has.
@@ -307,8 +307,8 @@ fn around(view: &View<'_>, centers: &[Node], frame: &Frame) -> Vec<bool> {
     chosen
 }
 
-fn all_knots(view: &View<'_>) -> Vec<Vec<Node>> {
-    knots(&view.graph, |node, edge| {
+fn all_cycle_groups(view: &View<'_>) -> Vec<Vec<Node>> {
+    cycle_groups(&view.graph, |node, edge| {
         let is_look_up = edge.need_in(view.wiring).is_some_and(|need| need.via == Via::LookUp);
         !view.graph.is_question(node) && !is_look_up
     })
@@ -484,18 +484,21 @@ impl Painter<'_, '_, '_> {
             |((from, to, manner), (mut slots, count)): ((usize, usize, Manner), (Vec<String>, usize))| {
                 slots.sort_unstable();
                 slots.dedup();
-                Line { from: new[from], to: new[to], manner, slots, count }
+                PictureEdge { from: new[from], to: new[to], manner, slots, count }
             };
-        let mut edges: Vec<Line> = lines.into_iter().map(line).collect();
+        let mut edges: Vec<PictureEdge> = lines.into_iter().map(line).collect();
         edges.sort_unstable();
-        // A question says who may be meant: no ring runs through one.
+        // A question says who may be meant: no cycle runs through one.
         let mut plain: Plain = vec![Vec::new(); nodes.len()];
         for line in edges.iter().filter(|line| nodes[line.from].sort != Sort::Question) {
             plain[line.from].push(line.to as u32);
         }
-        let knots = plain::knots(&plain).into_iter().filter(|knot| knot.len() > 1);
-        let knots = knots.map(|knot| knot.into_iter().map(|node| node as usize).collect()).collect();
-        Picture { nodes, edges, knots }
+        let cycle_groups =
+            plain::cycle_groups(&plain).into_iter().filter(|cycle_group| cycle_group.len() > 1);
+        let cycle_groups = cycle_groups
+            .map(|cycle_group| cycle_group.into_iter().map(|node| node as usize).collect())
+            .collect();
+        Picture { nodes, edges, cycle_groups }
     }
 }
 

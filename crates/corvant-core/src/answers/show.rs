@@ -4,7 +4,7 @@ use super::{Kind, Subject, View};
 use crate::audit::Report;
 use crate::facts::{Attribute, Many, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target};
 use crate::finding::Finding;
-use crate::graph::reach::{Origin, Search, most_work};
+use crate::graph::reach::{Origin, ReachSearch, most_work};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Lead, Met, needs_of};
@@ -301,7 +301,7 @@ impl Writer<'_, '_> {
     fn serves(&mut self, node: Node) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         let origin = Origin { node, while_building: true };
-        let (reach, _) = Search::new(view.wiring, &view.graph).reach(&[origin], most_work(&view.graph));
+        let (reach, _) = ReachSearch::new(view.wiring, &view.graph).reach(&[origin], most_work(&view.graph));
         for &provider in &reach.start_up {
             let provider = &facts.providers[provider as usize];
             let place = Place::new(provider.source, provider.id.span, "serves");

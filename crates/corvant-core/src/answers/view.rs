@@ -164,8 +164,8 @@ impl<'a> View<'a> {
             }
             Met::Setting => (None, "it has a value".to_owned()),
             Met::Supplied => (None, "the host platform brings it".to_owned()),
-            Met::Absent => (None, "nobody has it, and it may be absent".to_owned()),
-            Met::Missing => (None, "nobody has it".to_owned()),
+            Met::Absent => (None, "not found; it is optional".to_owned()),
+            Met::Missing => (None, "not found".to_owned()),
             Met::MissingKey => (None, "it is offered, but not under this key".to_owned()),
             Met::Ambiguous(question) => {
                 let count = self.resolution.ambiguous[question as usize].candidates.len();

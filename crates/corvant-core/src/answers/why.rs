@@ -22,10 +22,10 @@ pub struct Why {
     /// What they lead to.
     pub to: String,
     /// Chains, the shortest first; of equally long ones by the names on the way.
-    pub chains: Vec<Vec<Step>>,
+    pub chains: Vec<Vec<ChainLink>>,
     /// How many there are in all.
     pub count: u64,
-    /// Whether there may be more: some lead through rings, or there are more than can be counted.
+    /// Whether there may be more: some lead through cycles, or there are more than can be counted.
     pub at_least: bool,
     /// If there is none: what comes nearest.
     pub nearest: Option<Nearest>,
@@ -33,7 +33,7 @@ pub struct Why {
 
 /// One link of a chain.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Step {
+pub struct ChainLink {
     /// What needs.
     pub from: String,
     /// What is needed.
@@ -50,11 +50,11 @@ pub struct Step {
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Nearest {
     /// It is the other way round.
-    Reversed(Vec<Step>),
+    Reversed(Vec<ChainLink>),
     /// The way ends at a need that could lead on, and does not.
     BreaksOff {
         /// The chain to the holder of that need.
-        chain: Vec<Step>,
+        chain: Vec<ChainLink>,
         /// The need, and why it leads nowhere.
         reason: String,
         /// Where it is written.
@@ -74,7 +74,7 @@ pub fn why(view: &View<'_>, from: Subject, to: Subject, further: usize) -> Why {
     let (sources, targets) = (nodes(view, from), nodes(view, to));
     let mut answer =
         Why { from: view.text(from.name).to_owned(), to: view.text(to.name).to_owned(), ..Why::default() };
-    let search = Search::new(view, &targets);
+    let search = ChainSearch::new(view, &targets);
     let Some(shortest) = search.shortest(&sources) else {
         answer.nearest = Some(nearest(view, (&sources, &targets), to));
         return answer;
@@ -131,13 +131,13 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
 type Chain = Vec<(Node, Edge)>;
 
 /// A search for ways to some targets, with how far each node is from them.
-struct Search<'v, 'a> {
+struct ChainSearch<'v, 'a> {
     view: &'v View<'a>,
     /// By node the number of edges to the nearest target; `u32::MAX`: no way leads there.
     distance: Vec<u32>,
 }
 
-impl<'v, 'a> Search<'v, 'a> {
+impl<'v, 'a> ChainSearch<'v, 'a> {
     /// Breadth-first from the targets backwards.
     fn new(view: &'v View<'a>, targets: &[Node]) -> Self {
         let mut distance = vec![u32::MAX; view.graph.len()];
@@ -229,12 +229,12 @@ impl<'v, 'a> Search<'v, 'a> {
         (found, true)
     }
 
-    /// How many chains there are in all, and whether that is exact: where rings lie between, only those are
+    /// How many chains there are in all, and whether that is exact: where cycles lie between, only those are
     /// counted that come nearer to the target with every step.
     fn count(&self, sources: &[Node]) -> (u64, bool) {
         let order = self.between(sources);
         let place: HashMap<Node, usize> = order.iter().enumerate().map(|(at, &node)| (node, at)).collect();
-        // Needed ones stand before who needs them, unless they are in a ring.
+        // Needed ones stand before who needs them, unless they are in a cycle.
         let is_exact = order.iter().enumerate().all(|(at, &node)| {
             self.view
                 .graph
@@ -265,7 +265,7 @@ impl<'v, 'a> Search<'v, 'a> {
         (sum, is_exact && sum < u64::MAX)
     }
 
-    /// The nodes on ways from the sources to the targets, each after those it needs (but for rings): in the
+    /// The nodes on ways from the sources to the targets, each after those it needs (but for cycles): in the
     /// order in which a depth-first search leaves them, with a stack in place of recursion.
     fn between(&self, sources: &[Node]) -> Vec<Node> {
         let mut seen: HashSet<Node> = HashSet::default();
@@ -320,8 +320,8 @@ fn unroll(partial: &[(Node, Option<(usize, Edge)>)], mut at: usize) -> Chain {
     chain
 }
 
-fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<Step> {
-    let step = |&(from, edge): &(Node, Edge)| Step {
+fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<ChainLink> {
+    let step = |&(from, edge): &(Node, Edge)| ChainLink {
         from: view.name(from),
         to: view.name(edge.node),
         how: view.step(from, edge),
@@ -333,7 +333,7 @@ fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<Step> {
 
 /// What comes nearest to a chain that is not there.
 fn nearest(view: &View<'_>, (sources, targets): (&[Node], &[Node]), to: Subject) -> Nearest {
-    let back = Search::new(view, sources);
+    let back = ChainSearch::new(view, sources);
     if let Some(chain) = back.shortest(targets) {
         return Nearest::Reversed(steps(view, &chain));
     }
@@ -357,7 +357,8 @@ fn nearest(view: &View<'_>, (sources, targets): (&[Node], &[Node]), to: Subject)
     }
     let is_service = |node: &&Node| matches!(view.graph.what(**node), What::Service(_));
     let reached = came.keys().filter(is_service).count();
-    let users = Search::new(view, targets).distance.iter().filter(|&&far| far != u32::MAX && far > 0).count();
+    let users =
+        ChainSearch::new(view, targets).distance.iter().filter(|&&far| far != u32::MAX && far > 0).count();
     Nearest::Apart { reached, users }
 }
 

@@ -146,7 +146,7 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
     Some(BlindSpot {
         kind: BlindSpotKind::Supplied,
         subject: "supplied".to_owned(),
-        message: format!("{count} taken on trust, as brought by the host platform: {listed}"),
+        message: format!("{count} assumed to be supplied by the host platform: {listed}"),
         places: places.collect(),
     })
 }

@@ -6,11 +6,11 @@ use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
 use super::lacks::{Lack, Lacks, Use};
-use super::modules::{Crossing, Crossings, ModuleNeeds, ModuleRings};
+use super::modules::{Crossing, Crossings, ModuleCycles, ModuleNeeds};
 use super::usage::Usage;
 use crate::facts::{Roster, Service, Tag};
 use crate::finding::{Finding, Severity};
-use crate::graph::knots::{knots, knots_from};
+use crate::graph::cycle_groups::{cycle_groups, cycle_groups_from};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::Resolution;
@@ -42,7 +42,7 @@ pub struct Context<'a> {
     base: Arc<Resolution>,
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
-    all_knots: Arc<OnceLock<Vec<Vec<Node>>>>,
+    all_cycle_groups: Arc<OnceLock<Vec<Vec<Node>>>>,
     clashes: Arc<OnceLock<Clashes>>,
     usage: Option<&'a Usage>,
     allowed: Option<&'a Allowed>,
@@ -74,7 +74,7 @@ impl<'a> Context<'a> {
             base_modules: Arc::default(),
             base,
             focus: None,
-            all_knots: Arc::default(),
+            all_cycle_groups: Arc::default(),
             clashes: Arc::default(),
             usage: None,
             allowed: None,
@@ -85,8 +85,8 @@ impl<'a> Context<'a> {
     pub(super) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
         let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
         let (base_modules, base) = (self.base_modules.clone(), self.base.clone());
-        let (focus, all_knots, clashes) = (Some(focus), Arc::default(), Arc::default());
-        Self { resolution, graph, lacks, base_modules, base, focus, all_knots, clashes, ..*self }
+        let (focus, all_cycle_groups, clashes) = (Some(focus), Arc::default(), Arc::default());
+        Self { resolution, graph, lacks, base_modules, base, focus, all_cycle_groups, clashes, ..*self }
     }
 
     /// The services to look at.
@@ -144,28 +144,33 @@ impl<'a> Context<'a> {
         self.clashes.get_or_init(|| Clashes::new(self))
     }
 
-    /// All knots, over whatever edges but those of questions.
-    pub(super) fn all_knots(&self) -> &[Vec<Node>] {
-        self.all_knots.get_or_init(|| knots(&self.graph, |node, _| !self.graph.is_question(node)))
+    /// All cycle groups, over whatever edges but those of questions.
+    pub(super) fn all_cycle_groups(&self) -> &[Vec<Node>] {
+        self.all_cycle_groups
+            .get_or_init(|| cycle_groups(&self.graph, |node, _| !self.graph.is_question(node)))
     }
 
-    /// The knots to look at, over the edges that `keep` accepts: none of a question's.
-    pub fn knots(&self, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
+    /// The cycle groups to look at, over the edges that `keep` accepts: none of a question's.
+    pub fn cycle_groups(&self, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
         let Some(focus) = self.focus else {
-            // A knot of some edges lies in one of all edges.
-            let members = || self.all_knots().iter().flatten().copied();
+            // A cycle group of some edges lies in one of all edges.
+            let members = || self.all_cycle_groups().iter().flatten().copied();
             let is_member: HashSet<Node> = members().collect();
             let keep = |node, edge: Edge| is_member.contains(&edge.node) && keep(node, edge);
-            return if is_member.is_empty() { Vec::new() } else { knots_from(&self.graph, members(), keep) };
+            return if is_member.is_empty() {
+                Vec::new()
+            } else {
+                cycle_groups_from(&self.graph, members(), keep)
+            };
         };
-        if !focus.has_knots {
+        if !focus.has_cycle_groups {
             return Vec::new();
         }
         let mut starts: Vec<Node> = focus.nodes.iter().copied().collect();
         starts.sort_unstable();
-        let mut knots = knots_from(&self.graph, starts.into_iter(), keep);
-        knots.retain(|knot| knot.iter().any(|node| focus.nodes.contains(node)));
-        knots
+        let mut cycle_groups = cycle_groups_from(&self.graph, starts.into_iter(), keep);
+        cycle_groups.retain(|cycle_group| cycle_group.iter().any(|node| focus.nodes.contains(node)));
+        cycle_groups
     }
 
     /// The same, with what is used in any stage.
@@ -188,8 +193,8 @@ impl<'a> Context<'a> {
         self.crossings.get_or_init(|| Crossings::new(self.wiring))
     }
 
-    /// Modules that need one another in a ring, in order of their names, each ring with the size of its knot.
-    pub(crate) fn module_rings(&self) -> Cow<'_, ModuleRings> {
+    /// Modules that need one another in a cycle, in order of their names, each cycle with the size of its cycle group.
+    pub(crate) fn module_cycles(&self) -> Cow<'_, ModuleCycles> {
         let (wiring, crossings) = (self.wiring, self.crossings());
         let base = self.base_modules.get_or_init(|| ModuleNeeds::new(wiring, crossings, &self.base));
         let changed = self.focus.and_then(|focus| {
@@ -197,8 +202,8 @@ impl<'a> Context<'a> {
             crossings.changed_pairs(wiring, before, &self.resolution, &focus.services)
         });
         match changed {
-            Some(changed) if base.has_other_rings(&changed) => Cow::Owned(crossings.rings(&changed)),
-            _ => Cow::Borrowed(&base.rings),
+            Some(changed) if base.has_other_cycles(&changed) => Cow::Owned(crossings.cycles(&changed)),
+            _ => Cow::Borrowed(&base.cycles),
         }
     }
 

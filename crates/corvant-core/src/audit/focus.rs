@@ -5,7 +5,7 @@
 
 use super::lacks::missing_references;
 use crate::facts::Target;
-use crate::graph::knots::knots_from;
+use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Change, Met, Resolution, StageIndex, Value, needs_of, pattern};
@@ -27,10 +27,10 @@ pub(crate) struct Focus {
     pub(super) settings: Vec<u32>,
     /// Whether another roster holds.
     pub(super) roster: bool,
-    /// Nodes from which knots are looked for: those above and the members of the knots they are in.
+    /// Nodes from which cycle groups are looked for: those above and the members of the cycle groups they are in.
     pub(super) nodes: HashSet<Node>,
-    /// Whether any of them is in a knot, here or with no stage chosen.
-    pub(super) has_knots: bool,
+    /// Whether any of them is in a cycle group, here or with no stage chosen.
+    pub(super) has_cycle_groups: bool,
 }
 
 impl Focus {
@@ -38,7 +38,7 @@ impl Focus {
         wiring: &Wiring,
         index: &StageIndex,
         change: &Change,
-        (base, base_knots): (&Resolution, &[Vec<Node>]),
+        (base, base_cycle_groups): (&Resolution, &[Vec<Node>]),
         (here, graph): (&Resolution, &Graph),
     ) -> Self {
         // All who seek what is lacking are told in the same finding.
@@ -78,14 +78,15 @@ impl Focus {
         nodes.extend(change.contracts.iter().filter_map(|&contract| graph.all(contract)));
         let starts = nodes.iter().copied();
         let any = |node: Node, _: Edge| !graph.is_question(node);
-        let knots = knots_from(graph, starts, any).into_iter().chain(base_knots.iter().cloned());
-        let is_touched = |knot: &Vec<Node>| knot.iter().any(|node| nodes.contains(node));
-        let touched: Vec<Node> = knots.filter(is_touched).flatten().collect();
-        let has_knots = !touched.is_empty();
+        let cycle_groups =
+            cycle_groups_from(graph, starts, any).into_iter().chain(base_cycle_groups.iter().cloned());
+        let is_touched = |cycle_group: &Vec<Node>| cycle_group.iter().any(|node| nodes.contains(node));
+        let touched: Vec<Node> = cycle_groups.filter(is_touched).flatten().collect();
+        let has_cycle_groups = !touched.is_empty();
         nodes.extend(touched);
         let company = company(wiring, base, &services);
         let (tags, roster) = (change.tags.clone(), change.roster);
-        Self { services, company, others, tags, settings, roster, nodes, has_knots }
+        Self { services, company, others, tags, settings, roster, nodes, has_cycle_groups }
     }
 }
 

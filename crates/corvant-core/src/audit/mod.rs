@@ -29,7 +29,7 @@ pub(crate) use registrars::Registrars;
 pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
-use crate::graph::reach::{NEAR, Reach, Search, most_work};
+use crate::graph::reach::{NEAR, Reach, ReachSearch, most_work};
 use crate::name::Name;
 use crate::resolve::StageIndex;
 use crate::rules::{RULES, Rule, Scope};
@@ -135,8 +135,13 @@ fn look_at_stage(
         return None;
     }
     let graph = base.graph.restaged(wiring, &resolution, &change);
-    let focus =
-        Focus::new(wiring, index, &change, (&base.resolution, base.all_knots()), (&resolution, &graph));
+    let focus = Focus::new(
+        wiring,
+        index,
+        &change,
+        (&base.resolution, base.all_cycle_groups()),
+        (&resolution, &graph),
+    );
     let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
     let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
     let used = usage.of_stage(base, &there, &here);
@@ -194,7 +199,7 @@ fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut
     if findings.is_empty() {
         return;
     }
-    let search = || Search::new(context.wiring, &context.graph);
+    let search = || ReachSearch::new(context.wiring, &context.graph);
     // Faults that reach little are measured on all threads. What is left of the work goes to the others, one
     // after another: the numbers are the same however many threads there are.
     let near: Vec<(Reach, usize)> = findings

@@ -1,7 +1,7 @@
 //! What modules need of one another.
 
 use crate::facts::{Need, Target};
-use crate::graph::plain::{Plain, rings};
+use crate::graph::plain::{Plain, cycles};
 use crate::name::Name;
 use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
@@ -139,10 +139,10 @@ impl Crossings {
         changed
     }
 
-    /// A shortest ring of each group of modules that need one another, beginning at the first by name; of several the
+    /// A shortest cycle of each group of modules that need one another, beginning at the first by name; of several the
     /// first by the names on it.
-    pub(super) fn rings(&self, pairs: &Pairs) -> ModuleRings {
-        // Numbered by name, so that a ring begins at the smallest.
+    pub(super) fn cycles(&self, pairs: &Pairs) -> ModuleCycles {
+        // Numbered by name, so that a cycle begins at the smallest.
         let mut graph: Plain = vec![Vec::new(); self.by_name.len()];
         for &(from, to) in pairs.keys() {
             graph[self.rank[from.index()] as usize].push(self.rank[to.index()]);
@@ -150,14 +150,14 @@ impl Crossings {
         for to in &mut graph {
             to.sort_unstable();
         }
-        let rings = rings(&graph).into_iter();
+        let cycles = cycles(&graph).into_iter();
         let module = |rank: u32| self.by_name[rank as usize];
-        rings.map(|(ring, size)| (ring.into_iter().map(module).collect(), size)).collect()
+        cycles.map(|(cycle, size)| (cycle.into_iter().map(module).collect(), size)).collect()
     }
 }
 
-/// Rings of modules, each with the size of its knot.
-pub(crate) type ModuleRings = Vec<(Vec<ModuleIndex>, usize)>;
+/// Cycles of modules, each with the size of its cycle group.
+pub(crate) type ModuleCycles = Vec<(Vec<ModuleIndex>, usize)>;
 
 /// Added needs that are looked at one by one.
 const FEW: usize = 64;
@@ -166,7 +166,7 @@ const FEW: usize = 64;
 #[derive(Debug)]
 pub(super) struct ModuleNeeds {
     pub(super) pairs: Pairs,
-    pub(super) rings: ModuleRings,
+    pub(super) cycles: ModuleCycles,
     /// By module those that it needs, in no order.
     needed: Vec<Vec<ModuleIndex>>,
 }
@@ -178,23 +178,23 @@ impl ModuleNeeds {
         for &(from, to) in pairs.keys() {
             needed[from.index()].push(to);
         }
-        let rings = crossings.rings(&pairs);
-        Self { pairs, rings, needed }
+        let cycles = crossings.cycles(&pairs);
+        Self { pairs, cycles, needed }
     }
 
-    /// Whether a stage may have other rings. Mostly it changes how many needs there are between two modules, and no more;
-    /// or no need that it adds closes a ring.
-    pub(super) fn has_other_rings(&self, changed: &Pairs) -> bool {
+    /// Whether a stage may have other cycles. Mostly it changes how many needs there are between two modules, and no more;
+    /// or no need that it adds closes a cycle.
+    pub(super) fn has_other_cycles(&self, changed: &Pairs) -> bool {
         let added: Vec<_> = changed.keys().filter(|pair| !self.pairs.contains_key(pair)).copied().collect();
-        if !self.rings.is_empty() {
+        if !self.cycles.is_empty() {
             return !added.is_empty() || changed.len() != self.pairs.len();
         }
-        // Past some, to look for all rings is less work.
-        added.len() > FEW || self.close_a_ring(&added)
+        // Past some, to look for all cycles is less work.
+        added.len() > FEW || self.close_a_cycle(&added)
     }
 
-    /// Whether any of some further needs closes a ring with others of them and with those that there are.
-    fn close_a_ring(&self, added: &[(ModuleIndex, ModuleIndex)]) -> bool {
+    /// Whether any of some further needs closes a cycle with others of them and with those that there are.
+    fn close_a_cycle(&self, added: &[(ModuleIndex, ModuleIndex)]) -> bool {
         let mut seen = vec![usize::MAX; self.needed.len()];
         added.iter().enumerate().any(|(round, &(from, to))| {
             let mut waiting = vec![to];

@@ -8,7 +8,7 @@ use crate::rules::Rule;
 
 /// How many names a message lists.
 const LISTED: usize = 5;
-const MEND_FIRST: &str = "mend those that are told and audit again";
+const FIX_FIRST: &str = "fix those that are told and audit again";
 
 /// Reports the troubles of a kind under a rule, each with what is missing because of it.
 pub(crate) fn report_troubles(
@@ -37,7 +37,7 @@ pub(crate) fn report_troubles(
         }
         let mut finding = Finding::new(rule, subject, message);
         if trouble.and_more > 0 {
-            sink.report(finding.at(trouble.source, trouble.at.0, "the first of them").help(MEND_FIRST));
+            sink.report(finding.at(trouble.source, trouble.at.0, "the first of them").help(FIX_FIRST));
             continue;
         }
         finding = finding.at(trouble.source, trouble.at.0, trouble.at.1);

@@ -252,7 +252,7 @@ pub struct Contract {
     pub source: SourceIndex,
     /// The contract.
     pub contract: Named,
-    /// Contracts that whoever offers this one offers as well.
+    /// Contracts that are offered with this one.
     pub extends: Many<Named>,
     /// How it is meant to be consumed: one, key or all.
     pub meant_for: Option<Named>,

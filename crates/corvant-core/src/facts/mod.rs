@@ -173,7 +173,7 @@ pub enum TroubleKind {
     /// The file could not be read at all.
     Unreadable,
     /// A link leads back to a folder that is audited anyway; nothing is lost.
-    LinkRing,
+    LinkCycle,
     /// A field that the format does not have.
     UnknownField,
     /// A value of the wrong shape.
@@ -199,7 +199,7 @@ pub struct Trouble {
     pub at: (Span, &'static str),
     /// A second place that explains the first (the earlier of two equal keys).
     pub other: Option<(Span, &'static str)>,
-    /// The edits that mend it.
+    /// The edits that fix it.
     pub help: Vec<String>,
     /// What is not known because of it.
     pub unread: Unread,
@@ -233,7 +233,7 @@ impl Trouble {
         }
     }
 
-    /// With an edit that may mend it.
+    /// With an edit that may fix it.
     #[must_use]
     pub fn help(mut self, help: impl Into<String>) -> Self {
         self.help.push(help.into());

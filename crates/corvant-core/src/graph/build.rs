@@ -16,7 +16,7 @@ impl Graph {
 
     /// The same nodes, with all their edges.
     pub(crate) fn with_edges(mut self, wiring: &Wiring, resolution: &Resolution) -> Self {
-        let builder = Builder::new(&self, wiring, resolution);
+        let builder = EdgeBuilder::new(&self, wiring, resolution);
         let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.needs.len()), Vec::new());
         let mut edges = Vec::new();
         for node in 0..self.node_count() {
@@ -52,7 +52,7 @@ impl Graph {
         let mut changed: Vec<Node> = changed.collect();
         changed.sort_unstable();
         changed.dedup();
-        let builder = Builder::new(&graph, wiring, resolution);
+        let builder = EdgeBuilder::new(&graph, wiring, resolution);
         // By far end of an edge that has gone or come: the near ends it has now among the changed nodes.
         let mut ends: HashMap<Node, Vec<Edge>> = HashMap::new();
         let mut edges = Vec::new();
@@ -131,7 +131,7 @@ fn gathered_contracts(wiring: &Wiring) -> Vec<Name> {
 }
 
 /// Makes the edges of one node after another.
-struct Builder<'a> {
+struct EdgeBuilder<'a> {
     wiring: &'a Wiring,
     resolution: &'a Resolution,
     /// By service the tags that it is declared to collect.
@@ -140,7 +140,7 @@ struct Builder<'a> {
     listed: Option<HashSet<Name>>,
 }
 
-impl<'a> Builder<'a> {
+impl<'a> EdgeBuilder<'a> {
     fn new(graph: &Graph, wiring: &'a Wiring, resolution: &'a Resolution) -> Self {
         let mut collectors: HashMap<ServiceIndex, Vec<Node>> = HashMap::new();
         for tag in &wiring.facts.tags {

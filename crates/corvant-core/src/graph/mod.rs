@@ -6,16 +6,16 @@
 
 mod build;
 mod count;
-mod knot;
-pub mod knots;
+mod cycle;
+mod cycle_group;
+pub mod cycle_groups;
 mod openings;
 pub mod plain;
 pub mod reach;
-mod ring;
 
-pub use count::{Rings, count_rings};
+pub use count::{Cycles, count_cycles};
+pub use cycle::{Cycle, shortest_cycle};
 pub use openings::{Openings, openings};
-pub use ring::{Ring, shortest_ring};
 
 use crate::facts::Need;
 use crate::layered::Layered;

@@ -1,48 +1,54 @@
-//! Which edges open a knot.
+//! Which edges open a cycle group.
 
-use super::knot::Knot;
+use super::cycle_group::CycleGroup;
 use super::{Edge, Graph, Node};
 
-/// Edges whose absence leaves no ring in a knot.
+/// Edges whose absence leaves no cycle in a cycle group.
 #[derive(Debug)]
 pub struct Openings {
     /// The edges, each with the node it leaves.
     pub edges: Vec<(Node, Edge)>,
-    /// Whether each of them opens the knot alone, or all of them are needed.
+    /// Whether each of them opens the cycle group alone, or all of them are needed.
     pub each_alone: bool,
     /// Whether there are certainly no fewer that do.
     pub fewest: bool,
 }
 
-/// Knots with more edges than this are left to the heuristic.
+/// Cycle groups with more edges than this are left to the heuristic.
 const SMALL: usize = 5_000;
 /// Sets of more edges than this are not searched for exactly.
 const MOST: usize = 6;
 /// How many edges the exact search looks at before the heuristic takes over.
 const WORK: usize = 20_000_000;
 
-/// The smallest set of edges that opens a knot, and of several such the one of the least cost; for an edge that
+/// The smallest set of edges that opens a cycle group, and of several such the one of the least cost; for an edge that
 /// opens it alone, all edges of the same least cost that do.
 ///
-/// `cost` says what it costs to open an edge; `None`: it cannot be opened. Exact for small knots: rings are
+/// `cost` says what it costs to open an edge; `None`: it cannot be opened. Exact for small cycle groups: cycles are
 /// looked for in what is left, and one edge of each must go (a bounded search tree). For large ones, and where
 /// that takes too long, by P. Eades, X. Lin and W. F. Smyth's heuristic (1993) in time that grows with the
-/// edges, after which edges are put back where that leaves no ring. `None` where the knot cannot be opened.
+/// edges, after which edges are put back where that leaves no cycle. `None` where the cycle group cannot be opened.
 pub fn openings(
     graph: &Graph,
     members: &[Node],
     keep: impl Fn(Node, Edge) -> bool,
     cost: impl Fn(Edge) -> Option<u32>,
 ) -> Option<Openings> {
-    let knot = Knot::new(graph, members, keep);
-    let costs: Vec<Option<u32>> = knot.edges.iter().map(|&edge| cost(edge)).collect();
+    let cycle_group = CycleGroup::new(graph, members, keep);
+    let costs: Vec<Option<u32>> = cycle_group.edges.iter().map(|&edge| cost(edge)).collect();
     let named = |edges: &[usize]| -> Vec<(Node, Edge)> {
-        let pair = |&edge: &usize| (knot.nodes[knot.from[edge] as usize], knot.edges[edge]);
+        let pair =
+            |&edge: &usize| (cycle_group.nodes[cycle_group.from[edge] as usize], cycle_group.edges[edge]);
         edges.iter().map(pair).collect()
     };
-    let mut search =
-        Search { removed: vec![false; knot.edges.len()], knot: &knot, costs: &costs, work: WORK, best: None };
-    if knot.edges.len() <= SMALL {
+    let mut search = OpeningSearch {
+        removed: vec![false; cycle_group.edges.len()],
+        cycle_group: &cycle_group,
+        costs: &costs,
+        work: WORK,
+        best: None,
+    };
+    if cycle_group.edges.len() <= SMALL {
         let alone = search.alone();
         if !alone.is_empty() {
             return Some(Openings { edges: named(&alone), each_alone: true, fewest: true });
@@ -58,12 +64,12 @@ pub fn openings(
             return Some(Openings { edges: named(edges), each_alone: false, fewest: search.work > 0 });
         }
     }
-    let edges = backward_edges(&knot, &costs)?;
+    let edges = backward_edges(&cycle_group, &costs)?;
     Some(Openings { edges: named(&edges), each_alone: false, fewest: false })
 }
 
-struct Search<'a> {
-    knot: &'a Knot,
+struct OpeningSearch<'a> {
+    cycle_group: &'a CycleGroup,
     costs: &'a [Option<u32>],
     removed: Vec<bool>,
     work: usize,
@@ -71,14 +77,14 @@ struct Search<'a> {
     best: Option<(u32, Vec<usize>)>,
 }
 
-impl Search<'_> {
-    /// The edges that open the knot alone, of the least cost. Each of them is on every ring.
+impl OpeningSearch<'_> {
+    /// The edges that open the cycle group alone, of the least cost. Each of them is on every cycle.
     fn alone(&mut self) -> Vec<usize> {
-        let ring = self.knot.short_ring(&self.removed);
-        let mut alone: Vec<usize> = ring.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
+        let cycle = self.cycle_group.short_cycle(&self.removed);
+        let mut alone: Vec<usize> = cycle.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
         alone.retain(|&edge| {
             self.removed[edge] = true;
-            let is_open = self.knot.is_open(&self.removed);
+            let is_open = self.cycle_group.is_open(&self.removed);
             self.removed[edge] = false;
             is_open
         });
@@ -89,9 +95,9 @@ impl Search<'_> {
 
     /// Looks for the cheapest set of at most `size` edges beside those that are `chosen`. As deep as `size`.
     fn together(&mut self, size: usize, chosen: &mut Vec<usize>) {
-        let ring = self.knot.short_ring(&self.removed);
-        self.work = self.work.saturating_sub(2 * self.knot.edges.len());
-        if ring.is_empty() {
+        let cycle = self.cycle_group.short_cycle(&self.removed);
+        self.work = self.work.saturating_sub(2 * self.cycle_group.edges.len());
+        if cycle.is_empty() {
             let cost = chosen.iter().filter_map(|&edge| self.costs[edge]).sum();
             if self.best.as_ref().is_none_or(|(best, _)| cost < *best) {
                 self.best = Some((cost, chosen.clone()));
@@ -102,7 +108,7 @@ impl Search<'_> {
             return;
         }
         let mut candidates: Vec<usize> =
-            ring.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
+            cycle.into_iter().filter(|&edge| self.costs[edge].is_some()).collect();
         candidates.sort_by_key(|&edge| self.costs[edge]);
         for edge in candidates {
             self.removed[edge] = true;
@@ -115,12 +121,12 @@ impl Search<'_> {
 }
 
 /// Edges that lead backward in an order of the nodes with few of them; those that cannot be opened are opened
-/// by all edges that lead to where they begin. Fewer, where putting one back leaves no ring.
-fn backward_edges(knot: &Knot, costs: &[Option<u32>]) -> Option<Vec<usize>> {
-    let place = order(knot);
-    let mut removed = vec![false; knot.edges.len()];
-    for edge in 0..knot.edges.len() {
-        let (from, to) = (knot.from[edge], knot.to[edge]);
+/// by all edges that lead to where they begin. Fewer, where putting one back leaves no cycle.
+fn backward_edges(cycle_group: &CycleGroup, costs: &[Option<u32>]) -> Option<Vec<usize>> {
+    let place = order(cycle_group);
+    let mut removed = vec![false; cycle_group.edges.len()];
+    for edge in 0..cycle_group.edges.len() {
+        let (from, to) = (cycle_group.from[edge], cycle_group.to[edge]);
         if place[from as usize] < place[to as usize] {
             continue;
         }
@@ -128,19 +134,19 @@ fn backward_edges(knot: &Knot, costs: &[Option<u32>]) -> Option<Vec<usize>> {
             removed[edge] = true;
             continue;
         }
-        for leading in (0..knot.edges.len()).filter(|&leading| knot.to[leading] == from) {
+        for leading in (0..cycle_group.edges.len()).filter(|&leading| cycle_group.to[leading] == from) {
             costs[leading]?;
             removed[leading] = true;
         }
     }
-    let mut edges: Vec<usize> = (0..knot.edges.len()).filter(|&edge| removed[edge]).collect();
-    if edges.len().saturating_mul(knot.edges.len()) <= WORK {
+    let mut edges: Vec<usize> = (0..cycle_group.edges.len()).filter(|&edge| removed[edge]).collect();
+    if edges.len().saturating_mul(cycle_group.edges.len()) <= WORK {
         // The dearest first: what is cheap to open stays open.
         let mut tried = edges.clone();
         tried.sort_by_key(|&edge| std::cmp::Reverse(costs[edge]));
         for edge in tried {
             removed[edge] = false;
-            removed[edge] = !knot.is_open(&removed);
+            removed[edge] = !cycle_group.is_open(&removed);
         }
         edges.retain(|&edge| removed[edge]);
     }
@@ -149,11 +155,11 @@ fn backward_edges(knot: &Knot, costs: &[Option<u32>]) -> Option<Vec<usize>> {
 
 /// By node its place in an order in which few edges lead backward: sinks go last, sources first, and of the
 /// rest the one that most more edges leave than enter comes next.
-fn order(knot: &Knot) -> Vec<u32> {
-    let count = knot.nodes.len();
+fn order(cycle_group: &CycleGroup) -> Vec<u32> {
+    let count = cycle_group.nodes.len();
     let mut entering: Vec<Vec<u32>> = vec![Vec::new(); count];
     let (mut indegree, mut outdegree) = (vec![0_i32; count], vec![0_i32; count]);
-    for (&from, &to) in knot.from.iter().zip(&knot.to).filter(|(from, to)| from != to) {
+    for (&from, &to) in cycle_group.from.iter().zip(&cycle_group.to).filter(|(from, to)| from != to) {
         entering[to as usize].push(from);
         indegree[to as usize] += 1;
         outdegree[from as usize] += 1;
@@ -178,7 +184,7 @@ fn order(knot: &Knot) -> Vec<u32> {
             place[node] = first;
             first += 1;
         }
-        let leaving = knot.leaving(node as u32).map(|edge| knot.to[edge]);
+        let leaving = cycle_group.leaving(node as u32).map(|edge| cycle_group.to[edge]);
         let neighbours = leaving.map(|to| (to, true)).chain(entering[node].iter().map(|&from| (from, false)));
         for (other, enters) in neighbours.collect::<Vec<_>>() {
             let other = other as usize;

@@ -43,14 +43,14 @@ pub fn most_work(graph: &Graph) -> usize {
 
 /// Searches backwards from faults; memory is kept from one search to the next.
 #[derive(Debug)]
-pub struct Search<'a> {
+pub struct ReachSearch<'a> {
     graph: &'a Graph,
     wiring: &'a Wiring,
     seen: Vec<u32>,
     round: u32,
 }
 
-impl<'a> Search<'a> {
+impl<'a> ReachSearch<'a> {
     /// Nothing searched yet.
     pub fn new(wiring: &'a Wiring, graph: &'a Graph) -> Self {
         Self { graph, wiring, seen: vec![0; graph.len()], round: 0 }

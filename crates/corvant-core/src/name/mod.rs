@@ -46,14 +46,14 @@ impl Name {
 /// A name as the table knows it: where its text stands is found without asking `ends`. Few other names have its
 /// mark, so texts are hardly compared in vain, nor looked at to make the table larger.
 #[derive(Debug)]
-struct Known {
+struct KnownName {
     mark: u32,
     entry: u32,
     start: u32,
     len: u32,
 }
 
-impl Known {
+impl KnownName {
     fn text<'text>(&self, all: &'text str) -> &'text str {
         &all[self.start as usize..][..self.len as usize]
     }
@@ -66,7 +66,7 @@ impl Known {
 
 #[derive(Default, Debug)]
 struct Shard {
-    table: HashTable<Known>,
+    table: HashTable<KnownName>,
     ends: Vec<u32>,
     text: String,
 }
@@ -79,10 +79,10 @@ impl Shard {
 
     fn find(&self, hash: u64, text: &str) -> Option<usize> {
         let mark = hash as u32;
-        let is_it = |known: &Known| {
+        let is_it = |known: &KnownName| {
             known.mark == mark && known.len as usize == text.len() && known.text(&self.text) == text
         };
-        self.table.find(Known::place(mark), is_it).map(|known| known.entry as usize)
+        self.table.find(KnownName::place(mark), is_it).map(|known| known.entry as usize)
     }
 
     fn find_or_add(&mut self, hash: u64, text: &str) -> usize {
@@ -93,8 +93,8 @@ impl Shard {
         let (start, len) = (self.text.len() as u32, text.len() as u32);
         self.text.push_str(text);
         self.ends.push(u32::try_from(self.text.len()).expect("less than 4 GiB of distinct names"));
-        let known = Known { mark, entry: entry as u32, start, len };
-        self.table.insert_unique(Known::place(mark), known, |other| Known::place(other.mark));
+        let known = KnownName { mark, entry: entry as u32, start, len };
+        self.table.insert_unique(KnownName::place(mark), known, |other| KnownName::place(other.mark));
         entry
     }
 }

@@ -26,7 +26,7 @@ pub struct Ids {
     inside: Layered<u32>,
     /// By alias that leads to an id which nobody defines, or to a template, that id.
     dangling: HashMap<ServiceIndex, Name>,
-    /// By service: what it is in the end, after aliases and wrappers; `NONE` where they run in a ring.
+    /// By service: what it is in the end, after aliases and wrappers; `NONE` where they run in a cycle.
     last: Layered<u32>,
     duplicates: Vec<Duplicate>,
 }
@@ -250,7 +250,7 @@ impl Ids {
         self.follow_replacements(wiring, &replaced);
     }
 
-    /// What replaces a replacement stands for all that it stood for. Where they run in a ring, none is built.
+    /// What replaces a replacement stands for all that it stood for. Where they run in a cycle, none is built.
     fn follow_replacements(&mut self, wiring: &Wiring, replaced: &[Name]) {
         let mut done: HashSet<Name> = HashSet::default();
         for &start in replaced {
@@ -258,7 +258,7 @@ impl Ids {
             let mut id = start;
             let end = loop {
                 if !done.insert(id) {
-                    // Done before, or met again on this very path: then all of it is a ring.
+                    // Done before, or met again on this very path: then all of it is a cycle.
                     break if path.contains(&id) { NONE } else { self.first.get(id.index()) };
                 }
                 path.push(id);
@@ -298,7 +298,7 @@ impl Ids {
             // Under another id it may have been wrapped already.
             let outermost = self.outermost(first);
             if outermost == index.0 || outermost == NONE {
-                // It leads back to itself, or into a ring: a finding of its own.
+                // It leads back to itself, or into a cycle: a finding of its own.
                 self.last.set(index.index(), NONE);
                 continue;
             }
@@ -311,7 +311,7 @@ impl Ids {
         }
     }
 
-    /// The outermost wrapper of a definition so far; `NONE` where its wrappers run in a ring.
+    /// The outermost wrapper of a definition so far; `NONE` where its wrappers run in a cycle.
     fn outermost(&self, first: u32) -> u32 {
         let mut at = first;
         loop {
@@ -333,7 +333,7 @@ impl Ids {
                 if at == NONE || self.last.get(at as usize) != UNSEEN {
                     break if at == NONE { NONE } else { self.last.get(at as usize) };
                 }
-                self.last.set(at as usize, NONE); // In a ring, this is what it stays.
+                self.last.set(at as usize, NONE); // In a cycle, this is what it stays.
                 line.push(at);
                 match self.next(wiring, at) {
                     Some(next) => at = next,
@@ -380,24 +380,24 @@ impl Ids {
                 self.inside.set(index.index(), self.last.get(inside as usize));
             }
         }
-        let rings = self.rings_inside(wrappers().map(|index| index.0));
-        if rings.is_empty() {
+        let cycles = self.cycles_inside(wrappers().map(|index| index.0));
+        if cycles.is_empty() {
             return;
         }
         for service in services.map(ServiceIndex::index) {
-            if rings.contains(&self.last.get(service)) {
+            if cycles.contains(&self.last.get(service)) {
                 self.last.set(service, NONE);
             }
         }
-        for &member in &rings {
+        for &member in &cycles {
             self.last.set(member as usize, NONE);
             self.inside.set(member as usize, NONE);
         }
     }
 
     /// All wrappers that are inside themselves, found from any of them.
-    fn rings_inside(&self, from: impl Iterator<Item = u32>) -> HashSet<u32> {
-        let mut rings = HashSet::default();
+    fn cycles_inside(&self, from: impl Iterator<Item = u32>) -> HashSet<u32> {
+        let mut cycles = HashSet::default();
         let mut round: HashMap<u32, u32> = HashMap::default();
         for start in from {
             let mut at = start;
@@ -406,12 +406,12 @@ impl Ids {
                 at = self.inside.get(at as usize);
             }
             if at != NONE && round[&at] == start {
-                while rings.insert(at) {
+                while cycles.insert(at) {
                     at = self.inside.get(at as usize);
                 }
             }
         }
-        rings
+        cycles
     }
 
     /// Where an id leads.

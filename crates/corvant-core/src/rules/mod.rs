@@ -25,7 +25,7 @@ pub struct Rule {
     /// A small wiring that shows the fault: files under `//- path` headers.
     pub faulty: &'static str,
     /// The same wiring put right.
-    pub mended: &'static str,
+    pub corrected: &'static str,
     /// What part of an audit it looks at.
     pub scope: Scope,
     /// Reports what it finds.

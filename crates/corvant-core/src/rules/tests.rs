@@ -37,8 +37,8 @@ fn the_faulty_example_fires_its_rule_and_nothing_else() {
 }
 
 #[test]
-fn the_mended_example_fires_nothing() {
+fn the_corrected_example_fires_nothing() {
     for rule in RULES {
-        assert_eq!(messages(rule.mended), [], "{}", rule.name);
+        assert_eq!(messages(rule.corrected), [], "{}", rule.name);
     }
 }

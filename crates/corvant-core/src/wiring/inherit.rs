@@ -10,12 +10,12 @@ use std::hash::Hash;
 #[derive(Debug, Default)]
 pub(super) struct Own {
     /// What they say before they inherit.
-    said: HashMap<ServiceIndex, Said>,
+    said: HashMap<ServiceIndex, OwnParts>,
     /// How many needs and tags are written; those behind them are copies.
     pub(super) written_needs: usize,
     written_taggings: usize,
-    /// Those whose models lead into a ring, in order.
-    pub(super) in_rings: Vec<ServiceIndex>,
+    /// Those whose models lead into a cycle, in order.
+    pub(super) in_cycles: Vec<ServiceIndex>,
     /// Those that take over no needs and tags, as all together would take over too many.
     cut: Vec<ServiceIndex>,
     /// Templates that have not taken over needs and tags yet, with their models.
@@ -30,7 +30,7 @@ const FEW: usize = 10_000;
 
 /// The parts of a definition that it may inherit.
 #[derive(Clone, Copy, Debug)]
-struct Said {
+struct OwnParts {
     type_name: Option<Named>,
     offers: Many<Named>,
     key: Option<Named>,
@@ -40,7 +40,7 @@ struct Said {
     taggings: Many<Tagging>,
 }
 
-impl Said {
+impl OwnParts {
     fn new(service: &Service) -> Self {
         let Service { type_name, offers, key, lifetime, needs, needs_given, taggings, .. } = *service;
         Self { type_name, offers, key, lifetime, needs, needs_given, taggings }
@@ -83,7 +83,7 @@ impl Own {
     /// Gives all definitions back what they say themselves.
     pub(super) fn undo(&self, facts: &mut Facts) {
         for (index, said) in &self.said {
-            let Said { type_name, offers, key, lifetime, needs, needs_given, taggings } = *said;
+            let OwnParts { type_name, offers, key, lifetime, needs, needs_given, taggings } = *said;
             let service = &mut facts.services[index.index()];
             *service = Service { type_name, offers, key, lifetime, needs, needs_given, taggings, ..*service };
         }
@@ -92,7 +92,7 @@ impl Own {
     }
 }
 
-/// Completes every definition that is `like` another. A definition whose line of models leads into a ring stays
+/// Completes every definition that is `like` another. A definition whose line of models leads into a cycle stays
 /// as it is written, and so does one whose model nobody defines. Returns what those that inherit say themselves.
 pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
     let (written_needs, written_taggings) = (facts.needs.len(), facts.taggings.len());
@@ -101,11 +101,11 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
         return own;
     }
     for (index, service) in facts.services.iter().enumerate().filter(|(_, service)| service.like.is_some()) {
-        own.said.insert(ServiceIndex(index as u32), Said::new(service));
+        own.said.insert(ServiceIndex(index as u32), OwnParts::new(service));
     }
     let by_id = models(facts, same_id);
     let mut done: Vec<bool> = facts.services.iter().map(|service| service.like.is_none()).collect();
-    let mut leads_into_ring = vec![false; facts.services.len()];
+    let mut leads_into_cycle = vec![false; facts.services.len()];
     let mut line = Vec::new();
     for start in 0..facts.services.len() {
         // Up the line of models until one is complete, or ends the line; then down again, completing each.
@@ -119,9 +119,9 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
                 None => break,
             }
         }
-        if leads_into_ring[at] || has_model(facts, &by_id, at) && line.contains(&at) {
+        if leads_into_cycle[at] || has_model(facts, &by_id, at) && line.contains(&at) {
             for member in line.drain(..) {
-                leads_into_ring[member] = true;
+                leads_into_cycle[member] = true;
             }
             continue;
         }
@@ -140,8 +140,8 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
             own.gather(facts, template);
         }
     }
-    let in_rings = leads_into_ring.iter().enumerate().filter(|(_, leads)| **leads);
-    own.in_rings = in_rings.map(|(index, _)| ServiceIndex(index as u32)).collect();
+    let in_cycles = leads_into_cycle.iter().enumerate().filter(|(_, leads)| **leads);
+    own.in_cycles = in_cycles.map(|(index, _)| ServiceIndex(index as u32)).collect();
     own
 }
 

@@ -222,9 +222,9 @@ impl Wiring {
         self.own.of(service).map_or_else(|| self.service(service).taggings, |(_, taggings)| taggings)
     }
 
-    /// Definitions whose models lead into a ring, in order.
-    pub fn in_model_rings(&self) -> &[ServiceIndex] {
-        &self.own.in_rings
+    /// Definitions whose models lead into a cycle, in order.
+    pub fn in_model_cycles(&self) -> &[ServiceIndex] {
+        &self.own.in_cycles
     }
 
     /// Whether a definition is the one of its id that others take as their model.

@@ -22,18 +22,18 @@ use std::sync::Arc;
 #[derive(Debug, Default)]
 pub struct Discovery {
     /// Manifests, in the order of the paths that they are told by.
-    pub manifests: Vec<Found>,
+    pub manifests: Vec<FoundFile>,
     /// Folders and links that could not be looked into, with the reason.
     pub unreadable: BTreeMap<String, String>,
     /// Links that lead back to a folder above them, with that folder.
-    pub rings: BTreeMap<String, String>,
+    pub cycles: BTreeMap<String, String>,
     /// Ignore files that hide nothing, since they were not read, with the reason.
     pub unread_ignore_files: BTreeMap<String, String>,
 }
 
 /// A file that somebody reads.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Found {
+pub struct FoundFile {
     /// The path relative to the root, with `/`, as findings tell it. Names are bytes: two of them may look alike.
     pub relative: String,
     /// The path to open.
@@ -58,9 +58,9 @@ struct Seen {
     folders: Vec<Folder>,
     /// Links to folders.
     links: Vec<Folder>,
-    files: Vec<Found>,
+    files: Vec<FoundFile>,
     /// Files that were come to over a link, with the place where they really lie, if that is known.
-    linked: Vec<(Found, Option<PathBuf>)>,
+    linked: Vec<(FoundFile, Option<PathBuf>)>,
     unreadable: Vec<(String, String)>,
     unread_ignore_files: Vec<(String, String)>,
 }
@@ -104,7 +104,7 @@ struct Walk<'p> {
     plan: &'p Plan,
     /// Real folders that were looked into.
     visited: HashSet<PathBuf>,
-    linked: Vec<(Found, Option<PathBuf>)>,
+    linked: Vec<(FoundFile, Option<PathBuf>)>,
 }
 
 impl Walk<'_> {
@@ -142,7 +142,7 @@ impl Walk<'_> {
                 Ok(inside) => shown_path(inside),
                 Err(_) => shown_path(&real),
             };
-            found.rings.insert(link.relative, to);
+            found.cycles.insert(link.relative, to);
             return None;
         }
         self.visited.insert(real.clone()).then_some(Folder { real, ..link })
@@ -154,7 +154,7 @@ impl Walk<'_> {
             return;
         }
         self.linked.sort_unstable();
-        let is_real = |file: &&Found| file.path.starts_with(&self.root);
+        let is_real = |file: &&FoundFile| file.path.starts_with(&self.root);
         let mut known: HashSet<PathBuf> =
             found.manifests.iter().filter(is_real).map(|file| file.path.clone()).collect();
         for (file, real) in self.linked.drain(..) {
@@ -254,7 +254,7 @@ fn look_at(
     if !is_wanted || !plan.scope.includes(&relative) {
         return;
     }
-    let file = Found { relative, path, is_regular: behind.is_file() };
+    let file = FoundFile { relative, path, is_regular: behind.is_file() };
     if kind.is_symlink() {
         seen.linked.push((file, None));
     } else if folder.path == folder.real {
@@ -375,7 +375,7 @@ mod tests {
     }
 
     #[test]
-    fn links_are_followed_rings_noted_and_files_read_once() {
+    fn links_are_followed_cycles_noted_and_files_read_once() {
         let folder = folder(&["real/a.wiring.yaml"]);
         let root = folder.path();
         let outside = self::folder(&["o.wiring.yaml"]);
@@ -387,7 +387,7 @@ mod tests {
         let found = discover(root, &Plan::default());
         assert_eq!(names(&found), ["linked/o.wiring.yaml", "real/a.wiring.yaml"]);
         assert_eq!(found.unreadable.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
-        assert!(found.rings.contains_key("real/up"), "{:?}", found.rings);
+        assert!(found.cycles.contains_key("real/up"), "{:?}", found.cycles);
     }
 
     #[test]
@@ -410,8 +410,8 @@ mod tests {
         symlink(folder.path(), folder.path().join("in/up")).unwrap();
         let found = discover(&folder.path().join("in"), &Plan::default());
         assert_eq!(names(&found), ["a.wiring.yaml"]);
-        assert_eq!(found.rings.keys().collect::<Vec<_>>(), ["all", "up"]);
-        assert_eq!(found.rings["all"], "/");
+        assert_eq!(found.cycles.keys().collect::<Vec<_>>(), ["all", "up"]);
+        assert_eq!(found.cycles["all"], "/");
     }
 
     #[test]

@@ -96,7 +96,7 @@ pub(crate) const MANIFEST: Map = Map {
     may_be_empty: false,
     ..Map::new(&[
         field("corvant", Shape::Version, "The version of the format"),
-        field("module", Shape::Name, "The module that the file speaks for"),
+        field("module", Shape::Name, "The module that the file belongs to"),
         ABOUT,
         field("uses", Shape::Names, "Modules it may depend on; absent: not checked"),
         field("settings", Shape::Each(&SETTING_SHAPE), "Named configuration values"),
@@ -125,7 +125,7 @@ pub(crate) const SETTING: Map = Map::new(&[
 /// A contract.
 pub(crate) const CONTRACT: Map = Map::new(&[
     ABOUT,
-    field("extends", Shape::Names, "Contracts that whoever offers this one offers as well"),
+    field("extends", Shape::Names, "Contracts that are offered with this one"),
     field("meant-for", Shape::Word(MEANT_FOR), "How it is meant to be consumed"),
     field("keys", Shape::Names, "The closed list of keys, where there is one"),
 ]);
@@ -291,7 +291,7 @@ pub(crate) const READER: Map = Map {
         field("files", Shape::Names, "The files it is for, as globs"),
         field("syntax", Shape::Word(SYNTAXES), "What the files are written in"),
         field("comment", Shape::Name, "What comments begin with, in records and lines"),
-        field("module", MODULE, "Which module a file speaks for"),
+        field("module", MODULE, "Which module a file belongs to"),
         field("uses", FIELD, "The modules that it may depend on; absent: not checked"),
         field("take", Shape::List(&Shape::Map(&TAKE)), "What to take from each file"),
         field(
@@ -301,7 +301,7 @@ pub(crate) const READER: Map = Map {
         ),
     ])
 };
-/// The syntaxes that readers can be taught for.
+/// The syntaxes that readers can be custom for.
 pub(crate) const SYNTAXES: &[&str] =
     &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines"];
 const MODULE: Shape = Shape::Either(&[Shape::Name, Shape::Map(&MODULE_PATH), Shape::Map(&FIELD_MAP)]);
@@ -359,7 +359,7 @@ pub(crate) const TAKE: Map = Map {
         field("stages", FIELD, "The stages it is limited to"),
         field("built-by", FIELD, "The service that builds it"),
         field("method", FIELD, "The method of that service"),
-        field("extends", FIELD, "Contracts that whoever offers this one offers as well"),
+        field("extends", FIELD, "Contracts that are offered with this one"),
         field("meant-for", FIELD, "How the contract is meant to be consumed: one, key or all"),
         field("keys", FIELD, "The closed list of keys"),
         field("value", FIELD, "The value of a setting"),

@@ -10,10 +10,11 @@ mod sections;
 mod service;
 pub mod workspace_file;
 
-use crate::carrier::{Kind, Tree};
+use crate::syntax::{NodeKind, Tree};
 use corvant_core::facts::{Facts, Header};
 use corvant_core::name::Interner;
 use reader::Reader;
+use time::{Date, Month};
 
 /// The facts of one manifest; what is wrong with its shape is among them, as troubles.
 pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
@@ -48,31 +49,33 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Header, Facts) {
         }
         true
     });
-    if tree.kind(root) == Kind::Map {
+    if tree.kind(root) == NodeKind::Map {
         if !has_version {
             let message = "the file does not say which version of the format it is written in";
             reader.missing_field("corvant", message, "begin the file with `corvant: 1`");
         }
         if header.module.is_none() && !reader.facts.troubles.iter().any(|trouble| trouble.subject == "module")
         {
-            let message = "the file does not say which module it speaks for";
+            let message = "the file does not say which module it belongs to";
             reader.missing_field("module", message, "add `module: NAME` below `corvant: 1`");
         }
     }
     (header, reader.facts)
 }
 
-/// Whether a text is a day as the format writes it: `YYYY-MM-DD`.
+/// Whether a text is a day as the format writes it, `YYYY-MM-DD`, and there is that day.
 pub fn is_day(text: &str) -> bool {
-    let parts: Vec<&str> = text.split('-').collect();
-    let [year, month, day] = parts.as_slice() else { return false };
     let number = |part: &str, digits: usize| {
         let is_number = part.len() == digits && part.bytes().all(|byte| byte.is_ascii_digit());
-        part.parse::<u32>().ok().filter(|_| is_number)
+        part.parse::<u16>().ok().filter(|_| is_number)
     };
-    number(year, 4).is_some()
-        && number(month, 2).is_some_and(|month| (1..=12).contains(&month))
-        && number(day, 2).is_some_and(|day| (1..=31).contains(&day))
+    let parts: Vec<&str> = text.split('-').collect();
+    let [year, month, day] = parts.as_slice() else { return false };
+    let (Some(year), Some(month), Some(day)) = (number(year, 4), number(month, 2), number(day, 2)) else {
+        return false;
+    };
+    let month = Month::try_from(month as u8);
+    month.is_ok_and(|month| Date::from_calendar_date(year.into(), month, day as u8).is_ok())
 }
 
 #[cfg(test)]

@@ -1,7 +1,7 @@
 //! Walking a tree while keeping account of where one is and of what is wrong with its shape.
 
-use crate::carrier::{Kind, NodeId, Tree};
 use crate::native::format::Map;
+use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
 use corvant_core::name::{Interner, Recent};
@@ -66,7 +66,7 @@ impl<'tree> Reader<'tree> {
 
     /// How many of some fields are written in a map, whatever they hold.
     pub(crate) fn written(&self, map: NodeId, fields: &[&str]) -> usize {
-        if self.tree.kind(map) != Kind::Map {
+        if self.tree.kind(map) != NodeKind::Map {
             return 0;
         }
         self.tree.fields(map).filter(|(key, _)| fields.contains(&self.tree.text(*key))).count()
@@ -84,7 +84,7 @@ impl<'tree> Reader<'tree> {
 
     /// The items of a list, each with its number (from 1) on the path.
     pub(crate) fn items(&mut self, list: NodeId, mut each: impl FnMut(&mut Self, NodeId)) {
-        if !self.is(list, Kind::List) {
+        if !self.is(list, NodeKind::List) {
             return;
         }
         let tree = self.tree;
@@ -97,13 +97,13 @@ impl<'tree> Reader<'tree> {
 
     /// The fields of a map, whatever they are called.
     pub(crate) fn each_field(&mut self, map: NodeId, mut each: impl FnMut(&mut Self, NodeId, NodeId)) {
-        if !self.is(map, Kind::Map) {
+        if !self.is(map, NodeKind::Map) {
             return;
         }
         let tree = self.tree;
         let mut seen = Seen::default();
         for (key, value) in tree.fields(map) {
-            if matches!(tree.kind(key), Kind::List | Kind::Map) {
+            if matches!(tree.kind(key), NodeKind::List | NodeKind::Map) {
                 let message = format!("a field's name is {}, not text", tree.kind(key).words());
                 self.wrong_shape(key, message, None);
                 continue;
@@ -119,9 +119,9 @@ impl<'tree> Reader<'tree> {
     }
 
     /// Whether a value is of a kind; notes it if not. Nothing at all stands for an empty list or map.
-    fn is(&mut self, value: NodeId, kind: Kind) -> bool {
+    fn is(&mut self, value: NodeId, kind: NodeKind) -> bool {
         let found = self.tree.kind(value);
-        if found != kind && found != Kind::Null {
+        if found != kind && found != NodeKind::Null {
             self.expected(value, kind.words());
         }
         found == kind
@@ -130,14 +130,14 @@ impl<'tree> Reader<'tree> {
     /// The name in a text value.
     pub(crate) fn name(&mut self, value: NodeId) -> Option<Named> {
         match self.tree.kind(value) {
-            Kind::Text if !self.tree.text(value).is_empty() => Some(self.named(value)),
-            Kind::Integer | Kind::Number | Kind::Boolean => {
+            NodeKind::Text if !self.tree.text(value).is_empty() => Some(self.named(value)),
+            NodeKind::Integer | NodeKind::Number | NodeKind::Boolean => {
                 let help = format!("put it in quotes: \"{}\"", self.tree.text(value));
                 let message = self.expectation(value, "text");
                 self.wrong_shape(value, message, Some(help));
                 None
             }
-            Kind::Text => {
+            NodeKind::Text => {
                 let message = format!("{} is empty", self.field());
                 self.wrong_shape(value, message, None);
                 None
@@ -152,7 +152,7 @@ impl<'tree> Reader<'tree> {
     /// The names in a list of texts. A single text is taken as a list of one, and noted.
     pub(crate) fn names(&mut self, value: NodeId) -> Many<Named> {
         let start = self.facts.named.len();
-        if self.tree.kind(value) == Kind::Text {
+        if self.tree.kind(value) == NodeKind::Text {
             let message = self.expectation(value, "a list");
             let help = format!("write [{}]", self.tree.text(value));
             self.wrong_shape(value, message, Some(help));
@@ -182,7 +182,7 @@ impl<'tree> Reader<'tree> {
 
     /// True or false; false where it is neither, and noted.
     pub(crate) fn flag(&mut self, value: NodeId) -> bool {
-        if self.tree.kind(value) == Kind::Boolean {
+        if self.tree.kind(value) == NodeKind::Boolean {
             return self.tree.text(value).eq_ignore_ascii_case("true");
         }
         let meant = match self.tree.text(value).to_ascii_lowercase().as_str() {
@@ -197,8 +197,8 @@ impl<'tree> Reader<'tree> {
 
     /// A number of things.
     pub(crate) fn count(&mut self, value: NodeId) -> Option<u32> {
-        let count = self.tree.text(value).parse().ok().filter(|_| self.tree.kind(value) == Kind::Integer);
-        if count.is_none() && self.tree.kind(value) == Kind::Integer {
+        let count = self.tree.text(value).parse().ok().filter(|_| self.tree.kind(value) == NodeKind::Integer);
+        if count.is_none() && self.tree.kind(value) == NodeKind::Integer {
             let message = format!("{} counts from 0; it cannot be {}", self.field(), self.tree.text(value));
             self.wrong_shape(value, message, None);
         } else if count.is_none() {
@@ -220,7 +220,7 @@ impl<'tree> Reader<'tree> {
 
     fn expectation(&self, value: NodeId, shape: &str) -> String {
         let found = match self.tree.kind(value) {
-            Kind::List | Kind::Map | Kind::Null => self.tree.kind(value).words().to_owned(),
+            NodeKind::List | NodeKind::Map | NodeKind::Null => self.tree.kind(value).words().to_owned(),
             kind => format!("{} ({})", kind.words(), shortened(self.tree.text(value))),
         };
         format!("{} takes {shape}, not {found}", self.field())

@@ -2,7 +2,7 @@
 //!
 //! A schema accepts what the reader accepts, with exceptions that no schema can tell: keys that stand twice,
 //! whole numbers written as fractions (`1.0`), globs that are none, a default lifetime outside its order; and of
-//! taught readers paths and expressions that are none, where a field's text comes from, and which fields go with
+//! custom readers paths and expressions that are none, where a field's text comes from, and which fields go with
 //! which kind of take.
 
 use super::format::{self, Map, Shape};

@@ -2,7 +2,7 @@
 
 use super::format;
 use super::reader::Reader;
-use crate::carrier::{Kind, NodeId};
+use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{
     Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster,
     Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
@@ -15,7 +15,7 @@ const HERE: SourceIndex = SourceIndex(0);
 
 impl Reader<'_> {
     pub(super) fn version(&mut self, value: NodeId) {
-        if self.tree.kind(value) != Kind::Integer {
+        if self.tree.kind(value) != NodeKind::Integer {
             self.expected(value, "a version number");
         } else if self.tree.text(value) != format::VERSION {
             let found = self.tree.text(value);
@@ -26,7 +26,7 @@ impl Reader<'_> {
 
     /// A free text for people; only its shape is looked at.
     pub(crate) fn about(&mut self, value: NodeId) {
-        if matches!(self.tree.kind(value), Kind::List | Kind::Map) {
+        if matches!(self.tree.kind(value), NodeKind::List | NodeKind::Map) {
             self.expected(value, "text");
         }
     }
@@ -47,7 +47,7 @@ impl Reader<'_> {
                 stages: Many::default(),
                 required: false,
             };
-            if reader.tree.kind(value) == Kind::Map {
+            if reader.tree.kind(value) == NodeKind::Map {
                 reader.fields(value, &format::SETTING, |reader, field, value| {
                     match field {
                         "value" => {
@@ -81,7 +81,7 @@ impl Reader<'_> {
 
     /// A value as a plain text, for others to be held against: of a list the texts in it.
     pub(super) fn setting_value(&mut self, value: NodeId) -> Named {
-        if self.tree.kind(value) != Kind::List {
+        if self.tree.kind(value) != NodeKind::List {
             return self.named(value);
         }
         let texts: Vec<&str> = self.tree.children(value).map(|item| self.tree.text(item)).collect();
@@ -94,9 +94,11 @@ impl Reader<'_> {
         let start = self.facts.named.len();
         let tree = self.tree;
         let values: Vec<NodeId> = match tree.kind(value) {
-            Kind::Text => vec![value],
-            Kind::List => tree.children(value).filter(|&item| tree.kind(item) == Kind::Text).collect(),
-            Kind::Map => {
+            NodeKind::Text => vec![value],
+            NodeKind::List => {
+                tree.children(value).filter(|&item| tree.kind(item) == NodeKind::Text).collect()
+            }
+            NodeKind::Map => {
                 self.expected(value, "a plain value or a list");
                 Vec::new()
             }
@@ -206,7 +208,7 @@ impl Reader<'_> {
     fn plain_values(&mut self, value: NodeId) -> Many<Named> {
         let start = self.facts.named.len();
         self.items(value, |reader, item| {
-            if matches!(reader.tree.kind(item), Kind::List | Kind::Map) {
+            if matches!(reader.tree.kind(item), NodeKind::List | NodeKind::Map) {
                 reader.expected(item, "a plain value");
             } else {
                 let named = reader.named(item);
@@ -288,7 +290,7 @@ impl Reader<'_> {
 
     /// One roster for all stages, or one for each.
     pub(super) fn roster(&mut self, value: NodeId) {
-        if self.tree.kind(value) == Kind::Map {
+        if self.tree.kind(value) == NodeKind::Map {
             self.entries(value, |reader, stage, value| reader.one_roster(Some(stage.name), value));
         } else {
             self.one_roster(None, value);

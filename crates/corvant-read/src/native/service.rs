@@ -2,14 +2,14 @@
 
 use super::format;
 use super::reader::{Reader, Step};
-use crate::carrier::{Kind, NodeId};
+use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{Attribute, Many, Named, Need, Scalar, Service, Tagging, Target, Via};
 use corvant_core::source::SourceIndex;
 
 impl Reader<'_> {
     pub(super) fn services(&mut self, value: NodeId) {
         // Arrays that grow by doubling are moved many times over, and end half empty.
-        let count = if self.tree.kind(value) == Kind::Map { self.tree.fields(value).count() } else { 0 };
+        let count = if self.tree.kind(value) == NodeKind::Map { self.tree.fields(value).count() } else { 0 };
         self.facts.services.reserve_exact(count);
         self.facts.needs.reserve(2 * count);
         self.entries(value, |reader, id, value| {
@@ -63,7 +63,7 @@ impl Reader<'_> {
             }
             true
         });
-        if self.tree.kind(value) == Kind::Map && self.written(value, &["service"]) == 0 {
+        if self.tree.kind(value) == NodeKind::Map && self.written(value, &["service"]) == 0 {
             self.wrong_shape(value, "`built-by` names no `service` that builds".to_owned(), None);
         }
         let factory = service?;
@@ -91,7 +91,7 @@ impl Reader<'_> {
     }
 
     fn need(&mut self, slot: Named, value: NodeId) -> Option<Need> {
-        if self.tree.kind(value) != Kind::Map {
+        if self.tree.kind(value) != NodeKind::Map {
             return self.bare_need(value);
         }
         let mut targets: Vec<(Target, NodeId)> = Vec::new();
@@ -127,7 +127,7 @@ impl Reader<'_> {
     }
 
     fn bare_need(&mut self, value: NodeId) -> Option<Need> {
-        if self.tree.kind(value) == Kind::Text {
+        if self.tree.kind(value) == NodeKind::Text {
             let text = self.tree.text(value);
             let message = format!("a need says what {text} is: a service, a contract, a tag or a setting");
             let help = format!("write {{ service: {text} }} or {{ contract: {text} }}");
@@ -151,7 +151,7 @@ impl Reader<'_> {
 
     fn wrapped(&mut self, value: NodeId) -> Option<(Target, NodeId)> {
         let is_said = self.flag(value);
-        if !is_said && self.tree.kind(value) == Kind::Boolean {
+        if !is_said && self.tree.kind(value) == NodeKind::Boolean {
             let message = "`wrapped: false` aims at nothing".to_owned();
             let help = "name a service, a contract, a tag or a setting instead".to_owned();
             self.wrong_shape(value, message, Some(help));
@@ -189,7 +189,7 @@ impl Reader<'_> {
     fn taggings(&mut self, value: NodeId) -> Many<Tagging> {
         let start = self.facts.taggings.len();
         self.items(value, |reader, item| match reader.tree.kind(item) {
-            Kind::Map => {
+            NodeKind::Map => {
                 if reader.tree.fields(item).count() != 1 {
                     let message = "a tag is one name, or one name with its attributes".to_owned();
                     let help = "begin a new item with `-` for each tag, attributes in { }".to_owned();
@@ -216,11 +216,13 @@ impl Reader<'_> {
         let start = self.facts.attributes.len();
         self.entries(value, |reader, attribute, value| {
             let kind = match reader.tree.kind(value) {
-                Kind::Text => Scalar::Text,
-                Kind::Integer => Scalar::Integer,
-                Kind::Number => Scalar::Number,
-                Kind::Boolean => Scalar::Boolean,
-                Kind::Null | Kind::List | Kind::Map => return reader.expected(value, "a plain value"),
+                NodeKind::Text => Scalar::Text,
+                NodeKind::Integer => Scalar::Integer,
+                NodeKind::Number => Scalar::Number,
+                NodeKind::Boolean => Scalar::Boolean,
+                NodeKind::Null | NodeKind::List | NodeKind::Map => {
+                    return reader.expected(value, "a plain value");
+                }
             };
             let value = reader.named(value);
             reader.facts.attributes.push(Attribute { attribute, value, kind });

@@ -291,3 +291,17 @@ fn choices_providers_entries_and_the_rest_are_read() {
     );
     assert!(bare.reason.is_none());
 }
+
+#[rstest::rstest]
+#[case("2027-04-30", true)]
+#[case("2028-02-29", true)]
+#[case::no_leap_year("2027-02-29", false)]
+#[case::no_such_day("2027-02-31", false)]
+#[case::no_such_month("2027-13-01", false)]
+#[case::day_nought("2027-01-00", false)]
+#[case::short("2027-4-30", false)]
+#[case::signed("+027-04-30", false)]
+#[case::more("2027-04-30-1", false)]
+fn a_day_is_one_that_there_is(#[case] text: &str, #[case] is_day: bool) {
+    assert_eq!(super::is_day(text), is_day);
+}

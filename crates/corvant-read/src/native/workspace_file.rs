@@ -5,8 +5,8 @@
 
 use super::format;
 use super::reader::Reader;
-use crate::carrier::{Kind, NodeId, Tree};
-use crate::taught::{Taught, teaching};
+use crate::custom::{CustomReader, declaration};
+use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::{Facts, Many, Named, Setting, StageValue};
 use corvant_core::finding::Severity;
 use corvant_core::name::Interner;
@@ -39,7 +39,7 @@ pub struct Settings {
     /// Open standards whose files are not read, by name.
     pub standards_off: Vec<&'static str>,
     /// Readers for formats of the house.
-    pub readers: Vec<Taught>,
+    pub readers: Vec<CustomReader>,
 }
 
 const HERE: SourceIndex = SourceIndex(0);
@@ -64,7 +64,7 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
             "expect" => reader.expectations(value),
             "allow" => reader.allowances(value),
             "standards" => reader.standards(value, &mut settings),
-            teaching::SECTION => settings.readers = reader.readers(value),
+            declaration::SECTION => settings.readers = reader.readers(value),
             _ => return false,
         }
         true
@@ -99,7 +99,7 @@ impl Reader<'_> {
             let Some(known) = format::STANDARDS.fields.iter().find(|known| known.name == field) else {
                 return false;
             };
-            if !reader.flag(value) && reader.tree.kind(value) == Kind::Boolean {
+            if !reader.flag(value) && reader.tree.kind(value) == NodeKind::Boolean {
                 settings.standards_off.push(known.name);
             }
             true
@@ -171,7 +171,8 @@ impl Reader<'_> {
 
     fn lifetime_order(&mut self, value: NodeId) -> Vec<String> {
         let mut order: Vec<String> = Vec::new();
-        if self.tree.kind(value) == Kind::List && self.tree.children(value).nth(LIFETIME_LIMIT).is_some() {
+        if self.tree.kind(value) == NodeKind::List && self.tree.children(value).nth(LIFETIME_LIMIT).is_some()
+        {
             let message = format!("the order has more than {LIFETIME_LIMIT} lifetimes");
             self.wrong_shape(value, message, Some("keep those that differ in what they may hold".to_owned()));
             return order;
@@ -207,9 +208,9 @@ impl Reader<'_> {
             }
             let before = prefix.len();
             prefix.push_str(reader.tree.text(key));
-            if reader.tree.kind(value) == Kind::Map {
+            if reader.tree.kind(value) == NodeKind::Map {
                 prefix.push('.');
-                // As deep as a carrier allows, and no deeper.
+                // As deep as a syntax allows, and no deeper.
                 reader.stage_settings(value, stage, prefix);
             } else {
                 let name = reader.interner.intern(prefix);

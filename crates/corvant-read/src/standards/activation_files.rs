@@ -6,7 +6,7 @@
 //! system bus has. Two files in one folder for one name clash; of two folders the earlier in the bus's search path
 //! wins, which is normal.
 
-use crate::carrier::{CarrierError, Tree, ini};
+use crate::syntax::{SyntaxError, Tree, ini};
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
@@ -16,7 +16,7 @@ const SECTION: &str = "D-BUS Service";
 const LONGEST: usize = 255;
 
 /// The facts of one file; `None`: it is a file of something else with the same ending.
-pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>, CarrierError> {
+pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>, SyntaxError> {
     if !source.text.contains(SECTION) {
         return Ok(None);
     }
@@ -83,7 +83,7 @@ fn path(field: &str) -> String {
 /// What is wrong with a name, or with a file that is not called after it.
 fn name_trouble(
     tree: &Tree<'_>,
-    value: crate::carrier::NodeId,
+    value: crate::syntax::NodeId,
     file: &str,
     bus: Option<&str>,
 ) -> Option<Trouble> {
@@ -91,7 +91,7 @@ fn name_trouble(
     let stem = file.strip_suffix(".service").unwrap_or(file);
     let (message, help) = if !is_bus_name(name) {
         (
-            "this is no bus name, so nobody can ask for it".to_owned(),
+            "this is no bus name, so nothing can ask for it".to_owned(),
             "write one such as org.velmora.Clock1".to_owned(),
         )
     } else if stem != name && stem.eq_ignore_ascii_case(name) {

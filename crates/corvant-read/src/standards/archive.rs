@@ -5,7 +5,9 @@
 
 use super::components::{self, Extra};
 use super::entry_points::{self, Place};
-use super::{COMPONENTS, ENTRY_POINTS, Kind, One, PROVIDER_FILES, Standard, directory, java, no_description};
+use super::{
+    COMPONENTS, ENTRY_POINTS, One, PROVIDER_FILES, Standard, StandardFile, directory, java, no_description,
+};
 use crate::fence::fenced;
 use crate::files::{self, plain_reason};
 use crate::manifest::{not_well_formed, source, unreadable};
@@ -81,7 +83,7 @@ struct Listed {
 
 impl Standard<'_> {
     /// Reads an archive.
-    pub(crate) fn archive(&self, kind: Kind, path: &str, on_disk: &Path) -> Vec<One> {
+    pub(crate) fn archive(&self, kind: StandardFile, path: &str, on_disk: &Path) -> Vec<One> {
         let unreadable =
             |why: &str| vec![One::plain(unreadable(path.to_owned(), why, TroubleKind::Unreadable))];
         let (mut file, size) = match files::open(on_disk) {
@@ -103,7 +105,7 @@ impl Standard<'_> {
                 let left = (LEAST + RATIO * size).min(ARCHIVE_LIMIT);
                 let mut archive = Archive { zip, path, left, taken: self.taken, ones: Vec::new() };
                 match kind {
-                    Kind::Wheel => self.wheel(&mut archive),
+                    StandardFile::Wheel => self.wheel(&mut archive),
                     _ => self.jar(&mut archive),
                 }
                 archive.ones

@@ -7,7 +7,7 @@
 //! `gui_scripts`, of which each becomes a file, can overwrite one another, and only in one folder: wheels that lie side
 //! by side are not installed.
 
-use crate::carrier::{CarrierError, NodeId, Tree, ini};
+use crate::syntax::{NodeId, SyntaxError, Tree, ini};
 use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
@@ -54,11 +54,11 @@ pub(crate) fn read(
     source: &Source,
     place: &Place<'_>,
     interner: &Interner,
-) -> Result<(Header, Facts), CarrierError> {
+) -> Result<(Header, Facts), SyntaxError> {
     let tree = ini::parse_flat(&source.text)?;
-    let mut reader = Reader { tree: &tree, place, interner, facts: Facts::default() };
+    let mut reader = EntryPointReader { tree: &tree, place, interner, facts: Facts::default() };
     for (key, value) in tree.root().into_iter().flat_map(|root| tree.fields(root)) {
-        if matches!(tree.kind(value), crate::carrier::Kind::Map) {
+        if matches!(tree.kind(value), crate::syntax::NodeKind::Map) {
             reader.group(key, value);
         } else {
             let message = "an entry stands before the first group".to_owned();
@@ -70,7 +70,7 @@ pub(crate) fn read(
     Ok((Header { module: Some(module), ..Header::default() }, facts))
 }
 
-struct Reader<'a> {
+struct EntryPointReader<'a> {
     tree: &'a Tree<'a>,
     place: &'a Place<'a>,
     interner: &'a Interner,
@@ -78,13 +78,13 @@ struct Reader<'a> {
 }
 
 /// The parts of an object reference: `module:attribute [extra, extra]`.
-struct Reference<'text> {
+struct ObjectReference<'text> {
     module: &'text str,
     attribute: Option<&'text str>,
     extras: Vec<&'text str>,
 }
 
-impl Reader<'_> {
+impl EntryPointReader<'_> {
     fn wrong(&mut self, subject: String, message: String, span: Span) {
         self.facts.report(Trouble::new(TroubleKind::WrongShape, subject, message, (span, "here")));
     }
@@ -119,7 +119,7 @@ impl Reader<'_> {
         let (name_text, written) = (tree.text(name), tree.text(value));
         let subject = || format!("{group_text}.{name_text}");
         let Some(reference) = reference(written) else {
-            let message = format!("{written} is no object reference, so whoever loads {name_text} fails");
+            let message = format!("{written} is no object reference, so loading {name_text} fails");
             let trouble =
                 Trouble::new(TroubleKind::WrongShape, subject(), message, (tree.span(value), "here"));
             self.facts.report(trouble.help("write `module.name:attribute`"));
@@ -155,7 +155,7 @@ impl Reader<'_> {
     }
 }
 
-fn reference(text: &str) -> Option<Reference<'_>> {
+fn reference(text: &str) -> Option<ObjectReference<'_>> {
     let (object, extras) = match text.split_once('[') {
         Some((object, extras)) => (object, extras.trim().strip_suffix(']')?),
         None => (text, ""),
@@ -171,7 +171,11 @@ fn reference(text: &str) -> Option<Reference<'_>> {
         })
     };
     let extras = extras.split(',').map(str::trim).filter(|extra| !extra.is_empty()).collect();
-    (is_name(module) && attribute.is_none_or(is_name)).then_some(Reference { module, attribute, extras })
+    (is_name(module) && attribute.is_none_or(is_name)).then_some(ObjectReference {
+        module,
+        attribute,
+        extras,
+    })
 }
 
 /// What the metadata of a distribution say: which others it requires under all circumstances, and its extras.
@@ -317,7 +321,7 @@ mod tests {
 
     #[test]
     fn requirements_without_conditions_count() {
-        let text = "Name: voice\nRequires-Dist: Velmora.Tones (>=1.0)\nRequires-Dist: rings; extra == 'x'\n\
+        let text = "Name: voice\nRequires-Dist: Velmora.Tones (>=1.0)\nRequires-Dist: cycles; extra == 'x'\n\
                     Requires-Dist: lines[all]>=2\nProvides-Extra: X_y\n\nRequires-Dist: prose\n";
         let read = metadata(text);
         let names: Vec<&str> = read.requires.iter().map(|(name, _)| name.as_str()).collect();

@@ -1,4 +1,4 @@
-//! Open standards: what is read without being taught.
+//! Open standards: what is read without being custom.
 //!
 //! Each standard has a file of its own below this folder, which turns one file into facts. They are switched on by
 //! what is found, and off by name in the workspace file. [`archive`] finds the same files inside archives.
@@ -35,7 +35,7 @@ pub(crate) const ACTIVATION_FILES: &str = "activation-files";
 
 /// Files that belong to a standard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Kind {
+pub(crate) enum StandardFile {
     /// A Java archive: any of its standards.
     Jar,
     /// A built distribution that is not installed.
@@ -76,13 +76,13 @@ impl Standards {
     }
 
     /// Which standard a file belongs to, by its path.
-    pub(crate) fn kind_of(&self, path: &str) -> Option<Kind> {
+    pub(crate) fn kind_of(&self, path: &str) -> Option<StandardFile> {
         let (kind, standards) = kind_of(path)?;
         standards.iter().any(|standard| self.reads(standard)).then_some(kind)
     }
 }
 
-impl Kind {
+impl StandardFile {
     /// The standard that a file of this kind is mostly read for.
     pub(crate) fn standard(self) -> &'static str {
         match self {
@@ -101,33 +101,33 @@ impl Kind {
     }
 }
 
-fn kind_of(path: &str) -> Option<(Kind, &'static [&'static str])> {
+fn kind_of(path: &str) -> Option<(StandardFile, &'static [&'static str])> {
     let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
     let above = folder.rsplit('/').next().unwrap_or(folder);
     let ending = |ending: &str| file.len() > ending.len() && file.ends_with(ending);
     if ending(".jar") {
-        Some((Kind::Jar, &[PROVIDER_FILES, COMPONENTS]))
+        Some((StandardFile::Jar, &[PROVIDER_FILES, COMPONENTS]))
     } else if ending(".whl") {
-        Some((Kind::Wheel, &[ENTRY_POINTS]))
+        Some((StandardFile::Wheel, &[ENTRY_POINTS]))
     } else if ending(".service") {
-        Some((Kind::ActivationFile, &[ACTIVATION_FILES]))
+        Some((StandardFile::ActivationFile, &[ACTIVATION_FILES]))
     } else if file == "MANIFEST.MF" && above == "META-INF" {
-        Some((Kind::BundleManifest, &[COMPONENTS]))
+        Some((StandardFile::BundleManifest, &[COMPONENTS]))
     } else if file == "module-info.class" {
-        Some((Kind::ModuleDescriptor, &[PROVIDER_FILES]))
+        Some((StandardFile::ModuleDescriptor, &[PROVIDER_FILES]))
     } else if above.ends_with(".dist-info") {
         let kind = match file {
-            "entry_points.txt" => Kind::EntryPoints,
-            "METADATA" => Kind::Metadata,
-            "RECORD" => Kind::Record,
+            "entry_points.txt" => StandardFile::EntryPoints,
+            "METADATA" => StandardFile::Metadata,
+            "RECORD" => StandardFile::Record,
             _ => return None,
         };
         Some((kind, &[ENTRY_POINTS]))
     } else if ending(".egg-info") || (file == "PKG-INFO" && above.ends_with(".egg-info")) {
-        Some((Kind::OlderMetadata, &[ENTRY_POINTS]))
+        Some((StandardFile::OlderMetadata, &[ENTRY_POINTS]))
     } else if above == "services" && (folder == "META-INF/services" || folder.ends_with("/META-INF/services"))
     {
-        Some((Kind::ProviderFile, &[PROVIDER_FILES]))
+        Some((StandardFile::ProviderFile, &[PROVIDER_FILES]))
     } else {
         None
     }
@@ -164,8 +164,8 @@ pub(crate) struct Standard<'a> {
 
 impl Standard<'_> {
     /// Reads a file that is no archive.
-    pub(crate) fn bytes(&self, kind: Kind, path: &str, bytes: Vec<u8>) -> Vec<One> {
-        if kind == Kind::ModuleDescriptor {
+    pub(crate) fn bytes(&self, kind: StandardFile, path: &str, bytes: Vec<u8>) -> Vec<One> {
+        if kind == StandardFile::ModuleDescriptor {
             return vec![One::plain(self.module_descriptor(path, &bytes))];
         }
         let source = match source(path.to_owned(), bytes, self.interner) {
@@ -173,12 +173,12 @@ impl Standard<'_> {
             Err(manifest) => return vec![One::plain(*manifest)],
         };
         let one = match kind {
-            Kind::ProviderFile => self.provider_file(source, &folder_above(path, 3), false),
-            Kind::BundleManifest => return self.bundle_manifest(source),
-            Kind::EntryPoints => self.entry_points(source),
-            Kind::Metadata => self.metadata(source),
-            Kind::Record => self.record(&source),
-            Kind::OlderMetadata => self.older_metadata(path),
+            StandardFile::ProviderFile => self.provider_file(source, &folder_above(path, 3), false),
+            StandardFile::BundleManifest => return self.bundle_manifest(source),
+            StandardFile::EntryPoints => self.entry_points(source),
+            StandardFile::Metadata => self.metadata(source),
+            StandardFile::Record => self.record(&source),
+            StandardFile::OlderMetadata => self.older_metadata(path),
             _ => return self.activation_file(source).map(One::plain).into_iter().collect(),
         };
         vec![One::plain(one)]

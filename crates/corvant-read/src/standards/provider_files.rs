@@ -13,7 +13,7 @@ use corvant_core::source::{Source, Span};
 use foldhash::{HashSet, HashSetExt};
 
 /// One line without its comment.
-struct Line<'text> {
+struct ProviderLine<'text> {
     text: &'text str,
     span: Span,
 }
@@ -21,10 +21,10 @@ struct Line<'text> {
 /// The facts of one file. `are_types_listed` says whether all classes of its place are known.
 pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header, Facts) {
     let contract = source.path.rsplit('/').next().unwrap_or(&source.path);
-    let lines: Vec<Line<'_>> = lines(&source.text).collect();
+    let lines: Vec<ProviderLine<'_>> = lines(&source.text).collect();
     let mut header = Header::default();
     let mut facts = Facts::default();
-    let is_in_package = |line: &Line<'_>| line.text.contains('.') && is_type_name(line.text);
+    let is_in_package = |line: &ProviderLine<'_>| line.text.contains('.') && is_type_name(line.text);
     let has_providers = if contract.contains('.') {
         lines.iter().any(is_in_package)
     } else {
@@ -60,7 +60,7 @@ pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool)
     (header, facts)
 }
 
-fn lines(text: &str) -> impl Iterator<Item = Line<'_>> {
+fn lines(text: &str) -> impl Iterator<Item = ProviderLine<'_>> {
     let mut at = 0;
     text.split_inclusive(['\n', '\r']).filter_map(move |line| {
         let start = at;
@@ -69,11 +69,11 @@ fn lines(text: &str) -> impl Iterator<Item = Line<'_>> {
         let indent = content.len() - content.trim_start().len();
         let text = content.trim();
         let span = Span::new(start + indent, start + indent + text.len());
-        (!text.is_empty()).then_some(Line { text, span })
+        (!text.is_empty()).then_some(ProviderLine { text, span })
     })
 }
 
-fn no_type_name(line: &Line<'_>) -> Trouble {
+fn no_type_name(line: &ProviderLine<'_>) -> Trouble {
     let message = "each line names one class, and this is no name of a class: the loader fails at it, and with it \
                    whoever asks for the providers";
     let subject: String = line.text.chars().take(80).collect();

@@ -50,12 +50,16 @@ fn steps(page: &mut Page<'_, '_>, steps: &[Built]) -> io::Result<()> {
     for (number, step) in steps.iter().enumerate() {
         let text = match step.services.as_slice() {
             [one] => one.clone(),
-            ring => format!("a knot of {}: {}", counted(ring.len(), "service", "services"), ring.join(" ⇄ ")),
+            cycle => format!(
+                "a cycle group of {}: {}",
+                counted(cycle.len(), "service", "services"),
+                cycle.join(" ⇄ ")
+            ),
         };
         let lacks = if step.lacks.is_empty() {
             String::new()
         } else {
-            format!(" (cannot be built: {} is not to be had)", step.lacks.join(", "))
+            format!(" (cannot be built: {} not found)", step.lacks.join(", "))
         };
         page.row(&format!("{:>5}", number + 1), 5, &format!("{text}{lacks}"), step.place.as_ref())?;
     }
@@ -73,7 +77,7 @@ pub fn json(order: &Order, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()>
         with_place(wiring, object, provider.place.as_ref())
     };
     let step = |step: &Built| {
-        let object = json!({ "services": step.services, "knot": step.services.len() > 1, "lacks": step.lacks, "depth": step.depth });
+        let object = json!({ "services": step.services, "cycle_group": step.services.len() > 1, "lacks": step.lacks, "depth": step.depth });
         with_place(wiring, object, step.place.as_ref())
     };
     let value = json!({

@@ -4,7 +4,7 @@ use super::{Page, with_place, write_json};
 use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
-use corvant_core::answers::why::{Nearest, Step, Why};
+use corvant_core::answers::why::{ChainLink, Nearest, Why};
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
 use std::io;
@@ -27,7 +27,7 @@ pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io
     page.line(&format!("{least}{} in all", counted(count, "chain", "chains")))
 }
 
-fn steps(page: &mut Page<'_, '_>, chain: &[Step]) -> io::Result<()> {
+fn steps(page: &mut Page<'_, '_>, chain: &[ChainLink]) -> io::Result<()> {
     if let Some(first) = chain.first() {
         page.row("", 0, &first.from, None)?;
     }
@@ -61,11 +61,11 @@ fn text_of_nearest(page: &mut Page<'_, '_>, why: &Why, nearest: &Nearest) -> io:
 
 /// Writes chains for programs.
 pub fn json(why: &Why, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
-    let step = |step: &Step| {
+    let step = |step: &ChainLink| {
         let object = json!({ "from": step.from, "to": step.to, "how": step.how, "for_building": step.is_for_building });
         with_place(wiring, object, step.place.as_ref())
     };
-    let chain = |chain: &Vec<Step>| chain.iter().map(step).collect::<Value>();
+    let chain = |chain: &Vec<ChainLink>| chain.iter().map(step).collect::<Value>();
     let nearest = why.nearest.as_ref().map(|nearest| match nearest {
         Nearest::Reversed(steps) => json!({ "reversed": chain(steps) }),
         Nearest::BreaksOff { chain: steps, reason, place } => {

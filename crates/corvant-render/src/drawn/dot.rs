@@ -6,7 +6,7 @@ use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
-/// Writes a digraph that reads from left to right; knots are clusters.
+/// Writes a digraph that reads from left to right; cycle groups are clusters.
 pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     writeln!(out, "digraph wiring {{")?;
     writeln!(out, "  rankdir=LR;")?;
@@ -17,12 +17,12 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     for (number, node) in picture.nodes.iter().enumerate() {
         writeln!(out, "  n{number} [{}];", attributes(node))?;
     }
-    for (number, knot) in picture.knots.iter().enumerate() {
-        let members: Vec<String> = knot.iter().map(|node| format!("n{node}")).collect();
+    for (number, cycle_group) in picture.cycle_groups.iter().enumerate() {
+        let members: Vec<String> = cycle_group.iter().map(|node| format!("n{node}")).collect();
         writeln!(
             out,
-            "  subgraph cluster_{number} {{ label=\"knot of {}\"; style=dashed; color=firebrick; {}; }}",
-            knot.len(),
+            "  subgraph cluster_{number} {{ label=\"cycle group of {}\"; style=dashed; color=firebrick; {}; }}",
+            cycle_group.len(),
             members.join("; ")
         )?;
     }

@@ -11,7 +11,7 @@ const KEYS: [(&str, &str, &str); 8] = [
     ("node", "sort", "string"),
     ("node", "module", "string"),
     ("node", "fault", "string"),
-    ("node", "knot", "int"),
+    ("node", "cycle_group", "int"),
     ("edge", "manner", "string"),
     ("edge", "slots", "string"),
     ("edge", "needs", "int"),
@@ -25,7 +25,7 @@ pub fn write(picture: &Picture, out: &mut Out<'_>) -> io::Result<()> {
         writeln!(out, "  <key id=\"{key}\" for=\"{of}\" attr.name=\"{key}\" attr.type=\"{kind}\"/>")?;
     }
     writeln!(out, "  <graph id=\"wiring\" edgedefault=\"directed\">")?;
-    let knot_of = picture.knot_of();
+    let cycle_group_of = picture.cycle_group_of();
     for (number, node) in picture.nodes.iter().enumerate() {
         writeln!(out, "    <node id=\"n{number}\">")?;
         let data = [
@@ -33,7 +33,7 @@ pub fn write(picture: &Picture, out: &mut Out<'_>) -> io::Result<()> {
             ("sort", Some(node.sort.word().to_owned())),
             ("module", node.module.clone()),
             ("fault", node.fault.map(|fault| fault.word().to_owned())),
-            ("knot", knot_of[number].map(|knot| knot.to_string())),
+            ("cycle_group", cycle_group_of[number].map(|cycle_group| cycle_group.to_string())),
         ];
         write_data(out, data)?;
         writeln!(out, "    </node>")?;

@@ -1,13 +1,13 @@
-//! A picture as JSON: nodes and edges by number, and knots.
+//! A picture as JSON: nodes and edges by number, and cycle groups.
 
 use crate::out::Out;
-use corvant_core::answers::picture::{Drawn, Line, Picture};
+use corvant_core::answers::picture::{Drawn, Picture, PictureEdge};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use serde_json::{Value, json};
 use std::io::{self, Write};
 
-/// Writes nodes, edges and knots; edges and knots speak of nodes by their place in the list.
+/// Writes nodes, edges and cycle groups; edges and cycle groups speak of nodes by their place in the list.
 pub fn write(picture: &Picture, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
     let node = |node: &Drawn| {
         let place = node.place.as_ref().map(|place| {
@@ -23,7 +23,7 @@ pub fn write(picture: &Picture, wiring: &Wiring, out: &mut Out<'_>) -> io::Resul
             "place": place,
         })
     };
-    let edge = |line: &Line| {
+    let edge = |line: &PictureEdge| {
         json!({
             "from": line.from,
             "to": line.to,
@@ -35,7 +35,7 @@ pub fn write(picture: &Picture, wiring: &Wiring, out: &mut Out<'_>) -> io::Resul
     let value = json!({
         "nodes": picture.nodes.iter().map(node).collect::<Value>(),
         "edges": picture.edges.iter().map(edge).collect::<Value>(),
-        "knots": picture.knots,
+        "cycle_groups": picture.cycle_groups,
     });
     serde_json::to_writer_pretty(out.json(), &value)?;
     out.write_all(b"\n")

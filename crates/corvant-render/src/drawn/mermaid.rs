@@ -6,19 +6,21 @@ use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
-/// Writes a flowchart that reads from left to right; knots are subgraphs.
+/// Writes a flowchart that reads from left to right; cycle groups are subgraphs.
 pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     writeln!(out, "flowchart LR")?;
     if let Some(note) = note {
         writeln!(out, "  %% {}", note.replace('\n', " "))?;
     }
-    let knot_of = picture.knot_of();
-    for (number, node) in picture.nodes.iter().enumerate().filter(|(number, _)| knot_of[*number].is_none()) {
+    let cycle_group_of = picture.cycle_group_of();
+    for (number, node) in
+        picture.nodes.iter().enumerate().filter(|(number, _)| cycle_group_of[*number].is_none())
+    {
         writeln!(out, "  n{number}{}", shape(node))?;
     }
-    for (number, knot) in picture.knots.iter().enumerate() {
-        writeln!(out, "  subgraph knot{number} [\"knot of {}\"]", knot.len())?;
-        for &node in knot {
+    for (number, cycle_group) in picture.cycle_groups.iter().enumerate() {
+        writeln!(out, "  subgraph cycle_group{number} [\"cycle group of {}\"]", cycle_group.len())?;
+        for &node in cycle_group {
             writeln!(out, "    n{node}{}", shape(&picture.nodes[node]))?;
         }
         writeln!(out, "  end")?;

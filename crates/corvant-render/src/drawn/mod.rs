@@ -7,10 +7,10 @@ pub mod mermaid;
 pub mod svg;
 pub mod text;
 
-use corvant_core::answers::picture::Line;
+use corvant_core::answers::picture::PictureEdge;
 
 /// What stands beside an edge: its slots, or how many needs it stands for.
-fn label(line: &Line) -> String {
+fn label(line: &PictureEdge) -> String {
     const LISTED: usize = 3;
     match (line.slots.as_slice(), line.count) {
         ([], 1) => String::new(),

@@ -6,7 +6,7 @@ use crate::text::{BOLD, DIM, Layout};
 use corvant_core::answers::picture::{Manner, Picture};
 use std::io::{self, Write};
 
-/// Writes a line for each node and, below it, one for each that it needs; then knots and a count.
+/// Writes a line for each node and, below it, one for each that it needs; then cycle groups and a count.
 pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let mut edges = picture.edges.iter().peekable();
     for (number, node) in picture.nodes.iter().enumerate() {
@@ -29,9 +29,9 @@ pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut Ou
             writeln!(out)?;
         }
     }
-    for knot in &picture.knots {
-        let names: Vec<&str> = knot.iter().map(|&node| picture.nodes[node].name.as_str()).collect();
-        writeln!(out, "knot of {}: {}", knot.len(), safe(&names.join(" ⇄ ")))?;
+    for cycle_group in &picture.cycle_groups {
+        let names: Vec<&str> = cycle_group.iter().map(|&node| picture.nodes[node].name.as_str()).collect();
+        writeln!(out, "cycle group of {}: {}", cycle_group.len(), safe(&names.join(" ⇄ ")))?;
     }
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
     writeln!(out, "{}, {}", counted(nodes, "node", "nodes"), counted(lines, "edge", "edges"))?;

@@ -43,7 +43,7 @@ impl Layout {
 /// How many places of a finding are shown; the JSON report has all.
 const PLACES: usize = 8;
 /// Where the text of a labelled line begins.
-const LABEL: usize = 9;
+const LABEL: usize = 8;
 
 /// Writes a report as text.
 pub fn write(report: &Report, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
@@ -89,11 +89,11 @@ impl Page<'_> {
             };
             self.labelled(out, "stages", &text)?;
         }
-        if let Some(strikes) = words::strikes(self.wiring, &finding.reach) {
-            self.labelled(out, "strikes", &strikes)?;
+        if let Some(fails) = words::fails(self.wiring, &finding.reach) {
+            self.labelled(out, "fails", &fails)?;
         }
         for (position, help) in finding.help.iter().enumerate() {
-            self.labelled(out, if position == 0 { "mend" } else { "" }, help)?;
+            self.labelled(out, if position == 0 { "fix" } else { "" }, help)?;
         }
         Ok(())
     }

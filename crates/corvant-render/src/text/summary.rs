@@ -28,7 +28,7 @@ impl Page<'_> {
             writeln!(out)?;
         } else {
             writeln!(out, "{}", when(report))?;
-            if let Some(first) = first_to_mend(report) {
+            if let Some(first) = first_to_fix(report) {
                 self.wrapped(out, "", "  ", &first)?;
             }
         }
@@ -79,31 +79,25 @@ impl Page<'_> {
     }
 }
 
-/// How many errors strike at start-up, and how many wait for their first use.
+/// How many errors stop the start-up, and how many wait for their first use.
 fn when(report: &Report) -> String {
     let errors = || report.findings.iter().filter(|finding| finding.severity == Severity::Error);
     let starting = errors().filter(|finding| !finding.reach.start_up.is_empty()).count();
     let waiting =
         errors().filter(|finding| finding.reach.start_up.is_empty() && finding.reach.entries > 0).count();
-    let verb = |count: usize, one: &'static str, many: &'static str| if count == 1 { one } else { many };
+    let stop = |count: usize| format!("; {count} {} the start-up", if count == 1 { "stops" } else { "stop" });
+    let wait =
+        |count: usize| format!("{count} {} for a first request", if count == 1 { "waits" } else { "wait" });
     match (starting, waiting) {
         (0, 0) => String::new(),
-        (0, waiting) => {
-            format!("; {waiting} {} for a first request", verb(waiting, "error waits", "errors wait"))
-        }
-        (starting, 0) => {
-            format!("; {starting} {} at start-up", verb(starting, "error strikes", "errors strike"))
-        }
-        (starting, waiting) => format!(
-            "; {starting} {} at start-up, {waiting} {} for a first request",
-            verb(starting, "error strikes", "errors strike"),
-            verb(waiting, "waits", "wait")
-        ),
+        (0, waiting) => format!("; {}", wait(waiting)),
+        (starting, 0) => stop(starting),
+        (starting, waiting) => format!("{}, {}", stop(starting), wait(waiting)),
     }
 }
 
-/// Which finding to mend first: the first, if it stops the start or takes more than itself down.
-fn first_to_mend(report: &Report) -> Option<String> {
+/// Which finding to fix first: the first, if it stops the start or affects more than itself.
+fn first_to_fix(report: &Report) -> Option<String> {
     let first = report.findings.first()?;
     let reach = &first.reach;
     let subject = safe(&first.subject);
@@ -114,5 +108,5 @@ fn first_to_mend(report: &Report) -> Option<String> {
     let services = counted(reach.services as usize, "service", "services");
     let entries = counted(reach.entries as usize, "entry", "entries");
     (reach.services + reach.entries > 1)
-        .then(|| format!("begin with {subject}: it takes down the most, {least}{services} and {entries}"))
+        .then(|| format!("begin with {subject}: it affects the most, {least}{services} and {entries}"))
 }

@@ -7,12 +7,12 @@ use corvant_core::wiring::Wiring;
 /// How many entries a sentence names.
 const NAMED: usize = 3;
 
-/// When a fault strikes and what it takes down; `None` if it has no effect of its own at run time.
-pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
+/// When a fault shows and what it affects; `None` if it has no effect of its own at run time.
+pub(super) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
     if reach.services == 0 && reach.entries == 0 && reach.start_up.is_empty() {
         return None;
     }
-    let takes = takes_down(reach);
+    let affects = affects(reach);
     let facts = &wiring.facts;
     let provider = reach.start_up.first().map(|&provider| {
         let id = facts.providers[provider as usize].id.name;
@@ -38,21 +38,24 @@ pub(super) fn strikes(wiring: &Wiring, reach: &Reach) -> Option<String> {
         (Some(provider), Some(first_use)) => format!("{provider}; else {first_use}"),
         (Some(when), None) | (None, Some(when)) => when,
         (None, None) if reach.is_handed_out => {
-            return Some(format!("when something first asks for it at run time, which is not seen{takes}"));
+            return Some(format!("when something first asks for it at run time, which is not seen{affects}"));
         }
-        (None, None) => return Some(format!("as soon as something uses it, which nothing does yet{takes}")),
+        (None, None) => {
+            return Some(format!("as soon as something uses it, which nothing does yet{affects}"));
+        }
     };
-    Some(format!("{when}{takes}"))
+    Some(format!("{when}{affects}"))
 }
 
-fn takes_down(reach: &Reach) -> String {
+/// What fails with it, to stand behind when that is.
+fn affects(reach: &Reach) -> String {
     let least = if reach.at_least { "at least " } else { "" };
     let services = counted(reach.services as usize, "service", "services");
     let entries = counted(reach.entries as usize, "entry", "entries");
     match (reach.services, reach.entries) {
         (0, _) => String::new(),
-        (_, 0) => format!(" (takes {least}{services} down)"),
-        _ => format!(" (takes {least}{services} and {entries} down)"),
+        (_, 0) => format!("; affects {least}{services}"),
+        _ => format!("; affects {least}{services} and {entries}"),
     }
 }
 

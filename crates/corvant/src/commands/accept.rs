@@ -19,9 +19,9 @@ pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandErr
     let day = options.looking.today.clone().unwrap_or_else(audit::today);
     let reason = options.reason.clone().unwrap_or_else(|| format!("recorded by corvant accept on {day}"));
     let until = options.until.as_deref();
-    // An allowance that accepts nothing is mended by taking it out, not by another.
+    // An allowance that accepts nothing is corrected by taking it out, not by another.
     let is_recorded = |finding: &&Finding| {
-        finding.severity <= options.down_to.severity() && finding.rule.name != "stale-allowance"
+        finding.severity <= options.min_severity.severity() && finding.rule.name != "stale-allowance"
     };
     let found = report.findings.iter().filter(is_recorded);
     let found: BTreeSet<_> = found.map(|finding| (finding.rule.name, finding.subject.as_str())).collect();

@@ -1,7 +1,7 @@
 //! What all questions share: the workspace that is asked, and names in it.
 
 use super::audit;
-use crate::cli::{Asking, Format, Place, To};
+use crate::cli::{Asking, Format, To, WorkspaceAt};
 use crate::exit::CommandError;
 use crate::output;
 use crate::progress::Shown;
@@ -23,7 +23,7 @@ pub(crate) struct Asked {
 
 impl Asked {
     /// Reads and links the workspace; `to` says whether anybody may see the progress.
-    pub(crate) fn read(place: &Place, to: &To) -> Result<Self, CommandError> {
+    pub(crate) fn read(place: &WorkspaceAt, to: &To) -> Result<Self, CommandError> {
         let shown = Shown::begin(to.quiet);
         let workspace = workspace::read_watched(&place.root, shown.progress())?;
         let wiring = link(workspace.manifests, workspace.names, workspace.policy);

@@ -11,8 +11,8 @@ use std::fs;
 use std::io::ErrorKind;
 use std::path::Path;
 
-pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandError> {
-    let files = demo::files(mended);
+pub(crate) fn run(corrected: bool, options: &AuditOptions) -> Result<u8, CommandError> {
+    let files = demo::files(corrected);
     let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())))?;
     let status = audit::report(workspace, "velmora", options, None)?;
     if options.fail_on.is_some() {
@@ -28,7 +28,7 @@ pub(crate) fn run(mended: bool, options: &AuditOptions) -> Result<u8, CommandErr
 
 /// Writes the workspace to disk. A folder that holds anything, or does not say what it holds, is left alone, and so
 /// is every file that is there already.
-pub(crate) fn write(folder: &Path, mended: bool) -> Result<u8, CommandError> {
+pub(crate) fn write(folder: &Path, corrected: bool) -> Result<u8, CommandError> {
     let failed = |path: &Path, reason| CommandError::Output { path: path.display().to_string(), reason };
     match fs::read_dir(folder) {
         Ok(mut entries) => {
@@ -39,7 +39,7 @@ pub(crate) fn write(folder: &Path, mended: bool) -> Result<u8, CommandError> {
         Err(error) if error.kind() == ErrorKind::NotFound => {}
         Err(error) => return Err(failed(folder, error)),
     }
-    let files = demo::files(mended);
+    let files = demo::files(corrected);
     for (path, text) in &files {
         let path = folder.join(path);
         files::create(&path, text).map_err(|reason| failed(&path, reason))?;

@@ -53,7 +53,7 @@ fn readable(
         around: around.into_iter().collect(),
         depth: drawing.depth,
         direction: drawing.direction.direction(),
-        only_knots: drawing.only_knots,
+        only_cycle_groups: drawing.only_cycles,
         only_faults: drawing.only_faults,
         by_module: drawing.by == Some(NodeOf::Module),
     };

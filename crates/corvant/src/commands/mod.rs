@@ -27,7 +27,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
         Command::Show { name, kind, asking } => show::run(&name, kind, &asking)?,
         Command::Find { text, regex, whole, asking } => find::run(&text, regex, whole, &asking)?,
-        Command::Why { from, to, all, asking } => why::run(&from, &to, all, &asking)?,
+        Command::Why { from, to, limit, asking } => why::run(&from, &to, limit.get() - 1, &asking)?,
         Command::Order { entry, asking } => order::run(entry.as_deref(), &asking)?,
         Command::Impact { names, kind, asking } => impact::run(&names, kind, &asking)?,
         Command::Graph { name, drawing } => graph::run(name.as_deref(), &drawing)?,
@@ -36,8 +36,8 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Completions { shell } => schema::completions(shell)?,
         Command::Manual => schema::manual()?,
         Command::Rules { name, writing } => rules::run(name.as_deref(), &writing)?,
-        Command::Demo { write: Some(folder), mended, .. } => demo::write(&folder, mended)?,
-        Command::Demo { write: None, mended, options } => demo::run(mended, &options)?,
+        Command::Demo { write: Some(folder), fixed, .. } => demo::write(&folder, fixed)?,
+        Command::Demo { write: None, fixed, options } => demo::run(fixed, &options)?,
     };
     Ok(ExitCode::from(status))
 }

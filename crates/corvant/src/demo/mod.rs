@@ -1,6 +1,6 @@
 //! The demo workspace: the tram network of the made-up city of Velmora.
 //!
-//! The files in `demo/` are the mended network. [`faults::FAULTS`] says which edit makes each fault, so that
+//! The files in `demo/` are the corrected network. [`faults::FAULTS`] says which edit makes each fault, so that
 //! both versions are one text and every fault is known by what it changes.
 
 pub(crate) mod faults;
@@ -13,7 +13,7 @@ macro_rules! files {
     };
 }
 
-/// Path and text of every manifest of the mended network.
+/// Path and text of every manifest of the corrected network.
 const MANIFESTS: &[(&str, &str)] = files![
     "crew/crew.wiring.yaml"
     "crew/import.wiring.yaml"
@@ -34,19 +34,19 @@ const MANIFESTS: &[(&str, &str)] = files![
 /// The workspace file.
 const WORKSPACE_FILE: (&str, &str) = ("corvant.toml", include_str!("../../demo/corvant.toml"));
 
-/// Path and text of every file of the mended network.
-fn mended_files() -> impl Iterator<Item = (&'static str, &'static str)> {
+/// Path and text of every file of the corrected network.
+fn corrected_files() -> impl Iterator<Item = (&'static str, &'static str)> {
     MANIFESTS.iter().copied().chain([WORKSPACE_FILE])
 }
 
-/// Path and text of every file, as they are or mended.
-pub(crate) fn files(mended: bool) -> Vec<(&'static str, String)> {
-    let faults = if mended { &[] } else { FAULTS };
+/// Path and text of every file, as they are or corrected.
+pub(crate) fn files(corrected: bool) -> Vec<(&'static str, String)> {
+    let faults = if corrected { &[] } else { FAULTS };
     let file = |(path, text): (&'static str, &str)| {
         let here = faults.iter().filter(|fault| path.ends_with(fault.file));
-        (path, here.fold(text.to_owned(), |text, fault| text.replacen(fault.mended, fault.faulty, 1)))
+        (path, here.fold(text.to_owned(), |text, fault| text.replacen(fault.corrected, fault.faulty, 1)))
     };
-    mended_files().map(file).collect()
+    corrected_files().map(file).collect()
 }
 
 #[cfg(test)]

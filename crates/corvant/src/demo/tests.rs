@@ -1,7 +1,7 @@
 //! The demo as ground truth: every fault is found, alone and with the others, and nothing else is.
 
 use super::faults::{FAULTS, Fault};
-use super::{files, mended_files};
+use super::{corrected_files, files};
 use corvant_core::audit::{Options, audit};
 
 fn found(files: &[(&str, String)]) -> Vec<(&'static str, String)> {
@@ -16,21 +16,21 @@ fn found(files: &[(&str, String)]) -> Vec<(&'static str, String)> {
 fn with(fault: &Fault) -> Vec<(&'static str, String)> {
     let edit = |(path, text): (&'static str, &str)| {
         let is_here = path.ends_with(fault.file);
-        (path, if is_here { text.replacen(fault.mended, fault.faulty, 1) } else { text.to_owned() })
+        (path, if is_here { text.replacen(fault.corrected, fault.faulty, 1) } else { text.to_owned() })
     };
-    mended_files().map(edit).collect()
+    corrected_files().map(edit).collect()
 }
 
 #[test]
-fn the_mended_network_is_silent() {
+fn the_corrected_network_is_silent() {
     assert_eq!(found(&files(true)), []);
 }
 
 #[test]
 fn every_fault_is_one_edit_and_found_alone() {
     for fault in FAULTS {
-        let (_, text) = mended_files().find(|(path, _)| path.ends_with(fault.file)).unwrap();
-        assert_eq!(text.matches(fault.mended).count(), 1, "{}", fault.mended);
+        let (_, text) = corrected_files().find(|(path, _)| path.ends_with(fault.file)).unwrap();
+        assert_eq!(text.matches(fault.corrected).count(), 1, "{}", fault.corrected);
         assert_eq!(found(&with(fault)), [(fault.found.0, fault.found.1.to_owned())]);
     }
 }

@@ -12,7 +12,7 @@ pub static RULE: Rule = Rule {
     severity: Severity::Error,
     summary: "a contract that several services offer, that is needed, and that nothing settles",
     why: "Which of them is handed out is a matter of luck, or the application refuses to start.",
-    limits: "Several candidates are no fault as long as nobody needs the contract as one: needs on a key or a \
+    limits: "Several candidates are no fault as long as nothing needs the contract as one: needs on a key or a \
              tag are questions of their own. A key of something installed, or of what is meant for all, may be \
              claimed by several: then only the need of one of them is a fault.",
     faulty: r#"
@@ -25,7 +25,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements

@@ -30,7 +30,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -80,7 +80,7 @@ fn finding(context: &Context<'_>, choice: &Choice, what: &str) -> Finding {
     let origins = lack.map(|lack| lack.uses.iter().filter_map(|used| used.origin)).into_iter().flatten();
     Finding::new(&RULE, subject, message)
         .at(choice.source, choice.service.span, "chosen here")
-        .striking(origins.collect::<Vec<Origin>>())
+        .failing(origins.collect::<Vec<Origin>>())
 }
 
 fn not_offering(context: &Context<'_>, choice: &Choice, service: ServiceIndex) -> Finding {
@@ -89,7 +89,7 @@ fn not_offering(context: &Context<'_>, choice: &Choice, service: ServiceIndex) -
     finding(context, choice, &format!("does not offer {contract}"))
         .at(definition.source, definition.id.span, "defined here")
         .help(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
-        .striking([Origin { node: service.0, while_building: true }])
+        .failing([Origin { node: service.0, while_building: true }])
 }
 
 fn undefined(context: &Context<'_>, choice: &Choice, candidates: &HashSet<ServiceIndex>) -> Finding {
@@ -97,7 +97,7 @@ fn undefined(context: &Context<'_>, choice: &Choice, candidates: &HashSet<Servic
     known.sort_unstable();
     let ids: Vec<&str> = known.iter().map(|&service| context.wiring.id(service)).collect();
     let meant = nearest(&[context.text(choice.service.name)], &ids)[0];
-    let finding = finding(context, choice, "nobody defines");
+    let finding = finding(context, choice, "is not defined");
     match (meant, known.as_slice()) {
         (Some(at), _) => finding.help(format!("write {}", context.whereabouts(known[at]))),
         (None, [only]) => finding.help(format!("write {}, the only candidate", context.whereabouts(*only))),

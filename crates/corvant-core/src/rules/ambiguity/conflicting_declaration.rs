@@ -28,7 +28,7 @@ corvant: 1
 module: timetable
 settings: { clock.zone: UTC }
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -44,7 +44,7 @@ settings: { clock.zone: { stages: { drill: UTC } } }
 };
 
 /// What a declaration says, and where.
-struct Said {
+struct Declaration {
     place: (SourceIndex, Span),
     what: String,
 }
@@ -63,7 +63,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let contracts = || numbers.iter().map(|&number| &facts.contracts[number as usize]);
         let meant = contracts().filter_map(|of| Some(said(context, of.source, of.meant_for?)));
         let keys = contracts().filter(|of| !of.keys.is_empty());
-        let keys = keys.map(|of| Said {
+        let keys = keys.map(|of| Declaration {
             place: (of.source, of.contract.span),
             what: sorted(context, of.keys).join(", "),
         });
@@ -75,11 +75,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let tags = || numbers.iter().map(|&number| &facts.tags[number as usize]);
         let contracts = tags().filter_map(|tag| Some(said(context, tag.source, tag.contract?)));
         let least = tags().filter(|tag| tag.at_least > 0);
-        let least =
-            least.map(|tag| Said { place: (tag.source, tag.tag.span), what: tag.at_least.to_string() });
+        let least = least
+            .map(|tag| Declaration { place: (tag.source, tag.tag.span), what: tag.at_least.to_string() });
         let attributes = tags().filter_map(|tag| {
             let what = signature(context, tag.attributes?);
-            Some(Said { place: (tag.source, tag.tag.span), what })
+            Some(Declaration { place: (tag.source, tag.tag.span), what })
         });
         let aspects = [
             ("contracts", contracts.collect()),
@@ -90,8 +90,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn said(context: &Context<'_>, source: SourceIndex, named: Named) -> Said {
-    Said { place: (source, named.span), what: context.text(named.name).to_owned() }
+fn said(context: &Context<'_>, source: SourceIndex, named: Named) -> Declaration {
+    Declaration { place: (source, named.span), what: context.text(named.name).to_owned() }
 }
 
 fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
@@ -117,10 +117,10 @@ fn signature(context: &Context<'_>, rules: Many<AttributeRule>) -> String {
 fn report<const N: usize>(
     context: &Context<'_>,
     (kind, name): (&str, Name),
-    aspects: [(&str, Vec<Said>); N],
+    aspects: [(&str, Vec<Declaration>); N],
     sink: &mut Sink,
 ) {
-    let differ = |said: &[Said]| said.iter().any(|other| other.what != said[0].what);
+    let differ = |said: &[Declaration]| said.iter().any(|other| other.what != said[0].what);
     let aspects: Vec<_> = aspects.into_iter().filter(|(_, said)| differ(said)).collect();
     if aspects.is_empty() {
         return;

@@ -28,7 +28,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements

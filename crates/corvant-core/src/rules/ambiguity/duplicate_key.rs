@@ -29,7 +29,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer, key: cabin } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements

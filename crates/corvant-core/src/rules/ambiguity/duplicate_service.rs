@@ -35,7 +35,7 @@ module: drill
 services:
   clock.system: { type: velmora.drill.FrozenClock, offers: [Clock] }
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -104,7 +104,7 @@ fn finding(context: &Context<'_>, id: Name, definitions: &[ServiceIndex]) -> Fin
         return finding;
     }
     let node = context.resolution.ids.stand_in(definitions[0]);
-    finding.striking([Origin { node: Graph::service(node), while_building: true }])
+    finding.failing([Origin { node: Graph::service(node), while_building: true }])
 }
 
 #[cfg(test)]

@@ -28,7 +28,7 @@ services:
 entries:
   station-clock: { needs: { clock: { service: clock.main }, other: { service: clock-main } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock

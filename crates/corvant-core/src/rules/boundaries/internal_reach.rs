@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
     family: Family::Boundaries,
     severity: Severity::Error,
     summary: "a need on another module's internal service",
-    why: "What a module keeps to itself may change or go at any time: whoever reaches for it breaks without \
+    why: "What a module keeps to itself may change or go at any time: what reaches for it breaks without \
           warning.",
     limits: "A need that reaches it through an alias or a wrapper of its own module is what such an alias is \
              for, and is not reported; those of other modules open nothing. What collects a tag, or all that \
@@ -34,7 +34,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.cache: { type: velmora.vehicles.Cache, internal: true } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -33,7 +33,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -181,7 +181,7 @@ services: {{ b.x: {{}} }}
 corvant: 1
 module: a
 uses: { b: 1 }
-      ^ wrong-shape uses",
+      ^^^^^^^^ wrong-shape uses",
         ));
         // A file of which not even the module is known, in the same folder.
         expect(&of_two(
@@ -190,7 +190,7 @@ corvant: 1
 module: a
 uses: [b
 services: {
-         ^ unreadable-file one/broken.wiring.yaml",
+        ^ unreadable-file one/broken.wiring.yaml",
         ));
     }
 }

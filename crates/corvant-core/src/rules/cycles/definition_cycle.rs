@@ -1,9 +1,9 @@
-//! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a ring.
+//! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a cycle.
 
 use crate::audit::{Context, Sink};
 use crate::facts::Named;
 use crate::finding::{Finding, Severity};
-use crate::graph::plain::{Plain, rings};
+use crate::graph::plain::{Plain, cycles};
 use crate::name::Name;
 use crate::resolve::Standing;
 use crate::rules::{Family, Rule, Scope};
@@ -15,11 +15,11 @@ pub static RULE: Rule = Rule {
     name: "definition-cycle",
     family: Family::Cycles,
     severity: Severity::Error,
-    summary: "aliases, templates, wrappers, settings or provider order that run in a ring",
+    summary: "aliases, templates, wrappers, settings or provider order that run in a cycle",
     why: "A definition that leads back to itself has no beginning: there is nothing to build, inherit, wrap, \
           read or load first.",
-    limits: "Aliases, wrappers and replacements may close a ring together; models, settings and providers are \
-             each looked at by themselves. What overrides other definitions of its own id is no ring. Of several \
+    limits: "Aliases, wrappers and replacements may close a cycle together; models, settings and providers are \
+             each looked at by themselves. What overrides other definitions of its own id is no cycle. Of several \
              definitions of one id, only the one that others take as their model is looked at as a model.",
     faulty: r#"
 //- timetable.wiring.yaml
@@ -31,7 +31,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -48,7 +48,7 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     report(context, "models", models(context), sink);
-    // A ring is looked for whole, wherever a stage may change any of it.
+    // A cycle is looked for whole, wherever a stage may change any of it.
     if context.is_whole() || context.services().any(|(_, service)| service.is_linked()) {
         report(context, "ids", ids(context), sink);
     }
@@ -77,11 +77,11 @@ fn references(context: &Context<'_>) -> Vec<Link> {
     references.collect()
 }
 
-/// What definitions are like whose models lead into a ring, whatever stage those are limited to.
+/// What definitions are like whose models lead into a cycle, whatever stage those are limited to.
 fn models(context: &Context<'_>) -> Vec<Link> {
     let wiring = context.wiring;
-    // Of several definitions of an id one is the model of others, and only that can be in a ring.
-    let models = wiring.in_model_rings().iter().filter(|&&index| wiring.is_model(index));
+    // Of several definitions of an id one is the model of others, and only that can be in a cycle.
+    let models = wiring.in_model_cycles().iter().filter(|&&index| wiring.is_model(index));
     let services = models.map(|&index| wiring.service(index));
     let links =
         services.filter_map(|service| Some(Link::new(service.source, service.id, service.like?, "is like")));
@@ -105,7 +105,7 @@ fn ids(context: &Context<'_>) -> Vec<Link> {
         links.extend(service.alias_of.map(|to| link(to, "is an alias of")));
         let wraps = service.wraps.filter(|_| service.may_be_built());
         links.extend(wraps.map(|to| link(to, "wraps")));
-        // What overrides other definitions of its own id is no ring, if there are any.
+        // What overrides other definitions of its own id is no cycle, if there are any.
         let replaced = service
             .replaces
             .filter(|_| !service.overrides_itself() || !wiring.is_defined_again(service.id.name));
@@ -156,17 +156,17 @@ fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) 
         to.sort_unstable();
         to.dedup();
     }
-    for (ring, _) in rings(&graph) {
-        let texts: Vec<&str> = ring.iter().map(|&at| context.text(names[at as usize])).collect();
+    for (cycle, _) in cycles(&graph) {
+        let texts: Vec<&str> = cycle.iter().map(|&at| context.text(names[at as usize])).collect();
         let subject = texts.join(" > ");
-        let edges = (0..ring.len()).map(|at| places[&(ring[at], ring[(at + 1) % ring.len()])]);
+        let edges = (0..cycle.len()).map(|at| places[&(cycle[at], cycle[(at + 1) % cycle.len()])]);
         let edges: Vec<Link> = edges.collect();
-        // A ring of models is one wherever any of them counts: what it takes over is text.
+        // A cycle of models is one wherever any of them counts: what it takes over is text.
         if kind == "models" && !edges.iter().any(|edge| is_model_here(context, edge.from)) {
             continue;
         }
         let kind = if kind == "ids" { kind_of(&edges) } else { kind };
-        let message = format!("{kind} run in a ring: {subject} > {}", texts[0]);
+        let message = format!("{kind} run in a cycle: {subject} > {}", texts[0]);
         let mut finding = Finding::new(&RULE, subject, message);
         for (link, text) in edges.iter().zip(&texts) {
             let role = format!("{text} {} {}", link.verb, context.text(link.to));
@@ -176,7 +176,7 @@ fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) 
     }
 }
 
-/// What a ring of ids consists of, in a word.
+/// What a cycle of ids consists of, in a word.
 fn kind_of(edges: &[Link]) -> &'static str {
     let all = |verb: &str| edges.iter().all(|edge| edge.verb == verb);
     if all("is an alias of") {
@@ -195,7 +195,7 @@ mod tests {
     use corvant_testing::expect;
 
     #[test]
-    fn each_kind_of_ring_is_found_and_lines_are_not() {
+    fn each_kind_of_cycle_is_found_and_lines_are_not() {
         expect(
             r#"
 //- a.wiring.yaml

@@ -12,9 +12,9 @@ pub static RULE: Rule = Rule {
     family: Family::Cycles,
     severity: Severity::Warning,
     summary: "modules that need each other through their services and entries",
-    why: "Modules in a ring cannot be built, tested, shipped or replaced one without the others.",
+    why: "Modules in a cycle cannot be built, tested, shipped or replaced one without the others.",
     limits: "Needs on a contract count towards the module that declares the contract, not towards the one that \
-             offers it: a contract of one's own is how such a ring is opened. Contracts that nobody declares, \
+             offers it: a contract of one's own is how such a cycle is opened. Contracts that nobody declares, \
              tags and what carries them do not count.",
     faulty: r#"
 //- signals.wiring.yaml
@@ -31,7 +31,7 @@ services:
 entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -52,28 +52,28 @@ entries:
 };
 
 fn check(context: &Context<'_>, sink: &mut Sink) {
-    let rings = context.module_rings();
+    let cycles = context.module_cycles();
     let name = |module: ModuleIndex| context.text(context.wiring.modules[module.index()].module.name);
-    let edges = |ring: &[ModuleIndex]| -> Vec<(ModuleIndex, ModuleIndex)> {
-        let next = ring.iter().cycle().skip(1);
-        ring.iter().copied().zip(next.copied()).collect()
+    let edges = |cycle: &[ModuleIndex]| -> Vec<(ModuleIndex, ModuleIndex)> {
+        let next = cycle.iter().cycle().skip(1);
+        cycle.iter().copied().zip(next.copied()).collect()
     };
     let wanted: HashSet<(ModuleIndex, ModuleIndex)> =
-        rings.iter().flat_map(|(ring, _)| edges(ring)).collect();
+        cycles.iter().flat_map(|(cycle, _)| edges(cycle)).collect();
     if wanted.is_empty() {
         return;
     }
     let crossings = context.crossings().between(&wanted, |crossing| context.is_in_effect(crossing));
-    for (ring, size) in rings.iter() {
-        let names: Vec<&str> = ring.iter().map(|&module| name(module)).collect();
+    for (cycle, size) in cycles.iter() {
+        let names: Vec<&str> = cycle.iter().map(|&module| name(module)).collect();
         let subject = names.join(" > ");
         let mut message =
-            format!("{} modules need one another in a ring: {subject} > {}", names.len(), names[0]);
-        if *size > ring.len() {
-            message = format!("{message}; it is the shortest ring in a knot of {size} modules");
+            format!("{} modules need one another in a cycle: {subject} > {}", names.len(), names[0]);
+        if *size > cycle.len() {
+            message = format!("{message}; it is the shortest cycle in a group of {size} modules");
         }
         let mut finding = Finding::new(&RULE, subject, message);
-        for pair in edges(ring) {
+        for pair in edges(cycle) {
             let Some([crossing, more @ ..]) = crossings.get(&pair).map(Vec::as_slice) else { continue };
             let (from, to) = (name(pair.0), name(pair.1));
             let more =
@@ -91,7 +91,7 @@ mod tests {
     use corvant_testing::expect;
 
     #[test]
-    fn rings_run_through_ids_settings_and_declared_contracts() {
+    fn cycles_run_through_ids_settings_and_declared_contracts() {
         expect(
             r#"
 //- a.wiring.yaml

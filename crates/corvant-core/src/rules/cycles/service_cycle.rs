@@ -4,7 +4,7 @@ use crate::audit::{Context, Sink, join_words};
 use crate::facts::Via;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::Origin;
-use crate::graph::{Edge, Node, Rings, What, count_rings, openings, shortest_ring};
+use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use foldhash::HashSet;
@@ -14,12 +14,12 @@ pub static RULE: Rule = Rule {
     name: "service-cycle",
     family: Family::Cycles,
     severity: Severity::Error,
-    summary: "services that need one another in a ring while they are built",
+    summary: "services that need one another in a cycle while they are built",
     why: "None of them can be built first: building any of them runs in a circle until the program gives up.",
-    limits: "A ring that a lazy, setter or property need already opens is a note. Needs that are looked up at \
-             run time are not part of a ring. In a knot of many thousand services the ring that is shown may \
-             not be the very shortest. The needs to make lazy are the fewest that open the whole knot, \
-             searched for exactly in small knots and by the heuristic of Eades, Lin and Smyth (1993) in large \
+    limits: "A cycle that a lazy, setter or property need already opens is a note. Needs that are looked up at \
+             run time are not part of a cycle. In a cycle group of many thousand services the cycle that is shown may \
+             not be the very shortest. The needs to make lazy are the fewest that open the whole cycle group, \
+             searched for exactly in small cycle groups and by the heuristic of Eades, Lin and Smyth (1993) in large \
              ones; the help then says that fewer may do.",
     faulty: r#"
 //- signals.wiring.yaml
@@ -31,7 +31,7 @@ services:
 entries:
   set-route: { needs: { routes: { service: signals.routes } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -50,14 +50,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let is_look_up = |edge: Edge| edge.need_in(context.wiring).is_some_and(|need| need.via == Via::LookUp);
     let any = |node: Node, edge: Edge| !graph.is_question(node) && !is_look_up(edge);
     let building = |node: Node, edge: Edge| any(node, edge) && edge.is_for_building(context.wiring);
-    let hard = context.knots(building);
+    let hard = context.cycle_groups(building);
     let in_hard: HashSet<Node> = hard.iter().flatten().copied().collect();
-    for knot in &hard {
-        sink.report(finding(context, knot, building));
+    for cycle_group in &hard {
+        sink.report(finding(context, cycle_group, building));
     }
-    for knot in context.knots(any) {
-        if knot.iter().all(|node| !in_hard.contains(node)) {
-            let mut finding = finding(context, &knot, any);
+    for cycle_group in context.cycle_groups(any) {
+        if cycle_group.iter().all(|node| !in_hard.contains(node)) {
+            let mut finding = finding(context, &cycle_group, any);
             finding.severity = Severity::Note;
             finding.message.push_str("; a need that is not met while building opens it, so it can be built");
             finding.origins.clear();
@@ -67,40 +67,41 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn finding(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
-    let mut members = knot.to_vec();
+fn finding(context: &Context<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
+    let mut members = cycle_group.to_vec();
     members.sort_by_cached_key(|&node| name(context, node));
     let is_service = |node: Node| matches!(context.graph.what(node), What::Service(_));
-    let (ring, certain) = shortest_ring(&context.graph, &members, is_service, keep);
-    let services: Vec<String> = ring
+    let (cycle, certain) = shortest_cycle(&context.graph, &members, is_service, keep);
+    let services: Vec<String> = cycle
         .iter()
         .filter(|(node, _)| matches!(context.graph.what(*node), What::Service(_)))
         .map(|(node, _)| name(context, *node))
         .collect();
     let subject = services.join(" > ");
-    let all = knot.iter().filter(|&&node| matches!(context.graph.what(node), What::Service(_))).count();
+    let all =
+        cycle_group.iter().filter(|&&node| matches!(context.graph.what(node), What::Service(_))).count();
     let mut message = match services.as_slice() {
         [one] => format!("{one} needs itself"),
-        [one, ..] => format!("{} services need one another in a ring: {subject} > {one}", services.len()),
-        [] => "a ring without services".to_owned(),
+        [one, ..] => format!("{} services need one another in a cycle: {subject} > {one}", services.len()),
+        [] => "a cycle without services".to_owned(),
     };
-    let rings = match count_rings(&context.graph, knot, keep) {
-        Rings::Exactly(1) | Rings::Uncounted => String::new(),
-        Rings::Exactly(count) => format!(" with {count} rings"),
-        Rings::MoreThan(count) => format!(" with more than {count} rings"),
+    let cycles = match count_cycles(&context.graph, cycle_group, keep) {
+        Cycles::Exactly(1) | Cycles::Uncounted => String::new(),
+        Cycles::Exactly(count) => format!(" with {count} cycles"),
+        Cycles::MoreThan(count) => format!(" with more than {count} cycles"),
     };
-    if all > services.len() || !rings.is_empty() {
-        let shortest = if certain { "the shortest ring" } else { "a short ring" };
-        message = format!("{message}; it is {shortest} in a knot of {all} services{rings}");
+    if all > services.len() || !cycles.is_empty() {
+        let shortest = if certain { "the shortest cycle" } else { "a short cycle" };
+        message = format!("{message}; it is {shortest} in a group of {all} services{cycles}");
     }
     let mut finding = Finding::new(&RULE, subject, message);
-    for (position, &(node, edge)) in ring.iter().enumerate() {
-        let next = ring[(position + 1) % ring.len()].0;
+    for (position, &(node, edge)) in cycle.iter().enumerate() {
+        let next = cycle[(position + 1) % cycle.len()].0;
         let (source, span, role) = place(context, node, edge, next);
         finding = finding.at(source, span, role);
     }
-    finding.help.extend(help(context, knot, keep));
-    finding.striking(knot.iter().map(|&node| Origin { node, while_building: true }))
+    finding.help.extend(help(context, cycle_group, keep));
+    finding.failing(cycle_group.iter().map(|&node| Origin { node, while_building: true }))
 }
 
 fn name(context: &Context<'_>, node: Node) -> String {
@@ -108,12 +109,12 @@ fn name(context: &Context<'_>, node: Node) -> String {
         What::Service(service) => context.wiring.id(service).to_owned(),
         What::Tag(tag) => format!("all that carry {}", context.text(tag)),
         What::All(contract) => format!("all that offer {}", context.text(contract)),
-        // Nothing needs these, so no ring holds them.
+        // Nothing needs these, so no cycle holds them.
         What::Entry(_) | What::Provider(_) | What::Question(_) => String::new(),
     }
 }
 
-/// Where an edge of the ring is written, and what it says.
+/// Where an edge of the cycle is written, and what it says.
 fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceIndex, Span, String) {
     let (wiring, graph) = (context.wiring, &context.graph);
     let (from_name, to_name) = (name(context, from), name(context, to));
@@ -156,8 +157,12 @@ fn cost(context: &Context<'_>, edge: Edge) -> Option<u32> {
 const NAMED: usize = 6;
 
 /// Which needs to make lazy.
-fn help(context: &Context<'_>, knot: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Option<String> {
-    let opened = openings(&context.graph, knot, keep, |edge| cost(context, edge))?;
+fn help(
+    context: &Context<'_>,
+    cycle_group: &[Node],
+    keep: impl Fn(Node, Edge) -> bool + Copy,
+) -> Option<String> {
+    let opened = openings(&context.graph, cycle_group, keep, |edge| cost(context, edge))?;
     let named = opened.edges.iter().take(NAMED).filter_map(|&(node, edge)| {
         let need = edge.need_in(context.wiring)?;
         let slot = context.text(need.slot.name);
@@ -187,7 +192,7 @@ mod tests {
     use corvant_testing::{expect, messages};
 
     #[test]
-    fn rings_run_through_contracts_aliases_tags_and_factories() {
+    fn cycles_run_through_contracts_aliases_tags_and_factories() {
         expect(
             r#"
 //- a.wiring.yaml
@@ -223,14 +228,14 @@ entries:
     }
 
     #[test]
-    fn a_knot_is_one_finding_with_its_size_and_what_opens_it() {
+    fn a_cycle_group_is_one_finding_with_its_size_and_what_opens_it() {
         let found = messages(
             "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.a: { needs: { x: { service: a.b } } }\n  a.b: { needs: { x: { service: a.c }, y: { service: a.a } } }\n  a.c: { needs: { x: { service: a.a } } }\nentries:\n  e: { needs: { a: { service: a.a } } }\n",
         );
         assert_eq!(found.len(), 1, "{found:#?}");
         assert_eq!(found[0].subject, "a.a > a.b");
         assert!(
-            found[0].text.contains("the shortest ring in a knot of 3 services with 2 rings"),
+            found[0].text.contains("the shortest cycle in a group of 3 services with 2 cycles"),
             "{found:#?}"
         );
         assert!(
@@ -240,7 +245,7 @@ entries:
     }
 
     #[test]
-    fn two_rings_with_nothing_in_common_but_a_service_need_two_openings() {
+    fn two_cycles_with_nothing_in_common_but_a_service_need_two_openings() {
         let found = messages(
             "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.a: { needs: { x: { service: a.b }, y: { service: a.c } } }\n  a.b: { needs: { x: { service: a.a } } }\n  a.c: { needs: { x: { service: a.a } } }\nentries:\n  e: { needs: { a: { service: a.a } } }\n",
         );

@@ -28,7 +28,7 @@ expect:
 entries:
   station-clock: { needs: { clock: { contract: Clock } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -119,7 +119,7 @@ fn met(context: &Context<'_>, line: &Expectation) -> Result<ServiceIndex, Option
             _ if context.resolution.is_supplied(SuppliedKind::Service, id.name) => Err(None),
             Lead::Nowhere => Err(None),
             Lead::Template(_) => Err(Some("it is a template, which is never built".to_owned())),
-            Lead::Undefined => Err(Some("nobody defines it".to_owned())),
+            Lead::Undefined => Err(Some("it is not defined".to_owned())),
         };
     }
     let Some(contract) = line.contract else { return Err(None) };

@@ -35,7 +35,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -77,7 +77,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let mut held: Vec<Node> =
             (0..graph.len() as u32).filter(|&node| lives[node as usize] == Life::Shared(rank)).collect();
         // The next step on the way to what is held, and what that is.
-        let mut next: HashMap<Node, Step> = HashMap::default();
+        let mut next: HashMap<Node, HeldThrough> = HashMap::default();
         let mut position = 0;
         while let Some(&node) = held.get(position) {
             position += 1;
@@ -90,13 +90,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                     Life::Shared(longer) if longer < rank => {
                         let caught = next.get(&node).map_or(node, |step| step.caught);
                         if told.insert((holder, caught)) {
-                            let first = Step { edge, to: node, caught };
+                            let first = HeldThrough { edge, to: node, caught };
                             sink.report(finding(context, &lives, holder, first, &next));
                         }
                     }
                     Life::Holders if !next.contains_key(&holder) => {
                         let caught = next.get(&node).map_or(node, |step| step.caught);
-                        next.insert(holder, Step { edge, to: node, caught });
+                        next.insert(holder, HeldThrough { edge, to: node, caught });
                         held.push(holder);
                     }
                     _ => {}
@@ -156,7 +156,7 @@ impl Words {
 
 /// One step on the way from a holder to what it catches.
 #[derive(Clone, Copy)]
-struct Step {
+struct HeldThrough {
     edge: Edge,
     to: Node,
     caught: Node,
@@ -166,8 +166,8 @@ fn finding(
     context: &Context<'_>,
     lives: &[Life],
     holder: Node,
-    first: Step,
-    next: &HashMap<Node, Step>,
+    first: HeldThrough,
+    next: &HashMap<Node, HeldThrough>,
 ) -> Finding {
     let caught = first.caught;
     let name = |node: Node| match context.graph.what(node) {
@@ -190,7 +190,7 @@ fn finding(
     let mut from = holder;
     let mut step = Some(first);
     let mut slot = String::new();
-    while let Some(Step { edge, to, .. }) = step {
+    while let Some(HeldThrough { edge, to, .. }) = step {
         if let Some(need) = edge.need_in(context.wiring) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
@@ -217,7 +217,7 @@ fn finding(
     finding
         .help(format!("{slot}, so that it is asked for each time"))
         .help(format!("or let {holder_name} live no longer than {caught_name}"))
-        .striking([Origin { node: holder, while_building: true }])
+        .failing([Origin { node: holder, while_building: true }])
 }
 
 #[cfg(test)]

@@ -11,7 +11,7 @@ pub static RULE: Rule = Rule {
     family: Family::LookUps,
     severity: Severity::Note,
     summary: "a need that is found by look-up at run time instead of declared",
-    why: "Whoever reads the constructor does not see it, tests do not replace it, and it strikes only when \
+    why: "Readers of the constructor do not see it, tests do not replace it, and it fails only when \
           the line is reached.",
     limits: "Only look-ups that are written down as needs are seen.",
     faulty: r#"
@@ -26,7 +26,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -11,7 +11,7 @@ pub static RULE: Rule = Rule {
     severity: Severity::Error,
     summary: "a look-up by a constant name that nothing defines",
     why: "The line fails when it is reached, and not before.",
-    limits: "Names that the host platform supplies are taken on trust, and those in text that could not be read \
+    limits: "Names that the host platform supplies are assumed to be there, and those in text that could not be read \
              are taken to be defined there.",
     faulty: r#"
 //- timetable.wiring.yaml
@@ -20,7 +20,7 @@ module: timetable
 entries:
   stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

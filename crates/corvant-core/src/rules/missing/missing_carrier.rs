@@ -26,7 +26,7 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -52,7 +52,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let (name, least, found) = (context.text(tag.tag.name), tag.at_least, carriers.len());
-        let found = if found == 0 { "nobody does".to_owned() } else { format!("only {found} do") };
+        let found = if found == 0 { "none does".to_owned() } else { format!("only {found} do") };
         let message = format!("{least} services must carry the tag {name}, and {found}");
         let mut finding = Finding::new(&RULE, name, message).at(tag.source, tag.tag.span, "declared here");
         for carrier in carriers {
@@ -62,7 +62,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
         let collectors = context.graph.tag(tag.tag.name).map(|node| Origin { node, while_building: true });
         let help = format!("tag the services that are meant with {name}, or lower `at-least`");
-        sink.report(finding.help(help).striking(collectors));
+        sink.report(finding.help(help).failing(collectors));
     }
 }
 

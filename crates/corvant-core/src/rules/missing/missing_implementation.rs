@@ -13,8 +13,8 @@ pub static RULE: Rule = Rule {
     family: Family::Missing,
     severity: Severity::Error,
     summary: "a contract that is needed and that no active service offers",
-    why: "There is nothing to hand out: whoever needs the contract cannot be built.",
-    limits: "An optional need may go unmet, and contracts that the host platform supplies are taken on trust. \
+    why: "There is nothing to hand out: what needs the contract cannot be built.",
+    limits: "An optional need may go unmet, and contracts that the host platform supplies are assumed to be there. \
              What stands in text that could not be read is that text's finding.",
     faulty: r#"
 //- incidents.wiring.yaml
@@ -25,7 +25,7 @@ services:
 entries:
   report-incident: { needs: { desk: { service: incidents.desk } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- incidents.wiring.yaml
 corvant: 1
 module: incidents

@@ -24,7 +24,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer, key: platfrom } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements

@@ -1,4 +1,4 @@
-//! `missing-module`: a module that is used and that no manifest speaks for.
+//! `missing-module`: a module that is used and that no manifest belongs to.
 
 use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
@@ -13,8 +13,8 @@ pub static RULE: Rule = Rule {
     name: "missing-module",
     family: Family::Missing,
     severity: Severity::Error,
-    summary: "a module that is used and that no manifest speaks for",
-    why: "Everything that was meant to come from it is missing, or comes from somewhere nobody meant.",
+    summary: "a module that is used and that no manifest belongs to",
+    why: "Everything that was meant to come from it is missing, or comes from somewhere else than was meant.",
     limits: "A module whose name stands in a file that could not be read is taken to be there.",
     faulty: r#"
 //- timetable.wiring.yaml
@@ -26,7 +26,7 @@ corvant: 1
 module: vehicles
 about: Where every tram is
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -57,7 +57,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for (&&(source, used), meant) in missing.iter().zip(nearest(&wanted, &known)) {
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
         let disabled = wiring.facts.disabled.iter().find(|(_, module)| module.name == used.name);
-        let what = if disabled.is_some() { "the workspace disables it" } else { "no manifest speaks for it" };
+        let what = if disabled.is_some() { "the workspace disables it" } else { "no manifest belongs to it" };
         let message = format!("{from} uses the module {to}, and {what}");
         let mut finding =
             Finding::new(&RULE, format!("{from} > {to}"), message).at(source, used.span, "used here");
@@ -86,7 +86,7 @@ fn disabled_and_absent(context: &Context<'_>, modules: &HashSet<Name>, sink: &mu
             continue;
         }
         let name = context.text(module.name);
-        let message = format!("the workspace disables the module {name}, and no manifest speaks for it");
+        let message = format!("the workspace disables the module {name}, and no manifest belongs to it");
         let mut finding = Finding::new(&RULE, format!("workspace > {name}"), message).at(
             source,
             module.span,

@@ -1,4 +1,4 @@
-//! `missing-provider`: a provider on the roster that nobody defines.
+//! `missing-provider`: a provider on the roster that is not defined.
 
 use crate::audit::{Context, DormantKind, Sink};
 use crate::facts::Provider;
@@ -13,7 +13,7 @@ pub static RULE: Rule = Rule {
     name: "missing-provider",
     family: Family::Missing,
     severity: Severity::Error,
-    summary: "a provider on the roster that nobody defines",
+    summary: "a provider on the roster that is not defined",
     why: "The application cannot load what is not there: it fails before anything else happens.",
     limits: "A name that stands in a file that could not be read is taken to be defined there.",
     faulty: r#"
@@ -23,7 +23,7 @@ module: timetable
 providers: { timetable.provider: {} }
 roster: [Timetable.Provider, timetable.provider]
 "#,
-    mended: r#"
+    corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
@@ -55,7 +55,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let wanted: Vec<&str> = missing.iter().map(|(_, listed)| context.text(listed.name)).collect();
     for (&(source, listed), meant) in missing.iter().zip(nearest(&wanted, &known)) {
         let id = context.text(listed.name);
-        let message = format!("the roster lists the provider {id}, which nobody defines");
+        let message = format!("the roster lists the provider {id}, which is not defined");
         let mut finding = Finding::new(&RULE, id, message).at(source, listed.span, "listed here");
         if let Some(provider) = meant.map(|meant| &facts.providers[meant]) {
             let place = context.address(provider.source, provider.id.span);

@@ -13,10 +13,10 @@ pub static RULE: Rule = Rule {
     name: "missing-service",
     family: Family::Missing,
     severity: Severity::Error,
-    summary: "a service that is needed by its id and that nobody defines",
+    summary: "a service that is needed by its id and is not defined",
     why: "Whoever needs it cannot be built: the application fails when it starts, or when the first request \
           reaches an entry that leads there.",
-    limits: "An optional need may go unmet. Names that the host platform supplies are taken on trust. An id \
+    limits: "An optional need may go unmet. Names that the host platform supplies are assumed to be there. An id \
              that stands in a file, or a part of one, that could not be read is that file's finding.",
     faulty: r#"
 //- timetable.wiring.yaml
@@ -32,7 +32,7 @@ module: vehicles
 services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -26,7 +26,7 @@ settings:
 entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minute } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

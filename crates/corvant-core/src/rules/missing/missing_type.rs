@@ -31,7 +31,7 @@ cabin = velmora_voice.cabins:Cabin
 velmora_voice/__init__.py,,
 velmora_voice/cabin.py,,
 "#,
-    mended: r#"
+    corrected: r#"
 //- site-packages/velmora_voice-1.0.dist-info/entry_points.txt
 [velmora.announcers]
 cabin = velmora_voice.cabin:Cabin
@@ -84,7 +84,7 @@ fn finding(context: &Context<'_>, missed: Name, services: &[ServiceIndex], meant
     let asked = match contracts.as_slice() {
         [] => String::new(),
         several => {
-            format!("; it fails for whoever first asks for {}", join_words(&several[..several.len().min(3)]))
+            format!("; it fails at the first request for {}", join_words(&several[..several.len().min(3)]))
         }
     };
     let mut finding = Finding::new(&RULE, text, format!("{text} is in nothing that was read{asked}"));
@@ -98,7 +98,7 @@ fn finding(context: &Context<'_>, missed: Name, services: &[ServiceIndex], meant
     }
     let origins =
         services.iter().map(|&service| Origin { node: Graph::service(service), while_building: true });
-    finding.help("take the line out, or bring what has the type into the workspace").striking(origins)
+    finding.help("take the line out, or bring what has the type into the workspace").failing(origins)
 }
 
 #[cfg(test)]
@@ -121,7 +121,7 @@ mod tests {
         ));
         assert_eq!(found.len(), 1, "{found:#?}");
         assert!(found[0].text.contains("write voice.deep.inner"), "{found:#?}");
-        assert!(found[0].text.contains("fails for whoever first asks for g"), "{found:#?}");
+        assert!(found[0].text.contains("fails at the first request for g"), "{found:#?}");
     }
 
     #[test]

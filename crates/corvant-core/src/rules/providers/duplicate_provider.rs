@@ -23,7 +23,7 @@ module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider, timetable.provider]
 "#,
-    mended: r#"
+    corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable

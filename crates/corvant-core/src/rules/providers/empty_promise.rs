@@ -10,9 +10,9 @@ pub static RULE: Rule = Rule {
     family: Family::Providers,
     severity: Severity::Error,
     summary: "a provider that registers an id that has no definition",
-    why: "What it promises to register is not there: registering fails, or whoever counts on it does.",
+    why: "What it promises to register is not there: registering fails, or what counts on it does.",
     limits: "An id that stands in text that could not be read is taken to be defined there; one that the host \
-             platform supplies is taken on trust.",
+             platform supplies is assumed to be there.",
     faulty: r#"
 //- start.wiring.yaml
 corvant: 1
@@ -20,7 +20,7 @@ module: timetable
 services: { timetable.board: { type: velmora.timetable.Board } }
 providers: { timetable.provider: { registers: [timetable.baord] } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
@@ -37,7 +37,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.named)) {
             let Some(&meant) = context.lacks.promised.get(&id.name) else { continue };
             let (by, id_text) = (context.text(provider.id.name), context.text(id.name));
-            let message = format!("{by} registers {id_text}, which nobody defines");
+            let message = format!("{by} registers {id_text}, which is not defined");
             let mut finding = Finding::new(&RULE, format!("{by} > {id_text}"), message).at(
                 provider.source,
                 id.span,

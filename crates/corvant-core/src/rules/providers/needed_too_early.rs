@@ -33,7 +33,7 @@ module: log
 services: { log.main: { type: velmora.log.Main } }
 providers: { log.provider: { registers: [log.main] } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: clock
@@ -170,7 +170,7 @@ fn finding(
     }
     finding
         .help(format!("put {by} before {id} on the roster, or use {service} in the start phase"))
-        .striking([Origin { node: own, while_building: true }])
+        .failing([Origin { node: own, while_building: true }])
 }
 
 #[cfg(test)]

@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
 //- clock.wiring.yaml
 # the clock moved
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock

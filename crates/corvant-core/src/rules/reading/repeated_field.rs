@@ -25,7 +25,7 @@ entries:
   stop-display:
     needs: { horizon: { setting: timetable.horizon } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -26,7 +26,7 @@ entries:
   stop-display:
     needs: { board: { service: timetable.board } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -77,8 +77,8 @@ entries:
     fn the_field_that_was_meant_is_named(#[case] line: &str, #[case] help: &str) {
         let text = format!("//- a.wiring.yaml\ncorvant: 1\nmodule: a\n{line}\n");
         let found = messages(&text);
-        let mended =
+        let corrected =
             found.iter().any(|finding| finding.rule == "unknown-field" && finding.text.contains(help));
-        assert!(mended, "{found:#?}");
+        assert!(corrected, "{found:#?}");
     }
 }

@@ -14,7 +14,7 @@ pub static RULE: Rule = Rule {
     why: "Whatever the file defines is unknown to the audit, and most likely to the program that it is for: \
           every need on it fails when the application starts.",
     limits: "A file is read whole or not at all: the finding names the first place where reading failed, and \
-             further faults of the same file show once that is mended. Needs on names that stand in the \
+             further faults of the same file show once that is corrected. Needs on names that stand in the \
              unread text are not reported as missing, and services that it mentions not as unused. A link \
              that leads back to a folder above it is a note, since nothing is lost by it.",
     faulty: r#"
@@ -24,7 +24,7 @@ module: clock
 services:
   clock.system: { type: velmora.clock.SystemClock, offers: [Clock }
 "#,
-    mended: r#"
+    corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -41,7 +41,7 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     report_troubles(&RULE, TroubleKind::Unreadable, context, sink);
     let before = sink.len();
-    report_troubles(&RULE, TroubleKind::LinkRing, context, sink);
+    report_troubles(&RULE, TroubleKind::LinkCycle, context, sink);
     sink.soften(before, Severity::Note);
 }
 

@@ -26,7 +26,7 @@ entries:
   stop-display:
     needs: { board: { contract: DepartureSource } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -25,7 +25,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

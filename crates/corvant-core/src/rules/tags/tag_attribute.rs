@@ -34,7 +34,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -52,7 +52,7 @@ entries:
 };
 
 /// One thing wrong with one attribute.
-struct Fault {
+struct AttributeFault {
     what: String,
     places: Vec<(SourceIndex, Span, String)>,
     help: String,
@@ -90,7 +90,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<Fault>) -> Finding {
+fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<AttributeFault>) -> Finding {
     let id = context.wiring.id(carrier);
     let what: Vec<&str> = faults.iter().map(|fault| fault.what.as_str()).collect();
     let mut finding = Finding::new(&RULE, id, format!("in the tags of {id}, {}", what.join("; ")));
@@ -100,7 +100,7 @@ fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<Fault>) -> 
         finding.help.push(fault.help);
         // The fault strikes whoever collects the tag.
         let collector = context.graph.tag(fault.tag);
-        finding = finding.striking(collector.map(|node| Origin { node, while_building: true }));
+        finding = finding.failing(collector.map(|node| Origin { node, while_building: true }));
     }
     finding
 }
@@ -111,7 +111,7 @@ fn look_at(
     tagging: &Tagging,
     rules: &[AttributeRule],
     first_with: &mut FirstWith,
-    faults: &mut Vec<Fault>,
+    faults: &mut Vec<AttributeFault>,
 ) {
     let given = tagging.attributes.of(&context.wiring.facts.attributes);
     let tag = tagging.tag.name;
@@ -141,10 +141,10 @@ fn look_at(
     }
 }
 
-fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> Fault {
+fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> AttributeFault {
     let (tag, name) = (context.text(tagging.tag.name), context.text(rule.attribute.name));
     let kind = rule.kind.map_or("VALUE", Scalar::word);
-    Fault {
+    AttributeFault {
         what: format!("{tag} lacks its attribute `{name}`"),
         places: vec![(tagging.source, tagging.tag.span, format!("without `{name}`"))],
         help: format!("write `{tag}: {{ {name}: {kind} }}`"),
@@ -157,7 +157,7 @@ fn misfit(
     tagging: &Tagging,
     rule: &AttributeRule,
     attribute: &Attribute,
-) -> Option<Fault> {
+) -> Option<AttributeFault> {
     let fits = match rule.kind {
         Some(Scalar::Number) => matches!(attribute.kind, Scalar::Number | Scalar::Integer),
         Some(kind) => attribute.kind == kind,
@@ -182,7 +182,7 @@ fn misfit(
         return None;
     };
     let places = vec![(tagging.source, attribute.value.span, "this value".to_owned())];
-    Some(Fault { what, places, help, tag: tagging.tag.name })
+    Some(AttributeFault { what, places, help, tag: tagging.tag.name })
 }
 
 fn taken(
@@ -190,10 +190,10 @@ fn taken(
     tagging: &Tagging,
     attribute: &Attribute,
     (first, source, span): (ServiceIndex, SourceIndex, Span),
-) -> Fault {
+) -> AttributeFault {
     let (name, value) = (context.text(attribute.attribute.name), context.text(attribute.value.name));
     let id = context.wiring.id(first);
-    Fault {
+    AttributeFault {
         what: format!("`{name}: {value}` is taken by {id}, and no two may share it"),
         places: vec![
             (tagging.source, attribute.value.span, "taken".to_owned()),
@@ -209,11 +209,11 @@ fn unknown(
     tagging: &Tagging,
     rules: &[AttributeRule],
     attribute: &Attribute,
-) -> Fault {
+) -> AttributeFault {
     let (tag, name) = (context.text(tagging.tag.name), context.text(attribute.attribute.name));
     let known: Vec<&str> = rules.iter().map(|rule| context.text(rule.attribute.name)).collect();
     let meant = nearest(&[name], &known)[0].map(|at| format!("write `{}`", known[at]));
-    Fault {
+    AttributeFault {
         what: format!("{tag} has no attribute `{name}`"),
         places: vec![(tagging.source, attribute.attribute.span, "no such attribute".to_owned())],
         help: meant.unwrap_or_else(|| format!("take `{name}` out, or declare it with the tag")),
@@ -266,7 +266,7 @@ services:
     }
 
     #[test]
-    fn help_names_what_was_meant_and_it_strikes_the_collector() {
+    fn help_names_what_was_meant_and_the_collector_fails() {
         let found = messages(&format!("{DECLARATION}  a.x: {{ tags: [{{ rule: {{ prioritiy: 1 }} }}] }}\n"));
         assert!(found[0].text.contains("write `priority`"), "{found:#?}");
         assert_eq!(found[0].entries, 1, "{found:#?}");

@@ -25,7 +25,7 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -73,7 +73,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 known
                     .at(tagging.source, tagging.tag.span, format!("carries {tag}"))
                     .help(format!("add {contract} to its `offers`, or take the tag away"))
-                    .striking(collectors.map(|node| Origin { node, while_building: true })),
+                    .failing(collectors.map(|node| Origin { node, while_building: true })),
             );
         }
         if let Some(finding) = finding {

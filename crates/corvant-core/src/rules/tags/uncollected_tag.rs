@@ -15,7 +15,7 @@ pub static RULE: Rule = Rule {
     severity: Severity::Warning,
     summary: "a tag that services carry and that nothing collects",
     why: "Whoever carries it is silently never called by it.",
-    limits: "Tags that nobody declares are reported as unknown. A tag that the host platform supplies is \
+    limits: "Tags that are not declared are reported as unknown. A tag that the host platform supplies is \
              collected by it.",
     faulty: r#"
 //- timetable.wiring.yaml
@@ -27,7 +27,7 @@ services:
 entries:
   stop-display: { needs: { night: { service: timetable.night } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

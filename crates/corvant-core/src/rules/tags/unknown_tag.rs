@@ -15,8 +15,8 @@ pub static RULE: Rule = Rule {
     name: "unknown-tag",
     family: Family::Tags,
     severity: Severity::Error,
-    summary: "a tag that services carry and that nobody declares, collects or supplies",
-    why: "Nothing picks up a service by a tag that nobody looks for: it is silently never called.",
+    summary: "a tag that services carry and that is not declared, collected or supplied",
+    why: "Nothing picks up a service by a tag that nothing collects: it is silently never called.",
     limits: "Tags that the host platform supplies are known. A tag that stands in text that could not be read \
              is taken to be declared there.",
     faulty: r#"
@@ -29,7 +29,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -66,7 +66,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             [(_, _, one)] => format!("{} carries it and is", context.wiring.id(*one)),
             _ => format!("{count} services carry it and are"),
         };
-        let message = format!("nobody declares or collects the tag {tag}; {who} silently never called by it");
+        let message =
+            format!("the tag {tag} is neither declared nor collected; {who} silently never called by it");
         let mut finding = Finding::new(&RULE, tag, message);
         for &(source, span, carrier) in &unknown.carriers {
             finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));

@@ -25,7 +25,7 @@ allow:
 entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -64,7 +64,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if let Some(meant) = nearest(&[rule], &names)[0].filter(|_| !is_rule) {
             finding = finding.help(format!("write {}", names[meant]));
         }
-        sink.report(finding.help("take it out, or mend what it accepts"));
+        sink.report(finding.help("take it out, or fix what it accepts"));
     }
 }
 

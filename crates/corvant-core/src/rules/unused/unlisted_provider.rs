@@ -29,7 +29,7 @@ module: timetable
 providers: { timetable.provider: {}, timetable.night: {} }
 roster: [timetable.provider]
 "#,
-    mended: r#"
+    corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
@@ -153,7 +153,7 @@ fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Find
         finding = finding.at(need.source, need.span, role);
     }
     let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });
-    finding.help(format!("add {id} to the roster, or take it out")).striking(origins.collect::<Vec<_>>())
+    finding.help(format!("add {id} to the roster, or take it out")).failing(origins.collect::<Vec<_>>())
 }
 
 #[cfg(test)]

@@ -1,4 +1,4 @@
-//! `unused-alias`: an alias that nobody calls by its name.
+//! `unused-alias`: an alias that nothing asks for.
 
 use crate::audit::{Context, Sink, called_services};
 use crate::finding::{Finding, Severity};
@@ -9,7 +9,7 @@ pub static RULE: Rule = Rule {
     name: "unused-alias",
     family: Family::Unused,
     severity: Severity::Warning,
-    summary: "an alias that nobody calls by its name",
+    summary: "an alias that nothing asks for",
     why: "Nobody would notice if it were gone; or somebody was meant to use it and uses another name.",
     limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
              could not be read are in use.",
@@ -23,7 +23,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -50,7 +50,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let (id, target) = (context.text(id), context.text(target.name));
-        let message = format!("nobody calls {target} by its other name {id}");
+        let message = format!("nothing asks for {target} by its other name {id}");
         let finding = Finding::new(&RULE, id, message)
             .at(service.source, service.id.span, "defined here")
             .help(format!("take it out, or let something need {id}"));

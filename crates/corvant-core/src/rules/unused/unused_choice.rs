@@ -13,7 +13,7 @@ pub static RULE: Rule = Rule {
     family: Family::Unused,
     severity: Severity::Warning,
     summary: "a choice that no need asks for",
-    why: "It settles a question that nobody puts; most likely the question has another key or another \
+    why: "It settles a question that nothing asks; most likely the question has another key or another \
           contract.",
     limits: "Needs of services that are themselves unused count, and so do expectations.",
     faulty: r#"
@@ -26,7 +26,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -68,7 +68,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let finding = Finding::new(
             &RULE,
             subject.clone(),
-            format!("nobody needs {subject}, so choosing it settles nothing"),
+            format!("nothing needs {subject}, so choosing it settles nothing"),
         )
         .at(choice.source, span, "chosen here")
         .help("take it out, or choose for the contract and key that are needed");

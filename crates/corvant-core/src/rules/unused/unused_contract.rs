@@ -1,4 +1,4 @@
-//! `unused-contract`: a contract that is declared and that nobody needs.
+//! `unused-contract`: a contract that is declared and that nothing needs.
 
 use crate::audit::{Context, Sink};
 use crate::facts::Target;
@@ -13,8 +13,8 @@ pub static RULE: Rule = Rule {
     name: "unused-contract",
     family: Family::Unused,
     severity: Severity::Warning,
-    summary: "a contract that is declared and that nobody needs",
-    why: "Nobody asks for it: whoever offers it does so for nothing, or those who should ask name another.",
+    summary: "a contract that is declared and that nothing needs",
+    why: "Nothing asks for it: what offers it does so for nothing, or what should ask names another.",
     limits: "A contract that a tag asks for or that an expectation speaks of is needed. One that extends a needed \
              contract answers for it, and so does the pattern of a needed contract; what these extend is needed \
              with them.",
@@ -28,7 +28,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -55,7 +55,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let text = context.text(name);
-        let finding = Finding::new(&RULE, text, format!("nobody needs the contract {text}"))
+        let finding = Finding::new(&RULE, text, format!("nothing needs the contract {text}"))
             .at(contract.source, contract.contract.span, "declared here")
             .help(format!("take it out, or let something need {{ contract: {text} }}"));
         sink.report(finding);

@@ -28,7 +28,7 @@ services:
 entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot

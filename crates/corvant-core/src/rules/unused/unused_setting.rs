@@ -25,7 +25,7 @@ settings:
 entries:
   stop-display: {}
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -1,4 +1,4 @@
-//! `unused-tag`: a tag that is declared and that nobody carries.
+//! `unused-tag`: a tag that is declared and that no service carries.
 
 use crate::audit::{Context, Sink};
 use crate::finding::{Finding, Severity};
@@ -12,7 +12,7 @@ pub static RULE: Rule = Rule {
     name: "unused-tag",
     family: Family::Unused,
     severity: Severity::Warning,
-    summary: "a tag that is declared and that nobody carries",
+    summary: "a tag that is declared and that no service carries",
     why: "Whoever collects it finds nothing; or those who should carry it carry another.",
     limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
     faulty: r#"
@@ -23,7 +23,7 @@ tags: { departure-rule: {} }
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

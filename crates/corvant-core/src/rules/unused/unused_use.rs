@@ -32,7 +32,7 @@ corvant: 1
 module: vehicles
 about: Where every tram is
 "#,
-    mended: r#"
+    corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable

@@ -1,7 +1,7 @@
 //! Component descriptions: the XML that a bundle's `Service-Component` lists, of all schema versions.
 
 use super::filter::Filter;
-use crate::carrier::{CarrierError, Kind, NodeId, Tree, xml};
+use crate::syntax::{NodeId, NodeKind, SyntaxError, Tree, xml};
 use corvant_core::facts::{Facts, Many, Named, Need, Service, Target, Trouble, TroubleKind, Via};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
@@ -24,12 +24,12 @@ pub(crate) struct Component {
     pub(crate) ranking: Option<(i64, Span)>,
     /// Whether a configuration may give it other properties while the system runs.
     pub(crate) is_configurable: bool,
-    pub(crate) references: Vec<Reference>,
+    pub(crate) references: Vec<ComponentReference>,
 }
 
 /// What is known of a reference beside its need.
 #[derive(Debug)]
-pub(crate) struct Reference {
+pub(crate) struct ComponentReference {
     /// Its number among the needs of the file.
     pub(crate) need: usize,
     pub(crate) interface: String,
@@ -43,9 +43,9 @@ pub(crate) fn read(
     source: &Source,
     bundle: &str,
     interner: &Interner,
-) -> Result<(Facts, Vec<Component>), CarrierError> {
+) -> Result<(Facts, Vec<Component>), SyntaxError> {
     let tree = xml::parse(&source.text)?;
-    let mut reader = Reader {
+    let mut reader = ComponentReader {
         tree: &tree,
         interner,
         installed: interner.intern(bundle),
@@ -79,7 +79,7 @@ fn components(tree: &Tree<'_>) -> Vec<NodeId> {
             continue;
         }
         let children: Vec<_> =
-            tree.fields(element).filter(|(_, list)| tree.kind(*list) == Kind::List).collect();
+            tree.fields(element).filter(|(_, list)| tree.kind(*list) == NodeKind::List).collect();
         for (key, list) in children {
             let below = tree.children(list).map(|child| (tree.text(key), child, bound.clone(), false));
             waiting.extend(below);
@@ -89,7 +89,7 @@ fn components(tree: &Tree<'_>) -> Vec<NodeId> {
     found
 }
 
-struct Reader<'a> {
+struct ComponentReader<'a> {
     tree: &'a Tree<'a>,
     interner: &'a Interner,
     installed: corvant_core::name::Name,
@@ -101,7 +101,7 @@ struct Reader<'a> {
 const CARDINALITIES: [(&str, bool, bool); 4] =
     [("0..1", true, true), ("0..n", false, true), ("1..1", true, false), ("1..n", false, false)];
 
-impl<'a> Reader<'a> {
+impl<'a> ComponentReader<'a> {
     fn attribute(&self, element: NodeId, name: &str) -> Option<NodeId> {
         let tree = self.tree;
         let is_it = |key: NodeId| tree.text(key).strip_prefix('@').is_some_and(|known| known == name);
@@ -117,7 +117,7 @@ impl<'a> Reader<'a> {
         let tree = self.tree;
         let is_it = |key: NodeId| tree.text(key).rsplit(':').next() == Some(name);
         let lists =
-            tree.fields(element).filter(|(key, value)| is_it(*key) && tree.kind(*value) == Kind::List);
+            tree.fields(element).filter(|(key, value)| is_it(*key) && tree.kind(*value) == NodeKind::List);
         lists.flat_map(|(_, list)| tree.children(list)).collect()
     }
 
@@ -204,7 +204,7 @@ impl<'a> Reader<'a> {
         (properties, ranking)
     }
 
-    fn references(&mut self, element: NodeId, component: &str) -> Vec<Reference> {
+    fn references(&mut self, element: NodeId, component: &str) -> Vec<ComponentReference> {
         let mut references = Vec::new();
         for reference in self.children(element, "reference") {
             let Some(interface) = self.attribute(reference, "interface") else {
@@ -223,7 +223,7 @@ impl<'a> Reader<'a> {
             }
             let filter = self.filter(reference, &path);
             let name = self.interner.intern(self.tree.text(interface));
-            references.push(Reference {
+            references.push(ComponentReference {
                 need: self.facts.needs.len(),
                 interface: self.tree.text(interface).to_owned(),
                 filter,
@@ -240,7 +240,7 @@ impl<'a> Reader<'a> {
                 via: Via::Constructor,
                 method: None,
                 optional: is_optional,
-                // A component that can do without is activated without it, and a ring through it opens.
+                // A component that can do without is activated without it, and a cycle through it opens.
                 lazy: is_optional,
             });
         }

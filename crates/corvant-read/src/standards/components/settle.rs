@@ -1,6 +1,6 @@
 //! What the references of all components get, once all bundles are read.
 
-use super::description::Reference;
+use super::description::ComponentReference;
 use super::filter::{Answer, Filter, passes};
 use super::{Bundle, Extra};
 use corvant_core::facts::{Choice, Many, Named, Supplied, SuppliedKind, Target};
@@ -71,15 +71,15 @@ pub(crate) fn settle(manifests: &mut [Manifest], extras: &[(usize, Extra)], inte
 }
 
 /// What anything offers, or is known to be brought, and contracts for which somebody chooses.
-struct Known {
+struct KnownOffers {
     offered: HashMap<Name, usize>,
     supplied: HashSet<Name>,
     chosen: HashSet<Name>,
 }
 
-fn known(manifests: &[Manifest]) -> Known {
+fn known(manifests: &[Manifest]) -> KnownOffers {
     let mut known =
-        Known { offered: HashMap::default(), supplied: HashSet::default(), chosen: HashSet::default() };
+        KnownOffers { offered: HashMap::default(), supplied: HashSet::default(), chosen: HashSet::default() };
     for facts in manifests.iter().map(|manifest| &manifest.facts) {
         for offer in facts.services.iter().flat_map(|service| service.offers.of(&facts.named)) {
             *known.offered.entry(offer.name).or_default() += 1;
@@ -163,7 +163,7 @@ struct Settling<'a> {
     candidates: &'a [Candidate<'a>],
     by_interface: HashMap<&'a str, Vec<usize>>,
     interner: &'a Interner,
-    known: Known,
+    known: KnownOffers,
     extras: &'a [(usize, Extra)],
 }
 
@@ -171,7 +171,7 @@ impl Settling<'_> {
     fn reference(
         &self,
         manifest: usize,
-        reference: &Reference,
+        reference: &ComponentReference,
         changes: &mut Changes,
         settled: &mut HashSet<Name>,
     ) {
@@ -247,7 +247,7 @@ impl Settling<'_> {
     }
 
     /// An interface that nothing offers: the framework may bring it, or code that sees it.
-    fn unmet(&self, manifest: usize, reference: &Reference, contract: Name, changes: &mut Changes) {
+    fn unmet(&self, manifest: usize, reference: &ComponentReference, contract: Name, changes: &mut Changes) {
         if self.known.supplied.contains(&contract) {
             return;
         }

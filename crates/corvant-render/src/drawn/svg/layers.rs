@@ -1,8 +1,8 @@
-//! Where everything stands: layers from left to right, knots as rings.
+//! Where everything stands: layers from left to right, cycle groups as rings.
 //!
 //! After K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of hierarchical system structures"
 //! (1981): layers by longest ways, points where long edges cross layers, an order within layers by the means of
-//! neighbours. A knot is one block, its members on an ellipse, so that what is left has no cycles.
+//! neighbours. A cycle group is one block, its members on an ellipse, so that what is left has no cycles.
 
 use super::pen::LETTERS;
 use corvant_core::answers::picture::{Drawn, Picture};
@@ -17,7 +17,7 @@ pub(super) struct Point {
     pub(super) y: f64,
 }
 
-/// A knot's ring.
+/// A cycle group's ring.
 pub(super) struct Ring {
     pub(super) center: Point,
     pub(super) radii: Point,
@@ -50,7 +50,7 @@ const BETWEEN_LAYERS: f64 = 70.0;
 /// Sweeps that order layers, and that move blocks towards their neighbours.
 const SWEEPS: usize = 12;
 
-/// A node, a knot, or a point where an edge crosses a layer.
+/// A node, a cycle group, or a point where an edge crosses a layer.
 struct Block {
     members: Vec<usize>,
     layer: usize,
@@ -93,7 +93,7 @@ impl Plan {
         let mut block_of = vec![usize::MAX; picture.nodes.len()];
         let mut blocks = Vec::new();
         let alone = (0..picture.nodes.len()).map(|node| vec![node]);
-        for members in picture.knots.iter().cloned().chain(alone) {
+        for members in picture.cycle_groups.iter().cloned().chain(alone) {
             if block_of[members[0]] != usize::MAX {
                 continue;
             }
@@ -384,7 +384,7 @@ fn block_size(picture: &Picture, members: &[usize]) -> Point {
     Point { x: 2.0 * radii.x + widest(picture, members), y: 2.0 * radii.y + HEIGHT + 40.0 }
 }
 
-/// The members of a knot in an order in which each leads to the next where it can.
+/// The members of a cycle group in an order in which each leads to the next where it can.
 fn around(picture: &Picture, members: &[usize]) -> Vec<usize> {
     let mut left: BTreeSet<usize> = members.iter().copied().collect();
     let mut order = Vec::with_capacity(members.len());
@@ -456,11 +456,11 @@ fn on_edge((at, size): (Point, Point), towards: Point) -> Point {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use corvant_core::answers::picture::{Line, Manner, Sort};
+    use corvant_core::answers::picture::{Manner, PictureEdge, Sort};
     use corvant_testing::corpus::Random;
     use rstest::rstest;
 
-    fn picture(names: usize, edges: &[(usize, usize)], knots: &[Vec<usize>]) -> Picture {
+    fn picture(names: usize, edges: &[(usize, usize)], cycle_groups: &[Vec<usize>]) -> Picture {
         let node = |number: usize| Drawn {
             name: format!("service.{}", "x".repeat(number % 30)),
             sort: Sort::Service,
@@ -469,7 +469,7 @@ mod tests {
             is_center: false,
             place: None,
         };
-        let line = |&(from, to): &(usize, usize)| Line {
+        let line = |&(from, to): &(usize, usize)| PictureEdge {
             from,
             to,
             manner: Manner::Building,
@@ -479,7 +479,7 @@ mod tests {
         Picture {
             nodes: (0..names).map(node).collect(),
             edges: edges.iter().map(line).collect(),
-            knots: knots.to_vec(),
+            cycle_groups: cycle_groups.to_vec(),
         }
     }
 
@@ -515,9 +515,9 @@ mod tests {
     fn boxes_never_lie_over_one_another(
         #[case] nodes: usize,
         #[case] edges: &[(usize, usize)],
-        #[case] knots: &[Vec<usize>],
+        #[case] cycle_groups: &[Vec<usize>],
     ) {
-        assert_readable(&picture(nodes, edges, knots));
+        assert_readable(&picture(nodes, edges, cycle_groups));
     }
 
     #[test]
@@ -525,7 +525,7 @@ mod tests {
         for seed in 0..40 {
             let mut random = Random::new(seed);
             let nodes = 2 + random.below(60);
-            // Edges lead to later nodes, so that there are no knots but the one that is made.
+            // Edges lead to later nodes, so that there are no cycle groups but the one that is made.
             let mut edges: Vec<(usize, usize)> = Vec::new();
             for _ in 0..random.below(2 * nodes) {
                 let from = random.below(nodes - 1);

@@ -17,7 +17,7 @@ const LABELS: f64 = 230.0;
 const STEEP: usize = 26;
 
 /// Draws a row for each node that needs and a column for each that is needed, in the order of their names. The
-/// darker a cell, the more needs; cells within a knot have an outline.
+/// darker a cell, the more needs; cells within a cycle group have an outline.
 pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     let count = picture.nodes.len().min(MOST);
     let cell = if count <= WITH_NUMBERS { 20.0 } else { 11.0 };
@@ -30,7 +30,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
         *needs.entry((line.from, line.to)).or_default() += line.count;
     }
     let most = needs.values().copied().max().unwrap_or(1) as f64;
-    let knot_of = picture.knot_of();
+    let cycle_group_of = picture.cycle_group_of();
     let mut pen = Pen::new(out);
     pen.begin(width, height)?;
     pen.group(MARGIN + LABELS, MARGIN + above)?;
@@ -45,7 +45,8 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     }
     for (&(from, to), &count_here) in needs.iter().filter(|((from, to), _)| *from < count && *to < count) {
         let share = (count_here as f64).ln_1p() / most.ln_1p();
-        let is_knotted = from != to && knot_of[from].is_some() && knot_of[from] == knot_of[to];
+        let is_knotted =
+            from != to && cycle_group_of[from].is_some() && cycle_group_of[from] == cycle_group_of[to];
         let class = if is_knotted { "cell knotted" } else { "cell" };
         let light = 92.0 - 50.0 * share;
         let at = Point { x: to as f64 * cell + 1.0, y: from as f64 * cell + 1.0 };
@@ -58,7 +59,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     }
     let left_out = picture.nodes.len() - count;
     let more = if left_out > 0 { format!("; {left_out} more are not drawn") } else { String::new() };
-    let caption = format!("a row needs a column, so many times; a red outline: within a knot{more}");
+    let caption = format!("a row needs a column, so many times; a red outline: within a cycle group{more}");
     pen.text(Point { x: -LABELS, y: side + 24.0 }, "legend", &caption)?;
     if let Some(note) = note {
         pen.text(Point { x: -LABELS, y: side + 42.0 }, "note", &shortened(note, 160))?;

@@ -20,7 +20,7 @@ const MARGIN: f64 = 24.0;
 /// Height of a line of the legend.
 const LEGEND: f64 = 26.0;
 
-/// Draws a layered graph, read from left to right: who needs stands left of what it needs; knots are rings.
+/// Draws a layered graph, read from left to right: who needs stands left of what it needs; cycle groups are rings.
 pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
     let layout = Layout::new(picture);
     let legend = Legend::of(picture);
@@ -35,7 +35,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
         pen.text(
             Point { x: ring.center.x, y: ring.center.y - ring.top - 6.0 },
             "ring-label",
-            &format!("knot of {}", ring.members),
+            &format!("cycle group of {}", ring.members),
         )?;
     }
     for (line, path) in picture.edges.iter().zip(&layout.paths) {

@@ -407,7 +407,7 @@ impl Model {
         }
     }
 
-    /// The models of a definition, nearest first; `None` where they lead into a ring.
+    /// The models of a definition, nearest first; `None` where they lead into a cycle.
     pub(crate) fn models(&self, of: usize) -> Option<Vec<usize>> {
         let mut models = Vec::new();
         let mut at = of;

@@ -101,9 +101,9 @@ impl<'m> View<'m> {
         view.define();
         view.replace();
         view.wrap();
-        let rings: Vec<usize> = (0..count).filter(|&at| view.is_inside_itself(at)).collect();
-        view.inside.retain(|at, _| !rings.contains(at));
-        view.dead.extend(rings);
+        let cycles: Vec<usize> = (0..count).filter(|&at| view.is_inside_itself(at)).collect();
+        view.inside.retain(|at, _| !cycles.contains(at));
+        view.dead.extend(cycles);
         for at in 0..count {
             let is_built = view.standing[at] == Standing::Counting
                 && view.end(at).is_some()
@@ -223,7 +223,7 @@ impl<'m> View<'m> {
                     break;
                 }
                 if way.contains(next) {
-                    // In a ring nothing takes the place of anything: all of them lead nowhere.
+                    // In a cycle nothing takes the place of anything: all of them lead nowhere.
                     self.first.insert(id.clone(), direct[id]);
                     let members: Vec<usize> = way.iter().map(|id| direct[id]).collect();
                     for &member in &members {
@@ -249,15 +249,15 @@ impl<'m> View<'m> {
                 continue;
             }
             let mut outermost = first;
-            let mut is_ring = false;
+            let mut is_cycle = false;
             while let Some(&next) = self.around.get(&outermost) {
                 outermost = next;
-                is_ring |= next == first;
-                if is_ring {
+                is_cycle |= next == first;
+                if is_cycle {
                     break;
                 }
             }
-            if is_ring || outermost == at {
+            if is_cycle || outermost == at {
                 self.dead.insert(at);
                 continue;
             }

@@ -5,7 +5,7 @@
 //! goes on with the value above it, in which line breaks then stand. Values are texts.
 
 use super::lines::{Line, lines};
-use super::{CarrierError, Kind, Tree};
+use super::{NodeKind, SyntaxError, Tree};
 use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 
@@ -21,16 +21,16 @@ struct Section {
 }
 
 /// The tree of an INI text.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     read(text, true)
 }
 
 /// The same where indented lines are lines of their own.
-pub fn parse_flat(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse_flat(text: &str) -> Result<Tree<'_>, SyntaxError> {
     read(text, false)
 }
 
-fn read(text: &str, goes_on: bool) -> Result<Tree<'_>, CarrierError> {
+fn read(text: &str, goes_on: bool) -> Result<Tree<'_>, SyntaxError> {
     let mut sections = vec![Section { header: None, pairs: Vec::new(), end: 0 }];
     let mut known: HashMap<&str, usize> = HashMap::new();
     let mut at = 0;
@@ -50,7 +50,7 @@ fn read(text: &str, goes_on: bool) -> Result<Tree<'_>, CarrierError> {
             span.end = end;
         } else if let Some(name) = line.text.strip_prefix('[') {
             let Some(name) = name.strip_suffix(']') else {
-                return Err(CarrierError::malformed(
+                return Err(SyntaxError::malformed(
                     "INI",
                     "a section's name does not end with `]`",
                     line.span,
@@ -86,17 +86,17 @@ fn pair(line: &Line<'_>) -> Pair {
 
 fn tree<'text>(text: &'text str, sections: &[Section]) -> Tree<'text> {
     let mut tree = Tree::new(text);
-    tree.open(Kind::Map, Span::new(0, text.len()));
+    tree.open(NodeKind::Map, Span::new(0, text.len()));
     for section in sections {
         if let Some(header) = section.header {
-            tree.scalar(Kind::Text, header, cut(text, header));
-            tree.open(Kind::Map, Span { start: header.start - 1, end: header.end + 1 });
+            tree.scalar(NodeKind::Text, header, cut(text, header));
+            tree.open(NodeKind::Map, Span { start: header.start - 1, end: header.end + 1 });
         }
         for pair in &section.pairs {
-            tree.scalar(Kind::Text, pair.key, cut(text, pair.key));
+            tree.scalar(NodeKind::Text, pair.key, cut(text, pair.key));
             match &pair.value {
-                Some((span, value)) => tree.scalar(Kind::Text, *span, value),
-                None => tree.scalar(Kind::Null, Span::at(pair.key.end as usize), ""),
+                Some((span, value)) => tree.scalar(NodeKind::Text, *span, value),
+                None => tree.scalar(NodeKind::Null, Span::at(pair.key.end as usize), ""),
             };
         }
         if section.header.is_some() {
@@ -109,7 +109,7 @@ fn tree<'text>(text: &'text str, sections: &[Section]) -> Tree<'text> {
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{outline, places};
+    use crate::syntax::tests::{outline, places};
 
     #[test]
     fn sections_pairs_and_longer_values() {

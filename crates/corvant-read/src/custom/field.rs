@@ -2,7 +2,7 @@
 
 use super::path::{Path, Selected};
 use super::session::{Session, TEXT_LIMIT};
-use crate::carrier::{Kind, NodeId};
+use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{Derived, Named};
 use corvant_core::source::{SourceIndex, Span};
 use foldhash::HashMap;
@@ -178,19 +178,19 @@ impl Field {
         let mut found = Vec::new();
         for Selected { node, .. } in selected {
             match session.tree.kind(node) {
-                Kind::Null => session.take(node),
-                Kind::List => {
+                NodeKind::Null => session.take(node),
+                NodeKind::List => {
                     session.take(node);
                     let tree = session.tree;
                     for item in tree.children(node) {
-                        if matches!(tree.kind(item), Kind::List | Kind::Map) {
+                        if matches!(tree.kind(item), NodeKind::List | NodeKind::Map) {
                             session.misshapen(item, &self.place());
                         } else {
                             found.push(session.plain(item));
                         }
                     }
                 }
-                Kind::Map => session.misshapen(node, &self.place()),
+                NodeKind::Map => session.misshapen(node, &self.place()),
                 _ => found.push(session.plain(node)),
             }
         }

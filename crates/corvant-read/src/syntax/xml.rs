@@ -4,11 +4,11 @@
 //! each) and `#text`. The outermost element stands in the root map under its name, without a list. Names keep
 //! the prefixes they are written with; a document type is passed over, and entities it declares are not known.
 
-use super::{CarrierError, DEPTH_LIMIT, Kind, Tree};
+use super::{DEPTH_LIMIT, NodeKind, SyntaxError, Tree};
 use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 use quick_xml::Reader;
-use quick_xml::errors::{Error, SyntaxError};
+use quick_xml::errors::{Error, SyntaxError as XmlError};
 use quick_xml::escape;
 use quick_xml::events::{BytesStart, Event};
 use std::borrow::Cow;
@@ -25,7 +25,7 @@ struct Element<'text> {
 }
 
 /// The tree of an XML text.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     let elements = Document::read(text)?.elements;
     let mut tree = Tree::new(text);
     emit(&elements, &mut tree);
@@ -39,7 +39,7 @@ struct Document<'text> {
 }
 
 impl<'text> Document<'text> {
-    fn read(text: &'text str) -> Result<Self, CarrierError> {
+    fn read(text: &'text str) -> Result<Self, SyntaxError> {
         // The library passes over a byte-order mark, and all its places with it; the file's own is gone by now.
         if text.starts_with('\u{feff}') {
             return Err(malformed("there is text outside of the outermost element", Span::new(0, 3)));
@@ -82,9 +82,9 @@ impl<'text> Document<'text> {
         Ok(document)
     }
 
-    fn start(&mut self, begin: &BytesStart<'_>, span: Span) -> Result<(), CarrierError> {
+    fn start(&mut self, begin: &BytesStart<'_>, span: Span) -> Result<(), SyntaxError> {
         if self.open.len() >= DEPTH_LIMIT {
-            return Err(CarrierError::too_deep(span));
+            return Err(SyntaxError::too_deep(span));
         }
         if self.open.is_empty() && !self.elements.is_empty() {
             return Err(malformed("there is a second outermost element", span));
@@ -117,7 +117,7 @@ impl<'text> Document<'text> {
     }
 
     /// Adds a part of the text of the open element; white space between elements is none.
-    fn text(&mut self, part: &str, span: Span) -> Result<(), CarrierError> {
+    fn text(&mut self, part: &str, span: Span) -> Result<(), SyntaxError> {
         let Some(&open) = self.open.last() else {
             return match part.trim() {
                 "" => Ok(()),
@@ -143,18 +143,18 @@ impl<'text> Document<'text> {
     }
 }
 
-fn malformed(message: &str, span: Span) -> CarrierError {
-    CarrierError::malformed("XML", message, span)
+fn malformed(message: &str, span: Span) -> SyntaxError {
+    SyntaxError::malformed("XML", message, span)
 }
 
 fn reason(error: &Error) -> String {
     match error {
-        Error::Syntax(SyntaxError::UnclosedTag) => "a tag does not end with `>`".to_owned(),
+        Error::Syntax(XmlError::UnclosedTag) => "a tag does not end with `>`".to_owned(),
         error => error.to_string(),
     }
 }
 
-enum Step {
+enum Emit {
     Element(usize),
     Close(u32),
 }
@@ -162,40 +162,40 @@ enum Step {
 /// Writes elements into a tree, children grouped by name; on a stack of its own.
 fn emit(elements: &[Element<'_>], tree: &mut Tree<'_>) {
     let root = &elements[0];
-    tree.open(Kind::Map, root.span);
-    tree.scalar(Kind::Text, root.name.1, &root.name.0);
-    let mut waiting = vec![Step::Close(root.span.end), Step::Element(0)];
+    tree.open(NodeKind::Map, root.span);
+    tree.scalar(NodeKind::Text, root.name.1, &root.name.0);
+    let mut waiting = vec![Emit::Close(root.span.end), Emit::Element(0)];
     let mut key_of: HashMap<usize, Placed<'_>> = HashMap::new();
     while let Some(step) = waiting.pop() {
         let number = match step {
-            Step::Close(end) => {
+            Emit::Close(end) => {
                 tree.close(end);
                 continue;
             }
-            Step::Element(number) => number,
+            Emit::Element(number) => number,
         };
         if let Some((name, span)) = key_of.remove(&number) {
-            tree.scalar(Kind::Text, span, &name);
-            tree.open(Kind::List, elements[number].span);
+            tree.scalar(NodeKind::Text, span, &name);
+            tree.open(NodeKind::List, elements[number].span);
         }
         let element = &elements[number];
-        tree.open(Kind::Map, element.span);
+        tree.open(NodeKind::Map, element.span);
         for ((key, key_span), (value, value_span)) in &element.attributes {
-            tree.scalar(Kind::Text, *key_span, key);
-            tree.scalar(Kind::Text, *value_span, value);
+            tree.scalar(NodeKind::Text, *key_span, key);
+            tree.scalar(NodeKind::Text, *value_span, value);
         }
         if let Some((text, span)) = &element.text {
             let text = text.trim();
-            tree.scalar(Kind::Text, Span::at(span.start as usize), "#text");
-            tree.scalar(Kind::Text, Span::new(span.start as usize, trimmed_end(tree, *span)), text);
+            tree.scalar(NodeKind::Text, Span::at(span.start as usize), "#text");
+            tree.scalar(NodeKind::Text, Span::new(span.start as usize, trimmed_end(tree, *span)), text);
         }
-        waiting.push(Step::Close(element.span.end));
+        waiting.push(Emit::Close(element.span.end));
         for mut group in groups(elements, &element.children).into_iter().rev() {
             let (first, last) = (group[0], *group.last().expect("no group is empty"));
             key_of.insert(first, elements[first].name.clone());
-            waiting.push(Step::Close(elements[last].span.end));
+            waiting.push(Emit::Close(elements[last].span.end));
             group.reverse();
-            waiting.extend(group.into_iter().map(Step::Element));
+            waiting.extend(group.into_iter().map(Emit::Element));
         }
     }
     tree.close(root.span.end);
@@ -222,7 +222,7 @@ fn groups(elements: &[Element<'_>], children: &[usize]) -> Vec<Vec<usize>> {
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{outline, places};
+    use crate::syntax::tests::{outline, places};
     use rstest::rstest;
 
     #[rstest]

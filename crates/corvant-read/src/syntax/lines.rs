@@ -1,6 +1,6 @@
 //! Plain lines, and records: blocks of `field: value` lines with blank lines between.
 
-use super::{CarrierError, Kind, Tree};
+use super::{NodeKind, SyntaxError, Tree};
 use corvant_core::source::{Span, cut};
 use foldhash::{HashMap, HashMapExt};
 
@@ -47,9 +47,9 @@ pub(crate) fn lines(text: &str) -> impl Iterator<Item = Line<'_>> {
 /// The tree of plain lines: a list of texts.
 pub fn parse<'text>(text: &'text str, comment: Option<&str>) -> Tree<'text> {
     let mut tree = Tree::new(text);
-    tree.open(Kind::List, Span::new(0, text.len()));
+    tree.open(NodeKind::List, Span::new(0, text.len()));
     for line in lines(text).filter(|line| comment.is_none_or(|mark| !line.text.starts_with(mark))) {
-        tree.scalar(Kind::Text, line.span, line.text);
+        tree.scalar(NodeKind::Text, line.span, line.text);
     }
     tree.close(text.len() as u32);
     tree
@@ -63,7 +63,7 @@ struct Record {
 
 /// The tree of records: a list of maps. A field that stands several times in a record is a list of texts; an
 /// indented line goes on with the value above it, in which a line break then stands.
-pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, CarrierError> {
+pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, SyntaxError> {
     let mut records: Vec<Record> = Vec::new();
     let mut known: HashMap<&str, usize> = HashMap::new();
     let mut last_field = 0;
@@ -88,7 +88,7 @@ pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<T
             continue;
         }
         let Some((name, value)) = line.text.split_once(':') else {
-            return Err(CarrierError::malformed("records", "a line is no `field: value`", line.span));
+            return Err(SyntaxError::malformed("records", "a line is no `field: value`", line.span));
         };
         if std::mem::take(&mut begins) {
             records.push(Record { span: line.span, fields: Vec::new() });
@@ -113,18 +113,18 @@ pub fn parse_records<'text>(text: &'text str, comment: Option<&str>) -> Result<T
 
 fn record_tree<'text>(text: &'text str, records: &[Record]) -> Tree<'text> {
     let mut tree = Tree::new(text);
-    tree.open(Kind::List, Span::new(0, text.len()));
+    tree.open(NodeKind::List, Span::new(0, text.len()));
     for record in records {
-        tree.open(Kind::Map, record.span);
+        tree.open(NodeKind::Map, record.span);
         for (key, values) in &record.fields {
-            tree.scalar(Kind::Text, *key, cut(text, *key));
+            tree.scalar(NodeKind::Text, *key, cut(text, *key));
             if let [(span, value)] = values.as_slice() {
-                tree.scalar(Kind::Text, *span, value);
+                tree.scalar(NodeKind::Text, *span, value);
                 continue;
             }
-            tree.open(Kind::List, values[0].0);
+            tree.open(NodeKind::List, values[0].0);
             for (span, value) in values {
-                tree.scalar(Kind::Text, *span, value);
+                tree.scalar(NodeKind::Text, *span, value);
             }
             tree.close(values[values.len() - 1].0.end);
         }
@@ -136,7 +136,7 @@ fn record_tree<'text>(text: &'text str, records: &[Record]) -> Tree<'text> {
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{outline, places};
+    use crate::syntax::tests::{outline, places};
 
     #[test]
     fn lines_are_texts_without_comments() {

@@ -6,7 +6,7 @@
 //! against the other, on good, bad and spoilt files.
 
 use super::yaml::kind_of_plain;
-use super::{Kind, Tree};
+use super::{NodeKind, Tree};
 use corvant_core::source::Span;
 
 /// Deeper nesting, and longer keys, are left to the library, which has limits of its own.
@@ -42,7 +42,7 @@ fn is_plain_text(text: &str) -> bool {
 
 /// A block map or list that has begun and not ended.
 struct Block {
-    kind: Kind,
+    kind: NodeKind,
     indent: usize,
     /// A list whose items stand in the column of the map it is a value in.
     indentless: bool,
@@ -67,7 +67,7 @@ enum Content {
 
 /// A line with content: its first column, and the range of its bytes from the first that is no space.
 #[derive(Clone, Copy)]
-struct Line {
+struct PlainLine {
     indent: usize,
     start: usize,
     end: usize,
@@ -79,7 +79,7 @@ impl Parser<'_> {
         if line.indent != 0 {
             return None;
         }
-        let kind = if self.begins_item(line) { Kind::List } else { Kind::Map };
+        let kind = if self.begins_item(line) { NodeKind::List } else { NodeKind::Map };
         self.begin(kind, line.indent, line.start, false)?;
         loop {
             self.entry(line)?;
@@ -95,7 +95,7 @@ impl Parser<'_> {
     }
 
     /// The first line with content from `at` on; `None` at the end.
-    fn line_from(&self, mut at: usize) -> Option<Line> {
+    fn line_from(&self, mut at: usize) -> Option<PlainLine> {
         loop {
             let begin = at;
             while self.bytes.get(at) == Some(&b' ') {
@@ -106,16 +106,16 @@ impl Parser<'_> {
             match self.bytes.get(at)? {
                 b'\n' => at += 1,
                 b'#' => at = end,
-                _ => return Some(Line { indent: at - begin, start: at, end }),
+                _ => return Some(PlainLine { indent: at - begin, start: at, end }),
             }
         }
     }
 
-    fn begins_item(&self, line: Line) -> bool {
+    fn begins_item(&self, line: PlainLine) -> bool {
         self.bytes[line.start] == b'-' && (line.start + 1 == line.end || self.bytes[line.start + 1] == b' ')
     }
 
-    fn begin(&mut self, kind: Kind, indent: usize, start: usize, indentless: bool) -> Option<()> {
+    fn begin(&mut self, kind: NodeKind, indent: usize, start: usize, indentless: bool) -> Option<()> {
         if self.blocks.len() == DEPTH {
             return None;
         }
@@ -127,17 +127,17 @@ impl Parser<'_> {
     /// Gives a key without a value its null, which stands where its colon does.
     fn end_open(&mut self) {
         if let Some(colon) = self.open.take() {
-            self.tree.scalar(Kind::Null, Span::at(colon), "");
+            self.tree.scalar(NodeKind::Null, Span::at(colon), "");
         }
     }
 
     /// Begins and ends blocks, so that the innermost is the one that a line belongs to.
-    fn turn_to(&mut self, line: Line) -> Option<()> {
+    fn turn_to(&mut self, line: PlainLine) -> Option<()> {
         let is_item = self.begins_item(line);
-        let kind = if is_item { Kind::List } else { Kind::Map };
+        let kind = if is_item { NodeKind::List } else { NodeKind::Map };
         let top = self.blocks.last()?;
         if self.open.is_some() {
-            let indentless = is_item && top.kind == Kind::Map && line.indent == top.indent;
+            let indentless = is_item && top.kind == NodeKind::Map && line.indent == top.indent;
             if line.indent > top.indent || indentless {
                 self.open = None;
                 // Such a list begins, for the library, with what its first item holds.
@@ -159,7 +159,7 @@ impl Parser<'_> {
     }
 
     /// Where the content of an item begins, on its own line.
-    fn after_dash(&self, line: Line) -> Option<usize> {
+    fn after_dash(&self, line: PlainLine) -> Option<usize> {
         let start = self.skip_spaces(line.start + 1, line.end);
         (start < line.end && self.bytes[start] != b'#').then_some(start)
     }
@@ -172,19 +172,19 @@ impl Parser<'_> {
     }
 
     /// Reads a line that belongs to the innermost block.
-    fn entry(&mut self, line: Line) -> Option<()> {
-        if self.blocks.last()?.kind == Kind::Map {
+    fn entry(&mut self, line: PlainLine) -> Option<()> {
+        if self.blocks.last()?.kind == NodeKind::Map {
             return self.field(line.start, line.end);
         }
         // An item that goes on in the next line, or is empty, is left to the library.
         let start = self.after_dash(line)?;
-        let content = Line { start, ..line };
+        let content = PlainLine { start, ..line };
         if self.begins_item(content) {
             return None;
         }
         if let Content::Field(_) = self.content(start, line.end)? {
             let indent = line.indent + (start - line.start);
-            self.begin(Kind::Map, indent, start, false)?;
+            self.begin(NodeKind::Map, indent, start, false)?;
             return self.field(start, line.end);
         }
         self.value(start, line.end)
@@ -305,8 +305,8 @@ impl Parser<'_> {
             return None;
         }
         let (kind, close) = match self.bytes[start] {
-            b'[' => (Kind::List, b']'),
-            _ => (Kind::Map, b'}'),
+            b'[' => (NodeKind::List, b']'),
+            _ => (NodeKind::Map, b'}'),
         };
         self.tree.open(kind, Span::new(start, start + 1));
         let mut at = self.skip_spaces(start + 1, end);
@@ -315,7 +315,7 @@ impl Parser<'_> {
             return Some(at + 1);
         }
         loop {
-            if kind == Kind::Map {
+            if kind == NodeKind::Map {
                 at = self.flow_scalar(at, end)?;
                 let is_colon = self.bytes.get(at) == Some(&b':') && self.bytes.get(at + 1) == Some(&b' ');
                 if !is_colon {
@@ -378,7 +378,7 @@ impl Parser<'_> {
     fn scalar(&mut self, start: usize, end: usize) {
         let written = &self.text[start..end];
         let (kind, text) = match self.bytes[start] {
-            b'"' | b'\'' => (Kind::Text, &written[1..written.len() - 1]),
+            b'"' | b'\'' => (NodeKind::Text, &written[1..written.len() - 1]),
             _ => (kind_of_plain(written), written),
         };
         self.tree.scalar(kind, Span::new(start, end), text);
@@ -388,7 +388,7 @@ impl Parser<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::carrier::yaml::parse_with_library;
+    use crate::syntax::yaml::parse_with_library;
     use rstest::rstest;
 
     #[rstest]

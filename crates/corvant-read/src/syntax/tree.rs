@@ -8,9 +8,9 @@ use corvant_core::work;
 use foldhash::{HashSet, HashSetExt};
 use std::ops::Range;
 
-/// What a node is. Plain values are told apart as the carrier's standard says.
+/// What a node is. Plain values are told apart as the syntax's standard says.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Kind {
+pub enum NodeKind {
     /// Nothing at all, or a written null.
     Null,
     /// `true` or `false`.
@@ -27,7 +27,7 @@ pub enum Kind {
     Map,
 }
 
-impl Kind {
+impl NodeKind {
     /// The kind with its article, for messages.
     pub fn words(self) -> &'static str {
         match self {
@@ -57,7 +57,7 @@ const SPILLED: u32 = 1 << 31;
 
 #[derive(Clone, Copy, PartialEq, Debug)]
 struct Node {
-    kind: Kind,
+    kind: NodeKind,
     merging: bool,
     span: Span,
     next: u32,
@@ -66,7 +66,7 @@ struct Node {
     text_len: u32,
 }
 
-/// A file as a tree. Made by a carrier, read by a reader, then dropped.
+/// A file as a tree. Made by a syntax, read by a reader, then dropped.
 #[derive(Debug)]
 pub struct Tree<'text> {
     source: &'text str,
@@ -102,7 +102,7 @@ impl<'text> Tree<'text> {
     }
 
     /// What a node is.
-    pub fn kind(&self, id: NodeId) -> Kind {
+    pub fn kind(&self, id: NodeId) -> NodeKind {
         self.node(id).kind
     }
 
@@ -177,7 +177,7 @@ impl<'text> Tree<'text> {
             while let (Some(key), Some(value)) = (children.next(), children.next()) {
                 if self.node(map).merging && self.is_merge_key(key) {
                     match self.kind(value) {
-                        Kind::List => brought.extend(self.children(value)),
+                        NodeKind::List => brought.extend(self.children(value)),
                         _ => brought.push(value),
                     }
                 } else if known.insert(self.text(key)) || map == id {
@@ -193,7 +193,7 @@ impl<'text> Tree<'text> {
     /// Whether a key is `<<`, written without quotes.
     pub(crate) fn is_merge_key(&self, key: NodeId) -> bool {
         let node = self.node(key);
-        node.kind == Kind::Text && node.span.end - node.span.start == 2 && self.text(key) == "<<"
+        node.kind == NodeKind::Text && node.span.end - node.span.start == 2 && self.text(key) == "<<"
     }
 
     fn node(&self, id: NodeId) -> &Node {
@@ -201,7 +201,7 @@ impl<'text> Tree<'text> {
     }
 
     /// Begins a list or map.
-    pub(super) fn open(&mut self, kind: Kind, span: Span) -> NodeId {
+    pub(super) fn open(&mut self, kind: NodeKind, span: Span) -> NodeId {
         let id = self.push(kind, span, 0, 0);
         self.open.push(id.0);
         id
@@ -218,7 +218,7 @@ impl<'text> Tree<'text> {
     }
 
     /// Adds a plain value. `text` is kept as a slice of the source if it stands there as it is.
-    pub(super) fn scalar(&mut self, kind: Kind, span: Span, text: &str) -> NodeId {
+    pub(super) fn scalar(&mut self, kind: NodeKind, span: Span, text: &str) -> NodeId {
         let written = self.written(span);
         let at = if text.len() > written.len() {
             None
@@ -236,7 +236,7 @@ impl<'text> Tree<'text> {
         self.push(kind, span, start, text.len() as u32 | SPILLED)
     }
 
-    fn push(&mut self, kind: Kind, span: Span, text_start: u32, text_len: u32) -> NodeId {
+    fn push(&mut self, kind: NodeKind, span: Span, text_start: u32, text_len: u32) -> NodeId {
         let id = self.nodes.len() as u32;
         work::count(1);
         self.nodes.push(Node { kind, merging: false, span, next: id + 1, text_start, text_len });

@@ -3,31 +3,31 @@
 //! The crate reads texts, numbers and words; how they stand in one another is followed here, with a stack of
 //! its own, so that depth is bounded by [`DEPTH_LIMIT`] and nothing else.
 
-use super::{CarrierError, DEPTH_LIMIT, Kind, Tree};
+use super::{DEPTH_LIMIT, NodeKind, SyntaxError, Tree};
 use corvant_core::source::Span;
 use hifijson::str::{Error as TextError, LexAlloc};
 use hifijson::{SliceLexer, num::LexWrite, token::Lex};
 
 /// The tree of a text without byte-order mark. A text of nothing but white space is an empty tree.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     let lexer = SliceLexer::new(text.as_bytes());
-    let mut builder = Builder { text, lexer, tree: Tree::new(text), open: Vec::new() };
+    let mut builder = JsonBuilder { text, lexer, tree: Tree::new(text), open: Vec::new() };
     if builder.peek().is_some() {
         builder.values()?;
     }
     Ok(builder.tree)
 }
 
-struct Builder<'text> {
+struct JsonBuilder<'text> {
     text: &'text str,
     lexer: SliceLexer<'text>,
     tree: Tree<'text>,
     /// The lists and maps that have begun and not ended.
-    open: Vec<Kind>,
+    open: Vec<NodeKind>,
 }
 
-impl Builder<'_> {
-    fn values(&mut self) -> Result<(), CarrierError> {
+impl JsonBuilder<'_> {
+    fn values(&mut self) -> Result<(), SyntaxError> {
         loop {
             let has_begun = self.value()?;
             if has_begun && self.begins_with_a_value()? {
@@ -36,11 +36,11 @@ impl Builder<'_> {
             // After a value: the lists and maps that end here, then a comma or the end of the text.
             loop {
                 let Some(&outer) = self.open.last() else { return self.end() };
-                let (end, name) = if outer == Kind::List { (b']', "list") } else { (b'}', "map") };
+                let (end, name) = if outer == NodeKind::List { (b']', "list") } else { (b'}', "map") };
                 match self.peek() {
                     Some(b',') => {
                         self.lexer.discarded();
-                        if outer == Kind::Map {
+                        if outer == NodeKind::Map {
                             self.key("a comma is followed by a name in quotes")?;
                         }
                         break;
@@ -53,7 +53,7 @@ impl Builder<'_> {
     }
 
     /// Reads one plain value, or the bracket that begins a list or map: then true.
-    fn value(&mut self) -> Result<bool, CarrierError> {
+    fn value(&mut self) -> Result<bool, SyntaxError> {
         let Some(next) = self.peek() else {
             return Err(self.unexpected("a value is expected, and the text ends"));
         };
@@ -61,9 +61,9 @@ impl Builder<'_> {
         match next {
             b'[' | b'{' => {
                 if self.open.len() == DEPTH_LIMIT {
-                    return Err(CarrierError::too_deep(self.here()));
+                    return Err(SyntaxError::too_deep(self.here()));
                 }
-                let kind = if next == b'[' { Kind::List } else { Kind::Map };
+                let kind = if next == b'[' { NodeKind::List } else { NodeKind::Map };
                 self.lexer.discarded();
                 self.tree.open(kind, Span::at(start));
                 self.open.push(kind);
@@ -75,18 +75,18 @@ impl Builder<'_> {
                 let Ok((digits, parts)) = number.validated() else {
                     return Err(self.unexpected("a number goes on with a digit here"));
                 };
-                let kind = if parts.is_int() { Kind::Integer } else { Kind::Number };
+                let kind = if parts.is_int() { NodeKind::Integer } else { NodeKind::Number };
                 self.tree.scalar(kind, Span::new(start, self.offset()), digits);
             }
             b'n' | b't' | b'f' => {
                 let here = self.here();
                 let Some(word) = self.lexer.null_or_bool() else {
                     let message = "no value of JSON: only true, false and null stand without quotes";
-                    return Err(CarrierError::malformed("JSON", message, here));
+                    return Err(SyntaxError::malformed("JSON", message, here));
                 };
-                let kind = word.map_or(Kind::Null, |_| Kind::Boolean);
+                let kind = word.map_or(NodeKind::Null, |_| NodeKind::Boolean);
                 let span = Span::new(start, self.offset());
-                let text = if kind == Kind::Null { "" } else { &self.text[start..self.offset()] };
+                let text = if kind == NodeKind::Null { "" } else { &self.text[start..self.offset()] };
                 self.tree.scalar(kind, span, text);
             }
             b']' | b'}' => return Err(self.unexpected("a value is expected before this; take out the comma")),
@@ -97,16 +97,18 @@ impl Builder<'_> {
 
     /// After an opening bracket: reads the first name of a map. False if the list or map is empty, and is
     /// left for the caller to close.
-    fn begins_with_a_value(&mut self) -> Result<bool, CarrierError> {
+    fn begins_with_a_value(&mut self) -> Result<bool, SyntaxError> {
         let next = self.peek();
         match (self.open.last(), next) {
-            (Some(Kind::List), Some(b']')) | (Some(Kind::Map), Some(b'}')) => Ok(false),
-            (Some(Kind::Map), _) => self.key("a map begins with a name in quotes, or ends").map(|()| true),
+            (Some(NodeKind::List), Some(b']')) | (Some(NodeKind::Map), Some(b'}')) => Ok(false),
+            (Some(NodeKind::Map), _) => {
+                self.key("a map begins with a name in quotes, or ends").map(|()| true)
+            }
             _ => Ok(true),
         }
     }
 
-    fn key(&mut self, otherwise: &str) -> Result<(), CarrierError> {
+    fn key(&mut self, otherwise: &str) -> Result<(), SyntaxError> {
         if self.peek() != Some(b'"') {
             return Err(self.unexpected(otherwise));
         }
@@ -115,17 +117,17 @@ impl Builder<'_> {
         colon.ok_or_else(|| self.unexpected("a name is followed by a colon"))
     }
 
-    fn string(&mut self) -> Result<(), CarrierError> {
+    fn string(&mut self) -> Result<(), SyntaxError> {
         let start = self.offset();
         let text = self.lexer.discarded().str_string().map_err(|error| match error {
             TextError::Eof => {
                 let message = "the text in quotes that begins here never ends";
-                CarrierError::malformed("JSON", message, Span::new(start, start + 1))
+                SyntaxError::malformed("JSON", message, Span::new(start, start + 1))
             }
             TextError::Control => self.unexpected("a text in quotes holds a line break or control character"),
             _ => self.unexpected("this is no escape that JSON knows"),
         })?;
-        self.tree.scalar(Kind::Text, Span::new(start, self.offset()), &text);
+        self.tree.scalar(NodeKind::Text, Span::new(start, self.offset()), &text);
         Ok(())
     }
 
@@ -135,7 +137,7 @@ impl Builder<'_> {
         self.tree.close(self.offset() as u32);
     }
 
-    fn end(&mut self) -> Result<(), CarrierError> {
+    fn end(&mut self) -> Result<(), SyntaxError> {
         match self.peek() {
             None => Ok(()),
             Some(_) => Err(self.unexpected("a manifest is one value, and this is a second")),
@@ -158,19 +160,19 @@ impl Builder<'_> {
         Span::new(start, start + next.map_or(0, char::len_utf8))
     }
 
-    fn unexpected(&self, message: &str) -> CarrierError {
+    fn unexpected(&self, message: &str) -> SyntaxError {
         let hint = match self.lexer.as_slice().first() {
             Some(b'/' | b'#') => "; JSON has no comments",
             Some(b'\'') => "; JSON takes double quotes only",
             _ => "",
         };
-        CarrierError::malformed("JSON", &format!("{message}{hint}"), self.here())
+        SyntaxError::malformed("JSON", &format!("{message}{hint}"), self.here())
     }
 }
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{drawn, value_text};
+    use crate::syntax::tests::{drawn, value_text};
     use rstest::rstest;
 
     #[rstest]

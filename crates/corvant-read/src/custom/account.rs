@@ -1,7 +1,7 @@
 //! The account of a file: what a reader took, what it left over, and what it could not take.
 
 use super::session::Session;
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
 use corvant_core::account::LeftOver;
 use corvant_core::facts::{Facts, Trouble, TroubleKind};
@@ -31,17 +31,17 @@ pub(crate) fn taken(facts: &Facts) -> Vec<(&'static str, usize)> {
 
 /// One step from the root to a node: the key, or the number of an item.
 #[derive(Clone, Copy)]
-struct Step {
+struct ParentStep {
     node: NodeId,
     key: Option<NodeId>,
     number: usize,
 }
 
 /// Visits every node of a tree, with the steps that lead to it, on a stack of its own.
-fn visit(tree: &Tree<'_>, mut each: impl FnMut(NodeId, &[Step])) {
+fn visit(tree: &Tree<'_>, mut each: impl FnMut(NodeId, &[ParentStep])) {
     let Some(root) = tree.root() else { return };
-    let mut steps: Vec<Step> = Vec::new();
-    let mut waiting = vec![(Step { node: root, key: None, number: 0 }, 0)];
+    let mut steps: Vec<ParentStep> = Vec::new();
+    let mut waiting = vec![(ParentStep { node: root, key: None, number: 0 }, 0)];
     while let Some((step, depth)) = waiting.pop() {
         steps.truncate(depth);
         if depth > 0 || step.number > 0 {
@@ -51,14 +51,15 @@ fn visit(tree: &Tree<'_>, mut each: impl FnMut(NodeId, &[Step])) {
         let depth = steps.len();
         let first = waiting.len();
         match tree.kind(step.node) {
-            Kind::List => {
+            NodeKind::List => {
                 let items = tree.children(step.node).enumerate();
-                waiting.extend(items.map(|(at, node)| (Step { node, key: None, number: at + 1 }, depth)));
+                waiting
+                    .extend(items.map(|(at, node)| (ParentStep { node, key: None, number: at + 1 }, depth)));
             }
-            Kind::Map => {
+            NodeKind::Map => {
                 let mut children = tree.children(step.node);
                 while let (Some(key), Some(node)) = (children.next(), children.next()) {
-                    waiting.push((Step { node, key: Some(key), number: 1 }, depth));
+                    waiting.push((ParentStep { node, key: Some(key), number: 1 }, depth));
                 }
             }
             _ => {}
@@ -75,7 +76,7 @@ pub(crate) fn count_left_over(session: &Session<'_>) -> u32 {
 }
 
 fn is_left(session: &Session<'_>, node: NodeId) -> bool {
-    let is_value = !matches!(session.tree.kind(node), Kind::List | Kind::Map | Kind::Null);
+    let is_value = !matches!(session.tree.kind(node), NodeKind::List | NodeKind::Map | NodeKind::Null);
     is_value && !session.taken[node.index()]
 }
 
@@ -136,7 +137,7 @@ pub(crate) fn troubles(session: &Session<'_>) -> Vec<Trouble> {
             let at = (tree.span(node), "this value");
             trouble(TroubleKind::WrongShape, subject(tree, steps), (*message).to_owned(), at, node);
         }
-        if tree.kind(node) == Kind::Map {
+        if tree.kind(node) == NodeKind::Map {
             for (key, value) in repeated(tree, node) {
                 let mut subject = subject(tree, steps);
                 if subject == "." {
@@ -167,8 +168,8 @@ fn repeated(tree: &Tree<'_>, map: NodeId) -> Vec<(NodeId, NodeId)> {
     repeated
 }
 
-fn subject(tree: &Tree<'_>, steps: &[Step]) -> String {
-    let step = |step: &Step| match step.key {
+fn subject(tree: &Tree<'_>, steps: &[ParentStep]) -> String {
+    let step = |step: &ParentStep| match step.key {
         Some(key) => tree.text(key).to_owned(),
         None => step.number.to_string(),
     };

@@ -1,11 +1,11 @@
-//! One knot by itself: its nodes and edges in flat arrays with small numbers, for searches that look at it
+//! One cycle group by itself: its nodes and edges in flat arrays with small numbers, for searches that look at it
 //! over and over.
 
 use super::{Edge, Graph, Node};
 use std::ops::Range;
 
-/// A knot. Nodes and edges are numbered from 0; edges stand in the order of the nodes they leave.
-pub(super) struct Knot {
+/// A cycle group. Nodes and edges are numbered from 0; edges stand in the order of the nodes they leave.
+pub(super) struct CycleGroup {
     pub(super) nodes: Vec<Node>,
     /// By node where its edges begin; one more at the end.
     starts: Vec<usize>,
@@ -14,25 +14,25 @@ pub(super) struct Knot {
     pub(super) edges: Vec<Edge>,
 }
 
-impl Knot {
+impl CycleGroup {
     /// The edges within `members` (in ascending order) that `keep` accepts.
     pub(super) fn new(graph: &Graph, members: &[Node], keep: impl Fn(Node, Edge) -> bool) -> Self {
         let mut nodes = members.to_vec();
         nodes.sort_unstable();
-        let mut knot =
+        let mut cycle_group =
             Self { starts: vec![0], from: Vec::new(), to: Vec::new(), edges: Vec::new(), nodes: Vec::new() };
         for (number, &node) in nodes.iter().enumerate() {
             for &edge in graph.needs(node).iter().filter(|&&edge| keep(node, edge)) {
                 if let Ok(to) = nodes.binary_search(&edge.node) {
-                    knot.from.push(number as u32);
-                    knot.to.push(to as u32);
-                    knot.edges.push(edge);
+                    cycle_group.from.push(number as u32);
+                    cycle_group.to.push(to as u32);
+                    cycle_group.edges.push(edge);
                 }
             }
-            knot.starts.push(knot.edges.len());
+            cycle_group.starts.push(cycle_group.edges.len());
         }
-        knot.nodes = nodes;
-        knot
+        cycle_group.nodes = nodes;
+        cycle_group
     }
 
     /// The numbers of the edges that leave a node.
@@ -40,9 +40,9 @@ impl Knot {
         self.starts[node as usize]..self.starts[node as usize + 1]
     }
 
-    /// The edges of a short ring among those that are not `removed`; empty if there is none. Work grows with
-    /// the edges: a ring is found depth first, then the shortest through one of its nodes breadth first.
-    pub(super) fn short_ring(&self, removed: &[bool]) -> Vec<usize> {
+    /// The edges of a short cycle among those that are not `removed`; empty if there is none. Work grows with
+    /// the edges: a cycle is found depth first, then the shortest through one of its nodes breadth first.
+    pub(super) fn short_cycle(&self, removed: &[bool]) -> Vec<usize> {
         const NEW: u8 = 0;
         const OPEN: u8 = 1;
         const DONE: u8 = 2;
@@ -65,7 +65,7 @@ impl Knot {
                 let to = self.to[edge];
                 match state[to as usize] {
                     _ if removed[edge] => {}
-                    OPEN => return self.ring_through(to, removed),
+                    OPEN => return self.cycle_through(to, removed),
                     NEW => {
                         state[to as usize] = OPEN;
                         path.push((to, self.leaving(to).start));
@@ -77,7 +77,7 @@ impl Knot {
         Vec::new()
     }
 
-    fn ring_through(&self, start: u32, removed: &[bool]) -> Vec<usize> {
+    fn cycle_through(&self, start: u32, removed: &[bool]) -> Vec<usize> {
         let mut came_by = vec![usize::MAX; self.nodes.len()];
         let mut level = vec![start];
         let mut position = 0;
@@ -89,9 +89,9 @@ impl Knot {
                     let before = |&edge: &usize| {
                         Some(came_by[self.from[edge] as usize]).filter(|_| self.from[edge] != start)
                     };
-                    let mut ring: Vec<usize> = std::iter::successors(Some(edge), before).collect();
-                    ring.reverse();
-                    return ring;
+                    let mut cycle: Vec<usize> = std::iter::successors(Some(edge), before).collect();
+                    cycle.reverse();
+                    return cycle;
                 }
                 if came_by[to as usize] == usize::MAX {
                     came_by[to as usize] = edge;
@@ -102,7 +102,7 @@ impl Knot {
         Vec::new()
     }
 
-    /// Whether no ring is left: nodes that nothing left leads to are taken away until none is left (A. B. Kahn,
+    /// Whether no cycle is left: nodes that nothing left leads to are taken away until none is left (A. B. Kahn,
     /// 1962).
     pub(super) fn is_open(&self, removed: &[bool]) -> bool {
         let mut leading = vec![0_u32; self.nodes.len()];

@@ -5,7 +5,7 @@
 //! would define something twice stands in the tree twice, for the reader to report as any repeated key; the
 //! rest of the file still counts.
 
-use super::{CarrierError, DEPTH_LIMIT, Kind, Tree};
+use super::{DEPTH_LIMIT, NodeKind, SyntaxError, Tree};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use std::borrow::Cow;
@@ -14,10 +14,10 @@ use toml_parser::parser::{EventReceiver, RecursionGuard, ValidateWhitespace, par
 use toml_parser::{ErrorSink, ParseError, Source, Span as Range};
 
 /// The tree of a text without byte-order mark. A text without any key is an empty tree.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     let source = Source::new(text);
     let tokens = source.lex().into_vec();
-    let mut builder = Builder::new(source);
+    let mut builder = TomlBuilder::new(source);
     let mut error: Option<ParseError> = None;
     {
         let mut guarded = RecursionGuard::new(&mut builder, DEPTH_LIMIT as u32 - 1);
@@ -32,14 +32,14 @@ pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
     Ok(builder.tree(text))
 }
 
-fn parse_error(text: &str, error: &ParseError) -> CarrierError {
+fn parse_error(text: &str, error: &ParseError) -> SyntaxError {
     let range = error.unexpected().or(error.context());
     let (start, end) = range.map_or((0, 0), |range| (range.start(), range.end()));
     // A place never runs over the end of its line.
     let line = text.get(start..end).map_or(0, |there| there.lines().next().unwrap_or("").len());
     let span = Span::new(start, start + line);
     if error.description().contains("recursion depth") {
-        return CarrierError::too_deep(span);
+        return SyntaxError::too_deep(span);
     }
     let expected = error.expected().unwrap_or_default().iter().map(|expected| match expected {
         toml_parser::Expected::Literal(text) => format!("`{}`", text.replace('\n', "\\n")),
@@ -51,12 +51,12 @@ fn parse_error(text: &str, error: &ParseError) -> CarrierError {
     if !expected.is_empty() {
         message = format!("{message}; expected {}", expected.join(" or "));
     }
-    CarrierError::malformed("TOML", &message, span)
+    SyntaxError::malformed("TOML", &message, span)
 }
 
 /// How a table came to be, which decides what may still be added to it.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Origin {
+enum TableOrigin {
     /// By a header of its own, or it is the root.
     Header,
     /// On the way to another header.
@@ -69,11 +69,11 @@ enum Origin {
 
 #[derive(Debug)]
 enum Content<'text> {
-    Plain(Kind, Cow<'text, str>),
+    Plain(NodeKind, Cow<'text, str>),
     /// Elements.
     List(Vec<u32>),
     /// Keys and values in turn.
-    Table(Origin, Vec<u32>),
+    Table(TableOrigin, Vec<u32>),
 }
 
 #[derive(Debug)]
@@ -82,7 +82,7 @@ struct Draft<'text> {
     content: Content<'text>,
 }
 
-struct Builder<'text> {
+struct TomlBuilder<'text> {
     source: Source<'text>,
     drafts: Vec<Draft<'text>>,
     /// By table and key: the table, or list of tables, that headers and dotted keys may go on with.
@@ -95,14 +95,14 @@ struct Builder<'text> {
     keys: Vec<Vec<Key<'text>>>,
     /// Where a header begins, while its keys are read.
     header: Option<usize>,
-    error: Option<CarrierError>,
+    error: Option<SyntaxError>,
 }
 
 type Key<'text> = (Cow<'text, str>, Span);
 
-impl<'text> Builder<'text> {
+impl<'text> TomlBuilder<'text> {
     fn new(source: Source<'text>) -> Self {
-        let root = Draft { span: Span::at(0), content: Content::Table(Origin::Header, Vec::new()) };
+        let root = Draft { span: Span::at(0), content: Content::Table(TableOrigin::Header, Vec::new()) };
         Self {
             source,
             drafts: vec![root],
@@ -129,12 +129,12 @@ impl<'text> Builder<'text> {
 
     /// Puts a value under a key into a table.
     fn put(&mut self, table: u32, (key, span): Key<'text>, value: u32) {
-        let key = self.add(span, Content::Plain(Kind::Text, key));
+        let key = self.add(span, Content::Plain(NodeKind::Text, key));
         self.members(table).extend([key, value]);
     }
 
     /// A new table under a key.
-    fn put_table(&mut self, table: u32, key: Key<'text>, origin: Origin) -> u32 {
+    fn put_table(&mut self, table: u32, key: Key<'text>, origin: TableOrigin) -> u32 {
         let new = self.add(key.1, Content::Table(origin, Vec::new()));
         self.tables.insert((table, key.0.clone()), new);
         self.put(table, key, new);
@@ -143,15 +143,15 @@ impl<'text> Builder<'text> {
 
     /// The table under a key that a header or dotted key passes through: the one there, or a new one where
     /// there is none or it may not be added to.
-    fn pass(&mut self, table: u32, key: Key<'text>, origin: Origin) -> u32 {
+    fn pass(&mut self, table: u32, key: Key<'text>, origin: TableOrigin) -> u32 {
         let known = self.tables.get(&(table, key.0.clone())).copied();
         let last = known.map(|known| match &self.drafts[known as usize].content {
             Content::List(elements) => *elements.last().expect("a list of tables is never empty"),
             _ => known,
         });
         let may_pass = |&last: &u32| match &self.drafts[last as usize].content {
-            Content::Table(Origin::Dotted, _) => true,
-            Content::Table(..) => origin == Origin::Way,
+            Content::Table(TableOrigin::Dotted, _) => true,
+            Content::Table(..) => origin == TableOrigin::Way,
             _ => false,
         };
         match last.filter(may_pass) {
@@ -167,31 +167,31 @@ impl<'text> Builder<'text> {
         if self.is_too_deep(keys.len(), last.1) {
             return;
         }
-        let parent = keys.into_iter().fold(0, |table, key| self.pass(table, key, Origin::Way));
+        let parent = keys.into_iter().fold(0, |table, key| self.pass(table, key, TableOrigin::Way));
         let span = Span::new(start, end);
         let known = self.tables.get(&(parent, last.0.clone())).copied();
         self.table = match known.map(|known| (known, &mut self.drafts[known as usize])) {
-            Some((known, Draft { content: Content::Table(origin @ Origin::Way, _), span: place }))
+            Some((known, Draft { content: Content::Table(origin @ TableOrigin::Way, _), span: place }))
                 if !is_list =>
             {
-                *origin = Origin::Header;
+                *origin = TableOrigin::Header;
                 *place = span;
                 known
             }
             Some((known, Draft { content: Content::List(_), .. })) if is_list => {
-                let element = self.add(span, Content::Table(Origin::Header, Vec::new()));
+                let element = self.add(span, Content::Table(TableOrigin::Header, Vec::new()));
                 self.members(known).push(element);
                 element
             }
             _ if is_list => {
-                let element = self.add(span, Content::Table(Origin::Header, Vec::new()));
+                let element = self.add(span, Content::Table(TableOrigin::Header, Vec::new()));
                 let list = self.add(span, Content::List(vec![element]));
                 self.tables.insert((parent, last.0.clone()), list);
                 self.put(parent, last, list);
                 element
             }
             _ => {
-                let table = self.put_table(parent, last, Origin::Header);
+                let table = self.put_table(parent, last, TableOrigin::Header);
                 self.drafts[table as usize].span = span;
                 table
             }
@@ -213,13 +213,13 @@ impl<'text> Builder<'text> {
             return;
         }
         let table = outer.unwrap_or(self.table);
-        let table = keys.into_iter().fold(table, |table, key| self.pass(table, key, Origin::Dotted));
+        let table = keys.into_iter().fold(table, |table, key| self.pass(table, key, TableOrigin::Dotted));
         self.put(table, last, value);
     }
 
     fn is_too_deep(&mut self, keys: usize, span: Span) -> bool {
         if keys >= DEPTH_LIMIT {
-            self.error.get_or_insert(CarrierError::too_deep(span));
+            self.error.get_or_insert(SyntaxError::too_deep(span));
         }
         keys >= DEPTH_LIMIT
     }
@@ -266,8 +266,8 @@ impl<'text> Builder<'text> {
                     tree.scalar(*kind, draft.span, text);
                     continue;
                 }
-                Content::List(members) => (Kind::List, members),
-                Content::Table(_, members) => (Kind::Map, members),
+                Content::List(members) => (NodeKind::List, members),
+                Content::Table(_, members) => (NodeKind::Map, members),
             };
             tree.open(kind, draft.span);
             waiting.push((number, true));
@@ -281,7 +281,7 @@ fn place_of(range: Range) -> Span {
     Span::new(range.start(), range.end())
 }
 
-impl EventReceiver for Builder<'_> {
+impl EventReceiver for TomlBuilder<'_> {
     fn std_table_open(&mut self, span: Range, _: &mut dyn ErrorSink) {
         self.header = Some(span.start());
         self.keys[0].clear();
@@ -301,7 +301,7 @@ impl EventReceiver for Builder<'_> {
     }
 
     fn inline_table_open(&mut self, span: Range, _: &mut dyn ErrorSink) -> bool {
-        self.begin(span, Content::Table(Origin::Inline, Vec::new()))
+        self.begin(span, Content::Table(TableOrigin::Inline, Vec::new()))
     }
 
     fn inline_table_close(&mut self, span: Range, _: &mut dyn ErrorSink) {
@@ -330,13 +330,13 @@ impl EventReceiver for Builder<'_> {
         let Some(raw) = self.source.get(span) else { return };
         let raw = toml_parser::Raw::new_unchecked(raw.as_str(), encoding, span);
         let (kind, text) = match raw.decode_scalar(&mut text, error) {
-            // A date is text that looks like one, as in the other carriers.
-            ScalarKind::String | ScalarKind::DateTime => (Kind::Text, text),
-            ScalarKind::Boolean(_) => (Kind::Boolean, text),
-            ScalarKind::Float => (Kind::Number, text),
+            // A date is text that looks like one, as in the other syntaxes.
+            ScalarKind::String | ScalarKind::DateTime => (NodeKind::Text, text),
+            ScalarKind::Boolean(_) => (NodeKind::Boolean, text),
+            ScalarKind::Float => (NodeKind::Number, text),
             ScalarKind::Integer(radix) => {
                 let other = (radix.value() != 10).then(|| i64::from_str_radix(&text, radix.value()).ok());
-                (Kind::Integer, other.flatten().map_or(text, |number| Cow::Owned(number.to_string())))
+                (NodeKind::Integer, other.flatten().map_or(text, |number| Cow::Owned(number.to_string())))
             }
         };
         let value = self.add(place_of(span), Content::Plain(kind, text));
@@ -346,7 +346,7 @@ impl EventReceiver for Builder<'_> {
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{drawn, value_text};
+    use crate::syntax::tests::{drawn, value_text};
     use rstest::rstest;
 
     #[rstest]

@@ -1,8 +1,8 @@
-//! One file while a taught reader reads it.
+//! One file while a custom reader reads it.
 
 use super::field::Found;
 use super::path::{Path, Selected};
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::Facts;
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
@@ -16,7 +16,7 @@ pub(crate) struct Session<'tree> {
     pub(crate) tree: &'tree Tree<'tree>,
     pub(crate) interner: &'tree Interner,
     pub(crate) path: &'tree str,
-    /// The module that the file speaks for, once it is known.
+    /// The module that the file belongs to, once it is known.
     pub(crate) module_text: String,
     /// Whether the syntax knows kinds of values other than text.
     pub(crate) has_kinds: bool,
@@ -149,11 +149,11 @@ impl<'tree> Session<'tree> {
                 return None;
             }
             at = holder;
-            left -= u32::from(tree.kind(at.node) == Kind::Map);
+            left -= u32::from(tree.kind(at.node) == NodeKind::Map);
         }
         if at.key.is_none() {
             let list = holders[at.node.index()];
-            at.key = list.key.filter(|_| tree.kind(list.node) == Kind::List);
+            at.key = list.key.filter(|_| tree.kind(list.node) == NodeKind::List);
         }
         Some(at)
     }
@@ -171,7 +171,7 @@ impl<'tree> Session<'tree> {
     pub(crate) fn parts(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
         let mut items = Vec::new();
         for selected in self.select(each, from) {
-            if self.tree.kind(selected.node) == Kind::List {
+            if self.tree.kind(selected.node) == NodeKind::List {
                 self.take(selected.node);
                 items.extend(super::path::every(self.tree, selected.node));
             } else {

@@ -4,16 +4,16 @@
 //! of a line goes on with the next; `\t`, `\n`, `\r`, `\f`, `\uXXXX` and a backslash before any other letter are
 //! escapes. Files are read as UTF-8.
 
-use super::{CarrierError, Kind, Tree};
+use super::{NodeKind, SyntaxError, Tree};
 use corvant_core::source::{Span, cut};
 
 /// What stands between a key and its value.
 const BLANK: [char; 3] = [' ', '\t', '\u{c}'];
 
 /// The tree of a properties text.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     let mut tree = Tree::new(text);
-    tree.open(Kind::Map, Span::new(0, text.len()));
+    tree.open(NodeKind::Map, Span::new(0, text.len()));
     let mut at = 0;
     while at < text.len() {
         at += text[at..].len() - text[at..].trim_start().len();
@@ -45,7 +45,7 @@ fn logical_end(text: &str, at: usize) -> usize {
     end.min(bytes.len())
 }
 
-fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(), CarrierError> {
+fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(), SyntaxError> {
     let line = &text[start..end];
     let mut escaped = false;
     let key_end = line.find(|letter: char| {
@@ -60,12 +60,12 @@ fn pair(tree: &mut Tree<'_>, text: &str, start: usize, end: usize) -> Result<(),
     let value = Span::new(end - rest.len(), end);
     for span in [key, value] {
         let written = unescaped(cut(text, span), span.start as usize)?;
-        tree.scalar(Kind::Text, span, &written);
+        tree.scalar(NodeKind::Text, span, &written);
     }
     Ok(())
 }
 
-fn unescaped(written: &str, start: usize) -> Result<String, CarrierError> {
+fn unescaped(written: &str, start: usize) -> Result<String, SyntaxError> {
     let mut text = String::with_capacity(written.len());
     let mut units: Vec<u16> = Vec::new();
     let mut at = 0;
@@ -77,7 +77,7 @@ fn unescaped(written: &str, start: usize) -> Result<String, CarrierError> {
             let unit = digits.and_then(|digits| u16::from_str_radix(digits, 16).ok()).ok_or_else(|| {
                 let length = written[at..].chars().take(6).map(char::len_utf8).sum::<usize>();
                 let span = Span::new(start + at, start + at + length);
-                CarrierError::malformed("properties", "four hexadecimal digits follow `\\u`", span)
+                SyntaxError::malformed("properties", "four hexadecimal digits follow `\\u`", span)
             })?;
             units.push(unit);
             at += 6;
@@ -112,7 +112,7 @@ fn push_units(text: &mut String, units: &mut Vec<u16>) {
 
 #[cfg(test)]
 mod tests {
-    use crate::carrier::tests::{outline, places};
+    use crate::syntax::tests::{outline, places};
     use rstest::rstest;
 
     #[rstest]

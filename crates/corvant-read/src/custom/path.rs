@@ -4,7 +4,7 @@
 //! are nearly all, are then walked on the tree itself; others are evaluated by the crate on a copy of the part
 //! they are asked about, and what they select is found again in the tree.
 
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashMapExt};
 use serde_json::Value;
 use serde_json_path::JsonPath;
@@ -19,12 +19,12 @@ pub(crate) struct Path {
 
 #[derive(Debug, Clone)]
 enum Steps {
-    Plain(Vec<Step>),
+    Plain(Vec<PathStep>),
     Any(JsonPath),
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
-enum Step {
+enum PathStep {
     Name(String),
     Position(usize),
     Every,
@@ -80,14 +80,14 @@ impl Path {
     }
 }
 
-fn walk(tree: &Tree<'_>, steps: &[Step], from: Selected) -> Vec<Selected> {
+fn walk(tree: &Tree<'_>, steps: &[PathStep], from: Selected) -> Vec<Selected> {
     // Up to the first `*` there is one node at most, and most paths have none.
     let mut at = from;
     let mut left = steps.iter();
     for step in left.by_ref() {
         match one(tree, step, at.node) {
             Some(next) => at = next,
-            None if *step == Step::Every => {
+            None if *step == PathStep::Every => {
                 return left.fold(every(tree, at.node), |selected, step| further(tree, step, &selected));
             }
             None => return Vec::new(),
@@ -97,22 +97,22 @@ fn walk(tree: &Tree<'_>, steps: &[Step], from: Selected) -> Vec<Selected> {
 }
 
 /// What a step selects from each of several nodes.
-fn further(tree: &Tree<'_>, step: &Step, from: &[Selected]) -> Vec<Selected> {
+fn further(tree: &Tree<'_>, step: &PathStep, from: &[Selected]) -> Vec<Selected> {
     let nodes = from.iter().map(|selected| selected.node);
     match step {
-        Step::Every => nodes.flat_map(|node| every(tree, node)).collect(),
+        PathStep::Every => nodes.flat_map(|node| every(tree, node)).collect(),
         step => nodes.filter_map(|node| one(tree, step, node)).collect(),
     }
 }
 
 /// The one node that a step of a name or a position selects.
-fn one(tree: &Tree<'_>, step: &Step, from: NodeId) -> Option<Selected> {
+fn one(tree: &Tree<'_>, step: &PathStep, from: NodeId) -> Option<Selected> {
     match (step, tree.kind(from)) {
-        (Step::Name(name), Kind::Map) => {
+        (PathStep::Name(name), NodeKind::Map) => {
             let named = tree.fields(from).enumerate().find(|(_, (key, _))| tree.text(*key) == name);
             named.map(|(at, (key, node))| Selected { node, key: Some(key), number: at + 1 })
         }
-        (Step::Position(at), Kind::List) => {
+        (PathStep::Position(at), NodeKind::List) => {
             tree.children(from).nth(*at).map(|node| Selected { node, key: None, number: at + 1 })
         }
         _ => None,
@@ -123,8 +123,8 @@ fn one(tree: &Tree<'_>, step: &Step, from: NodeId) -> Option<Selected> {
 pub(crate) fn every(tree: &Tree<'_>, node: NodeId) -> Vec<Selected> {
     let numbered = |(at, (key, node))| Selected { node, key, number: at + 1 };
     match tree.kind(node) {
-        Kind::List => tree.children(node).map(|item| (None, item)).enumerate().map(numbered).collect(),
-        Kind::Map => {
+        NodeKind::List => tree.children(node).map(|item| (None, item)).enumerate().map(numbered).collect(),
+        NodeKind::Map => {
             tree.fields(node).map(|(key, item)| (Some(key), item)).enumerate().map(numbered).collect()
         }
         _ => Vec::new(),
@@ -132,7 +132,7 @@ pub(crate) fn every(tree: &Tree<'_>, node: NodeId) -> Vec<Selected> {
 }
 
 /// The steps of a well-formed path, if there are none but names, positions from the start, and `*`.
-fn plain_steps(text: &str) -> Option<Vec<Step>> {
+fn plain_steps(text: &str) -> Option<Vec<PathStep>> {
     let mut rest = text.strip_prefix('$')?;
     let mut steps = Vec::new();
     loop {
@@ -149,28 +149,28 @@ fn plain_steps(text: &str) -> Option<Vec<Step>> {
     }
 }
 
-fn dotted(rest: &str) -> Option<(Step, &str)> {
+fn dotted(rest: &str) -> Option<(PathStep, &str)> {
     if let Some(after) = rest.strip_prefix('*') {
-        return Some((Step::Every, after));
+        return Some((PathStep::Every, after));
     }
     let is_name = |letter: char| letter.is_ascii_alphanumeric() || letter == '_' || !letter.is_ascii();
     let end = rest.find(|letter| !is_name(letter)).unwrap_or(rest.len());
-    (end > 0).then(|| (Step::Name(rest[..end].to_owned()), &rest[end..]))
+    (end > 0).then(|| (PathStep::Name(rest[..end].to_owned()), &rest[end..]))
 }
 
-fn bracketed(rest: &str) -> Option<(Step, &str)> {
+fn bracketed(rest: &str) -> Option<(PathStep, &str)> {
     let (step, after) = if let Some(after) = rest.strip_prefix('*') {
-        (Step::Every, after)
+        (PathStep::Every, after)
     } else if let Some(inner) = rest.strip_prefix(['\'', '"']) {
         let end = inner.find(['\'', '"', '\\'])?;
         // Another quote, or an escape: left to the crate.
         if !inner[end..].starts_with(rest.chars().next()?) {
             return None;
         }
-        (Step::Name(inner[..end].to_owned()), &inner[end + 1..])
+        (PathStep::Name(inner[..end].to_owned()), &inner[end + 1..])
     } else {
         let end = rest.find(|letter: char| !letter.is_ascii_digit()).unwrap_or(rest.len());
-        (Step::Position(rest[..end].parse().ok()?), &rest[end..])
+        (PathStep::Position(rest[..end].parse().ok()?), &rest[end..])
     };
     Some((step, after.trim_start().strip_prefix(']')?))
 }
@@ -187,19 +187,19 @@ fn address(value: &Value) -> usize {
     std::ptr::from_ref(value) as usize
 }
 
-/// A part of a tree as the crate takes it. Carriers limit how deep trees are.
+/// A part of a tree as the crate takes it. Syntaxes limit how deep trees are.
 fn copy(tree: &Tree<'_>, node: NodeId) -> Value {
     let text = tree.text(node);
     match tree.kind(node) {
-        Kind::Null => Value::Null,
-        Kind::Boolean => text.eq_ignore_ascii_case("true").into(),
-        Kind::Integer | Kind::Number => {
+        NodeKind::Null => Value::Null,
+        NodeKind::Boolean => text.eq_ignore_ascii_case("true").into(),
+        NodeKind::Integer | NodeKind::Number => {
             let whole = text.parse::<i64>().ok().map(Value::from);
             whole.or_else(|| text.parse::<f64>().ok().map(Value::from)).unwrap_or_else(|| text.into())
         }
-        Kind::Text => text.into(),
-        Kind::List => tree.children(node).map(|item| copy(tree, item)).collect(),
-        Kind::Map => {
+        NodeKind::Text => text.into(),
+        NodeKind::List => tree.children(node).map(|item| copy(tree, item)).collect(),
+        NodeKind::Map => {
             let mut map = serde_json::Map::new();
             for (key, value) in tree.fields(node) {
                 if !map.contains_key(tree.text(key)) {
@@ -235,7 +235,7 @@ fn find(tree: &Tree<'_>, value: &Value, at: Selected, nodes: &mut HashMap<usize,
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::carrier::yaml;
+    use crate::syntax::yaml;
     use proptest::prelude::*;
     use rstest::rstest;
 

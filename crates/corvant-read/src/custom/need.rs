@@ -5,8 +5,8 @@ use super::item::Item;
 use super::path::{Path, Selected};
 use super::reference::{self, Expression, TARGETS, references};
 use super::session::Session;
-use crate::carrier::Kind;
 use crate::native::format::VIA;
+use crate::syntax::NodeKind;
 use corvant_core::facts::{Many, Named, Need, Target, Via};
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -98,7 +98,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
 }
 
 fn is_plain(item: &Item<'_, '_>) -> bool {
-    !matches!(item.session.tree.kind(item.at.node), Kind::List | Kind::Map | Kind::Null)
+    !matches!(item.session.tree.kind(item.at.node), NodeKind::List | NodeKind::Map | NodeKind::Null)
 }
 
 /// The slot: what the reader says, or the key that the value stands under, or its number; `None`: it is called

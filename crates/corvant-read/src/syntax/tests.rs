@@ -1,10 +1,10 @@
-//! What the carriers' tests share: trees drawn on one line.
+//! What the syntaxes' tests share: trees drawn on one line.
 
-use super::{CarrierError, Kind, NodeId, Tree};
+use super::{NodeId, NodeKind, SyntaxError, Tree};
 use std::fmt::Write;
 
 /// A tree on one line, or the error: kinds are visible by how values are written.
-pub(super) fn drawn(parsed: Result<Tree<'_>, CarrierError>) -> String {
+pub(super) fn drawn(parsed: Result<Tree<'_>, SyntaxError>) -> String {
     match parsed {
         Ok(tree) => {
             let mut out = String::new();
@@ -19,7 +19,7 @@ pub(super) fn drawn(parsed: Result<Tree<'_>, CarrierError>) -> String {
 
 fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
     match tree.kind(id) {
-        Kind::Map => {
+        NodeKind::Map => {
             out.push('{');
             for (key, value) in tree.fields(id) {
                 write!(out, "{}=", tree.text(key)).unwrap();
@@ -28,7 +28,7 @@ fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
             }
             out.push('}');
         }
-        Kind::List => {
+        NodeKind::List => {
             out.push('[');
             for item in tree.children(id) {
                 draw(tree, item, out);
@@ -36,11 +36,11 @@ fn draw(tree: &Tree<'_>, id: NodeId, out: &mut String) {
             }
             out.push(']');
         }
-        Kind::Text => write!(out, "'{}'", tree.text(id)).unwrap(),
-        Kind::Null => out.push('-'),
-        Kind::Boolean => write!(out, "b:{}", tree.text(id)).unwrap(),
-        Kind::Integer => write!(out, "i:{}", tree.text(id)).unwrap(),
-        Kind::Number => write!(out, "n:{}", tree.text(id)).unwrap(),
+        NodeKind::Text => write!(out, "'{}'", tree.text(id)).unwrap(),
+        NodeKind::Null => out.push('-'),
+        NodeKind::Boolean => write!(out, "b:{}", tree.text(id)).unwrap(),
+        NodeKind::Integer => write!(out, "i:{}", tree.text(id)).unwrap(),
+        NodeKind::Number => write!(out, "n:{}", tree.text(id)).unwrap(),
     }
 }
 
@@ -54,15 +54,15 @@ pub(super) fn value_text<'text>(tree: &Tree<'text>) -> &'text str {
 pub(super) fn outline(tree: &Tree<'_>) -> String {
     fn go(tree: &Tree<'_>, id: NodeId) -> String {
         match tree.kind(id) {
-            Kind::Map => {
+            NodeKind::Map => {
                 let fields =
                     tree.fields(id).map(|(key, value)| format!("{}: {}", tree.text(key), go(tree, value)));
                 format!("{{{}}}", fields.collect::<Vec<_>>().join(", "))
             }
-            Kind::List => {
+            NodeKind::List => {
                 format!("[{}]", tree.children(id).map(|item| go(tree, item)).collect::<Vec<_>>().join(", "))
             }
-            Kind::Null => "~".to_owned(),
+            NodeKind::Null => "~".to_owned(),
             _ => tree.text(id).to_owned(),
         }
     }

@@ -1,4 +1,4 @@
-//! What a workspace file teaches: `[[reader]]` to [`Taught`] readers.
+//! What a workspace file teaches: `[[reader]]` to [`CustomReader`] readers.
 //!
 //! Every mistake in it is noted at its own line. Readers with mistakes are not used: what they would miss would
 //! come out as findings about the wiring.
@@ -9,10 +9,10 @@ use super::path::Path;
 use super::reference::{Expression, GROUPS, TARGETS};
 use super::tagging::{Attributes, TagTake};
 use super::take::{SORTS, Take};
-use super::{ModuleFrom, Syntax, Taught};
-use crate::carrier::{Kind, NodeId};
+use super::{CustomReader, ModuleFrom, ReaderSyntax};
 use crate::native::format;
 use crate::native::reader::Reader;
+use crate::syntax::{NodeId, NodeKind};
 use regex::{Regex, RegexBuilder};
 
 /// Readers in a workspace file: each file is held against the patterns of all.
@@ -28,30 +28,30 @@ const NEED_FIELDS: [&str; 12] = [
 
 impl Reader<'_> {
     /// All readers of a workspace file.
-    pub(crate) fn readers(&mut self, value: NodeId) -> Vec<Taught> {
-        let mut readers: Vec<Taught> = Vec::new();
-        if self.tree.kind(value) == Kind::List && self.tree.children(value).nth(READER_LIMIT).is_some() {
+    pub(crate) fn readers(&mut self, value: NodeId) -> Vec<CustomReader> {
+        let mut readers: Vec<CustomReader> = Vec::new();
+        if self.tree.kind(value) == NodeKind::List && self.tree.children(value).nth(READER_LIMIT).is_some() {
             let message = format!("there are more than {READER_LIMIT} readers");
             let help = "let one reader read all files of a format: `files` may have several patterns";
             self.wrong_shape(value, message, Some(help.to_owned()));
             return readers;
         }
         self.items(value, |reader, item| {
-            let Some(taught) = reader.taught(item) else { return };
-            if readers.iter().any(|known| known.name == taught.name) {
-                let message = format!("there is a reader {} already", taught.name);
+            let Some(custom) = reader.custom(item) else { return };
+            if readers.iter().any(|known| known.name == custom.name) {
+                let message = format!("there is a reader {} already", custom.name);
                 return reader.wrong_shape(
                     item,
                     message,
                     Some("give one of the two another name".to_owned()),
                 );
             }
-            readers.push(taught);
+            readers.push(custom);
         });
         readers
     }
 
-    fn taught(&mut self, item: NodeId) -> Option<Taught> {
+    fn custom(&mut self, item: NodeId) -> Option<CustomReader> {
         let (mut name, mut globs, mut syntax, mut comment) = (None, Vec::new(), None, None);
         let (mut module, mut uses, mut takes, mut expressions) = (None, None, Vec::new(), Vec::new());
         self.fields(item, &format::READER, |reader, field, value| {
@@ -74,16 +74,16 @@ impl Reader<'_> {
         self.required(item, &format::READER, "a reader");
         let (name, at) = name?;
         let (syntax, module) = (syntax?, module?);
-        Some(Taught { name, at, globs, syntax, comment, module, uses, takes, expressions })
+        Some(CustomReader { name, at, globs, syntax, comment, module, uses, takes, expressions })
     }
 
     /// Notes fields that must be there and are not.
     fn required(&mut self, map: NodeId, known: &format::Map, what: &str) {
-        if self.tree.kind(map) == Kind::Null {
+        if self.tree.kind(map) == NodeKind::Null {
             self.expected(map, "a map");
         }
         for &field in known.required {
-            if self.tree.kind(map) == Kind::Map && self.written(map, &[field]) == 0 {
+            if self.tree.kind(map) == NodeKind::Map && self.written(map, &[field]) == 0 {
                 self.lacking(map, what, field);
             }
         }
@@ -93,18 +93,18 @@ impl Reader<'_> {
         self.wrong_shape(map, format!("{what} has a field `{field}`, and here is none"), None);
     }
 
-    fn syntax(&mut self, value: NodeId) -> Option<Syntax> {
+    fn syntax(&mut self, value: NodeId) -> Option<ReaderSyntax> {
         self.word(value, format::SYNTAXES)?;
         let text = self.tree.text(value);
-        Syntax::ALL.iter().find(|(word, _)| *word == text).map(|(_, syntax)| *syntax)
+        ReaderSyntax::ALL.iter().find(|(word, _)| *word == text).map(|(_, syntax)| *syntax)
     }
 
     fn module_from(&mut self, value: NodeId) -> Option<ModuleFrom> {
-        if self.tree.kind(value) == Kind::Boolean {
+        if self.tree.kind(value) == NodeKind::Boolean {
             self.expected(value, "text or a map");
             return None;
         }
-        if self.tree.kind(value) != Kind::Map || self.written(value, &["path"]) == 0 {
+        if self.tree.kind(value) != NodeKind::Map || self.written(value, &["path"]) == 0 {
             return self.field_of(value).map(ModuleFrom::Field);
         }
         let mut module = None;
@@ -189,8 +189,8 @@ impl Reader<'_> {
     /// A text of an item: short or long form.
     fn field_of(&mut self, value: NodeId) -> Option<Field> {
         match self.tree.kind(value) {
-            Kind::Map => self.long_field(value),
-            Kind::Boolean => Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned()))),
+            NodeKind::Map => self.long_field(value),
+            NodeKind::Boolean => Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned()))),
             _ if self.tree.text(value).starts_with('$') => {
                 self.path_of(value).map(|path| Field::plain(Origin::Path(path)))
             }
@@ -305,7 +305,7 @@ impl Reader<'_> {
     }
 
     fn via_field(&mut self, value: NodeId) -> Option<Field> {
-        let is_constant = self.tree.kind(value) == Kind::Text && !self.tree.text(value).starts_with('$');
+        let is_constant = self.tree.kind(value) == NodeKind::Text && !self.tree.text(value).starts_with('$');
         if is_constant {
             self.word(value, format::VIA)?;
         }
@@ -321,7 +321,7 @@ impl Reader<'_> {
                 "each" => each = reader.path_of(value),
                 "about" => reader.about(value),
                 "name" => name = reader.field_of(value),
-                "attributes" if reader.tree.kind(value) == Kind::Map => {
+                "attributes" if reader.tree.kind(value) == NodeKind::Map => {
                     let mut named = Vec::new();
                     reader.entries(value, |reader, name, value| {
                         let name = reader.interner.text(name.name);
@@ -347,7 +347,7 @@ fn whole() -> Path {
     Path::new("$").expect("the shortest path there is")
 }
 
-/// Where readers are taught: the beginning of the paths of all mistakes in them.
+/// Where readers are custom: the beginning of the paths of all mistakes in them.
 pub(crate) const SECTION: &str = "reader";
 
 /// Whether a finding on the workspace file is about a reader.

@@ -1,4 +1,4 @@
-//! Carriers: syntaxes that turn text into one kind of tree, in which everything has its place.
+//! Syntaxes: each turns text into one kind of tree, in which everything has its place.
 
 pub mod ini;
 pub mod json;
@@ -10,16 +10,16 @@ mod tree;
 pub mod xml;
 pub mod yaml;
 
-pub use tree::{Kind, NodeId, Tree};
+pub use tree::{NodeId, NodeKind, Tree};
 
 use corvant_core::source::Span;
 
-/// How deep lists and maps may stand in one another, in every carrier.
+/// How deep lists and maps may stand in one another, in every syntax.
 pub const DEPTH_LIMIT: usize = 250;
 
 /// A syntax that manifests can be written in.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Carrier {
+pub enum ManifestSyntax {
     /// YAML 1.2.
     Yaml,
     /// JSON, RFC 8259.
@@ -28,8 +28,8 @@ pub enum Carrier {
     Toml,
 }
 
-impl Carrier {
-    /// The endings of manifests in Corvant's own format, with the carrier each is written in.
+impl ManifestSyntax {
+    /// The endings of manifests in Corvant's own format, with the syntax each is written in.
     pub const ENDINGS: [(&'static str, Self); 4] = [
         (".wiring.yaml", Self::Yaml),
         (".wiring.yml", Self::Yaml),
@@ -37,13 +37,13 @@ impl Carrier {
         (".wiring.toml", Self::Toml),
     ];
 
-    /// The carrier of a manifest, by the ending of its name; `None`: it is no manifest.
+    /// The syntax of a manifest, by the ending of its name; `None`: it is no manifest.
     pub fn of_manifest(name: &str) -> Option<Self> {
-        Self::ENDINGS.iter().find(|(ending, _)| name.ends_with(ending)).map(|(_, carrier)| *carrier)
+        Self::ENDINGS.iter().find(|(ending, _)| name.ends_with(ending)).map(|(_, syntax)| *syntax)
     }
 
     /// The tree of a text without byte-order mark.
-    pub fn parse(self, text: &str) -> Result<Tree<'_>, CarrierError> {
+    pub fn parse(self, text: &str) -> Result<Tree<'_>, SyntaxError> {
         match self {
             Self::Yaml => yaml::parse(text),
             Self::Json => json::parse(text),
@@ -55,20 +55,20 @@ impl Carrier {
 /// Why a text could not be turned into a tree.
 #[derive(Debug, thiserror::Error, PartialEq, Eq)]
 #[error("{message}")]
-pub struct CarrierError {
+pub struct SyntaxError {
     /// What is wrong, as a clause that a sentence can end with.
     pub message: String,
     /// Where.
     pub span: Span,
 }
 
-impl CarrierError {
+impl SyntaxError {
     fn new(message: impl Into<String>, span: Span) -> Self {
         Self { message: message.into(), span }
     }
 
-    fn malformed(carrier: &str, message: &str, span: Span) -> Self {
-        Self::new(format!("not well-formed {carrier}: {message}"), span)
+    fn malformed(syntax: &str, message: &str, span: Span) -> Self {
+        Self::new(format!("not well-formed {syntax}: {message}"), span)
     }
 
     fn too_deep(span: Span) -> Self {

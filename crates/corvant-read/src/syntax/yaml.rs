@@ -3,7 +3,7 @@
 //! The crate reports events with byte places; what it leaves to its caller is done here: the kinds of plain
 //! values (YAML 1.2 core schema), aliases and merge keys within a bounded size, and what a second document means.
 
-use super::{CarrierError, DEPTH_LIMIT, Kind, NodeId, Tree, plain};
+use super::{DEPTH_LIMIT, NodeId, NodeKind, SyntaxError, Tree, plain};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
@@ -15,18 +15,18 @@ pub const ALIAS_LIMIT: usize = 1_000_000;
 /// The tree of a text without byte-order mark. What follows a first document is refused.
 ///
 /// A plain text, as nearly all are, is read without the library, to the same tree.
-pub fn parse(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     plain::parse(text).map_or_else(|| parse_with_library(text), Ok)
 }
 
 /// The tree of a text, read with the library whatever it holds.
-pub fn parse_with_library(text: &str) -> Result<Tree<'_>, CarrierError> {
+pub fn parse_with_library(text: &str) -> Result<Tree<'_>, SyntaxError> {
     let options = options! {
         flow_nesting_limit: DEPTH_LIMIT,
         block_nesting_limit: DEPTH_LIMIT,
         emit_unresolved_aliases: true,
     };
-    let mut builder = Builder {
+    let mut builder = YamlBuilder {
         tree: Tree::new(text),
         anchors: HashMap::new(),
         merging: Vec::new(),
@@ -41,17 +41,17 @@ pub fn parse_with_library(text: &str) -> Result<Tree<'_>, CarrierError> {
     Ok(builder.tree)
 }
 
-fn scan_error(text: &str, error: &ScanError) -> CarrierError {
+fn scan_error(text: &str, error: &ScanError) -> SyntaxError {
     let offset = error.marker().byte_offset().unwrap_or(0).min(text.len());
     let length = text[offset..].chars().next().filter(|next| !next.is_control()).map_or(0, char::len_utf8);
     let span = Span::new(offset, offset + length);
     match error.kind() {
-        ErrorKind::RecursionLimitExceeded => CarrierError::too_deep(span),
-        _ => CarrierError::malformed("YAML", &error.info(), span),
+        ErrorKind::RecursionLimitExceeded => SyntaxError::too_deep(span),
+        _ => SyntaxError::malformed("YAML", &error.info(), span),
     }
 }
 
-struct Builder<'text> {
+struct YamlBuilder<'text> {
     tree: Tree<'text>,
     anchors: HashMap<usize, NodeId>,
     /// For every open map: whether it has a merge key.
@@ -60,19 +60,19 @@ struct Builder<'text> {
     documents: usize,
 }
 
-impl Builder<'_> {
-    fn event(&mut self, event: Event<'_>, span: Span) -> Result<(), CarrierError> {
+impl YamlBuilder<'_> {
+    fn event(&mut self, event: Event<'_>, span: Span) -> Result<(), SyntaxError> {
         match event {
             Event::DocumentStart(..) => {
                 self.documents += 1;
                 if self.documents > 1 {
                     let message = "a second document begins here; a manifest is one document";
-                    return Err(CarrierError::new(message, span));
+                    return Err(SyntaxError::new(message, span));
                 }
             }
             Event::Scalar(text, style, anchor, tag) => {
                 let empty = style == ScalarStyle::Plain && span.start == span.end;
-                let (text, kind) = if empty { ("", Kind::Null) } else { (&*text, kind_of(&text, style)) };
+                let (text, kind) = if empty { ("", NodeKind::Null) } else { (&*text, kind_of(&text, style)) };
                 let kind = tag.and_then(|tag| tag.core_suffix().and_then(kind_of_tag)).unwrap_or(kind);
                 let id = self.tree.scalar(kind, span, text);
                 if text == "<<" && style == ScalarStyle::Plain && self.merging.last() == Some(&false) {
@@ -81,11 +81,11 @@ impl Builder<'_> {
                 self.remember(anchor, id);
             }
             Event::SequenceStart(_, anchor, _) => {
-                let id = self.tree.open(Kind::List, span);
+                let id = self.tree.open(NodeKind::List, span);
                 self.remember(anchor, id);
             }
             Event::MappingStart(_, anchor, _) => {
-                let id = self.tree.open(Kind::Map, span);
+                let id = self.tree.open(NodeKind::Map, span);
                 self.remember(anchor, id);
                 self.merging.push(false);
             }
@@ -101,7 +101,7 @@ impl Builder<'_> {
             Event::Alias(anchor) => self.alias(anchor, span)?,
             Event::UnresolvedAlias(name) => {
                 let message = format!("the alias *{name} has no anchor &{name} before it");
-                return Err(CarrierError::new(message, span));
+                return Err(SyntaxError::new(message, span));
             }
             _ => {}
         }
@@ -114,41 +114,41 @@ impl Builder<'_> {
         }
     }
 
-    fn alias(&mut self, anchor: usize, span: Span) -> Result<(), CarrierError> {
+    fn alias(&mut self, anchor: usize, span: Span) -> Result<(), SyntaxError> {
         let Some(&id) = self.anchors.get(&anchor) else {
-            return Err(CarrierError::new("an alias has no anchor before it", span));
+            return Err(SyntaxError::new("an alias has no anchor before it", span));
         };
         if self.tree.is_open(id) {
-            return Err(CarrierError::new("an alias stands inside its own anchor, without end", span));
+            return Err(SyntaxError::new("an alias stands inside its own anchor, without end", span));
         }
         self.count(self.tree.size(id), span)?;
         self.tree.copy(id);
         Ok(())
     }
 
-    fn count(&mut self, nodes: usize, span: Span) -> Result<(), CarrierError> {
+    fn count(&mut self, nodes: usize, span: Span) -> Result<(), SyntaxError> {
         self.added += nodes;
         if self.added > ALIAS_LIMIT {
             let message = format!("its aliases repeat more than {ALIAS_LIMIT} values");
-            return Err(CarrierError::new(message, span));
+            return Err(SyntaxError::new(message, span));
         }
         Ok(())
     }
 
     /// Sees to it that every merge key of a map has maps to merge.
-    fn merge(&mut self, map: NodeId) -> Result<(), CarrierError> {
+    fn merge(&mut self, map: NodeId) -> Result<(), SyntaxError> {
         let tree = &self.tree;
         let mut children = tree.children(map);
         while let (Some(key), Some(value)) = (children.next(), children.next()) {
             let wrong = match tree.kind(value) {
                 _ if !tree.is_merge_key(key) => None,
-                Kind::List => tree.children(value).find(|&item| tree.kind(item) != Kind::Map),
-                Kind::Map => None,
+                NodeKind::List => tree.children(value).find(|&item| tree.kind(item) != NodeKind::Map),
+                NodeKind::Map => None,
                 _ => Some(value),
             };
             if let Some(wrong) = wrong {
                 let message = "a merge key takes a map or a list of maps";
-                return Err(CarrierError::new(message, tree.span(wrong)));
+                return Err(SyntaxError::new(message, tree.span(wrong)));
             }
         }
         drop(children);
@@ -158,36 +158,40 @@ impl Builder<'_> {
 }
 
 /// The kind of a plain value: YAML 1.2.2, section 10.3.2 (core schema). Anything quoted is text.
-fn kind_of(text: &str, style: ScalarStyle) -> Kind {
-    if style == ScalarStyle::Plain { kind_of_plain(text) } else { Kind::Text }
+fn kind_of(text: &str, style: ScalarStyle) -> NodeKind {
+    if style == ScalarStyle::Plain { kind_of_plain(text) } else { NodeKind::Text }
 }
 
 /// The kind of a value without quotes.
-pub(super) fn kind_of_plain(text: &str) -> Kind {
+pub(super) fn kind_of_plain(text: &str) -> NodeKind {
     match text.as_bytes().first() {
         Some(b'0'..=b'9' | b'-' | b'+' | b'.') => number_kind(text),
         _ => match text {
-            "" | "~" | "null" | "Null" | "NULL" => Kind::Null,
-            "true" | "True" | "TRUE" | "false" | "False" | "FALSE" => Kind::Boolean,
-            _ => Kind::Text,
+            "" | "~" | "null" | "Null" | "NULL" => NodeKind::Null,
+            "true" | "True" | "TRUE" | "false" | "False" | "FALSE" => NodeKind::Boolean,
+            _ => NodeKind::Text,
         },
     }
 }
 
-fn number_kind(text: &str) -> Kind {
+fn number_kind(text: &str) -> NodeKind {
     let is = |digits: &str, test: fn(&u8) -> bool| !digits.is_empty() && digits.as_bytes().iter().all(test);
     if let Some(digits) = text.strip_prefix("0o") {
-        return if is(digits, |digit| (b'0'..=b'7').contains(digit)) { Kind::Integer } else { Kind::Text };
+        return if is(digits, |digit| (b'0'..=b'7').contains(digit)) {
+            NodeKind::Integer
+        } else {
+            NodeKind::Text
+        };
     }
     if let Some(digits) = text.strip_prefix("0x") {
-        return if is(digits, u8::is_ascii_hexdigit) { Kind::Integer } else { Kind::Text };
+        return if is(digits, u8::is_ascii_hexdigit) { NodeKind::Integer } else { NodeKind::Text };
     }
     let unsigned = text.strip_prefix(['-', '+']).unwrap_or(text);
     if is(unsigned, u8::is_ascii_digit) {
-        return Kind::Integer;
+        return NodeKind::Integer;
     }
     if matches!(unsigned, ".inf" | ".Inf" | ".INF") || matches!(text, ".nan" | ".NaN" | ".NAN") {
-        return Kind::Number;
+        return NodeKind::Number;
     }
     let (mantissa, exponent) =
         unsigned.split_once(['e', 'E']).map_or((unsigned, None), |(mantissa, rest)| (mantissa, Some(rest)));
@@ -196,16 +200,16 @@ fn number_kind(text: &str) -> Kind {
     let mantissa_fits = digits(whole) && digits(fraction) && !(whole.is_empty() && fraction.is_empty());
     let exponent_fits =
         exponent.is_none_or(|rest| is(rest.strip_prefix(['-', '+']).unwrap_or(rest), u8::is_ascii_digit));
-    if mantissa_fits && exponent_fits { Kind::Number } else { Kind::Text }
+    if mantissa_fits && exponent_fits { NodeKind::Number } else { NodeKind::Text }
 }
 
-fn kind_of_tag(suffix: &str) -> Option<Kind> {
+fn kind_of_tag(suffix: &str) -> Option<NodeKind> {
     match suffix {
-        "str" => Some(Kind::Text),
-        "int" => Some(Kind::Integer),
-        "float" => Some(Kind::Number),
-        "bool" => Some(Kind::Boolean),
-        "null" => Some(Kind::Null),
+        "str" => Some(NodeKind::Text),
+        "int" => Some(NodeKind::Integer),
+        "float" => Some(NodeKind::Number),
+        "bool" => Some(NodeKind::Boolean),
+        "null" => Some(NodeKind::Null),
         _ => None,
     }
 }
@@ -213,7 +217,7 @@ fn kind_of_tag(suffix: &str) -> Option<Kind> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::carrier::tests::{drawn, value_text};
+    use crate::syntax::tests::{drawn, value_text};
     use rstest::rstest;
     use std::fmt::Write;
 

@@ -3,7 +3,7 @@
 use super::field::Field;
 use super::path::{Path, Selected};
 use super::session::Session;
-use crate::carrier::{Kind, NodeId};
+use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{Attribute, Many, Named, Scalar, Tagging};
 use corvant_core::source::SourceIndex;
 
@@ -30,7 +30,8 @@ pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selecte
     let mut taken: Vec<(Named, Many<Attribute>)> = Vec::new();
     for take in takes {
         for item in session.parts(&take.each, at) {
-            let is_plain = !matches!(session.tree.kind(item.node), Kind::List | Kind::Map | Kind::Null);
+            let is_plain =
+                !matches!(session.tree.kind(item.node), NodeKind::List | NodeKind::Map | NodeKind::Null);
             let names = match &take.name {
                 Some(name) => name.all(session, item),
                 None if is_plain => vec![session.plain(item.node)],
@@ -70,11 +71,12 @@ impl Attributes {
             Self::Of(path) => {
                 let tree = session.tree;
                 for map in
-                    session.select(path, item).into_iter().filter(|map| tree.kind(map.node) == Kind::Map)
+                    session.select(path, item).into_iter().filter(|map| tree.kind(map.node) == NodeKind::Map)
                 {
                     session.take(map.node);
                     for (key, value) in tree.fields(map.node) {
-                        let is_plain = !matches!(tree.kind(value), Kind::List | Kind::Map | Kind::Null);
+                        let is_plain =
+                            !matches!(tree.kind(value), NodeKind::List | NodeKind::Map | NodeKind::Null);
                         if !is_plain || own.contains(&value) {
                             continue;
                         }
@@ -94,9 +96,9 @@ impl Attributes {
 /// What kind of value an attribute is. Where all values are texts, what looks like a number is one.
 fn kind(session: &Session<'_>, node: Option<NodeId>, text: &str) -> Scalar {
     match node.map(|node| session.tree.kind(node)) {
-        Some(Kind::Integer) => Scalar::Integer,
-        Some(Kind::Number) => Scalar::Number,
-        Some(Kind::Boolean) => Scalar::Boolean,
+        Some(NodeKind::Integer) => Scalar::Integer,
+        Some(NodeKind::Number) => Scalar::Number,
+        Some(NodeKind::Boolean) => Scalar::Boolean,
         _ if session.has_kinds => Scalar::Text,
         _ if text.parse::<i64>().is_ok() => Scalar::Integer,
         _ if text.parse::<f64>().is_ok() => Scalar::Number,

@@ -1,7 +1,7 @@
-//! What each carrier costs: the same definitions as YAML, JSON and TOML, parsed to trees on one thread.
+//! What each syntax costs: the same definitions as YAML, JSON and TOML, parsed to trees on one thread.
 
 use crate::bench::median;
-use corvant_read::carrier::{Kind, NodeId, Tree, json, toml, yaml};
+use corvant_read::syntax::{NodeId, NodeKind, Tree, json, toml, yaml};
 use corvant_testing::corpus::Made;
 use serde_json::{Map, Value};
 use std::fmt::Write;
@@ -34,7 +34,7 @@ pub(crate) fn table(services: usize, runs: usize) -> String {
             times[number].push(start.elapsed().as_secs_f64() * 1e3);
         }
     }
-    let mut table = String::from("| carrier | text | parse | of the bytes |\n| --- | ---: | ---: | ---: |\n");
+    let mut table = String::from("| syntax | text | parse | of the bytes |\n| --- | ---: | ---: | ---: |\n");
     for ((name, texts, _), times) in ways.iter().zip(times) {
         let megabytes = texts.iter().map(String::len).sum::<usize>() as f64 / 1e6;
         let time = median(times.into_iter().skip(1));
@@ -53,14 +53,14 @@ fn value(text: &str) -> Value {
 
 fn of_node(tree: &Tree<'_>, node: NodeId) -> Value {
     match tree.kind(node) {
-        Kind::Map => {
+        NodeKind::Map => {
             let fields =
                 tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), of_node(tree, value)));
             Value::Object(fields.collect::<Map<_, _>>())
         }
-        Kind::List => tree.children(node).map(|item| of_node(tree, item)).collect(),
-        Kind::Text => tree.text(node).into(),
-        Kind::Null => Value::Object(Map::new()),
+        NodeKind::List => tree.children(node).map(|item| of_node(tree, item)).collect(),
+        NodeKind::Text => tree.text(node).into(),
+        NodeKind::Null => Value::Object(Map::new()),
         _ => serde_json::from_str(tree.text(node)).expect("numbers and flags of made manifests are JSON's"),
     }
 }
@@ -114,7 +114,7 @@ mod tests {
     }
 
     #[test]
-    fn every_carrier_holds_the_same_definitions() {
+    fn every_syntax_holds_the_same_definitions() {
         let made = Made { services: 200, faults: 0, stages: 0, seed: 5 };
         let yaml: Vec<String> = made.files().map(|file| file.text).collect();
         let values: Vec<Value> = yaml.iter().map(|text| value(text)).collect();

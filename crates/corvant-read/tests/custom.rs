@@ -1,11 +1,11 @@
-//! Taught readers: what they take, how places come through, and mistakes in what is taught.
+//! Custom readers: what they take, how places come through, and mistakes in what is custom.
 
 use corvant_read::workspace::{self, WorkspaceError};
 use corvant_testing::{expect, messages};
 use rstest::rstest;
 
 /// A reader over one file, with takes in its own words.
-fn taught(syntax: &str, takes: &str, file: &str) -> String {
+fn custom(syntax: &str, takes: &str, file: &str) -> String {
     format!(
         "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"house.txt\"]\nsyntax = \"{syntax}\"\nmodule = \"depot\"\n{takes}\n\
          //- house.txt\n{file}\n"
@@ -22,7 +22,7 @@ fn with_needs(file: &str) -> String {
     let takes = format!(
         "[[reader.take]]\nwhat = \"entry\"\neach = \"$.*\"\nid = {{ key = true }}\n[[reader.take.need]]\neach = \"$.*\"\n{VALUES}"
     );
-    taught("yaml", &takes, file)
+    custom("yaml", &takes, file)
 }
 
 #[rstest]
@@ -111,14 +111,14 @@ pick: { Gate: depot.gat }
 roles: [Unneeded]
         ^^^^^^^^ unused-contract Unneeded
 pages: { open: {} }";
-    expect(&taught("yaml", takes, file));
+    expect(&custom("yaml", takes, file));
 }
 
 #[test]
-fn a_setter_opens_a_ring_and_a_factory_does_not() {
+fn a_setter_opens_a_cycle_and_a_factory_does_not() {
     let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$.set\"\nvia = { constant = \"setter\" }\n[[reader.take.need]]\nservice = \"$.take\"\n";
     let severity = |file: &str| {
-        let found = messages(&taught("yaml", takes, file));
+        let found = messages(&custom("yaml", takes, file));
         found.into_iter().find(|found| found.rule == "service-cycle").map(|found| found.severity)
     };
     assert_eq!(severity("a: { set: b }\nb: { take: a }"), Some("note"));
@@ -167,7 +167,7 @@ asked: [depot.gat]
         ^^^^^^^^^ lookup-of-missing depot.gat
 sure: [{ of: Gate, is: depot.gate }]
              ^^^^ unmet-expectation Gate";
-    let found = messages(&taught("yaml", takes, file));
+    let found = messages(&custom("yaml", takes, file));
     let rules: std::collections::BTreeSet<&str> = found.iter().map(|found| found.rule).collect();
     for rule in ["empty-promise", "missing-provider", "lookup-of-missing", "unmet-expectation"] {
         assert!(rules.contains(rule), "{rule}: {found:#?}");
@@ -180,7 +180,7 @@ fn look_ups_alone_do_not_tell_what_is_unused() {
         [[reader.take]]\nwhat = \"lookup\"\neach = \"$.asked[*]\"\n[[reader.take.need]]\nservice = \"$\"\n\
         [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages[*]\"\nid = \"$\"\n";
     let unused = |file: &str| {
-        let found = messages(&taught("yaml", takes, file));
+        let found = messages(&custom("yaml", takes, file));
         found
             .into_iter()
             .filter(|found| found.rule == "unused-service")
@@ -194,7 +194,7 @@ fn look_ups_alone_do_not_tell_what_is_unused() {
 #[test]
 fn the_workspace_file_is_no_house_file() {
     let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.services[*]\"\nid = \"$\"\n";
-    expect(&taught("toml", takes, "services = []\n  empty-file house.txt").replace("\"house.txt\"", "\"*\""));
+    expect(&custom("toml", takes, "services = []\n  empty-file house.txt").replace("\"house.txt\"", "\"*\""));
 }
 
 #[test]
@@ -202,10 +202,10 @@ fn settings_have_values_by_stage_and_refer_to_others() {
     let takes = "[[reader.take]]\nwhat = \"setting\"\neach = \"$.base.*\"\nid = { key = true }\nvalue = \"$\"\n\
         [[reader.take]]\nwhat = \"setting\"\neach = \"$.drill.*\"\nid = { key = true }\nvalue = \"$\"\nstage = \"drill\"\n\
         [[reader.value]]\nmatch = '\\{(?<setting>\\w+)\\}'\n";
-    let found = messages(&taught("yaml", takes, "base: { feed: \"{port}\" }\ndrill: { port: 80 }"));
+    let found = messages(&custom("yaml", takes, "base: { feed: \"{port}\" }\ndrill: { port: 80 }"));
     let missing: Vec<_> = found.iter().filter(|found| found.rule == "missing-setting").collect();
     assert!(missing.is_empty() || missing[0].holds.as_deref() != Some(&["drill".to_owned()]), "{found:#?}");
-    let found = messages(&taught("yaml", takes, "base: { feed: \"{prt}\" }\ndrill: { port: 80 }"));
+    let found = messages(&custom("yaml", takes, "base: { feed: \"{prt}\" }\ndrill: { port: 80 }"));
     assert!(found.iter().any(|found| found.subject == "prt"), "{found:#?}");
 }
 
@@ -214,7 +214,7 @@ fn made_names_say_what_they_were_made_from() {
     let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\n\
         id = { from = \"$.type\", last-part = true, case = \"kebab\", form = \"{module}.{}\" }\ntype = \"$.type\"\n\
         [[reader.take]]\nwhat = \"entry\"\nid = { constant = \"x\", form = \"{file}.{}\" }\n";
-    let found = messages(&taught("yaml", takes, "parts: [{ type: velmora.depot.NightGate }]"));
+    let found = messages(&custom("yaml", takes, "parts: [{ type: velmora.depot.NightGate }]"));
     assert_eq!(found.len(), 1, "{found:#?}");
     assert_eq!(found[0].subject, "depot.night-gate");
     assert!(found[0].text.contains("(this text makes depot.night-gate)"), "{found:#?}");
@@ -242,7 +242,7 @@ fn fields_can_start_above_the_item() {
         offers = { above = 1, from = \"$['@role']\" }\nkey = { above = 1, key = true }\n\
         [[reader.take]]\nwhat = \"entry\"\nid = \"x\"\n[[reader.take.need]]\ncontract = \"Clock\"\nkey = \"late\"\n";
     let file = "<works><group role='Clock'><part name='a'/></group></works>";
-    let found = messages(&taught("xml", takes, file));
+    let found = messages(&custom("xml", takes, file));
     assert_eq!(found.len(), 1, "{found:#?}");
     assert!(
         found[0].text.contains("Clock is not offered under the key late, only under group"),
@@ -256,7 +256,7 @@ fn what_does_not_fit_is_a_finding_at_its_place() {
         [[reader.take.need]]\nservice = \"$.with\"\nvia = \"$.by\"\n\
         [[reader.take]]\nwhat = \"tag\"\neach = \"$.marks[*]\"\nid = \"$.name\"\nat-least = \"$.least\"\n\
         [[reader.take]]\nwhat = \"contract\"\neach = \"$.roles[*]\"\nid = \"$.name\"\nmeant-for = \"$.for\"\n";
-    expect(&taught(
+    expect(&custom(
         "yaml",
         takes,
         "parts:
@@ -278,11 +278,11 @@ roles: [{ name: R, for: nobody }]
                 ^ unused-contract R",
     ));
     expect(
-        &taught("yaml", takes, "other: [1]\nempty-file house.txt")
+        &custom("yaml", takes, "other: [1]\nempty-file house.txt")
             .replace("\nempty-file house.txt", "\n  empty-file house.txt"),
     );
     expect(
-        &taught("yaml", takes, "parts: [\n^ unreadable-file house.txt")
+        &custom("yaml", takes, "parts: [\n^ unreadable-file house.txt")
             .replace("\n^ unreadable", "\n  unreadable"),
     );
 }
@@ -412,9 +412,9 @@ fn found_in(files: impl Iterator<Item = corvant_testing::corpus::File>) -> Vec<(
     found
 }
 
-/// What the reader of `house.toml` is not taught: the shape of the format, what may be said of attributes and
+/// What the reader of `house.toml` is not custom: the shape of the format, what may be said of attributes and
 /// allowances.
-const NOT_TAUGHT: [&str; 7] = [
+const NOT_CUSTOM: [&str; 7] = [
     "unknown-field",
     "wrong-shape",
     "unreadable-file",
@@ -425,24 +425,24 @@ const NOT_TAUGHT: [&str; 7] = [
 ];
 
 #[test]
-fn a_taught_reader_sees_what_the_own_format_says() {
+fn a_custom_reader_sees_what_the_own_format_says() {
     use corvant_testing::corpus::Made;
     use corvant_testing::house::house;
     for seed in 0..20 {
         let clean = Made { services: 400, faults: 0, stages: 0, seed };
         assert_eq!(found_in(house(clean)), []);
         let made = Made { faults: 1, ..clean };
-        let is_taught = |(rule, _): &(&str, String)| !NOT_TAUGHT.contains(rule);
-        let own: Vec<_> = found_in(made.files()).into_iter().filter(is_taught).collect();
-        let taught: Vec<_> = found_in(house(made)).into_iter().filter(is_taught).collect();
-        assert_eq!(own, taught, "seed {seed}");
+        let is_custom = |(rule, _): &(&str, String)| !NOT_CUSTOM.contains(rule);
+        let own: Vec<_> = found_in(made.files()).into_iter().filter(is_custom).collect();
+        let custom: Vec<_> = found_in(house(made)).into_iter().filter(is_custom).collect();
+        assert_eq!(own, custom, "seed {seed}");
     }
 }
 
 /// A reader that takes a service from wherever its syntax has one.
 fn one_service(syntax: &str, path: &str, file: &str) -> String {
     let takes = format!("[[reader.take]]\nwhat = \"service\"\neach = \"{path}\"\nid = {{ key = true }}\n");
-    taught(syntax, &takes, file)
+    custom(syntax, &takes, file)
 }
 
 #[rstest]
@@ -514,7 +514,7 @@ fn every_syntax_keeps_its_places(
 #[case::split_then_matched("{ from = \"$.x\", split = \" \", match = '^~(.+)' }", "x: ~a b ~c", &["a", "c"])]
 fn fields_make_names(#[case] field: &str, #[case] file: &str, #[case] expected: &[&str]) {
     let takes = format!("[[reader.take]]\nwhat = \"service\"\nid = \"s\"\noffers = {field}\n");
-    let text = taught("yaml", &takes, file);
+    let text = custom("yaml", &takes, file);
     let files = corvant_testing::files(&text);
     let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
     let offers = wiring.facts.services[0].offers.of(&wiring.facts.named);
@@ -525,7 +525,7 @@ fn fields_make_names(#[case] field: &str, #[case] file: &str, #[case] expected: 
 fn parts_of_a_text_keep_places_of_their_own() {
     let takes = "[[reader.take]]\nwhat = \"entry\"\nid = \"e\"\n[[reader.take.need]]\n\
         service = { from = \"$.a.needs\", split = \"\\n\", match = '^(\\S+)' }\n";
-    expect(&taught(
+    expect(&custom(
         "ini",
         takes,
         "[a]\nneeds =\n  depot.one # first\n  ^^^^^^^^^ missing-service depot.one\n  depot.two\n  ^^^^^^^^^ missing-service depot.two",
@@ -546,10 +546,10 @@ fn a_path_that_would_look_at_far_more_than_there_is_is_not_followed() {
     let takes =
         |each: &str| format!("[[reader.take]]\nwhat = \"service\"\neach = \"{each}\"\nid = \"$.id\"\n");
     let deep = format!("{}1{}", "[".repeat(150), "]".repeat(150));
-    let refused = messages(&taught("json", &takes("$..*..*..*..*..*"), &deep));
+    let refused = messages(&custom("json", &takes("$..*..*..*..*..*"), &deep));
     assert!(refused[0].text.contains("would look at more than 2000000 values here"), "{refused:#?}");
     // Twice down is followed, as deep as texts may be.
-    let followed = found(&taught("json", &takes("$..*..*"), &deep));
+    let followed = found(&custom("json", &takes("$..*..*"), &deep));
     assert_eq!(followed, ["empty-file house.txt"]);
 }
 
@@ -588,5 +588,5 @@ fn what_stands_above_many_items_is_taken_for_each() {
         lifetime = { from = \"$.life[1]\", above = 1 }\n[[reader.take]]\nwhat = \"expectation\"\neach = \"$.expected[*]\"\nservice = \"$.id\"\ntype = \"$.type\"\nlifetime = \"$.life\"\n";
     let file = "{\"type\": \"velmora.One\", \"all\": [{\"it\": {\"id\": \"a\"}, \"life\": [0, \"process\"]}, {\"it\": {\"id\": \"b\"}, \"life\": [0, \"request\"]}], \
         \"expected\": [{\"id\": \"a\", \"type\": \"velmora.One\", \"life\": \"process\"}, {\"id\": \"b\", \"type\": \"velmora.One\", \"life\": \"process\"}]}";
-    assert_eq!(found(&taught("json", takes, file)), ["unmet-expectation b"]);
+    assert_eq!(found(&custom("json", takes, file)), ["unmet-expectation b"]);
 }

@@ -1,36 +1,36 @@
-//! The shortest ring in a knot.
+//! The shortest cycle in a cycle group.
 
 use super::{Edge, Graph, Node};
 use foldhash::{HashMap, HashMapExt};
 
-/// A ring: each node with the edge that leads to the next; the last leads to the first.
-pub type Ring = Vec<(Node, Edge)>;
+/// A cycle: each node with the edge that leads to the next; the last leads to the first.
+pub type Cycle = Vec<(Node, Edge)>;
 
-/// How many edges a search for a shortest ring looks at. Knots of up to some thousand members are searched
-/// whole; in larger ones the ring that is found may not be the shortest.
+/// How many edges a search for a shortest cycle looks at. Cycle groups of up to some thousand members are searched
+/// whole; in larger ones the cycle that is found may not be the shortest.
 const WORK: usize = 8_000_000;
 
-/// A shortest ring within a knot over the edges that `keep` accepts; of several the first by the order of
-/// `members`, beginning at its first member that `begins` accepts: every ring has one. Breadth-first from each of
-/// these, never deeper than the best ring so far.
+/// A shortest cycle within a cycle group over the edges that `keep` accepts; of several the first by the order of
+/// `members`, beginning at its first member that `begins` accepts: every cycle has one. Breadth-first from each of
+/// these, never deeper than the best cycle so far.
 ///
-/// Returns the ring, beginning so, and whether it is certainly a shortest one.
-pub fn shortest_ring(
+/// Returns the cycle, beginning so, and whether it is certainly a shortest one.
+pub fn shortest_cycle(
     graph: &Graph,
     members: &[Node],
     begins: impl Fn(Node) -> bool,
     keep: impl Fn(Node, Edge) -> bool,
-) -> (Ring, bool) {
+) -> (Cycle, bool) {
     let order: HashMap<Node, usize> = members.iter().enumerate().map(|(at, &node)| (node, at)).collect();
     let is_kept = |from: Node, edge: Edge| order.contains_key(&edge.node) && keep(from, edge);
     let (mut best, mut is_certain) = (None, true);
     let mut work = WORK;
     for start in members.iter().copied().filter(|&start| begins(start)) {
         let limit = best.map_or(usize::MAX, |(_, length)| length - 1);
-        let ring = ring_through(graph, start, limit, &mut work, |node, edges| {
+        let cycle = cycle_through(graph, start, limit, &mut work, |node, edges| {
             edges.extend(graph.needs(node).iter().filter(|&&edge| is_kept(node, edge)));
         });
-        best = ring.map(|ring| (start, ring.len())).or(best);
+        best = cycle.map(|cycle| (start, cycle.len())).or(best);
         if best.is_some_and(|(_, length)| length == 1) {
             break;
         }
@@ -39,24 +39,24 @@ pub fn shortest_ring(
             break;
         }
     }
-    // Once more through the best start, with what each node needs in order: the first ring is then the first by
+    // Once more through the best start, with what each node needs in order: the first cycle is then the first by
     // the order of its members.
     let in_order = |node: Node, edges: &mut Vec<Edge>| {
         edges.extend(graph.needs(node).iter().filter(|&&edge| is_kept(node, edge)));
         edges.sort_by_key(|edge| order[&edge.node]);
     };
-    let ring = best.and_then(|(start, _)| ring_through(graph, start, usize::MAX, &mut { WORK }, in_order));
-    (ring.unwrap_or_default(), is_certain)
+    let cycle = best.and_then(|(start, _)| cycle_through(graph, start, usize::MAX, &mut { WORK }, in_order));
+    (cycle.unwrap_or_default(), is_certain)
 }
 
-/// A shortest ring through `start` of at most `limit` nodes. Once there is a ring, work counts.
-fn ring_through(
+/// A shortest cycle through `start` of at most `limit` nodes. Once there is a cycle, work counts.
+fn cycle_through(
     graph: &Graph,
     start: Node,
     limit: usize,
     work: &mut usize,
     next_of: impl Fn(Node, &mut Vec<Edge>),
-) -> Option<Ring> {
+) -> Option<Cycle> {
     let mut came_from: HashMap<Node, (Node, Edge)> = HashMap::new();
     let (mut level, mut edges) = (vec![start], Vec::new());
     for _ in 0..limit {
@@ -86,14 +86,14 @@ fn ring_through(
     None
 }
 
-fn path_to(start: Node, end: Node, last: Edge, came_from: &HashMap<Node, (Node, Edge)>) -> Ring {
-    let mut ring = vec![(end, last)];
+fn path_to(start: Node, end: Node, last: Edge, came_from: &HashMap<Node, (Node, Edge)>) -> Cycle {
+    let mut cycle = vec![(end, last)];
     let mut at = end;
     while at != start {
         let (before, edge) = came_from[&at];
-        ring.push((before, edge));
+        cycle.push((before, edge));
         at = before;
     }
-    ring.reverse();
-    ring
+    cycle.reverse();
+    cycle
 }

@@ -1,10 +1,11 @@
-//! Taught readers: house formats, as a team describes them in its workspace file.
+//! Custom readers: house formats, as a team describes them in its workspace file.
 //!
-//! `teaching` reads the description. A file is turned into a tree by its syntax; a [`Taught`] reader then takes
+//! `declaration` reads the description. A file is turned into a tree by its syntax; a [`CustomReader`] reader then takes
 //! facts out of it: `path` selects, `field` finds texts and makes names of them, `reference` finds what a text
 //! refers to, `take` puts facts together (with `need` and `tagging`), and `account` says what was left over.
 
 pub mod account;
+pub(crate) mod declaration;
 mod field;
 mod item;
 mod need;
@@ -13,9 +14,8 @@ mod reference;
 mod session;
 mod tagging;
 mod take;
-pub(crate) mod teaching;
 
-use crate::carrier::{CarrierError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
@@ -28,9 +28,9 @@ use regex::Regex;
 use session::Session;
 use take::Take;
 
-/// The syntaxes that readers can be taught for.
+/// The syntaxes that readers can be custom for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Syntax {
+pub(crate) enum ReaderSyntax {
     Yaml,
     Json,
     Toml,
@@ -41,7 +41,7 @@ pub(crate) enum Syntax {
     Lines,
 }
 
-impl Syntax {
+impl ReaderSyntax {
     /// All of them, with the word for each.
     pub(crate) const ALL: [(&'static str, Self); 8] = [
         ("yaml", Self::Yaml),
@@ -59,7 +59,7 @@ impl Syntax {
         matches!(self, Self::Yaml | Self::Json | Self::Toml)
     }
 
-    fn parse<'text>(self, text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, CarrierError> {
+    fn parse<'text>(self, text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, SyntaxError> {
         match self {
             Self::Yaml => yaml::parse(text),
             Self::Json => json::parse(text),
@@ -73,7 +73,7 @@ impl Syntax {
     }
 }
 
-/// Which module a file speaks for.
+/// Which module a file belongs to.
 #[derive(Debug, Clone)]
 pub(crate) enum ModuleFrom {
     /// What the group `module` matches in the file's path.
@@ -84,13 +84,13 @@ pub(crate) enum ModuleFrom {
 
 /// A reader for one house format.
 #[derive(Debug, Clone)]
-pub struct Taught {
+pub struct CustomReader {
     /// Its name.
     pub(crate) name: String,
     /// Where the name stands in the workspace file.
     pub(crate) at: Span,
     pub(crate) globs: Vec<Glob>,
-    pub(crate) syntax: Syntax,
+    pub(crate) syntax: ReaderSyntax,
     pub(crate) comment: Option<String>,
     pub(crate) module: ModuleFrom,
     pub(crate) uses: Option<Field>,
@@ -98,20 +98,20 @@ pub struct Taught {
     pub(crate) expressions: Vec<Expression>,
 }
 
-/// What a taught reader read.
+/// What a custom reader read.
 pub(crate) struct Read {
     pub(crate) header: Header,
     pub(crate) facts: Facts,
 }
 
-impl Taught {
+impl CustomReader {
     /// Reads a file. The account, if asked for, says what was left over and where.
     pub(crate) fn read(
         &self,
         source: &Source,
         interner: &Interner,
         account: Option<&mut Account>,
-    ) -> Result<Read, CarrierError> {
+    ) -> Result<Read, SyntaxError> {
         let tree = self.syntax.parse(&source.text, self.comment.as_deref())?;
         let mut session = Session::new(&tree, interner, &source.path);
         session.has_kinds = self.syntax.has_kinds();
@@ -160,7 +160,7 @@ impl Taught {
     }
 
     fn no_module(&self, path: &str) -> Trouble {
-        let message = format!("the reader {} does not find out which module {path} speaks for", self.name);
+        let message = format!("the reader {} does not find out which module {path} belongs to", self.name);
         let help = format!("see `module` of the reader {} in the workspace file", self.name);
         trouble(TroubleKind::WrongShape, "module", message, help)
     }
