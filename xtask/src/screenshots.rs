@@ -25,7 +25,7 @@ const PICTURES: &[(&str, &str)] = &[
     ("show", "corvant show timetable.board --root velmora --color always"),
     (
         "why",
-        "corvant why open-gate signals.clock --all 1 --root velmora --color always; corvant find fleet --root velmora --color always",
+        "corvant why open-gate signals.clock --limit 2 --root velmora --color always; corvant find fleet --root velmora --color always",
     ),
     ("order", "corvant order open-gate --root velmora --color always"),
     ("impact", "corvant impact vehicles.fleet --root velmora --color always"),
