@@ -17,7 +17,9 @@ pub(crate) fn check() -> Result<(), Box<dyn Error>> {
     let output = Command::new("cargo").args(["metadata", "--format-version", "1", "--locked"]).output()?;
     let metadata: Value = serde_json::from_slice(&output.stdout)?;
     let wrong = not_allowed(&rules, &metadata);
-    wrong.iter().for_each(|line| eprintln!("{line}"));
+    for line in &wrong {
+        eprintln!("{line}");
+    }
     if wrong.is_empty() { Ok(()) } else { Err("dependencies are not what deny.toml allows".into()) }
 }
 

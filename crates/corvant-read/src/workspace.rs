@@ -12,7 +12,7 @@ use crate::progress::Progress;
 use crate::standards::{Files, One, Standard, StandardFile, Taken, components, leads_out};
 use crate::syntax::toml;
 use corvant_core::account::{Account, LeftOver};
-use corvant_core::facts::{Header, Trouble, TroubleKind};
+use corvant_core::facts::{Header, SourceKind, Trouble, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Name, Names};
 use corvant_core::source::{Position, Source};
@@ -136,7 +136,7 @@ fn read_folder(
         manifest::unreadable(".".to_owned(), &why, TroubleKind::Unreadable)
     }));
     // Archives without anything in them, and files that only have the name of something, are nothing to audit.
-    if manifests.iter().all(|manifest| manifest.header.is_no_manifest && manifest.facts.troubles.is_empty()) {
+    if manifests.iter().all(|one| one.header.kind != SourceKind::Manifest && one.facts.troubles.is_empty()) {
         let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
         let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
         let readers =
@@ -399,7 +399,7 @@ impl Reading<'_> {
     fn of_standard(&self, kind: StandardFile, ones: Vec<One>) -> Vec<OneRead> {
         let named = ones.into_iter().map(|mut one| {
             let header = &mut one.manifest.header;
-            if header.reader.is_none() && !header.is_no_manifest {
+            if header.reader.is_none() && header.kind == SourceKind::Manifest {
                 header.reader = Some(self.interner.intern(kind.standard()));
             }
             self.with_account(one, Vec::new())
@@ -409,7 +409,7 @@ impl Reading<'_> {
 
     fn with_account(&self, one: One, left_over: Vec<LeftOver>) -> OneRead {
         let manifest = &one.manifest;
-        let account = (self.explain && !manifest.header.is_no_manifest).then(|| {
+        let account = (self.explain && manifest.header.kind == SourceKind::Manifest).then(|| {
             let text = |name: Name| self.interner.text(name);
             let facts = &manifest.facts;
             let unreadable = facts.troubles.iter().find(|trouble| trouble.kind == TroubleKind::Unreadable);
@@ -459,7 +459,7 @@ fn workspace_file(
             if !mistakes.is_empty() {
                 return Err(WorkspaceError::BrokenReaders { mistakes: mistakes.join("\n") });
             }
-            let header = Header { is_no_manifest: true, ..Header::default() };
+            let header = Header { kind: SourceKind::WorkspaceFile, ..Header::default() };
             Ok((settings, Some(Manifest { source, header, facts })))
         }
         Err(error) => {
@@ -490,7 +490,7 @@ fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
     });
     folders.chain(cycles).map(|(path, why, kind)| {
         let mut manifest = manifest::unreadable(path.clone(), &why, kind);
-        manifest.header.is_no_manifest = true;
+        manifest.header.kind = SourceKind::Container;
         manifest
     })
 }

@@ -89,7 +89,7 @@ fn entry_points(random: &mut Random) -> String {
                 format!("{key} = {}:One\n", pick(random, &["velmora", "velmora", "velmora.gone"]))
             })
         });
-        text += &format!("[{group}]\n{}", lines.concat());
+        write!(text, "[{group}]\n{}", lines.concat()).expect("writing to a String");
     }
     text
 }

@@ -425,8 +425,8 @@ impl Writer<'_, '_> {
             for base in contract.extends.of(&facts.named) {
                 self.own("extends", view.text(base.name), contract.source, base.span);
             }
-            if let Some(meant) = contract.meant_for {
-                self.own("meant for", view.text(meant.name), contract.source, meant.span);
+            if let Some((meant, span)) = contract.meant_for {
+                self.own("meant for", meant.word(), contract.source, span);
             }
             for key in contract.keys.of(&facts.named) {
                 self.own("keys", view.text(key.name), contract.source, key.span);

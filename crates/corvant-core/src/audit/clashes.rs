@@ -5,7 +5,7 @@
 
 use super::context::Context;
 use super::lacks::{Sought, Use};
-use crate::facts::Service;
+use crate::facts::{MeantFor, Service};
 use crate::name::Name;
 use crate::resolve::{Ambiguity, Offer, candidates_and_defaults};
 use crate::wiring::ServiceIndex;
@@ -150,10 +150,10 @@ fn each_once(offers: impl Iterator<Item = Offer>) -> Vec<Offer> {
 fn meant_for_all(context: &Context<'_>) -> HashSet<Name> {
     let mut seen = HashSet::default();
     let meant = context.wiring.facts.contracts.iter().filter_map(|contract| {
-        let meant = contract.meant_for?;
-        seen.insert(contract.contract.name).then_some((contract.contract.name, meant.name))
+        let (meant, _) = contract.meant_for?;
+        seen.insert(contract.contract.name).then_some((contract.contract.name, meant))
     });
-    meant.filter(|&(_, meant)| context.text(meant) == "all").map(|(contract, _)| contract).collect()
+    meant.filter(|&(_, meant)| meant == MeantFor::All).map(|(contract, _)| contract).collect()
 }
 
 /// Contracts, with what distinguishes their offers, in the order in which services to look at offer them.

@@ -97,11 +97,13 @@ fn questioned(
     graph: &Graph,
     (services, others): (&[ServiceIndex], &[Node]),
 ) -> HashSet<Name> {
-    let others = others.iter().map(|&node| graph.what(node));
-    let whats = services.iter().map(|&service| What::Service(service)).chain(others);
-    let needs: Vec<usize> = whats.flat_map(|what| needs_of(wiring, what)).flatten().collect();
-    let asked = resolutions.into_iter().flat_map(|resolution| {
-        needs.iter().filter_map(|&need| match resolution.met(NeedIndex(need as u32)) {
+    // Mostly there is no such question anywhere.
+    let resolutions = resolutions.into_iter().filter(|resolution| !resolution.ambiguous.is_empty());
+    let asked = resolutions.flat_map(|resolution| {
+        let others = others.iter().map(|&node| graph.what(node));
+        let whats = services.iter().map(|&service| What::Service(service)).chain(others);
+        let needs = whats.flat_map(|what| needs_of(wiring, what)).flatten();
+        needs.filter_map(|need| match resolution.met(NeedIndex(need as u32)) {
             Met::Ambiguous(question) => Some(resolution.ambiguous[question as usize].contract),
             _ => None,
         })

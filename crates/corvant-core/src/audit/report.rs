@@ -1,5 +1,6 @@
 //! The report: all that an audit has to say, for renderers to write down.
 
+use crate::facts::SourceKind;
 use crate::finding::{BlindSpot, Finding, Severity};
 use crate::name::Name;
 use crate::source::SourceIndex;
@@ -75,7 +76,8 @@ impl Report {
         let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
         let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
         let manifests = sources.filter(|&source| {
-            !wiring.headers[source.index()].is_no_manifest && wiring.dormant_module(source).is_none()
+            wiring.headers[source.index()].kind == SourceKind::Manifest
+                && wiring.dormant_module(source).is_none()
         });
         let summary = Summary {
             modules: wiring.modules.len(),
@@ -93,7 +95,8 @@ impl Report {
 
 fn coverage(wiring: &Wiring) -> Vec<Coverage> {
     let mut readers: Vec<Coverage> = Vec::new();
-    let manifests = wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| !header.is_no_manifest);
+    let manifests =
+        wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| header.kind == SourceKind::Manifest);
     for (header, &said) in manifests {
         let number = readers.iter().position(|known| known.reader == header.reader).unwrap_or_else(|| {
             readers.push(Coverage { reader: header.reader, files: 0, facts: 0, left_over: 0 });

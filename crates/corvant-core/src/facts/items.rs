@@ -255,7 +255,7 @@ pub struct Contract {
     /// Contracts that are offered with this one.
     pub extends: Many<Named>,
     /// How it is meant to be consumed: one, key or all.
-    pub meant_for: Option<Named>,
+    pub meant_for: Option<(MeantFor, Span)>,
     /// The closed list of keys, where there is one.
     pub keys: Many<Named>,
 }
@@ -352,6 +352,36 @@ pub struct Entry {
     pub needs: Many<Need>,
     /// Whether it is but a place where something is looked up: then it does not say that all entries are named.
     pub is_look_up: bool,
+}
+
+/// How a contract is meant to be consumed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum MeantFor {
+    /// One service that offers it.
+    One,
+    /// One under each key.
+    Key,
+    /// All services that offer it, whatever their keys.
+    All,
+}
+
+impl MeantFor {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::One, Self::Key, Self::All];
+
+    /// Its word in manifests.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::One => "one",
+            Self::Key => "key",
+            Self::All => "all",
+        }
+    }
+
+    /// What a word in a manifest says; `None`: it is none of them.
+    pub fn of(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|meant| meant.word() == word)
+    }
 }
 
 /// Kinds of names that the host platform brings.

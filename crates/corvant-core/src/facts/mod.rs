@@ -10,8 +10,8 @@ mod many;
 mod rename;
 
 pub use items::{
-    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Need, Provider, Roster,
-    Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, Provider,
+    Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
 };
 pub use many::Many;
 pub(crate) use rename::Rename;
@@ -31,16 +31,28 @@ pub struct Named {
 /// What a file says of itself before it says anything else.
 #[derive(Clone, Default, Debug)]
 pub struct Header {
-    /// The module the file speaks for.
+    /// The module the file belongs to.
     pub module: Option<Named>,
     /// Whether the file says which modules it `uses`; without that, uses are not checked.
     pub uses_given: bool,
-    /// Set for what is no manifest: a folder or link that could not be looked into, the workspace file.
-    pub is_no_manifest: bool,
+    /// What the file is.
+    pub kind: SourceKind,
     /// Who read the file; `None`: it is in Corvant's own format, or nobody could read it.
     pub reader: Option<Name>,
     /// How many values in the file the reader passed over.
     pub left_over: u32,
+}
+
+/// What a source is.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub enum SourceKind {
+    /// A file in which wiring stands, whoever reads it.
+    #[default]
+    Manifest,
+    /// The workspace file.
+    WorkspaceFile,
+    /// What holds other files, or tells of them: a folder, a link, an archive, the list of an installation.
+    Container,
 }
 
 /// Facts in flat arrays; every [`Many`] in an item is a range in one of the arrays at the end.

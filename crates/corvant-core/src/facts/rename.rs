@@ -2,8 +2,8 @@
 
 use super::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Derived, Entry, Expectation, Facts, Header, Many,
-    Named, Need, Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag,
-    Tagging, Target, Trouble, TroubleKind, Unread, Via,
+    MeantFor, Named, Need, Provider, Roster, Scalar, Service, Setting, SourceKind, StageValue, Supplied,
+    SuppliedKind, Tag, Tagging, Target, Trouble, TroubleKind, Unread, Via,
 };
 use crate::name::{Name, Renaming};
 use crate::source::{SourceIndex, Span};
@@ -70,7 +70,9 @@ macro_rules! nameless {
     };
 }
 
-nameless! { bool, u32, String, &'static str, SourceIndex, Span, Via, Scalar, SuppliedKind, TroubleKind }
+nameless! {
+    bool, u32, String, &'static str, SourceIndex, Span, Via, Scalar, SuppliedKind, TroubleKind, SourceKind, (MeantFor, Span)
+}
 
 /// Renames field by field. A field that is left out does not compile.
 macro_rules! fields {
@@ -86,7 +88,7 @@ macro_rules! fields {
 
 fields! {
     Named { name span }
-    Header { module uses_given is_no_manifest reader left_over }
+    Header { module uses_given kind reader left_over }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
         allowances troubles types derived named needs taggings attributes attribute_rules stage_values

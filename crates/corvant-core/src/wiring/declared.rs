@@ -4,7 +4,7 @@
 //! counts, and a rule reports it. Of a setting the value for a stage goes before the one for all, and what the
 //! workspace file says for a stage before what manifests say.
 
-use crate::facts::{Facts, Header, Many, Named, Setting, Tag};
+use crate::facts::{Facts, Header, Many, Named, Setting, SourceKind, Tag};
 use crate::name::Name;
 use foldhash::{HashMap, HashMapExt};
 
@@ -46,7 +46,7 @@ impl Declared {
             several_contracts: several(facts.contracts.iter().map(|contract| contract.contract.name)),
             several_tags,
             givers: HashMap::new(),
-            is_workspace: headers.iter().map(|header| header.is_no_manifest).collect(),
+            is_workspace: headers.iter().map(|header| header.kind == SourceKind::WorkspaceFile).collect(),
         };
         for &number in declared.several_settings.values().flatten() {
             let setting = &facts.settings[number as usize];

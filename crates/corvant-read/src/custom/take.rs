@@ -9,8 +9,8 @@ use super::session::Session;
 use super::tagging::{TagTake, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster, Service, Setting, StageValue,
-    Tag, Target, Via,
+    Choice, Contract, Entry, Expectation, Many, MeantFor, Named, Need, Provider, Roster, Service, Setting,
+    StageValue, Tag, Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -243,7 +243,8 @@ fn plain_entry(id: Named, needs: Many<Need>) -> Entry {
 fn contract(mut item: Item<'_, '_>) {
     let Some(contract) = item.name("id") else { return };
     let extends = item.names("extends");
-    let meant_for = item.one_of("meant-for", MEANT_FOR).map(|found| found.named(item.session));
+    let meant_for = item.one_of("meant-for", MEANT_FOR);
+    let meant_for = meant_for.and_then(|found| Some((MeantFor::of(&found.text)?, found.span)));
     let keys = item.names("keys");
     item.session.facts.contracts.push(Contract { source: HERE, contract, extends, meant_for, keys });
 }

@@ -2,6 +2,8 @@
 //!
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
+use corvant_core::facts::MeantFor;
+
 /// The format version this program reads.
 pub(crate) const VERSION: &str = "1";
 
@@ -130,7 +132,7 @@ pub(crate) const CONTRACT: Map = Map::new(&[
     field("keys", Shape::Names, "The closed list of keys, where there is one"),
 ]);
 /// How a contract is meant to be consumed.
-pub(crate) const MEANT_FOR: &[&str] = &["one", "key", "all"];
+pub(crate) const MEANT_FOR: &[&str] = &[MeantFor::One.word(), MeantFor::Key.word(), MeantFor::All.word()];
 /// A tag declaration.
 pub(crate) const TAG: Map = Map::new(&[
     ABOUT,

@@ -4,8 +4,8 @@ use super::format;
 use super::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{
-    Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, Named, Need, Provider, Roster,
-    Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
+    Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, MeantFor, Named, Need, Provider,
+    Roster, Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -135,7 +135,11 @@ impl Reader<'_> {
                 match field {
                     "about" => reader.about(value),
                     "extends" => read.extends = reader.names(value),
-                    "meant-for" => read.meant_for = reader.word(value, format::MEANT_FOR),
+                    "meant-for" => {
+                        let word = reader.word(value, format::MEANT_FOR);
+                        let meant = MeantFor::of(reader.tree.text(value));
+                        read.meant_for = meant.zip(word.map(|word| word.span));
+                    }
                     "keys" => read.keys = reader.names(value),
                     _ => return false,
                 }

@@ -1,7 +1,7 @@
 //! The whole format read once, fact by fact.
 
 use crate::manifest;
-use corvant_core::facts::{Named, Scalar, SuppliedKind, Target, Via};
+use corvant_core::facts::{MeantFor, Named, Scalar, SuppliedKind, Target, Via};
 use corvant_core::name::{Interner, Names};
 use corvant_core::wiring::Manifest;
 
@@ -151,7 +151,10 @@ fn header_settings_and_contracts_are_read() {
         ("drill", vec!["timetable.drill"])
     );
     let [contract, empty] = read.facts.contracts.as_slice() else { panic!("two contracts") };
-    assert_eq!((texts.all(contract.extends), texts.one(contract.meant_for)), (vec!["Source"], Some("one")));
+    assert_eq!(
+        (texts.all(contract.extends), contract.meant_for.map(|(meant, _)| meant)),
+        (vec!["Source"], Some(MeantFor::One))
+    );
     assert_eq!(texts.all(contract.keys), ["platform", "onboard"]);
     assert!(empty.extends.is_empty());
     // A reference has its own place inside the text.

@@ -11,7 +11,7 @@ use super::{
 use crate::fence::fenced;
 use crate::files::{self, plain_reason};
 use crate::manifest::{not_well_formed, source, unreadable};
-use corvant_core::facts::{Facts, Header, TroubleKind};
+use corvant_core::facts::{Facts, Header, SourceKind, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::source::Source;
 use corvant_core::wiring::Manifest;
@@ -194,7 +194,8 @@ impl Standard<'_> {
 
     /// The jar as a place: its types, and what of it was not looked into.
     fn jar_itself<R>(&self, archive: &mut Archive<'_, R>, facts: Facts, jars: usize, others: u32) {
-        let header = Header { is_no_manifest: others == 0, left_over: others, ..Header::default() };
+        let kind = if others == 0 { SourceKind::Container } else { SourceKind::Manifest };
+        let header = Header { kind, left_over: others, ..Header::default() };
         let source = Source::new(archive.path.to_owned(), String::new());
         let manifest = if others > 0 {
             self.manifest(source, header, facts, PROVIDER_FILES)
@@ -244,7 +245,7 @@ impl Standard<'_> {
             };
             archive.ones.push(One::plain(manifest));
         }
-        let header = Header { is_no_manifest: true, ..Header::default() };
+        let header = Header { kind: SourceKind::Container, ..Header::default() };
         let source = Source::new(archive.path.to_owned(), String::new());
         archive.ones.push(One::plain(Manifest { source, header, facts }));
     }

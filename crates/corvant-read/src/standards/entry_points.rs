@@ -8,7 +8,7 @@
 //! by side are not installed.
 
 use crate::syntax::{NodeId, SyntaxError, Tree, ini};
-use corvant_core::facts::{Contract, Facts, Header, Many, Named, Service, Trouble, TroubleKind};
+use corvant_core::facts::{Contract, Facts, Header, Many, MeantFor, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
@@ -94,7 +94,7 @@ impl EntryPointReader<'_> {
         let text = tree.text(key).trim();
         let group = Named { name: self.interner.intern(text), span: tree.span(key) };
         if !SCRIPTS.contains(&text) {
-            let meant_for = Some(Named { name: self.interner.intern("all"), span: group.span });
+            let meant_for = Some((MeantFor::All, group.span));
             let (extends, keys) = (Many::default(), Many::default());
             let source = SourceIndex::default();
             self.facts.contracts.push(Contract { source, contract: group, extends, meant_for, keys });

@@ -15,7 +15,7 @@ use crate::manifest::{not_well_formed, source, unreadable};
 use crate::native::format;
 pub(crate) use archive::Taken;
 use components::Extra;
-use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
+use corvant_core::facts::{Facts, Header, Named, SourceKind, Trouble, TroubleKind};
 use corvant_core::finding::BlindSpot;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
@@ -309,7 +309,7 @@ impl Standard<'_> {
 
     fn record(&self, source: &Source) -> Manifest {
         let facts = entry_points::modules(entry_points::recorded(&source.text), self.interner);
-        let header = Header { is_no_manifest: true, ..Header::default() };
+        let header = Header { kind: SourceKind::Container, ..Header::default() };
         Manifest { source: Source::new(source.path.clone(), String::new()), header, facts }
     }
 

@@ -61,7 +61,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     for (&name, numbers) in &declared.several_contracts {
         let contracts = || numbers.iter().map(|&number| &facts.contracts[number as usize]);
-        let meant = contracts().filter_map(|of| Some(said(context, of.source, of.meant_for?)));
+        let meant = contracts().filter_map(|of| {
+            let (meant, span) = of.meant_for?;
+            Some(Declaration { place: (of.source, span), what: meant.word().to_owned() })
+        });
         let keys = contracts().filter(|of| !of.keys.is_empty());
         let keys = keys.map(|of| Declaration {
             place: (of.source, of.contract.span),

@@ -1,6 +1,6 @@
 //! What the files say, with texts in place of numbers: disabled modules left out, models copied in.
 
-use corvant_core::facts::{Facts, Many, Named, Scalar, SuppliedKind, Target, TroubleKind, Via};
+use corvant_core::facts::{Facts, Many, Named, Scalar, SourceKind, SuppliedKind, Target, TroubleKind, Via};
 use corvant_core::name::{Name, Names};
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, SameId};
@@ -61,7 +61,8 @@ pub(crate) struct Definition {
     pub(crate) wraps: Option<String>,
     pub(crate) replaces: Option<String>,
     pub(crate) installed: Option<String>,
-    pub(crate) type_checked: bool,
+    /// The type that an installation must list.
+    pub(crate) checked_type: Option<String>,
 }
 
 impl Definition {
@@ -259,7 +260,7 @@ impl Read<'_> {
             wraps: self.maybe(service.wraps),
             replaces: self.maybe(service.replaces),
             installed: service.installed.map(|place| self.text(place)),
-            type_checked: service.type_checked,
+            checked_type: self.maybe(service.type_name.filter(|_| service.type_checked)),
         }
     }
 
@@ -300,7 +301,12 @@ impl Read<'_> {
         }
         for contract in &facts.contracts {
             let keys = self.all(contract.keys).into_iter().collect();
-            let said = (self.file, self.all(contract.extends), self.maybe(contract.meant_for), keys);
+            let said = (
+                self.file,
+                self.all(contract.extends),
+                contract.meant_for.map(|(meant, _)| meant.word().to_owned()),
+                keys,
+            );
             model.contracts.entry(self.text(contract.contract.name)).or_default().push(said);
         }
         model.settings.extend(facts.settings.iter().map(|setting| {
@@ -372,7 +378,7 @@ impl Model {
             let words = |of: &Vec<Name>| of.iter().map(|&word| text(word)).collect::<Vec<_>>();
             model.files.push(File {
                 module,
-                is_workspace: manifest.header.is_no_manifest,
+                is_workspace: manifest.header.kind == SourceKind::WorkspaceFile,
                 uses_given: manifest.header.uses_given,
                 uses,
                 folder: manifest.source.path.rsplit_once('/').map_or("", |(folder, _)| folder).to_owned(),

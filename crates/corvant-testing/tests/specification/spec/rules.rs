@@ -149,7 +149,9 @@ fn lacks(view: &View<'_>) -> Vec<Lack> {
         lacks.push(Lack { sought, file: need.file, key, is_look_up: need.via == Via::LookUp });
     }
     let mut add = |sought, file| lacks.push(Lack { sought, file, key: None, is_look_up: false });
-    references(view).into_iter().for_each(|(file, id)| add(Sought::Service(id), file));
+    for (file, id) in references(view) {
+        add(Sought::Service(id), file);
+    }
     let is_supplied = |setting: &str| view.model.is_supplied(SuppliedKind::Setting, setting);
     let is_lacking = |name: &String| view.has_value(name) == Some(false) && !is_supplied(name);
     for setting in &view.model.settings {
@@ -1173,8 +1175,7 @@ fn in_workspace(model: &Model, views: &[View<'_>]) -> BTreeSet<Key> {
             found.insert(("unused-choice", with_key(&choice.contract, choice.key.as_ref())));
         }
     }
-    let checked = model.definitions.iter().filter(|one| one.type_checked);
-    let types = checked.filter_map(|one| one.type_name.as_ref());
+    let types = model.definitions.iter().filter_map(|one| one.checked_type.as_ref());
     let missing = types.filter(|name| !model.types.contains(*name) && !model.mentions(name));
     found.extend(missing.map(|name| ("missing-type", name.clone())));
     for provider in &model.providers {
@@ -1346,17 +1347,7 @@ fn mentions(
         written.extend(names.map(|name| (line.file, name)));
     }
     written.extend(meant.iter().map(|(_, file, name)| (*file, name)));
-    let mut by_anyone: BTreeSet<&String> = BTreeSet::new();
-    for (number, file) in model.files.iter().enumerate() {
-        owners.extend(file.may_define.iter().map(|name| (name, number)));
-        // What is in no module may be of any.
-        match file.module {
-            Some(_) => written.extend(file.mentions.iter().map(|name| (number, name))),
-            None => by_anyone.extend(&file.mentions),
-        }
-    }
-    let unnamed = owners.iter().filter(|(name, _)| by_anyone.contains(name));
-    let unnamed: Vec<usize> = unnamed.map(|(_, to)| *to).collect();
+    let unnamed = unread(model, &mut owners, &mut written);
     let mut pairs = BTreeSet::new();
     let mut add = |from: usize, to: usize| {
         if let (Some(from), Some(to)) = (model.module(from), model.module(to))
@@ -1379,6 +1370,24 @@ fn mentions(
     }
     (0..model.files.len()).for_each(|from| unnamed.iter().for_each(|&to| add(from, to)));
     pairs
+}
+
+/// Adds what stands in text that could not be read to what files own and write. Returns the files that own a name
+/// which stands in such a file of no module: that may be of any.
+fn unread<'m>(
+    model: &'m Model,
+    owners: &mut BTreeSet<(&'m String, usize)>,
+    written: &mut BTreeSet<(usize, &'m String)>,
+) -> Vec<usize> {
+    let mut by_anyone: BTreeSet<&String> = BTreeSet::new();
+    for (number, file) in model.files.iter().enumerate() {
+        owners.extend(file.may_define.iter().map(|name| (name, number)));
+        match file.module {
+            Some(_) => written.extend(file.mentions.iter().map(|name| (number, name))),
+            None => by_anyone.extend(&file.mentions),
+        }
+    }
+    owners.iter().filter(|(name, _)| by_anyone.contains(name)).map(|(_, to)| *to).collect()
 }
 
 /// Files whose needs get a service, with the file of that.
