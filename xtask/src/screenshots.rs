@@ -36,11 +36,11 @@ const PICTURES: &[(&str, &str)] = &[
     ),
 ];
 
-/// Name of the picture, the options of the graph in it, and its size.
-const GRAPHS: &[(&str, &[&str], &str)] = &[
-    ("graph-faults", &["--only-faults"], "1960,1000"),
-    ("graph-around", &["depot.yard", "--depth", "2"], "1060,270"),
-    ("graph-modules", &["--by", "module"], "920,500"),
+/// Name of the picture, and the options of the graph in it.
+const GRAPHS: &[(&str, &[&str])] = &[
+    ("graph-faults", &["--only-faults"]),
+    ("graph-around", &["depot.yard", "--depth", "2"]),
+    ("graph-modules", &["--by", "module"]),
 ];
 
 /// Makes all pictures anew.
@@ -93,23 +93,31 @@ pub(crate) fn make() -> io::Result<()> {
 
 /// Pictures that the program draws, as a browser shows them.
 fn draw_graphs(program: &Path, scratch: &Path) -> io::Result<()> {
-    for (name, options, size) in GRAPHS {
+    for (name, options) in GRAPHS {
         let drawn = scratch.join(format!("{name}.svg"));
         let mut command = Command::new(program.join("corvant"));
         command.arg("graph").args(*options).args(["--root", "velmora", "--output"]).arg(&drawn);
+        run(command.current_dir(scratch))?;
         let picture = Path::new(FOLDER).canonicalize()?.join(format!("{name}.png"));
+        // A window of another size would cut it, or leave an empty border.
+        let size = size(&fs::read_to_string(&drawn)?).ok_or_else(|| io::Error::other("it has no size"))?;
         let mut browser = Command::new("chromium");
         browser.args(["--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars"]);
         browser.arg(format!("--window-size={size}")).arg(format!("--screenshot={}", picture.display()));
-        browser.arg(format!("file://{}", drawn.display()));
-        for command in [command.current_dir(scratch), browser.stderr(Stdio::null())] {
-            if !command.status()?.success() {
-                return Err(io::Error::other(format!("{command:?} failed")));
-            }
-        }
+        run(browser.arg(format!("file://{}", drawn.display())).stderr(Stdio::null()))?;
         println!("{}", picture.display());
     }
     Ok(())
+}
+
+fn run(command: &mut Command) -> io::Result<()> {
+    if command.status()?.success() { Ok(()) } else { Err(io::Error::other(format!("{command:?} failed"))) }
+}
+
+/// Width and height of an SVG, as a browser takes them.
+fn size(svg: &str) -> Option<String> {
+    let of = |name: &str| svg.split_once(&format!(" {name}=\""))?.1.split('"').next();
+    Some(format!("{},{}", of("width")?, of("height")?))
 }
 
 fn wait_for(done: impl Fn() -> bool) {
