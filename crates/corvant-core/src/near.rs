@@ -28,8 +28,31 @@ pub fn nearest(wanted: &[&str], known: &[&str]) -> Vec<Option<usize>> {
 pub struct Meant {
     /// The known name, as an index of those.
     pub known: usize,
-    /// Whether a few letters part the two; else they but end alike, and may well be two things.
-    pub is_misspelt: bool,
+    /// How much alike the two are.
+    pub likeness: Likeness,
+}
+
+/// How much alike a name and the one that was probably meant are.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Likeness {
+    /// A few letters part them, and no other known name is as near.
+    Sure,
+    /// A few letters part them.
+    Misspelt,
+    /// They but end alike, and may well be two things.
+    EndsAlike,
+}
+
+impl Likeness {
+    /// The same, but not sure.
+    pub fn at_most_likely(self) -> Self {
+        if self == Self::Sure { Self::Misspelt } else { self }
+    }
+
+    /// Whether a few letters part the two.
+    pub fn is_misspelt(self) -> bool {
+        self != Self::EndsAlike
+    }
 }
 
 /// The same as [`nearest`], with how sure it is.
@@ -78,6 +101,8 @@ type Found = HashMap<u32, Best>;
 #[derive(Clone, Copy, Default)]
 struct Best {
     closest: Option<(Closeness, usize)>,
+    /// Whether two known names are but a few letters away.
+    has_rival: bool,
     /// How many names have the same last part.
     last_parts: usize,
 }
@@ -85,6 +110,7 @@ struct Best {
 impl Best {
     fn merge(&mut self, other: Self, known: &[&str]) {
         self.last_parts += other.last_parts;
+        self.has_rival |= other.has_rival;
         if let Some((closeness, position)) = other.closest {
             self.offer(closeness, position, known);
         }
@@ -92,23 +118,35 @@ impl Best {
 
     fn offer(&mut self, closeness: Closeness, position: usize, known: &[&str]) {
         let key = |(closeness, position): (Closeness, usize)| (closeness, known[position], position);
+        self.has_rival |= closeness != Closeness::LastPart
+            && self
+                .closest
+                .is_some_and(|(other, at)| other != Closeness::LastPart && known[at] != known[position]);
         if self.closest.is_none_or(|closest| key((closeness, position)) < key(closest)) {
             self.closest = Some((closeness, position));
         }
     }
 
-    /// Whether a name could still be better, so that comparing is worth the work: one that may be apart in case
-    /// and separators only, or one that is apart by an edit at least.
+    /// Whether a name could still be better or the first rival, so that comparing is worth the work: one that may be
+    /// apart in case and separators only, or one that is apart by an edit at least.
     fn could_improve(&self, position: usize, known: &[&str], may_be_folded: bool) -> bool {
         self.closest.is_none_or(|(closeness, at)| {
-            may_be_folded || closeness > Closeness::Edits(1) || (known[position], position) < (known[at], at)
+            may_be_folded
+                || !self.has_rival
+                || closeness > Closeness::Edits(1)
+                || (known[position], position) < (known[at], at)
         })
     }
 
     fn choose(&self) -> Option<Meant> {
         let (closeness, known) = self.closest?;
-        let is_misspelt = closeness != Closeness::LastPart;
-        (is_misspelt || self.last_parts <= FEW).then_some(Meant { known, is_misspelt })
+        let likeness = match closeness {
+            Closeness::LastPart if self.last_parts > FEW => return None,
+            Closeness::LastPart => Likeness::EndsAlike,
+            _ if self.has_rival => Likeness::Misspelt,
+            _ => Likeness::Sure,
+        };
+        Some(Meant { known, likeness })
     }
 }
 

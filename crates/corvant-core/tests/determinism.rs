@@ -22,7 +22,7 @@ fn report(files: &[(String, String)], threads: usize) -> String {
         let mut text = format!("{:?}\n", report.summary);
         for finding in &report.findings {
             writeln!(text, "{} {} {:?}", finding.rule.name, finding.subject, finding.reach).unwrap();
-            writeln!(text, "{} {:?}", finding.message, finding.help).unwrap();
+            writeln!(text, "{} {:?}", finding.message, finding.fixes).unwrap();
             for place in &finding.places {
                 let source = &wiring.sources[place.source.index()];
                 let position = source.position(place.span.start);

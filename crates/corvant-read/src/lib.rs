@@ -7,6 +7,7 @@
 mod brackets;
 pub mod custom;
 pub mod discover;
+pub mod edit;
 pub mod fence;
 mod files;
 pub mod manifest;

@@ -5,6 +5,7 @@ use crate::syntax::{ManifestSyntax, NodeKind, SyntaxError, Tree};
 use crate::{brackets, native, words};
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
+use corvant_core::finding::Fix;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
@@ -43,7 +44,8 @@ pub(crate) fn source(path: String, bytes: Vec<u8>, interner: &Interner) -> Resul
             let place = (span, "reading stopped here");
             let mut manifest = broken(Source::new(path, text), &message, place, unread);
             if error.as_bytes().starts_with(&[0xff, 0xfe]) || error.as_bytes().starts_with(&[0xfe, 0xff]) {
-                manifest.facts.troubles[0].help = vec!["it looks like UTF-16: save it as UTF-8".to_owned()];
+                manifest.facts.troubles[0].fixes =
+                    vec![Fix::advice("it looks like UTF-16: save it as UTF-8")];
             }
             Err(Box::new(manifest))
         }
@@ -108,7 +110,7 @@ fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unrea
     let subject = source.path.clone();
     let message = format!("{subject} could not be read: {message}");
     let trouble = Trouble::new(TroubleKind::Unreadable, subject, message, at)
-        .help("correct it and audit again: what else is wrong in it shows then")
+        .advice("correct it and audit again: what else is wrong in it shows then")
         .hiding(unread);
     let facts = Facts { troubles: vec![trouble], ..Facts::default() };
     Manifest { source, header: Header::default(), facts }
@@ -127,5 +129,5 @@ fn is_empty(tree: &Tree<'_>, header: &Header, facts: &Facts) -> bool {
 fn empty(path: &str) -> Trouble {
     let message = format!("{path} defines nothing");
     Trouble::new(TroubleKind::Empty, path, message, (Span::at(0), "this file"))
-        .help("restore what it held, or remove it")
+        .advice("restore what it held, or remove it")
 }

@@ -473,7 +473,7 @@ fn workspace_file(
 /// A mistake in a reader, on lines of its own.
 fn mistake(source: &Source, trouble: &Trouble) -> String {
     let Position { line, column } = source.position(trouble.at.0.start);
-    let help: String = trouble.help.iter().map(|help| format!("\n    help: {help}")).collect();
+    let help: String = trouble.fixes.iter().map(|fix| format!("\n    help: {}", fix.title)).collect();
     format!("  {}:{line}:{column}: {}: {}{help}", source.path, trouble.subject, trouble.message)
 }
 

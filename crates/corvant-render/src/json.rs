@@ -5,7 +5,7 @@
 
 use crate::out::Out;
 use corvant_core::audit::Report;
-use corvant_core::finding::{BlindSpot, Finding};
+use corvant_core::finding::{BlindSpot, Edit, Finding, Fix};
 use corvant_core::graph::reach::Reach;
 use corvant_core::source::Place;
 use corvant_core::wiring::Wiring;
@@ -88,7 +88,7 @@ impl Document<'_> {
         object["reach"] = reach(&finding.reach);
         object["fails"] = self.fails(&finding.reach);
         object["places"] = self.places(&finding.places);
-        object["help"] = json!(finding.help);
+        object["fixes"] = self.fixes(&finding.fixes);
         let file = finding.places.first().map_or("", |place| self.wiring.path(place.source));
         object["fingerprint"] = finding.fingerprint(file).into();
         object
@@ -108,6 +108,18 @@ impl Document<'_> {
             "message": spot.message,
             "places": self.places(&spot.places),
         })
+    }
+
+    fn fixes(&self, fixes: &[Fix]) -> Value {
+        let edit = |edit: &Edit| {
+            let file = self.wiring.path(edit.source);
+            json!({ "file": file, "start": edit.span.start, "end": edit.span.end, "text": edit.text })
+        };
+        let fix = |fix: &Fix| {
+            let edits: Value = fix.edits.iter().map(edit).collect();
+            json!({ "title": fix.title, "certainty": fix.certainty.word(), "edits": edits })
+        };
+        fixes.iter().map(fix).collect()
     }
 
     fn places(&self, places: &[Place]) -> Value {

@@ -1,6 +1,6 @@
 //! The JSON Schema (draft 2020-12) of the JSON report.
 
-use corvant_core::finding::{BlindSpotKind, Severity};
+use corvant_core::finding::{BlindSpotKind, Certainty, Severity};
 use corvant_core::rules::RULES;
 use serde_json::{Value, json};
 
@@ -54,12 +54,23 @@ pub fn report() -> Value {
                     },
                 }), &[]),
                 "places": list("place", "Where; the first is the one to go to"),
-                "help": { "type": "array", "items": { "type": "string" }, "description": "Edits that fix it" },
+                "fixes": list("fix", "What can be done about it, likeliest first"),
                 "fingerprint": {
                     "type": "string", "pattern": "^[0-9a-f]{16}$",
                     "description": "Stays the same when lines move",
                 },
             }), &["holds"]),
+            "fix": object(&json!({
+                "title": described("string", "What to do"),
+                "certainty": { "enum": Certainty::ALL.map(Certainty::word) },
+                "edits": list("edit", "What changes in the files, all of it together; none: advice"),
+            }), &[]),
+            "edit": object(&json!({
+                "file": described("string", "Relative to the root, with /"),
+                "start": { "type": "integer", "minimum": 0, "description": "The first byte that goes" },
+                "end": { "type": "integer", "minimum": 0, "description": "One past the last byte that goes" },
+                "text": described("string", "The text that comes"),
+            }), &[]),
             "blind_spot": object(&json!({
                 "kind": { "enum": BlindSpotKind::ALL.map(BlindSpotKind::word) },
                 "subject": { "type": "string" },

@@ -21,8 +21,10 @@ pub mod shapes;
 pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};
+use corvant_core::finding::{Certainty, Edit, Severity};
 use corvant_core::rules::RULES;
 use corvant_core::wiring::{Wiring, link};
+use corvant_read::edit::{edited, spell_out};
 use corvant_read::workspace;
 use std::collections::BTreeSet;
 
@@ -92,7 +94,9 @@ fn found(text: &str, today: Option<&str>) -> Vec<Found> {
     let (wiring, report) = run(&parse(text).0, today);
     let found = report.findings.iter().map(|finding| {
         let roles = finding.places.iter().map(|place| place.role.clone());
-        let lines = std::iter::once(finding.message.clone()).chain(roles).chain(finding.help.clone());
+        let lines = std::iter::once(finding.message.clone())
+            .chain(roles)
+            .chain(finding.fixes.iter().map(|fix| fix.title.clone()));
         let text = |stage: &corvant_core::name::Name| wiring.text(*stage).to_owned();
         Found {
             rule: finding.rule.name,
@@ -123,6 +127,47 @@ pub fn files(text: &str) -> Vec<(String, String)> {
 pub fn wiring<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) -> Wiring {
     let workspace = workspace::from_texts(files).expect("the workspace file can be read");
     link(workspace.manifests, workspace.names, workspace.policy)
+}
+
+/// Audits the files in `text`, makes all edits that are certain, and compares the files they touch with those in
+/// `after`; then audits what came of it. With `likely`, edits that are likely are made too.
+///
+/// # Panics
+///
+/// If a file is not as expected, if two edits are at odds, or if a finding whose edits were made is still there.
+pub fn expect_fixed(text: &str, after: &str, likely: bool) {
+    let files = parse(text).0;
+    let (wiring, mut report) = run(&files, None);
+    spell_out(&mut report.findings, &wiring);
+    let worst = if likely { Certainty::Likely } else { Certainty::Certain };
+    let mut edits: Vec<&Edit> = Vec::new();
+    let mut fixed: BTreeSet<(&str, &str, Severity)> = BTreeSet::new();
+    for finding in &report.findings {
+        if let Some(fix) = finding.fixes.iter().find(|fix| fix.certainty <= worst) {
+            edits.extend(&fix.edits);
+            fixed.insert((finding.rule.name, &finding.subject, finding.severity));
+        }
+    }
+    edits.sort_by_key(|edit| (edit.source, edit.span));
+    edits.dedup();
+    let after_edits = |(path, text): &(String, String)| {
+        let of_file = edits.iter().filter(|edit| wiring.path(edit.source) == path);
+        (path.clone(), edited(text, of_file.copied()))
+    };
+    let edited: Vec<(String, String)> = files.iter().map(after_edits).collect();
+    let expected = parse(after).0;
+    for (path, text) in &edited {
+        let before = files.iter().find(|(known, _)| known == path).map(|(_, text)| text);
+        let expected = expected.iter().find(|(known, _)| known == path).map(|(_, text)| text).or(before);
+        assert_eq!(Some(text), expected, "{path} after the fixes");
+    }
+    let (_, after) = run(&edited, None);
+    let left: Vec<_> = after
+        .findings
+        .iter()
+        .map(|finding| (finding.rule.name, finding.subject.as_str(), finding.severity))
+        .collect();
+    assert!(!left.iter().any(|finding| fixed.contains(finding)), "left after the fixes: {left:#?}");
 }
 
 fn run(files: &[(String, String)], today: Option<&str>) -> (Wiring, Report) {

@@ -5,11 +5,11 @@ use super::clashes::Clashes;
 use super::dormant::{Dormant, DormantKind};
 use super::doubts::Doubts;
 use super::focus::Focus;
-use super::lacks::{Lack, Lacks, Use};
+use super::lacks::{Lack, Lacks, Meaning, Use};
 use super::modules::{Crossing, Crossings, ModuleCycles, ModuleNeeds};
 use super::usage::Usage;
 use crate::facts::{Roster, Service, Tag};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::graph::cycle_groups::{cycle_groups, cycle_groups_from};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
@@ -244,13 +244,24 @@ impl<'a> Context<'a> {
         self.wiring.address(source, span)
     }
 
-    /// Help where a disabled module has what is missing.
-    pub fn dormant(&self, kind: DormantKind, name: Name) -> Option<String> {
+    /// The fix where a disabled module has what is missing.
+    pub fn dormant(&self, kind: DormantKind, name: Name) -> Option<Fix> {
         let (source, named) = self.dormant.find(kind, name)?;
-        let module = self.text(self.wiring.dormant_module(source)?);
+        let module = self.wiring.dormant_module(source)?;
         let place = format!("{} ({})", self.text(named.name), self.address(source, named.span));
         let what = if kind == DormantKind::Offer { "offers it" } else { "is in it" };
-        Some(format!("enable the module {module}, which the workspace disables: {place} {what}"))
+        let disabled = self.wiring.facts.disabled.iter().filter(|(_, disabled)| disabled.name == module);
+        let changes = disabled.map(|&(source, disabled)| Change::take_out(source, disabled.span));
+        let title =
+            format!("enable the module {}, which the workspace disables: {place} {what}", self.text(module));
+        Some(Fix::likely(title, changes))
+    }
+
+    /// The fix of a name that is not known: what was meant, as `place` tells of it, wherever it is used.
+    pub(crate) fn write(&self, place: &str, uses: &[Use], name: Name, meant: Meaning) -> Fix {
+        let places = uses.iter().map(|used| (used.source, used.span));
+        let texts = (self.text(name), self.text(meant.name));
+        Fix::rename(format!("write {place}"), places, texts, meant.likeness)
     }
 
     /// The stages that a definition is limited to, in words.

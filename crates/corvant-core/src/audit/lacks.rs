@@ -6,7 +6,7 @@ use crate::facts::{Named, Service, Setting, SuppliedKind, Target, Via};
 use crate::graph::reach::Origin;
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
-use crate::near::{self, nearest};
+use crate::near::{Likeness, meanings};
 use crate::resolve::{Lead, Met, Resolution, Standing, needs_of};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
@@ -54,16 +54,26 @@ pub struct Lack {
     /// Who seeks it, in the order of the files.
     pub uses: Vec<Use>,
     /// What it was probably meant to be.
-    pub meant: Option<Name>,
-    /// Whether but a few letters part it from that.
-    pub is_misspelt: bool,
+    pub meant: Option<Meaning>,
     /// The trouble (by number in the facts) behind which it may be defined.
     pub hidden_by: Option<usize>,
 }
 
+/// What a name that is not known was probably meant to be.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Meaning {
+    /// The name.
+    pub name: Name,
+    /// How much alike the two are.
+    pub likeness: Likeness,
+}
+
 impl Lack {
-    fn meaning(&self) -> (Option<Name>, bool) {
-        (self.meant, self.is_misspelt)
+    /// What it was meant to be, if but a few letters part it from that. Keys are left out: under another key of the
+    /// same contract there may well be another thing.
+    pub(crate) fn misspelt(&self) -> Option<Name> {
+        let is_key = matches!(self.sought, Sought::Key(..));
+        self.meant.filter(|_| !is_key).filter(|meant| meant.likeness.is_misspelt()).map(|meant| meant.name)
     }
 }
 
@@ -74,7 +84,7 @@ pub struct Lacks {
     pub all: Vec<Lack>,
     /// Ids that providers register and that nobody defines, each with what it was probably meant to be. Those
     /// of one stage are those of all.
-    pub(crate) promised: HashMap<Name, Option<Name>>,
+    pub(crate) promised: HashMap<Name, Option<Meaning>>,
     by_sought: HashMap<Sought, usize>,
     /// Needs that seek something behind an alias: the alias is to blame, and told before them.
     behind_aliases: Vec<(Sought, Use)>,
@@ -112,14 +122,14 @@ impl Lacks {
         lacks.find_hidden(doubts);
         let known = |lack: &Lack| match lack.sought {
             Sought::Question(_) => None,
-            sought => base.by_sought.get(&sought).map(|&known| base.all[known].meaning()),
+            sought => base.by_sought.get(&sought).map(|&known| base.all[known].meant),
         };
-        let meanings: Vec<Option<(Option<Name>, bool)>> = lacks.all.iter().map(known).collect();
+        let meanings: Vec<Option<Option<Meaning>>> = lacks.all.iter().map(known).collect();
         if meanings.iter().any(Option::is_none) {
             lacks.find_meanings(wiring, resolution, Vec::new());
         }
         for (lack, meant) in lacks.all.iter_mut().zip(meanings) {
-            (lack.meant, lack.is_misspelt) = meant.unwrap_or(lack.meaning());
+            lack.meant = meant.unwrap_or(lack.meant);
         }
         lacks
     }
@@ -147,13 +157,7 @@ impl Lacks {
 
     fn add(&mut self, sought: Sought, used: Use) {
         let number = *self.by_sought.entry(sought).or_insert_with(|| {
-            self.all.push(Lack {
-                sought,
-                uses: Vec::new(),
-                meant: None,
-                is_misspelt: false,
-                hidden_by: None,
-            });
+            self.all.push(Lack { sought, uses: Vec::new(), meant: None, hidden_by: None });
             self.all.len() - 1
         });
         self.all[number].uses.push(used);
@@ -310,7 +314,7 @@ impl Lacks {
             distinct(offered.map(|offer| offer.name).chain(supplied.map(|name| name.name.name)))
         };
         let settings = || distinct(facts.settings.iter().map(|setting| setting.setting.name));
-        let mut promised: Vec<(Name, Option<Name>)> = promised.into_iter().map(|id| (id, None)).collect();
+        let mut promised: Vec<(Name, Option<Meaning>)> = promised.into_iter().map(|id| (id, None)).collect();
         self.find_meaning(wiring, ids, &mut promised, |sought| match sought {
             Sought::Service(name) => Some(name),
             _ => None,
@@ -338,8 +342,9 @@ impl Lacks {
                 Sought::Key(_, key) => wiring.text(key),
                 _ => "",
             });
-            for (&lack, meant) in lacks.iter().zip(nearest(&wanted.collect::<Vec<_>>(), &known)) {
-                self.all[lack].meant = meant.map(|position| keys[position]);
+            for (&lack, meant) in lacks.iter().zip(meanings(&wanted.collect::<Vec<_>>(), &known)) {
+                self.all[lack].meant =
+                    meant.map(|meant| Meaning { name: keys[meant.known], likeness: meant.likeness });
             }
         }
     }
@@ -349,28 +354,24 @@ impl Lacks {
         &mut self,
         wiring: &Wiring,
         known: impl Fn() -> Vec<Name>,
-        others: &mut [(Name, Option<Name>)],
+        others: &mut [(Name, Option<Meaning>)],
         name: impl Fn(Sought) -> Option<Name>,
     ) {
         let is_open = |lack: &&mut Lack| lack.hidden_by.is_none();
         let of_lacks = self.all.iter_mut().filter(is_open);
-        let of_lacks = of_lacks
-            .filter_map(|lack| Some((name(lack.sought)?, (&mut lack.meant, Some(&mut lack.is_misspelt)))));
-        let of_others = others.iter_mut().map(|(name, meant)| (*name, (meant, None)));
-        let (wanted, meanings): (Vec<Name>, Vec<_>) = of_lacks.chain(of_others).unzip();
+        let of_lacks = of_lacks.filter_map(|lack| Some((name(lack.sought)?, &mut lack.meant)));
+        let of_others = others.iter_mut().map(|(name, meant)| (*name, meant));
+        let (wanted, meant): (Vec<Name>, Vec<_>) = of_lacks.chain(of_others).unzip();
         if wanted.is_empty() {
             return;
         }
         let known = known();
         let texts = |names: &[Name]| names.iter().map(|&name| wiring.text(name)).collect::<Vec<&str>>();
-        let found = near::meanings(&texts(&wanted), &texts(&known));
-        for ((wanted, (meaning, is_misspelt)), found) in wanted.into_iter().zip(meanings).zip(found) {
+        let found = meanings(&texts(&wanted), &texts(&known));
+        for ((wanted, meant), found) in wanted.into_iter().zip(meant).zip(found) {
             // A name may be declared and still lack its value: it is not a misspelling of itself.
-            let found = found.filter(|meant| known[meant.known] != wanted);
-            *meaning = found.map(|meant| known[meant.known]);
-            if let (Some(is_misspelt), Some(found)) = (is_misspelt, found) {
-                *is_misspelt = found.is_misspelt;
-            }
+            let found = found.filter(|found| known[found.known] != wanted);
+            *meant = found.map(|found| Meaning { name: known[found.known], likeness: found.likeness });
         }
     }
 }

@@ -21,7 +21,7 @@ pub(crate) use allow::Allowed;
 pub(crate) use clashes::Clash;
 pub use context::{Context, Sink, join_words};
 pub use dormant::DormantKind;
-pub use lacks::{Lack, Lacks, Sought, Use};
+pub use lacks::{Lack, Lacks, Meaning, Sought, Use};
 pub(crate) use lacks::{keys_of, missing_references};
 pub(crate) use mentions::{called_services, mentioned_modules};
 pub(crate) use offering::{innermost_offers, offering};

@@ -37,14 +37,14 @@ pub(crate) fn report_troubles(
         }
         let mut finding = Finding::new(rule, subject, message);
         if trouble.and_more > 0 {
-            sink.report(finding.at(trouble.source, trouble.at.0, "the first of them").help(FIX_FIRST));
+            sink.report(finding.at(trouble.source, trouble.at.0, "the first of them").advice(FIX_FIRST));
             continue;
         }
         finding = finding.at(trouble.source, trouble.at.0, trouble.at.1);
         if let Some((span, role)) = trouble.other {
             finding = finding.at(trouble.source, span, role);
         }
-        finding.help.extend(trouble.help.iter().cloned());
+        finding.fixes.extend(trouble.fixes.iter().cloned());
         sink.report(finding);
     }
 }

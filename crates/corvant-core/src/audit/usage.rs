@@ -210,7 +210,7 @@ impl Used {
         };
         let mut used = Self { reached, standings, ..Self::default() };
         for lack in lacks {
-            if let Some(meant) = lack.meant.filter(|_| lack.is_misspelt) {
+            if let Some(meant) = lack.misspelt() {
                 used.meant.push(meant);
                 used.meant_at.extend(lack.uses.iter().map(|used| (used.source, meant)));
             }
@@ -267,9 +267,9 @@ fn roots<'l>(
     let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag);
     roots.extend(supplied.filter_map(|supplied| graph.tag(supplied.name.name)));
     for lack in lacks {
-        match (lack.sought, lack.meant) {
-            (Sought::Service(_), Some(meant)) if lack.is_misspelt => roots.extend(id(meant)),
-            (Sought::Contract(_), Some(meant)) if lack.is_misspelt => _ = asked.insert(meant),
+        match (lack.sought, lack.misspelt()) {
+            (Sought::Service(_), Some(meant)) => roots.extend(id(meant)),
+            (Sought::Contract(_), Some(meant)) => _ = asked.insert(meant),
             (Sought::Key(offered, _), _) => _ = asked.insert(offered),
             _ => {}
         }

@@ -53,7 +53,9 @@ items! {
 }
 
 impl Item for Trouble {
-    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
+    fn moved(mut self, source: SourceIndex, _: &Shift) -> Self {
+        let changes = self.fixes.iter_mut().flat_map(|fix| &mut fix.changes);
+        changes.for_each(|change| change.source = source);
         Self { source, ..self }
     }
 }

@@ -16,6 +16,7 @@ pub use items::{
 pub use many::Many;
 pub(crate) use rename::Rename;
 
+use crate::finding::Fix;
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 
@@ -211,8 +212,8 @@ pub struct Trouble {
     pub at: (Span, &'static str),
     /// A second place that explains the first (the earlier of two equal keys).
     pub other: Option<(Span, &'static str)>,
-    /// The edits that fix it.
-    pub help: Vec<String>,
+    /// What can be done about it; its changes are in the trouble's own file.
+    pub fixes: Vec<Fix>,
     /// What is not known because of it.
     pub unread: Unread,
     /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
@@ -231,7 +232,7 @@ impl Trouble {
         message: impl Into<String>,
         at: (Span, &'static str),
     ) -> Self {
-        let (source, other, help, unread) = (SourceIndex::default(), None, Vec::new(), Unread::default());
+        let (source, other, fixes, unread) = (SourceIndex::default(), None, Vec::new(), Unread::default());
         Self {
             kind,
             source,
@@ -239,7 +240,7 @@ impl Trouble {
             message: message.into(),
             at,
             other,
-            help,
+            fixes,
             unread,
             and_more: 0,
         }
@@ -247,8 +248,8 @@ impl Trouble {
 
     /// With an edit that may fix it.
     #[must_use]
-    pub fn help(mut self, help: impl Into<String>) -> Self {
-        self.help.push(help.into());
+    pub fn advice(mut self, title: impl Into<String>) -> Self {
+        self.fixes.push(Fix::advice(title));
         self
     }
 

@@ -77,7 +77,7 @@ impl Own {
         let subject = format!("services.{id}.like");
         let trouble = Trouble::new(TroubleKind::WrongShape, subject, message, (like.span, "taken over here"));
         let help = "shorten the line of models, or let those who need the same share one";
-        Some(Trouble { source: first.source, ..trouble.help(help).hiding(unread) })
+        Some(Trouble { source: first.source, ..trouble.advice(help).hiding(unread) })
     }
 
     /// Gives all definitions back what they say themselves.

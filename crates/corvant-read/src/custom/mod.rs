@@ -173,5 +173,5 @@ impl CustomReader {
 }
 
 fn trouble(kind: TroubleKind, subject: &str, message: String, help: String) -> Trouble {
-    Trouble::new(kind, subject, message, (Span::at(0), "this file")).help(help)
+    Trouble::new(kind, subject, message, (Span::at(0), "this file")).advice(help)
 }

@@ -4,8 +4,10 @@ use crate::native::format::Map;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
+use corvant_core::finding::{Action, Change, Fix, Value};
 use corvant_core::name::{Interner, Recent};
-use corvant_core::source::Span;
+use corvant_core::near::meanings;
+use corvant_core::source::{SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
 use std::fmt::Write;
 
@@ -132,9 +134,11 @@ impl<'tree> Reader<'tree> {
         match self.tree.kind(value) {
             NodeKind::Text if !self.tree.text(value).is_empty() => Some(self.named(value)),
             NodeKind::Integer | NodeKind::Number | NodeKind::Boolean => {
-                let help = format!("put it in quotes: \"{}\"", self.tree.text(value));
+                let text = self.tree.source_of(value);
                 let message = self.expectation(value, "text");
-                self.wrong_shape(value, message, Some(help));
+                let quoted = self.set(value, Value::Text(text.to_owned()));
+                let fix = Fix::certain(format!("put it in quotes: \"{text}\""), [quoted]);
+                self.wrong_value(value, message, Some(fix));
                 None
             }
             NodeKind::Text => {
@@ -154,8 +158,9 @@ impl<'tree> Reader<'tree> {
         let start = self.facts.named.len();
         if self.tree.kind(value) == NodeKind::Text {
             let message = self.expectation(value, "a list");
-            let help = format!("write [{}]", self.tree.text(value));
-            self.wrong_shape(value, message, Some(help));
+            let text = self.tree.text(value);
+            let listed = self.set(value, Value::List(vec![text.to_owned()]));
+            self.wrong_value(value, message, Some(Fix::certain(format!("write [{text}]"), [listed])));
             let named = self.named(value);
             self.facts.named.push(named);
         } else {
@@ -175,8 +180,8 @@ impl<'tree> Reader<'tree> {
             return Some(named);
         }
         let message = format!("{} takes one of {}, not {text}", self.field(), words.join(", "));
-        let help = nearest(text, words).map(|word| format!("write {word}"));
-        self.wrong_shape(value, message, help);
+        let fix = self.meant(value, words, |word| format!("write {word}"));
+        self.wrong_value(value, message, fix);
         None
     }
 
@@ -186,12 +191,14 @@ impl<'tree> Reader<'tree> {
             return self.tree.text(value).eq_ignore_ascii_case("true");
         }
         let meant = match self.tree.text(value).to_ascii_lowercase().as_str() {
-            "yes" | "on" | "y" => Some("write true"),
-            "no" | "off" | "n" => Some("write false"),
+            "yes" | "on" | "y" | "true" => Some(true),
+            "no" | "off" | "n" | "false" => Some(false),
             _ => None,
         };
         let message = self.expectation(value, "true or false");
-        self.wrong_shape(value, message, meant.map(str::to_owned));
+        let fix =
+            meant.map(|flag| Fix::certain(format!("write {flag}"), [self.set(value, Value::Flag(flag))]));
+        self.wrong_value(value, message, fix);
         false
     }
 
@@ -244,16 +251,35 @@ impl<'tree> Reader<'tree> {
     }
 
     /// Notes that a value has the wrong shape.
-    pub(crate) fn wrong_shape(&mut self, value: NodeId, message: String, help: Option<String>) {
+    pub(crate) fn wrong_shape(&mut self, value: NodeId, message: String, advice: Option<String>) {
+        self.wrong_value(value, message, advice.map(Fix::advice));
+    }
+
+    /// The same, with a fix.
+    fn wrong_value(&mut self, value: NodeId, message: String, fix: Option<Fix>) {
         let at = (self.tree.span(value), "this value");
-        self.trouble(TroubleKind::WrongShape, message, at, Some(value), help);
+        self.trouble(TroubleKind::WrongShape, message, at, Some(value), fix);
+    }
+
+    /// The change that gives a plain value another.
+    fn set(&self, value: NodeId, to: Value) -> Change {
+        Change::new(SourceIndex::default(), self.tree.span(value), Action::Set(to))
+    }
+
+    /// The fix of a text, if one of a few words was probably meant.
+    fn meant(&self, text: NodeId, words: &[&str], title: impl Fn(&str) -> String) -> Option<Fix> {
+        let written = self.tree.text(text);
+        let meant = meanings(&[written], words)[0]?;
+        let place = (SourceIndex::default(), self.tree.span(text));
+        let word = words[meant.known];
+        Some(Fix::rename(title(word), [place], (written, word), meant.likeness))
     }
 
     /// Notes that a field every manifest must have is missing; the place is the start of the file.
     pub(crate) fn missing_field(&mut self, field: &'tree str, message: &str, help: &str) {
         self.path.push(Step::Field(field));
         let at = (Span::at(0), "in this file");
-        self.trouble(TroubleKind::WrongShape, message.to_owned(), at, None, Some(help.to_owned()));
+        self.trouble(TroubleKind::WrongShape, message.to_owned(), at, None, Some(Fix::advice(help)));
         self.path.pop();
     }
 
@@ -267,28 +293,32 @@ impl<'tree> Reader<'tree> {
             },
         };
         let message = format!("{owner} has no field `{}`; what it holds is not read", shortened(text));
-        let help = match nearest(text, known) {
-            Some(field) => format!("write `{field}`"),
-            None if known.len() > LISTED => "take it out".to_owned(),
-            None => format!("take it out, or use one of {}", known.join(", ")),
+        let fix = match self.meant(key, known, |field| format!("write `{field}`")) {
+            Some(fix) => fix,
+            None if known.len() > LISTED => Fix::advice("take it out"),
+            None => Fix::advice(format!("take it out, or use one of {}", known.join(", "))),
         };
-        let help = match self.path.len().checked_sub(2).map(|owner| self.path[owner]) {
+        let fix = match self.path.len().checked_sub(2).map(|owner| self.path[owner]) {
             Some(Step::Field(owner)) if self.tree.is_behind_a_dot(key) => {
-                format!("if the dot belongs to a name, write it in quotes: \"{owner}.{text}\"; or {help}")
+                let title = fix.title;
+                Fix::advice(format!(
+                    "if the dot belongs to a name, write it in quotes: \"{owner}.{text}\"; or {title}"
+                ))
             }
-            _ => help,
+            _ => fix,
         };
         let at = (self.tree.span(key), "no such field");
-        self.trouble(TroubleKind::UnknownField, message, at, Some(value), Some(help));
+        self.trouble(TroubleKind::UnknownField, message, at, Some(value), Some(fix));
     }
 
     fn repeated_field(&mut self, key: NodeId, value: NodeId, first: NodeId) {
         let message = format!("{} stands twice in one map; the second is not read", self.field());
-        let help = "keep one of the two, or give one another name".to_owned();
+        let second = Change::take_out(SourceIndex::default(), self.tree.span(key));
+        let fix = Fix::likely("keep one of the two, or give one another name", [second]);
         let at = (self.tree.span(key), "again here");
         let unread = words::of_value(self.tree, value, self.interner);
-        let trouble = Trouble::new(TroubleKind::RepeatedField, self.path(), message, at).help(help);
-        self.report(trouble.beside((self.tree.span(first), "first here")).hiding(unread));
+        let trouble = Trouble::new(TroubleKind::RepeatedField, self.path(), message, at).hiding(unread);
+        self.report(Trouble { fixes: vec![fix], ..trouble }.beside((self.tree.span(first), "first here")));
     }
 
     /// Notes a trouble; `unread` is the value that is passed over because of it.
@@ -298,11 +328,11 @@ impl<'tree> Reader<'tree> {
         message: String,
         at: (Span, &'static str),
         unread: Option<NodeId>,
-        help: Option<String>,
+        fix: Option<Fix>,
     ) {
         let unread = unread.map(|value| words::of_value(self.tree, value, self.interner));
         let trouble = Trouble::new(kind, self.path(), message, at).hiding(unread.unwrap_or_default());
-        self.report(Trouble { help: help.into_iter().collect(), ..trouble });
+        self.report(Trouble { fixes: fix.into_iter().collect(), ..trouble });
     }
 
     fn report(&mut self, trouble: Trouble) {
@@ -362,21 +392,6 @@ impl<'tree> Seen<'tree> {
         }
         known
     }
-}
-
-/// The word of a short list that a misspelt one was probably meant to be.
-fn nearest<'word>(text: &str, words: &[&'word str]) -> Option<&'word str> {
-    let folded = text.to_lowercase().replace(['_', ' '], "-");
-    if folded.len() > 40 {
-        return None;
-    }
-    let allowed = (folded.chars().count() / 3).max(1);
-    words
-        .iter()
-        .map(|word| (strsim::osa_distance(&folded, word), *word))
-        .filter(|(distance, _)| *distance <= allowed)
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, word)| word)
 }
 
 /// A text that fits into a message.

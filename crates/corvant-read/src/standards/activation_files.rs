@@ -105,7 +105,7 @@ fn name_trouble(
     } else {
         return None;
     };
-    Some(trouble(TroubleKind::WrongShape, &path("Name"), message, tree.span(value)).help(help))
+    Some(trouble(TroubleKind::WrongShape, &path("Name"), message, tree.span(value)).advice(help))
 }
 
 /// Whether a text is a well-known bus name (D-Bus Specification, "Bus names").

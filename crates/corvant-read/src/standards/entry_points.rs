@@ -122,7 +122,7 @@ impl EntryPointReader<'_> {
             let message = format!("{written} is no object reference, so loading {name_text} fails");
             let trouble =
                 Trouble::new(TroubleKind::WrongShape, subject(), message, (tree.span(value), "here"));
-            self.facts.report(trouble.help("write `module.name:attribute`"));
+            self.facts.report(trouble.advice("write `module.name:attribute`"));
             return;
         };
         if SCRIPTS.contains(&group_text) && reference.attribute.is_none() {

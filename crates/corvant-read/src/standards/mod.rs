@@ -335,13 +335,13 @@ fn folder_above(path: &str, steps: usize) -> String {
 fn no_description(pattern: &str, span: Span) -> Trouble {
     let message =
         format!("the bundle lists the description {pattern}, which is not in it: its components never start");
-    listed_wrongly(message, span).help("put the file where it is listed, or take it off the list")
+    listed_wrongly(message, span).advice("put the file where it is listed, or take it off the list")
 }
 
 fn outside(pattern: &str, span: Span) -> Trouble {
     let message =
         format!("the bundle lists the description {pattern}, which lies outside of it: it is not read");
-    listed_wrongly(message, span).help("put the file into the bundle, or take it off the list")
+    listed_wrongly(message, span).advice("put the file into the bundle, or take it off the list")
 }
 
 fn listed_wrongly(message: String, span: Span) -> Trouble {

@@ -78,5 +78,5 @@ fn no_type_name(line: &ProviderLine<'_>) -> Trouble {
                    whoever asks for the providers";
     let subject: String = line.text.chars().take(80).collect();
     Trouble::new(TroubleKind::WrongShape, subject, message, (line.span, "this line"))
-        .help("write the class's full name, a line each; comments begin with #")
+        .advice("write the class's full name, a line each; comments begin with #")
 }

@@ -47,6 +47,11 @@ impl NodeKind {
 pub struct NodeId(u32);
 
 impl NodeId {
+    /// The node at a position.
+    pub(crate) fn new(index: usize) -> Self {
+        Self(index as u32)
+    }
+
     /// Its position among the nodes of its tree, in the order in which they are written.
     pub fn index(self) -> usize {
         self.0 as usize
@@ -99,6 +104,11 @@ impl<'text> Tree<'text> {
     /// Whether there is no node.
     pub fn is_empty(&self) -> bool {
         self.nodes.is_empty()
+    }
+
+    /// Whether a node is neither a list nor a map.
+    pub(crate) fn is_plain(&self, id: NodeId) -> bool {
+        !matches!(self.kind(id), NodeKind::List | NodeKind::Map)
     }
 
     /// What a node is.

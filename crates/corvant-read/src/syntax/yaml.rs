@@ -163,7 +163,7 @@ fn kind_of(text: &str, style: ScalarStyle) -> NodeKind {
 }
 
 /// The kind of a value without quotes.
-pub(super) fn kind_of_plain(text: &str) -> NodeKind {
+pub(crate) fn kind_of_plain(text: &str) -> NodeKind {
     match text.as_bytes().first() {
         Some(b'0'..=b'9' | b'-' | b'+' | b'.') => number_kind(text),
         _ => match text {

@@ -7,7 +7,7 @@ pub(crate) mod words;
 use crate::out::{Out, safe};
 use anstyle::{AnsiColor, Style};
 use corvant_core::audit::Report;
-use corvant_core::finding::{Finding, Severity};
+use corvant_core::finding::{Certainty, Finding, Severity};
 use corvant_core::wiring::Wiring;
 use std::borrow::Cow;
 use std::io::{self, Write};
@@ -92,8 +92,10 @@ impl Page<'_> {
         if let Some(fails) = words::fails(self.wiring, &finding.reach) {
             self.labelled(out, "fails", &fails)?;
         }
-        for (position, help) in finding.help.iter().enumerate() {
-            self.labelled(out, if position == 0 { "fix" } else { "" }, help)?;
+        for (position, fix) in finding.fixes.iter().enumerate() {
+            // What is certain can be made without a look at anything else.
+            let certain = if fix.certainty == Certainty::Certain { " (certain)" } else { "" };
+            self.labelled(out, if position == 0 { "fix" } else { "" }, &format!("{}{certain}", fix.title))?;
         }
         Ok(())
     }

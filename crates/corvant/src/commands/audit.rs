@@ -7,6 +7,7 @@ use crate::progress::Shown;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
+use corvant_read::edit;
 use corvant_read::workspace::{self, Workspace};
 use corvant_render::{json, text};
 use std::path::Path;
@@ -28,7 +29,8 @@ pub(crate) fn report(
     options: &AuditOptions,
     shown: Option<Shown>,
 ) -> Result<u8, CommandError> {
-    let (wiring, report) = look(workspace, &options.looking)?;
+    let (wiring, mut report) = look(workspace, &options.looking)?;
+    edit::spell_out(&mut report.findings, &wiring);
     drop(shown);
     output::write(&options.writing.to, |layout, out| match options.writing.format {
         Format::Text => text::write(&report, &wiring, layout, out),

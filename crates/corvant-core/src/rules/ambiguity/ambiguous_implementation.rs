@@ -1,7 +1,7 @@
 //! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Action, Change, Finding, Fix, Severity, Value};
 use crate::resolve::Ambiguity;
 use crate::rules::{Family, Rule, Scope};
 
@@ -65,31 +65,36 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = finding.at(service.source, service.id.span, role);
         }
         finding = finding.used_by(rest);
-        finding.help = help(context, question);
+        finding.fixes = fixes(context, question);
         sink.report(finding);
     }
 }
 
-fn help(context: &Context<'_>, question: &Ambiguity) -> Vec<String> {
+fn fixes(context: &Context<'_>, question: &Ambiguity) -> Vec<Fix> {
     let candidates = || question.candidates.iter().copied();
     let contract = context.text(question.contract);
     let first = question.candidates.first().map_or("", |&first| context.wiring.id(first));
-    let mut help = Vec::new();
-    help.push("mark the one that is meant `default: true`".to_owned());
-    help.push(match question.key {
+    let mut fixes = Vec::new();
+    let default = question.candidates.first().map(|&first| {
+        let service = context.wiring.service(first);
+        let action = Action::Give("default", Value::Flag(true));
+        Change::new(service.source, service.id.span, action)
+    });
+    fixes.push(Fix::likely(format!("mark {first} `default: true`, or whichever of them is meant"), default));
+    fixes.push(Fix::advice(match question.key {
         None => format!("or record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
         Some(key) => {
             let key = context.text(key);
             format!("or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
         }
-    });
+    }));
     let keyed = candidates().map_while(|candidate| context.wiring.service(candidate).key);
     let keys: Vec<&str> = keyed.take(PLACED).map(|key| context.text(key.name)).collect();
     if question.key.is_none() && keys.len() == question.candidates.len().min(PLACED) {
         let most = keys.len().min(5);
-        help.push(format!("or ask for one by its key: {}", keys[..most].join(", ")));
+        fixes.push(Fix::advice(format!("or ask for one by its key: {}", keys[..most].join(", "))));
     }
-    help
+    fixes
 }
 
 #[cfg(test)]

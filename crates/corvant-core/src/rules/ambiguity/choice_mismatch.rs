@@ -2,10 +2,10 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::{Choice, SuppliedKind};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::{Likeness, meanings};
 use crate::resolve::Lead;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
@@ -88,7 +88,7 @@ fn not_offering(context: &Context<'_>, choice: &Choice, service: ServiceIndex) -
     let definition = context.wiring.service(service);
     finding(context, choice, &format!("does not offer {contract}"))
         .at(definition.source, definition.id.span, "defined here")
-        .help(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
+        .advice(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
         .failing([Origin { node: service.0, while_building: true }])
 }
 
@@ -96,12 +96,22 @@ fn undefined(context: &Context<'_>, choice: &Choice, candidates: &HashSet<Servic
     let mut known: Vec<ServiceIndex> = candidates.iter().copied().collect();
     known.sort_unstable();
     let ids: Vec<&str> = known.iter().map(|&service| context.wiring.id(service)).collect();
-    let meant = nearest(&[context.text(choice.service.name)], &ids)[0];
+    let chosen = context.text(choice.service.name);
+    let meant = meanings(&[chosen], &ids)[0];
+    let rename = |title: String, to: usize, likeness: Likeness| {
+        Fix::rename(title, [(choice.source, choice.service.span)], (chosen, ids[to]), likeness)
+    };
     let finding = finding(context, choice, "is not defined");
     match (meant, known.as_slice()) {
-        (Some(at), _) => finding.help(format!("write {}", context.whereabouts(known[at]))),
-        (None, [only]) => finding.help(format!("write {}, the only candidate", context.whereabouts(*only))),
-        (None, _) => finding.help("choose a service that is defined"),
+        (Some(meant), _) => {
+            let title = format!("write {}", context.whereabouts(known[meant.known]));
+            finding.fix(rename(title, meant.known, meant.likeness))
+        }
+        (None, [only]) => {
+            let title = format!("write {}, the only candidate", context.whereabouts(*only));
+            finding.fix(rename(title, 0, Likeness::Misspelt))
+        }
+        (None, _) => finding.advice("choose a service that is defined"),
     }
 }
 

@@ -140,7 +140,7 @@ fn report<const N: usize>(
         let all = later.chain([(first, "first declaration")]);
         finding.places.extend(all.map(|((source, span), role)| Place::new(source, span, role)));
     }
-    sink.report(finding.help("let one of them say it, and take it out of the others"));
+    sink.report(finding.advice("let one of them say it, and take it out of the others"));
 }
 
 #[cfg(test)]

@@ -2,7 +2,7 @@
 
 use crate::audit::{Clash, Context, Sink};
 use crate::facts::Choice;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Action, Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::Place;
@@ -60,7 +60,10 @@ fn two_defaults(context: &Context<'_>, clash: &Clash) -> Finding {
         let role = format!("{} is a default", context.wiring.id(offer.by));
         finding = finding.at(definition.source, definition.id.span, role);
     }
-    finding.help("take `default: true` from all but one of them").used_by(&uses)
+    let others = clash.offers.iter().skip(1).map(|offer| context.wiring.service(offer.by));
+    let changes =
+        others.map(|service| Change::new(service.source, service.id.span, Action::Withdraw("default")));
+    finding.fix(Fix::likely("take `default: true` from all but one of them", changes)).used_by(&uses)
 }
 
 fn two_choices(context: &Context<'_>, sink: &mut Sink) {
@@ -83,7 +86,7 @@ fn two_choices(context: &Context<'_>, sink: &mut Sink) {
                 earlier.service.span,
                 "first chosen here",
             );
-            reports.push(finding.help("keep one of the choices"));
+            reports.push(finding.advice("keep one of the choices"));
             reports.len() - 1
         });
         let place = Place::new(choice.source, choice.service.span, "chosen again here");

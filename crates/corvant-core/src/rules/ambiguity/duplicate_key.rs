@@ -65,10 +65,10 @@ fn finding(context: &Context<'_>, clash: &Clash) -> Finding {
     }
     let first = clash.offers[0].service;
     finding = if context.wiring.service(first).installed.is_some() {
-        finding.help("take one of them out, or give it another name")
+        finding.advice("take one of them out, or give it another name")
     } else {
         let first = context.wiring.id(first);
-        finding.help("give one of them another key").help(format!(
+        finding.advice("give one of them another key").advice(format!(
             "or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`"
         ))
     };

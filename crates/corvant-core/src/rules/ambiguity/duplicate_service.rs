@@ -95,7 +95,7 @@ fn finding(context: &Context<'_>, id: Name, definitions: &[ServiceIndex]) -> Fin
         finding = finding.at(service.source, span(service), format!("{done} again here{module}"));
     }
     let first_role = if all_replace { "first replacement" } else { "first definition" };
-    finding = finding.at(first.source, span(first), first_role).help(if all_replace {
+    finding = finding.at(first.source, span(first), first_role).advice(if all_replace {
         format!("keep one of those that replace {id_text}, or let one of them replace the other")
     } else {
         format!("give one of them an id of its own, or say `replaces: {id_text}` if it is meant to override")

@@ -74,7 +74,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             for (service, id) in group.iter().zip(&ids) {
                 finding = finding.at(service.source, service.id.span, format!("{id} is defined here"));
             }
-            sink.report(finding.help("give one of them a name that cannot be mistaken"));
+            sink.report(finding.advice("give one of them a name that cannot be mistaken"));
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::{Need, Target};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Action, Change, Finding, Fix, Severity};
 use crate::graph::What;
 use crate::name::Name;
 use crate::resolve::{Met, needs_of};
@@ -168,7 +168,8 @@ fn finding(context: &Context<'_>, service: ServiceIndex, needs: Vec<&Need>) -> F
     let owner = wiring.module_name(definition.source).unwrap_or("?");
     let message = format!("{id} is internal to {owner}, and others need it");
     let help = format!("need what {owner} hands out instead, or take `internal` from {id}");
-    let mut finding = Finding::new(&RULE, id, message).help(help);
+    let withdraw = Change::new(definition.source, definition.id.span, Action::Withdraw("internal"));
+    let mut finding = Finding::new(&RULE, id, message).fix(Fix::likely(help, [withdraw]));
     for need in needs {
         let role = format!("needed here by {}", wiring.module_name(need.source).unwrap_or("?"));
         finding.places.push(Place::new(need.source, need.span, role));

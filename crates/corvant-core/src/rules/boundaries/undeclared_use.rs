@@ -1,10 +1,10 @@
 //! `undeclared-use`: a need into a module that `uses` does not list.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
-use crate::source::{Place, SourceIndex};
+use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
@@ -70,9 +70,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let at = *number.entry((from, to)).or_insert_with(|| {
             let message = format!("{from_text} needs {to_text} and does not say that it uses it");
             let finding = Finding::new(&RULE, format!("{from_text} > {to_text}"), message);
-            findings.push(
-                finding.help(format!("add {to_text} to the `uses` of {from_text}, or do without the need")),
-            );
+            let said_in = said_in(context, from);
+            let change = said_in.map(|source| Change::append(source, Span::at(0), "uses", to_text));
+            let title = format!("add {to_text} to the `uses` of {from_text}, or do without the need");
+            findings.push(finding.fix(Fix::certain(title, change)));
             findings.len() - 1
         });
         let role = format!("{} of {to_text} is needed here", context.text(crossing.target));
@@ -81,6 +82,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for finding in findings {
         sink.report(finding);
     }
+}
+
+/// The first file of a module that says which others it uses.
+fn said_in(context: &Context<'_>, module: ModuleIndex) -> Option<SourceIndex> {
+    let wiring = context.wiring;
+    let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
+    let mut saying = sources.filter(|source| wiring.headers[source.index()].uses_given);
+    saying.find(|&source| wiring.module_of(source) == Some(module))
 }
 
 /// Modules that may say in text which could not be read that they use one of a name: text of their own files, or

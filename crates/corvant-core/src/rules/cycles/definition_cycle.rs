@@ -172,7 +172,7 @@ fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) 
             let role = format!("{text} {} {}", link.verb, context.text(link.to));
             finding = finding.at(link.source, link.span, role);
         }
-        sink.report(finding.help("let one of them say something of its own instead"));
+        sink.report(finding.advice("let one of them say something of its own instead"));
     }
 }
 

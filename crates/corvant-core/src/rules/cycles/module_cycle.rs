@@ -82,7 +82,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = finding.at(crossing.source, crossing.span, role);
         }
         let help = "let one of the modules declare a contract for what it needs, and the other offer it";
-        sink.report(finding.help(help));
+        sink.report(finding.advice(help));
     }
 }
 

@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink, join_words};
 use crate::facts::Via;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
 use crate::rules::{Family, Rule, Scope};
@@ -61,7 +61,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding.severity = Severity::Note;
             finding.message.push_str("; a need that is not met while building opens it, so it can be built");
             finding.origins.clear();
-            finding.help.clear();
+            finding.fixes.clear();
             sink.report(finding);
         }
     }
@@ -100,7 +100,7 @@ fn finding(context: &Context<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge
         let (source, span, role) = place(context, node, edge, next);
         finding = finding.at(source, span, role);
     }
-    finding.help.extend(help(context, cycle_group, keep));
+    finding.fixes.extend(make_lazy(context, cycle_group, keep));
     finding.failing(cycle_group.iter().map(|&node| Origin { node, while_building: true }))
 }
 
@@ -153,15 +153,15 @@ fn cost(context: &Context<'_>, edge: Edge) -> Option<u32> {
     }
 }
 
-/// How many needs the help names.
+/// How many needs the fix names.
 const NAMED: usize = 6;
 
 /// Which needs to make lazy.
-fn help(
+fn make_lazy(
     context: &Context<'_>,
     cycle_group: &[Node],
     keep: impl Fn(Node, Edge) -> bool + Copy,
-) -> Option<String> {
+) -> Option<Fix> {
     let opened = openings(&context.graph, cycle_group, keep, |edge| cost(context, edge))?;
     let named = opened.edges.iter().take(NAMED).filter_map(|&(node, edge)| {
         let need = edge.need_in(context.wiring)?;
@@ -171,20 +171,23 @@ fn help(
     let needs: Vec<String> = named.collect();
     let more = opened.edges.len().saturating_sub(NAMED);
     let few = if opened.fewest { "" } else { "; fewer may do" };
-    match (needs.as_slice(), opened.each_alone) {
-        ([], _) => None,
-        ([one], _) => Some(format!("make {one} `lazy: true`: that opens all of it")),
+    let title = match (needs.as_slice(), opened.each_alone) {
+        ([], _) => return None,
+        ([one], _) => format!("make {one} `lazy: true`: that opens all of it"),
         (several, true) if more > 0 => {
-            Some(format!("make one of these `lazy: true`: {} or one of {more} others", several.join(", ")))
+            format!("make one of these `lazy: true`: {} or one of {more} others", several.join(", "))
         }
-        (several, true) => Some(format!("make one of these `lazy: true`: {}", several.join(", "))),
-        (several, false) if more > 0 => Some(format!(
+        (several, true) => format!("make one of these `lazy: true`: {}", several.join(", ")),
+        (several, false) if more > 0 => format!(
             "make {} needs `lazy: true` together: {} and {more} more{few}",
             opened.edges.len(),
             several.join(", ")
-        )),
-        (several, false) => Some(format!("make these `lazy: true` together: {}{few}", join_words(several))),
-    }
+        ),
+        (several, false) => format!("make these `lazy: true` together: {}{few}", join_words(several)),
+    };
+    let changed = if opened.each_alone { 1 } else { opened.edges.len() };
+    let needs = opened.edges.iter().take(changed).filter_map(|(_, edge)| edge.need_in(context.wiring));
+    Some(Fix::likely(title, needs.map(Change::make_lazy)))
 }
 
 #[cfg(test)]

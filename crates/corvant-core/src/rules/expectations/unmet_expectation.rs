@@ -61,7 +61,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 finding = finding.at(definition.source, definition.id.span, role);
             }
             sink.report(
-                finding.help("change the wiring back, or the expectation if what is there now is meant"),
+                finding.advice("change the wiring back, or the expectation if what is there now is meant"),
             );
         }
     }

@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::Via;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::graph::{Edge, Node, What};
 use crate::name::Name;
@@ -190,16 +190,19 @@ fn finding(
     let mut from = holder;
     let mut step = Some(first);
     let mut slot = String::new();
+    let mut lazy = None;
     while let Some(HeldThrough { edge, to, .. }) = step {
         if let Some(need) = edge.need_in(context.wiring) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
             slot = format!("make `{}` of {} `lazy: true`", context.text(need.slot.name), name(from));
+            lazy = Some(Change::make_lazy(need));
         } else if let What::Service(wrapper) = context.graph.what(from) {
             let definition = context.wiring.service(wrapper);
             let span = definition.wraps.map_or(definition.id.span, |wraps| wraps.span);
             finding = finding.at(definition.source, span, format!("{} wraps {}", name(from), name(to)));
             slot = format!("let {} need what it wraps lazily", name(from));
+            lazy = None;
         }
         from = to;
         step = next.get(&to).copied();
@@ -215,8 +218,8 @@ fn finding(
         }
     }
     finding
-        .help(format!("{slot}, so that it is asked for each time"))
-        .help(format!("or let {holder_name} live no longer than {caught_name}"))
+        .fix(Fix::likely(format!("{slot}, so that it is asked for each time"), lazy))
+        .advice(format!("or let {holder_name} live no longer than {caught_name}"))
         .failing([Origin { node: holder, while_building: true }])
 }
 

@@ -56,7 +56,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let slot = context.text(need.slot.name);
             finding = finding.at(need.source, need.span, format!("`{slot}` is looked up"));
         }
-        sink.report(finding.help("take it through the constructor, lazily if it is needed late"));
+        sink.report(finding.advice("take it through the constructor, lazily if it is needed late"));
     }
 }
 

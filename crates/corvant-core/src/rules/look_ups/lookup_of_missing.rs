@@ -43,10 +43,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let text = context.text(id);
         let message = format!("nothing defines {text}, which is looked up by that name");
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
-        if let Some(meant) = lack.meant.and_then(|meant| context.wiring.first_definition(meant)) {
-            finding = finding.help(format!("write {}", context.whereabouts(meant)));
+        if let Some(meant) = lack.meant
+            && let Some(service) = context.wiring.first_definition(meant.name)
+        {
+            finding = finding.fix(context.write(&context.whereabouts(service), &lack.uses, id, meant));
         }
-        sink.report(finding.help(format!("define {text}, or list it under `supplied: services`")));
+        sink.report(finding.advice(format!("define {text}, or list it under `supplied: services`")));
     }
 }
 

@@ -62,7 +62,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
         let collectors = context.graph.tag(tag.tag.name).map(|node| Origin { node, while_building: true });
         let help = format!("tag the services that are meant with {name}, or lower `at-least`");
-        sink.report(finding.help(help).failing(collectors));
+        sink.report(finding.advice(help).failing(collectors));
     }
 }
 

@@ -1,7 +1,7 @@
 //! `missing-implementation`: a contract that nobody offers.
 
-use crate::audit::{Context, DormantKind, Sink, Sought};
-use crate::finding::{Finding, Severity};
+use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
+use crate::finding::{Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
@@ -53,32 +53,32 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if let Some(key) = key.filter(|_| lack.uses.iter().all(|used| used.key == lack.uses[0].key)) {
             finding.subject.push_str(&key);
         }
-        finding.help = help(context, contract, lack.meant, inactive.get(&contract).copied());
+        finding.fixes = fixes(context, contract, lack, inactive.get(&contract).copied());
         sink.report(finding);
     }
 }
 
-fn help(
+fn fixes(
     context: &Context<'_>,
     contract: Name,
-    meant: Option<Name>,
+    lack: &Lack,
     inactive: Option<ServiceIndex>,
-) -> Vec<String> {
+) -> Vec<Fix> {
     let text = context.text(contract);
-    let mut help = Vec::new();
-    if let Some(meant) = meant {
+    let mut fixes = Vec::new();
+    if let Some(meant) = lack.meant {
         let offering =
-            context.resolution.offering_anywhere(meant).first().map(|&first| context.whereabouts(first));
+            context.resolution.offering_anywhere(meant.name).first().map(|&first| context.whereabouts(first));
         let by = offering
             .map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
-        help.push(format!("write {}, {by}", context.text(meant)));
+        fixes.push(context.write(&format!("{}, {by}", context.text(meant.name)), &lack.uses, contract, meant));
     }
-    help.extend(inactive.map(|service| why_not(context, service)));
-    help.extend(context.dormant(DormantKind::Offer, contract));
-    help.push(format!(
+    fixes.extend(inactive.map(|service| Fix::advice(why_not(context, service))));
+    fixes.extend(context.dormant(DormantKind::Offer, contract));
+    fixes.push(Fix::advice(format!(
         "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
-    ));
-    help
+    )));
+    fixes
 }
 
 /// By contract the first definition that offers it and does not count in this stage.

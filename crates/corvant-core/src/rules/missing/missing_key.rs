@@ -56,10 +56,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let mut finding =
             Finding::new(&RULE, format!("{contract_text}#{key_text}"), message).used_by(&lack.uses);
         if let Some(meant) = lack.meant {
-            finding = finding.help(format!("write {}", offered(context, contract, meant)));
+            finding = finding.fix(context.write(&offered(context, contract, meant.name), &lack.uses, key, meant));
         }
         let define = format!("give the service that should answer `key: {key_text}`");
-        sink.report(finding.help(define));
+        sink.report(finding.advice(define));
     }
 }
 

@@ -1,11 +1,12 @@
 //! `missing-module`: a module that is used and that no manifest belongs to.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::audit::{Context, Sink, mentioned_modules};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::meanings;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::SourceIndex;
+use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
 
 /// The rule.
@@ -54,7 +55,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, used)| context.text(used.name)).collect();
     disabled_and_absent(context, &modules, sink);
-    for (&&(source, used), meant) in missing.iter().zip(nearest(&wanted, &known)) {
+    let mut needed = None;
+    let uses = |from: ModuleIndex, to: &str| {
+        let mut used = wiring.facts.uses.iter().filter(|(source, _)| wiring.module_of(*source) == Some(from));
+        used.any(|(_, used)| context.text(used.name) == to)
+    };
+    for (&&(source, used), meant) in missing.iter().zip(meanings(&wanted, &known)) {
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
         let disabled = wiring.facts.disabled.iter().find(|(_, module)| module.name == used.name);
         let what = if disabled.is_some() { "the workspace disables it" } else { "no manifest belongs to it" };
@@ -63,13 +69,24 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             Finding::new(&RULE, format!("{from} > {to}"), message).at(source, used.span, "used here");
         if let Some(&(workspace, disabled)) = disabled {
             let finding = finding.at(workspace, disabled.span, "disabled here");
-            sink.report(finding.help(format!("enable {to}, or disable {from} too, or take the use out")));
+            sink.report(finding.advice(format!("enable {to}, or disable {from} too, or take the use out")));
             continue;
         }
         if let Some(meant) = meant {
-            finding = finding.help(format!("write {}", known[meant]));
+            let all = wiring.facts.uses.iter().filter(|(other, same)| {
+                same.name == used.name && wiring.module_of(*other) == wiring.module_of(source)
+            });
+            let places = all.map(|&(source, used)| (source, used.span));
+            let name = known[meant.known];
+            // What needs nothing of that module may have had another in mind; and so may what uses it already.
+            let mut needs = |from| needed.get_or_insert_with(|| mentioned_modules(context)).has(from, ModuleIndex(meant.known as u32));
+            let likeness = match wiring.module_of(source) {
+                Some(from) if uses(from, name) || !needs(from) => meant.likeness.at_most_likely(),
+                _ => meant.likeness,
+            };
+            finding = finding.fix(Fix::rename(format!("write {name}"), places, (to, name), likeness));
         }
-        sink.report(finding.help("take it out, or bring its manifests into the workspace"));
+        sink.report(finding.advice("take it out, or bring its manifests into the workspace"));
     }
 }
 
@@ -92,10 +109,13 @@ fn disabled_and_absent(context: &Context<'_>, modules: &HashSet<Name>, sink: &mu
             module.span,
             "disabled here",
         );
-        if let Some(meant) = nearest(&[name], &known)[0] {
-            finding = finding.help(format!("write {}", known[meant]));
+        let place = (source, module.span);
+        if let Some(meant) = meanings(&[name], &known)[0] {
+            let known = known[meant.known];
+            finding = finding.fix(Fix::rename(format!("write {known}"), [place], (name, known), meant.likeness));
         }
-        sink.report(finding.help("take it out of `disabled`"));
+        let change = Change::take_out(source, module.span);
+        sink.report(finding.fix(Fix::likely("take it out of `disabled`", [change])));
     }
 }
 

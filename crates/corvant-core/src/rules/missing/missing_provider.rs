@@ -2,9 +2,9 @@
 
 use crate::audit::{Context, DormantKind, Sink};
 use crate::facts::Provider;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::meanings;
 use crate::rules::{Family, Rule, Scope};
 use foldhash::{HashMap, HashSet};
 
@@ -53,16 +53,27 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, listed)| context.text(listed.name)).collect();
-    for (&(source, listed), meant) in missing.iter().zip(nearest(&wanted, &known)) {
+    for (&(source, listed), meant) in missing.iter().zip(meanings(&wanted, &known)) {
         let id = context.text(listed.name);
         let message = format!("the roster lists the provider {id}, which is not defined");
         let mut finding = Finding::new(&RULE, id, message).at(source, listed.span, "listed here");
-        if let Some(provider) = meant.map(|meant| &facts.providers[meant]) {
-            let place = context.address(provider.source, provider.id.span);
-            finding = finding.help(format!("write {} ({place})", context.text(provider.id.name)));
+        if let Some(meant) = meant {
+            let provider = &facts.providers[meant.known];
+            let title =
+                format!("write {} ({})", known[meant.known], context.address(provider.source, provider.id.span));
+            let all = facts.rosters.iter().flat_map(|roster| {
+                let listed = roster.providers.of(&facts.named).iter();
+                listed.map(|listed| (roster.source, *listed))
+            });
+            let is_listed = all.clone().any(|(_, other)| other.name == provider.id.name);
+            let places = all.filter(|(_, other)| other.name == listed.name);
+            let places = places.map(|(source, listed)| (source, listed.span));
+            // A provider that is listed already would be so twice.
+            let likeness = if is_listed { meant.likeness.at_most_likely() } else { meant.likeness };
+            finding = finding.fix(Fix::rename(title, places, (id, known[meant.known]), likeness));
         }
-        finding.help.extend(context.dormant(DormantKind::Provider, listed.name));
-        sink.report(finding.help("take it off the roster, or define it under `providers`"));
+        finding.fixes.extend(context.dormant(DormantKind::Provider, listed.name));
+        sink.report(finding.advice("take it off the roster, or define it under `providers`"));
     }
 }
 

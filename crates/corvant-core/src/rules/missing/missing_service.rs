@@ -1,7 +1,7 @@
 //! `missing-service`: an id that nobody defines.
 
 use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -72,7 +72,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let text = context.text(id);
         let message = format!("no module defines {text}; {}", context.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
-        finding.help = help(context, lack, id, &inactive);
+        finding.fixes = fixes(context, lack, id, &inactive);
         sink.report(finding);
     }
 }
@@ -85,7 +85,7 @@ fn wraps_nothing(context: &Context<'_>, node: Node, lack: &Lack) -> Finding {
     };
     Finding::new(&RULE, id, format!("{id} needs the service that it wraps, and wraps none"))
         .used_by(&lack.uses)
-        .help(format!("say which service {id} `wraps`, or take the need out"))
+        .advice(format!("say which service {id} `wraps`, or take the need out"))
 }
 
 /// The first definition of every id that has one, but none that counts in this stage.
@@ -103,29 +103,31 @@ fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
     first
 }
 
-fn help(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<String> {
+fn fixes(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<Fix> {
     let text = context.text(id);
     if let Some(&index) = inactive.get(&id) {
         let service = context.wiring.service(index);
         let place = context.whereabouts(index);
-        return vec![if service.template {
+        return vec![Fix::advice(if service.template {
             format!("{place} is a template, which is never built: define a service that is `like: {text}`")
         } else {
             let stages = context.stages_of(service);
             format!("{place} is limited to {stages}: define it here too, or limit those that need it")
-        }];
+        })];
     }
-    let mut help = Vec::new();
-    help.extend(context.dormant(DormantKind::Service, id));
+    let mut fixes = Vec::new();
+    fixes.extend(context.dormant(DormantKind::Service, id));
     if let Some(meant) = lack.meant {
-        let meant = context.wiring.first_definition(meant).map_or_else(
-            || format!("{} (supplied by the host platform)", context.text(meant)),
+        let place = context.wiring.first_definition(meant.name).map_or_else(
+            || format!("{} (supplied by the host platform)", context.text(meant.name)),
             |service| context.whereabouts(service),
         );
-        help.push(format!("write {meant}"));
+        fixes.push(context.write(&place, &lack.uses, id, meant));
     }
-    help.push(format!("define {text}, or list it under `supplied: services` if the host platform brings it"));
-    help
+    fixes.push(Fix::advice(format!(
+        "define {text}, or list it under `supplied: services` if the host platform brings it"
+    )));
+    fixes
 }
 
 #[cfg(test)]

@@ -51,15 +51,16 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let message = format!("the setting {text} {what}{stage}; {}", context.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
         if let Some(meant) = lack.meant {
-            finding = finding.help(format!("write {}", whereabouts(context, meant, &declared_at)));
+            let place = whereabouts(context, meant.name, &declared_at);
+            finding = finding.fix(context.write(&place, &lack.uses, setting, meant));
         }
-        finding.help.extend(context.dormant(DormantKind::Setting, setting));
+        finding.fixes.extend(context.dormant(DormantKind::Setting, setting));
         let give = match (declared, context.resolution.stage) {
             (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", context.text(stage)),
             (true, None) => "give it a value".to_owned(),
             (false, _) => format!("add `{text}: VALUE` to the `settings` of its module"),
         };
-        sink.report(finding.help(give));
+        sink.report(finding.advice(give));
     }
 }
 

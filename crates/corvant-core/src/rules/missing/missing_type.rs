@@ -2,11 +2,11 @@
 
 use crate::audit::{Context, Sink, join_words};
 use crate::facts::Service;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::graph::Graph;
 use crate::graph::reach::Origin;
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::{Meant, meanings};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -64,8 +64,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     let known: Vec<&str> = distinct(&facts.types).map(|known| context.text(known)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(missed, _)| context.text(*missed)).collect();
-    for ((missed, services), meant) in missing.iter().zip(nearest(&wanted, &known)) {
-        sink.report(finding(context, *missed, services, meant.map(|at| known[at])));
+    for ((missed, services), meant) in missing.iter().zip(meanings(&wanted, &known)) {
+        let meant = meant.map(|meant| (known[meant.known], meant));
+        sink.report(finding(context, *missed, services, meant));
     }
 }
 
@@ -74,7 +75,12 @@ fn distinct(names: &[Name]) -> impl Iterator<Item = Name> {
     names.iter().copied().filter(move |&name| seen.insert(name))
 }
 
-fn finding(context: &Context<'_>, missed: Name, services: &[ServiceIndex], meant: Option<&str>) -> Finding {
+fn finding(
+    context: &Context<'_>,
+    missed: Name,
+    services: &[ServiceIndex],
+    meant: Option<(&str, Meant)>,
+) -> Finding {
     let (wiring, text) = (context.wiring, context.text(missed));
     let offers = |service: &Service| service.offers.of(&wiring.facts.named).first().map(|offer| offer.name);
     let contracts = services.iter().filter_map(|&service| offers(wiring.service(service)));
@@ -93,12 +99,13 @@ fn finding(context: &Context<'_>, missed: Name, services: &[ServiceIndex], meant
         let span = service.type_name.map_or(service.id.span, |known| known.span);
         finding = finding.at(service.source, span, "named here");
     }
-    if let Some(meant) = meant {
-        finding = finding.help(format!("write {meant}"));
+    if let Some((name, meant)) = meant {
+        let places: Vec<_> = finding.places.iter().map(|place| (place.source, place.span)).collect();
+        finding = finding.fix(Fix::rename(format!("write {name}"), places, (text, name), meant.likeness));
     }
     let origins =
         services.iter().map(|&service| Origin { node: Graph::service(service), while_building: true });
-    finding.help("take the line out, or bring what has the type into the workspace").failing(origins)
+    finding.advice("take the line out, or bring what has the type into the workspace").failing(origins)
 }
 
 #[cfg(test)]

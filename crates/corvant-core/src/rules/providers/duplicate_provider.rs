@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::Named;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use foldhash::HashMap;
@@ -47,7 +47,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let finding = Finding::new(&RULE, id, format!("{id} stands on the roster twice"))
                 .at(roster.source, listed.span, "again here")
                 .at(roster.source, earlier.span, "first here")
-                .help("take one of the two away");
+                .fix(Fix::certain("take the second one away", [Change::take_out(roster.source, listed.span)]));
             sink.report(finding);
         }
     }

@@ -1,7 +1,7 @@
 //! `empty-promise`: a provider that registers an id that has no definition.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::rules::{Family, Rule, Scope};
 
 /// The rule.
@@ -44,13 +44,18 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 "registered here",
             );
             if let Some(meant) = meant {
-                let meant = match wiring.first_definition(meant) {
+                let place = match wiring.first_definition(meant.name) {
                     Some(service) => context.whereabouts(service),
-                    None => format!("{}, supplied by the host platform", context.text(meant)),
+                    None => format!("{}, supplied by the host platform", context.text(meant.name)),
                 };
-                finding = finding.help(format!("write {meant}"));
+                finding = finding.fix(Fix::rename(
+                    format!("write {place}"),
+                    [(provider.source, id.span)],
+                    (id_text, context.text(meant.name)),
+                    meant.likeness,
+                ));
             }
-            sink.report(finding.help(format!("define {id_text}, or take it out of `registers`")));
+            sink.report(finding.advice(format!("define {id_text}, or take it out of `registers`")));
         }
     }
 }

@@ -1,12 +1,13 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
 use crate::audit::{Context, Registrars, Sink};
-use crate::facts::{Need, Provider};
-use crate::finding::{Finding, Severity};
+use crate::facts::{Named, Need, Provider};
+use crate::finding::{Action, Change, Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
+use crate::source::SourceIndex;
 use foldhash::HashMap;
 
 /// The rule.
@@ -59,38 +60,54 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         // The first time counts where a provider is listed twice.
         position.entry(provider.name).or_insert(at);
     }
+    let listed = Listed { source: roster.source, providers: roster.providers.of(&facts.named), position };
     let mut registrars = None;
     for (number, provider) in facts.providers.iter().enumerate() {
-        let Some(&at) = position.get(&provider.id.name) else { continue };
+        let Some(&at) = listed.position.get(&provider.id.name) else { continue };
         for after in provider.after.of(&facts.named) {
-            if position.get(&after.name).is_some_and(|&other| other > at) {
+            if let Some(&other_at) = listed.position.get(&after.name).filter(|&&other| other > at) {
                 let (id, other) = (context.text(provider.id.name), context.text(after.name));
                 let message = format!("{id} must come after {other}, and stands before it on the roster");
                 let finding = Finding::new(&RULE, format!("{id} > {other}"), message)
                     .at(provider.source, after.span, format!("{id} must come after {other}"))
-                    .help(format!("put {other} before {id} on the roster"));
+                    .fix(listed.put_before(format!("put {other} before {id} on the roster"), other_at, at));
                 sink.report(finding);
             }
         }
         if !provider.register.is_empty() {
             let registrars = registrars.get_or_insert_with(|| Registrars::new(context.wiring));
-            search(context, number, at, provider, (registrars, &position), sink);
+            search(context, number, at, provider, (registrars, &listed), sink);
         }
     }
 }
 
-/// Where on the roster the first provider stands that registers what a node stands for, and its id.
+/// The one roster that counts.
+struct Listed<'a> {
+    source: SourceIndex,
+    providers: &'a [Named],
+    /// By provider where on the roster it stands first.
+    position: HashMap<Name, usize>,
+}
+
+impl Listed<'_> {
+    /// Has the provider at one place of the roster come before that at another.
+    fn put_before(&self, title: String, from: usize, to: usize) -> Fix {
+        let action = Action::MoveBefore(self.providers[to].span);
+        Fix::likely(title, [Change::new(self.source, self.providers[from].span, action)])
+    }
+}
+
+/// Where on the roster the first provider stands that registers what a node stands for.
 fn registered(
     context: &Context<'_>,
     registrars: &Registrars,
-    position: &HashMap<Name, usize>,
+    listed: &Listed<'_>,
     node: Node,
-) -> Option<(usize, Name)> {
+) -> Option<usize> {
     let What::Service(service) = context.graph.what(node) else { return None };
-    let listed = registrars.of(context.wiring, service);
-    let listed =
-        listed.filter_map(|(_, provider)| Some((*position.get(&provider.id.name)?, provider.id.name)));
-    listed.min_by_key(|&(at, _)| at)
+    let providers = registrars.of(context.wiring, service);
+    let at = providers.filter_map(|(_, provider)| listed.position.get(&provider.id.name).copied());
+    at.min()
 }
 
 /// Looks through all that the register phase of a provider builds, up to the first thing on each way that is
@@ -100,7 +117,7 @@ fn search(
     number: usize,
     at: usize,
     provider: &Provider,
-    (registrars, position): (&Registrars, &HashMap<Name, usize>),
+    (registrars, listed): (&Registrars, &Listed<'_>),
     sink: &mut Sink,
 ) {
     let graph = &context.graph;
@@ -123,13 +140,14 @@ fn search(
     waiting.reverse();
     while let Some(node) = waiting.pop() {
         let first = came_from[&node].1;
-        if let Some((registered, by)) = registered(context, registrars, position, node)
+        if let Some(registered) = registered(context, registrars, listed, node)
             && registered > at
         {
             let path = std::iter::successors(came_from[&node].0, |node| came_from[node].0);
             let mut path: Vec<Node> = path.collect();
             path.reverse();
-            sink.report(finding(context, (own, provider), node, &path, first, by));
+            let fault = TooEarly { own, provider, node, path: &path, first, listed, at, registered };
+            sink.report(fault.finding(context));
             continue;
         }
         let needs = graph.needs(node).iter().rev().filter(|edge| edge.is_for_building(context.wiring));
@@ -142,19 +160,32 @@ fn search(
     }
 }
 
-fn finding(
-    context: &Context<'_>,
-    (own, provider): (Node, &Provider),
+/// A provider that uses what another registers later.
+struct TooEarly<'a> {
+    own: Node,
+    provider: &'a Provider,
+    /// What is not registered yet.
     node: Node,
-    path: &[Node],
-    first: &Need,
-    by: Name,
-) -> Finding {
+    /// What leads from the need of the phase to it.
+    path: &'a [Node],
+    /// The need of the phase.
+    first: &'a Need,
+    listed: &'a Listed<'a>,
+    /// Where the provider stands on the roster.
+    at: usize,
+    /// Where the one stands that registers what is used.
+    registered: usize,
+}
+
+impl TooEarly<'_> {
+fn finding(&self, context: &Context<'_>) -> Finding {
+    let Self { own, provider, node, path, first, listed, at, registered } = *self;
     let name = |node: Node| match context.graph.what(node) {
         What::Service(service) => Some(context.wiring.id(service)),
         _ => None,
     };
-    let (id, service, by) = (context.text(provider.id.name), name(node).unwrap_or(""), context.text(by));
+    let by = context.text(listed.providers[registered].name);
+    let (id, service) = (context.text(provider.id.name), name(node).unwrap_or(""));
     let through: Vec<&str> = path.iter().filter_map(|&node| name(node)).collect();
     let way = if through.is_empty() { String::new() } else { format!(", through {},", through.join(" > ")) };
     let message =
@@ -168,9 +199,9 @@ fn finding(
         let definition = context.wiring.service(index);
         finding = finding.at(definition.source, definition.id.span, format!("registered by {by}"));
     }
-    finding
-        .help(format!("put {by} before {id} on the roster, or use {service} in the start phase"))
-        .failing([Origin { node: own, while_building: true }])
+    let title = format!("put {by} before {id} on the roster, or use {service} in the start phase");
+    finding.fix(listed.put_before(title, registered, at)).failing([Origin { node: own, while_building: true }])
+}
 }
 
 #[cfg(test)]

@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::Tagging;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use foldhash::HashMap;
@@ -69,7 +69,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 known
                     .at(tagging.source, tagging.tag.span, "again here")
                     .at(earlier.source, earlier.tag.span, "first here")
-                    .help("take one of the two away"),
+                    .fix(Fix::certain(
+                        "take the second one away",
+                        [Change::take_out(tagging.source, tagging.tag.span)],
+                    )),
             );
         }
         if let Some(finding) = finding {

@@ -2,10 +2,10 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::{Attribute, AttributeRule, Scalar, Tagging};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::meanings;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::ServiceIndex;
@@ -55,7 +55,7 @@ entries:
 struct AttributeFault {
     what: String,
     places: Vec<(SourceIndex, Span, String)>,
-    help: String,
+    fix: Fix,
     tag: Name,
 }
 
@@ -97,7 +97,7 @@ fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<AttributeFa
     for fault in faults {
         let places = fault.places.into_iter().map(|(source, span, role)| Place::new(source, span, role));
         finding.places.extend(places);
-        finding.help.push(fault.help);
+        finding.fixes.push(fault.fix);
         // The fault strikes whoever collects the tag.
         let collector = context.graph.tag(fault.tag);
         finding = finding.failing(collector.map(|node| Origin { node, while_building: true }));
@@ -147,7 +147,7 @@ fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> At
     AttributeFault {
         what: format!("{tag} lacks its attribute `{name}`"),
         places: vec![(tagging.source, tagging.tag.span, format!("without `{name}`"))],
-        help: format!("write `{tag}: {{ {name}: {kind} }}`"),
+        fix: Fix::advice(format!("write `{tag}: {{ {name}: {kind} }}`")),
         tag: tagging.tag.name,
     }
 }
@@ -167,22 +167,29 @@ fn misfit(
     let value = context.text(attribute.value.name);
     let allowed = rule.one_of.of(&context.wiring.facts.named);
     let allowed: Vec<&str> = allowed.iter().map(|value| context.text(value.name)).collect();
-    let (what, help) = if !fits {
+    let (what, fix) = if !fits {
         let kind = rule.kind.map_or("", Scalar::word);
         let found = attribute.kind.word();
         (
             format!("`{name}` is {found} ({value}), not {kind}"),
-            format!("give `{name}` a value of kind {kind}"),
+            Fix::advice(format!("give `{name}` a value of kind {kind}")),
         )
     } else if !allowed.is_empty() && !allowed.contains(&value) {
-        let meant = nearest(&[value], &allowed)[0].map(|at| format!("write {}", allowed[at]));
         let list = allowed.join(", ");
-        (format!("`{name}` is {value}, not one of {list}"), meant.unwrap_or(format!("write one of {list}")))
+        let fix = match meanings(&[value], &allowed)[0] {
+            Some(meant) => {
+                let to = allowed[meant.known];
+                let place = (tagging.source, attribute.value.span);
+                Fix::rename(format!("write {to}"), [place], (value, to), meant.likeness)
+            }
+            None => Fix::advice(format!("write one of {list}")),
+        };
+        (format!("`{name}` is {value}, not one of {list}"), fix)
     } else {
         return None;
     };
     let places = vec![(tagging.source, attribute.value.span, "this value".to_owned())];
-    Some(AttributeFault { what, places, help, tag: tagging.tag.name })
+    Some(AttributeFault { what, places, fix, tag: tagging.tag.name })
 }
 
 fn taken(
@@ -199,7 +206,7 @@ fn taken(
             (tagging.source, attribute.value.span, "taken".to_owned()),
             (source, span, format!("taken here by {id}")),
         ],
-        help: format!("give one of the two another `{name}`"),
+        fix: Fix::advice(format!("give one of the two another `{name}`")),
         tag: tagging.tag.name,
     }
 }
@@ -212,11 +219,18 @@ fn unknown(
 ) -> AttributeFault {
     let (tag, name) = (context.text(tagging.tag.name), context.text(attribute.attribute.name));
     let known: Vec<&str> = rules.iter().map(|rule| context.text(rule.attribute.name)).collect();
-    let meant = nearest(&[name], &known)[0].map(|at| format!("write `{}`", known[at]));
+    let fix = match meanings(&[name], &known)[0] {
+        Some(meant) => {
+            let to = known[meant.known];
+            let place = (tagging.source, attribute.attribute.span);
+            Fix::rename(format!("write `{to}`"), [place], (name, to), meant.likeness)
+        }
+        None => Fix::advice(format!("take `{name}` out, or declare it with the tag")),
+    };
     AttributeFault {
         what: format!("{tag} has no attribute `{name}`"),
         places: vec![(tagging.source, attribute.attribute.span, "no such attribute".to_owned())],
-        help: meant.unwrap_or_else(|| format!("take `{name}` out, or declare it with the tag")),
+        fix,
         tag: tagging.tag.name,
     }
 }

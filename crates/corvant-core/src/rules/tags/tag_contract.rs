@@ -1,7 +1,7 @@
 //! `tag-contract`: a service that carries a tag and does not offer what the tag asks for.
 
 use crate::audit::{Context, Sink, offering};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::graph::reach::Origin;
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
@@ -72,7 +72,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = Some(
                 known
                     .at(tagging.source, tagging.tag.span, format!("carries {tag}"))
-                    .help(format!("add {contract} to its `offers`, or take the tag away"))
+                    .fix(Fix::likely(
+                        format!("add {contract} to its `offers`, or take the tag away"),
+                        [Change::append(service.source, service.id.span, "offers", contract)],
+                    ))
                     .failing(collectors.map(|node| Origin { node, while_building: true })),
             );
         }

@@ -74,7 +74,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                 .clone()
                 .at(tagging.source, tagging.tag.span, "this place")
                 .at(earlier.source, earlier.tag.span, format!("taken here by {other}"))
-                .help("give one of the two another value, if their order matters");
+                .advice("give one of the two another value, if their order matters");
         }
     }
     let mut findings: Vec<_> = findings.into_iter().collect();

@@ -77,7 +77,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             }
         }
         let help = format!("let the one that collects it need {{ tag: {text} }}, or say `collected-by`");
-        sink.report(finding.help(help));
+        sink.report(finding.advice(help));
     }
 }
 

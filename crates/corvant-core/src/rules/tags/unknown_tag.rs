@@ -2,9 +2,9 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::{SuppliedKind, Target};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Fix, Severity};
 use crate::name::Name;
-use crate::near::nearest;
+use crate::near::meanings;
 use crate::rules::{Family, Rule, Scope};
 use crate::source::{SourceIndex, Span};
 use crate::wiring::ServiceIndex;
@@ -57,8 +57,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let known = context.graph.tags();
     let texts: Vec<&str> = known.iter().map(|&tag| context.text(tag)).collect();
     let wanted: Vec<&str> = unknown.iter().map(|unknown| context.text(unknown.tag)).collect();
-    let meant = nearest(&wanted, &texts);
-    let places = known_at(context, &meant.iter().flatten().map(|&meant| known[meant]).collect());
+    let meant = meanings(&wanted, &texts);
+    let places = known_at(context, &meant.iter().flatten().map(|meant| known[meant.known]).collect());
     for (unknown, meant) in unknown.iter().zip(meant) {
         let tag = context.text(unknown.tag);
         let count = unknown.carriers.len();
@@ -73,15 +73,20 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));
         }
         if let Some(meant) = meant {
-            finding = finding.help(format!(
-                "write {}{}",
-                texts[meant],
-                places.get(&known[meant]).map_or("", String::as_str)
-            ));
+            let name = texts[meant.known];
+            let title = format!("write {name}{}", places.get(&known[meant.known]).map_or("", String::as_str));
+            let carriers = unknown.carriers.iter().map(|&(source, span, _)| (source, span));
+            // A carrier that has the tag already would have it twice.
+            let mut all = unknown.carriers.iter().flat_map(|&(_, _, carrier)| {
+                context.wiring.service(carrier).taggings.of(&context.wiring.facts.taggings)
+            });
+            let is_carried = all.any(|tagging| tagging.tag.name == known[meant.known]);
+            let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
+            finding = finding.fix(Fix::rename(title, carriers, (tag, name), likeness));
         }
         let declare =
             format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
-        sink.report(finding.help(declare));
+        sink.report(finding.advice(declare));
     }
 }
 

@@ -1,7 +1,7 @@
 //! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
 
 use crate::audit::{Context, Sink, innermost_offers};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
@@ -69,7 +69,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let finding = Finding::new(&RULE, id, message)
                 .at(definition.source, definition.id.span, "defined here")
                 .at(tag.source, tag.tag.span, format!("{tag_text} is declared here"))
-                .help(format!("add {tag_text} to its `tags`"));
+                .fix(Fix::likely(
+                    format!("add {tag_text} to its `tags`"),
+                    [Change::append(definition.source, definition.id.span, "tags", tag_text)],
+                ));
             untagged.push((service, finding));
         }
     }

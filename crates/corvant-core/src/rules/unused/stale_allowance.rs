@@ -1,8 +1,8 @@
 //! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
-use crate::near::nearest;
+use crate::finding::{Action, Certainty, Change, Finding, Fix, Severity};
+use crate::near::meanings;
 use crate::rules::{Family, RULES, Rule, Scope};
 
 /// The rule.
@@ -44,7 +44,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let Some(allowed) = context.allowed() else { return };
     for (number, allowance) in context.wiring.facts.allowances.iter().enumerate() {
         let (rule, subject) = (context.text(allowance.rule.name), context.text(allowance.subject.name));
-        let what = if allowed.expired[number] {
+        let is_expired = allowed.expired[number];
+        let what = if is_expired {
             let until = allowance.until.map_or("", |until| context.text(until.name));
             format!("was to end on {until}")
         } else if allowed.used[number] {
@@ -61,10 +62,16 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         )
         .at(allowance.source, allowance.subject.span, "allowed here");
         let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
-        if let Some(meant) = nearest(&[rule], &names)[0].filter(|_| !is_rule) {
-            finding = finding.help(format!("write {}", names[meant]));
+        let meant = meanings(&[rule], &names)[0].filter(|_| !is_rule);
+        if let Some(meant) = meant {
+            let name = names[meant.known];
+            let place = (allowance.source, allowance.rule.span);
+            finding = finding.fix(Fix::rename(format!("write {name}"), [place], (rule, name), meant.likeness));
         }
-        sink.report(finding.help("take it out, or fix what it accepts"));
+        let take_out = Change::new(allowance.source, allowance.subject.span, Action::TakeOutItem);
+        let is_clear = meant.is_none() && !is_expired;
+        let certainty = if is_clear { Certainty::Certain } else { Certainty::Likely };
+        sink.report(finding.fix(Fix::new("take it out, or fix what it accepts", certainty, [take_out])));
     }
 }
 

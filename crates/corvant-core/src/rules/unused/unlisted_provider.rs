@@ -153,7 +153,7 @@ fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Find
         finding = finding.at(need.source, need.span, role);
     }
     let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });
-    finding.help(format!("add {id} to the roster, or take it out")).failing(origins.collect::<Vec<_>>())
+    finding.advice(format!("add {id} to the roster, or take it out")).failing(origins.collect::<Vec<_>>())
 }
 
 #[cfg(test)]

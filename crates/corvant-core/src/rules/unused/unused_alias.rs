@@ -1,7 +1,7 @@
 //! `unused-alias`: an alias that nothing asks for.
 
 use crate::audit::{Context, Sink, called_services};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::rules::{Family, Rule, Scope};
 
 /// The rule.
@@ -53,7 +53,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let message = format!("nothing asks for {target} by its other name {id}");
         let finding = Finding::new(&RULE, id, message)
             .at(service.source, service.id.span, "defined here")
-            .help(format!("take it out, or let something need {id}"));
+            .fix(Fix::likely(
+                format!("take it out, or let something need {id}"),
+                [Change::take_out(service.source, service.id.span)],
+            ));
         sink.report(finding);
     }
 }

@@ -71,7 +71,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             format!("nothing needs {subject}, so choosing it settles nothing"),
         )
         .at(choice.source, span, "chosen here")
-        .help("take it out, or choose for the contract and key that are needed");
+        .advice("take it out, or choose for the contract and key that are needed");
         sink.report(finding);
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::Target;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::resolve::pattern;
 use crate::rules::{Family, Rule, Scope};
@@ -57,7 +57,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let text = context.text(name);
         let finding = Finding::new(&RULE, text, format!("nothing needs the contract {text}"))
             .at(contract.source, contract.contract.span, "declared here")
-            .help(format!("take it out, or let something need {{ contract: {text} }}"));
+            .fix(Fix::likely(
+                format!("take it out, or let something need {{ contract: {text} }}"),
+                [Change::take_out(contract.source, contract.contract.span)],
+            ));
         sink.report(finding);
     }
 }

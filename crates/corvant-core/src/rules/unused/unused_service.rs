@@ -1,7 +1,7 @@
 //! `unused-service`: a service that nothing comes to use.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::graph::{Graph, What};
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ServiceIndex;
@@ -51,8 +51,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let message = format!("nothing comes to use {id}{}", because(context, index));
         let finding = Finding::new(&RULE, id, message)
             .at(service.source, service.id.span, "defined here")
-            .help("take it out, or let something need it")
-            .help("if something outside the wiring uses it, name that under `entries`");
+            .fix(Fix::likely(
+                "take it out, or let something need it",
+                [Change::take_out(service.source, service.id.span)],
+            ))
+            .advice("if something outside the wiring uses it, name that under `entries`");
         sink.report(finding);
     }
 }

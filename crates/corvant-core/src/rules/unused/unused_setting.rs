@@ -2,7 +2,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::facts::Target;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use foldhash::HashSet;
@@ -66,7 +66,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let text = context.text(name);
         let finding = Finding::new(&RULE, text, format!("nothing needs the setting {text}"))
             .at(setting.source, setting.setting.span, "defined here")
-            .help(format!("take it out, or let something need {{ setting: {text} }}"));
+            .fix(Fix::likely(
+                format!("take it out, or let something need {{ setting: {text} }}"),
+                [Change::take_out(setting.source, setting.setting.span)],
+            ));
         sink.report(finding);
     }
 }

@@ -1,7 +1,7 @@
 //! `unused-tag`: a tag that is declared and that no service carries.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::{Family, Rule, Scope};
@@ -62,7 +62,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let text = context.text(name);
         let finding = Finding::new(&RULE, text, format!("no service carries the tag {text}"))
             .at(tag.source, tag.tag.span, "declared here")
-            .help("take it out, or tag the services that are meant");
+            .fix(Fix::likely(
+                "take it out, or tag the services that are meant",
+                [Change::take_out(tag.source, tag.tag.span)],
+            ));
         sink.report(finding);
     }
 }

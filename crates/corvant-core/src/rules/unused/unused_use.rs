@@ -1,7 +1,7 @@
 //! `unused-use`: a module that another says it uses and never needs.
 
 use crate::audit::{Context, Sink, mentioned_modules};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Change, Finding, Fix, Severity};
 use crate::name::Name;
 use crate::rules::{Family, Rule, Scope};
 use crate::wiring::ModuleIndex;
@@ -77,7 +77,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         };
         let finding = Finding::new(&RULE, format!("{from} > {to}"), message)
             .at(source, used.span, "used here")
-            .help(format!("take {to} out of `uses`"));
+            .fix(Fix::certain(format!("take {to} out of `uses`"), [Change::take_out(source, used.span)]));
         sink.report(finding);
     }
 }

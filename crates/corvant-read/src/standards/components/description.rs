@@ -3,6 +3,7 @@
 use super::filter::Filter;
 use crate::syntax::{NodeId, NodeKind, SyntaxError, Tree, xml};
 use corvant_core::facts::{Facts, Many, Named, Need, Service, Target, Trouble, TroubleKind, Via};
+use corvant_core::finding::Fix;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 
@@ -132,7 +133,7 @@ impl<'a> ComponentReader<'a> {
         let end = written.find(['\n', '\r']).map_or(span.end, |at| span.start + at as u32);
         let at = (Span { start: span.start, end }, "here");
         let trouble = Trouble::new(TroubleKind::WrongShape, subject, message, at);
-        self.facts.report(Trouble { help: help.into_iter().collect(), ..trouble });
+        self.facts.report(Trouble { fixes: help.map(Fix::advice).into_iter().collect(), ..trouble });
     }
 
     fn component(&mut self, element: NodeId) {

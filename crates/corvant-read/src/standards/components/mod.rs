@@ -96,7 +96,7 @@ impl Bundle {
 
 fn too_many(count: usize, span: Span) -> Trouble {
     let message = format!("the bundle lists {count} descriptions: no more than {LISTED} are read");
-    listed_wrongly(message, span).help("list folders with a star for all that is in them")
+    listed_wrongly(message, span).advice("list folders with a star for all that is in them")
 }
 
 /// What the reader of one file hands on to [`settle`].

@@ -1,5 +1,9 @@
 //! Findings: what is wrong or suspect, and blind spots: what could not be seen.
 
+mod fix;
+
+pub use fix::{Action, Certainty, Change, Edit, Fix, Value};
+
 use crate::graph::reach::{Origin, Reach};
 use crate::name::Name;
 use crate::rules::Rule;
@@ -52,8 +56,8 @@ pub struct Finding {
     pub message: String,
     /// Where; the first place is the one to go to.
     pub places: Vec<Place>,
-    /// The edits that fix it, likeliest first.
-    pub help: Vec<String>,
+    /// What can be done about it, likeliest first.
+    pub fixes: Vec<Fix>,
     /// Where it holds; `None`: in every stage, and with none chosen if that is looked at.
     pub holds: Option<Holds>,
     /// What it takes down, and when.
@@ -71,7 +75,7 @@ impl Finding {
             subject: subject.into(),
             message: message.into(),
             places: Vec::new(),
-            help: Vec::new(),
+            fixes: Vec::new(),
             holds: None,
             reach: Reach::default(),
             origins: Vec::new(),
@@ -97,11 +101,17 @@ impl Finding {
         self
     }
 
-    /// With one more edit that may fix it.
+    /// With one more thing to do about it.
     #[must_use]
-    pub fn help(mut self, help: impl Into<String>) -> Self {
-        self.help.push(help.into());
+    pub fn fix(mut self, fix: Fix) -> Self {
+        self.fixes.push(fix);
         self
+    }
+
+    /// With one more thing to do about it, in words.
+    #[must_use]
+    pub fn advice(self, title: impl Into<String>) -> Self {
+        self.fix(Fix::advice(title))
     }
 
     /// With the nodes at which its effects begin.

@@ -1,0 +1,217 @@
+//! A file to be edited: its text, and who stands where in it.
+
+use super::value::Writing;
+use crate::syntax::{ManifestSyntax, NodeId, NodeKind, Tree};
+use corvant_core::finding::{Action, Change, Edit};
+use corvant_core::source::{SourceIndex, Span, cut};
+use foldhash::HashMap;
+
+/// A file to be edited.
+pub(super) struct Document<'a> {
+    source: SourceIndex,
+    text: &'a str,
+    writing: Writing,
+    /// Made when it is first asked for: a name is exchanged without it.
+    outline: Option<Option<Outline<'a>>>,
+}
+
+/// The tree of a file, with the way back from each place.
+pub(super) struct Outline<'a> {
+    pub(super) lines: Lines<'a>,
+    pub(super) writing: Writing,
+    pub(super) tree: Tree<'a>,
+    pub(super) links: Vec<Link>,
+    by_span: HashMap<Span, NodeId>,
+}
+
+/// What a node is to the one around it.
+#[derive(Clone, Copy)]
+pub(super) struct Link {
+    pub(super) parent: Option<NodeId>,
+    /// Of a field's key its value, of a value its key.
+    pub(super) partner: Option<NodeId>,
+    pub(super) is_key: bool,
+}
+
+impl<'a> Outline<'a> {
+    fn new(lines: Lines<'a>, writing: Writing, tree: Tree<'a>) -> Self {
+        let none = Link { parent: None, partner: None, is_key: false };
+        let mut links = vec![none; tree.len()];
+        let mut by_span = HashMap::default();
+        let mut waiting: Vec<NodeId> = tree.root().into_iter().collect();
+        while let Some(node) = waiting.pop() {
+            // What came in through an alias has the place of its anchor: that is written first.
+            by_span
+                .entry(tree.span(node))
+                .and_modify(|known: &mut NodeId| {
+                    // A block list and its first item may begin and end together: what is inside is meant.
+                    if node.index() < known.index() || !tree.is_plain(*known) && tree.is_plain(node) {
+                        *known = node;
+                    }
+                })
+                .or_insert(node);
+            let children: Vec<NodeId> = tree.children(node).collect();
+            let is_map = tree.kind(node) == NodeKind::Map;
+            for (number, &child) in children.iter().enumerate() {
+                let is_key = is_map && number % 2 == 0;
+                let partner = is_map.then(|| children.get(number ^ 1).copied()).flatten();
+                links[child.index()] = Link { parent: Some(node), partner, is_key };
+            }
+            waiting.extend(children);
+        }
+        Self { lines, writing, tree, links, by_span }
+    }
+
+    pub(super) fn link(&self, node: NodeId) -> Link {
+        self.links[node.index()]
+    }
+
+    /// The map that a place belongs to: that under the key there, or the whole file's for an empty place at the start.
+    pub(super) fn owner(&self, span: Span) -> Option<Owner> {
+        if span == Span::at(0) {
+            return Some(Owner { key: None, value: self.tree.root()? });
+        }
+        let node = *self.by_span.get(&span)?;
+        let link = self.link(node);
+        link.is_key.then_some(())?;
+        Some(Owner { key: Some(node), value: link.partner? })
+    }
+
+    pub(super) fn at(&self, span: Span) -> Option<NodeId> {
+        self.by_span.get(&span).copied()
+    }
+
+    pub(super) fn field(&self, map: NodeId, name: &str) -> Option<NodeId> {
+        let mut keys = self.tree.children(map).step_by(2);
+        keys.find(|&key| self.tree.text(key) == name).filter(|_| self.tree.kind(map) == NodeKind::Map)
+    }
+
+    /// Whether a list or map is written between brackets or braces.
+    pub(super) fn is_flow(&self, node: NodeId) -> bool {
+        let written = self.tree.source_of(node);
+        match self.tree.kind(node) {
+            NodeKind::Map => written.starts_with('{'),
+            NodeKind::List => {
+                written.starts_with('[')
+                    && !self.tree.children(node).next().is_some_and(|item| self.is_header(item))
+            }
+            _ => false,
+        }
+    }
+
+    /// Whether a map is begun by a header in brackets.
+    pub(super) fn is_header(&self, node: NodeId) -> bool {
+        self.tree.kind(node) == NodeKind::Map && self.tree.source_of(node).starts_with('[')
+    }
+
+    /// Where what is written of a node ends. Lists and maps without brackets end with what is in them.
+    pub(super) fn end(&self, node: NodeId) -> usize {
+        let inside = (node.index()..node.index() + self.tree.size(node)).map(NodeId::new);
+        let ends =
+            inside.filter(|&node| self.tree.is_plain(node) || self.is_flow(node) || self.is_header(node));
+        ends.map(|node| self.tree.span(node).end as usize).max().unwrap_or(0)
+    }
+
+    pub(super) fn start(&self, node: NodeId) -> usize {
+        self.tree.span(node).start as usize
+    }
+}
+
+/// A map that gains or loses something.
+#[derive(Clone, Copy)]
+pub(super) struct Owner {
+    /// The key that it stands under; `None`: it is the whole file.
+    pub(super) key: Option<NodeId>,
+    pub(super) value: NodeId,
+}
+
+/// A part of the text, in bytes, and what takes its place.
+pub(super) type Patch = (std::ops::Range<usize>, String);
+
+impl<'a> Document<'a> {
+    /// `syntax` is that of a manifest; `None`: another, of which nothing is known.
+    pub(super) fn new(source: SourceIndex, text: &'a str, syntax: Option<ManifestSyntax>) -> Self {
+        Self { source, text, writing: Writing(syntax), outline: None }
+    }
+
+    /// What a change is in bytes; `None`: it cannot be made.
+    pub(super) fn edits(&mut self, change: &Change) -> Option<Vec<Edit>> {
+        let place = change.span;
+        let range = place.start as usize..place.end as usize;
+        let patches = match &change.action {
+            Action::Rename { from, to } => {
+                vec![self.writing.renamed(cut(self.text, place), range, from, to)?]
+            }
+            Action::Set(value) => vec![(range, self.writing.value(value)?)],
+            action => {
+                let outline = self.outline()?;
+                match action {
+                    Action::TakeOut => vec![outline.taken_out(outline.at(place)?)?],
+                    Action::TakeOutItem => vec![outline.item_taken_out(outline.at(place)?)?],
+                    Action::Withdraw(field) => {
+                        let key = outline.field(outline.owner(place)?.value, field)?;
+                        vec![outline.taken_out(key)?]
+                    }
+                    Action::Give(field, value) => {
+                        let value = outline.writing.value(value)?;
+                        vec![outline.given(outline.owner(place)?, field, &value)?]
+                    }
+                    Action::Append(field, name) => {
+                        vec![outline.appended(outline.owner(place)?, field, name)?]
+                    }
+                    Action::MoveBefore(other) => outline.moved(outline.at(place)?, outline.at(*other)?)?,
+                    Action::Rename { .. } | Action::Set(_) => return None,
+                }
+            }
+        };
+        let source = self.source;
+        let edit = |(range, text): Patch| Edit { source, span: Span::new(range.start, range.end), text };
+        Some(patches.into_iter().map(edit).collect())
+    }
+
+    fn outline(&mut self) -> Option<&Outline<'a>> {
+        let (text, writing) = (self.text, self.writing);
+        let syntax = writing.0?;
+        let new = |tree| Outline::new(Lines(text), writing, tree);
+        self.outline.get_or_insert_with(|| syntax.parse(text).ok().map(new)).as_ref()
+    }
+}
+
+/// A text by its lines.
+#[derive(Clone, Copy)]
+pub(super) struct Lines<'a>(pub(super) &'a str);
+
+impl<'a> Lines<'a> {
+    /// Where the line of an offset begins.
+    pub(super) fn start(self, at: usize) -> usize {
+        self.0[..at].rfind('\n').map_or(0, |newline| newline + 1)
+    }
+
+    /// Where the line of an offset ends, before its line break.
+    pub(super) fn end(self, at: usize) -> usize {
+        let end = self.0[at..].find('\n').map_or(self.0.len(), |newline| at + newline);
+        if self.0[at..end].ends_with('\r') { end - 1 } else { end }
+    }
+
+    /// Where the line after that of an offset begins.
+    pub(super) fn next(self, at: usize) -> usize {
+        self.0[at..].find('\n').map_or(self.0.len(), |newline| at + newline + 1)
+    }
+
+    /// What stands before an offset on its line.
+    pub(super) fn before(self, at: usize) -> &'a str {
+        &self.0[self.start(at)..at]
+    }
+
+    /// Whether nothing but a comment stands on the line behind an offset.
+    pub(super) fn ends_after(self, at: usize) -> bool {
+        let rest = self.0[at..self.end(at)].trim_start();
+        rest.is_empty() || rest.starts_with('#')
+    }
+
+    /// The line break that the text uses.
+    pub(super) fn line_break(self) -> &'static str {
+        let first = self.0.find('\n').unwrap_or(0);
+        if first > 0 && self.0.as_bytes()[first - 1] == b'\r' { "\r\n" } else { "\n" }
+    }
+}

@@ -1,0 +1,95 @@
+//! Fixes as text: what the changes that rules propose are in bytes, in the syntax of each file.
+//!
+//! [`spell_out`] gives every fix its edits. A change that cannot be made as text (a name with escapes, a file of an
+//! unknown syntax, a shape nobody foresaw) leaves its fix without: it stays in words. Nothing outside an edit is
+//! touched, so comments and layout stay.
+
+mod document;
+mod list;
+mod map;
+mod value;
+
+use crate::syntax::ManifestSyntax;
+use corvant_core::facts::SourceKind;
+use corvant_core::finding::{Change, Edit, Finding};
+use corvant_core::source::{Source, SourceIndex};
+use corvant_core::wiring::Wiring;
+use document::Document;
+use foldhash::HashMap;
+use rayon::prelude::*;
+
+/// Gives the fixes of all findings their edits. Each file is looked at once.
+pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
+    let mut by_source: HashMap<SourceIndex, Vec<(usize, &Change)>> = HashMap::default();
+    let fixes = findings.iter().flat_map(|finding| &finding.fixes);
+    for (number, fix) in fixes.enumerate() {
+        for change in &fix.changes {
+            by_source.entry(change.source).or_default().push((number, change));
+        }
+    }
+    let by_source: Vec<_> = by_source.into_iter().collect();
+    let spelt: Vec<Vec<(usize, Option<Vec<Edit>>)>> = by_source
+        .into_par_iter()
+        .map(|(source, changes)| {
+            let mut document = document(wiring, source);
+            let spell = |(number, change): (usize, &Change)| {
+                (number, document.as_mut().and_then(|document| document.edits(change)))
+            };
+            changes.into_iter().map(spell).collect()
+        })
+        .collect();
+    let mut by_fix: HashMap<usize, Option<Vec<Edit>>> = HashMap::default();
+    for (number, edits) in spelt.into_iter().flatten() {
+        // Where one change cannot be made, none of the fix is.
+        let known = by_fix.entry(number).or_insert_with(|| Some(Vec::new()));
+        match (known.as_mut(), edits) {
+            (Some(known), Some(edits)) => known.extend(edits),
+            _ => *known = None,
+        }
+    }
+    for (number, fix) in findings.iter_mut().flat_map(|finding| &mut finding.fixes).enumerate() {
+        fix.spell_out(by_fix.remove(&number).flatten().and_then(in_order));
+    }
+}
+
+/// A file as what edits are made in; `None`: it cannot be edited.
+fn document(wiring: &Wiring, source: SourceIndex) -> Option<Document<'_>> {
+    let Source { path, text, .. } = &wiring.sources[source.index()];
+    let header = &wiring.headers[source.index()];
+    let syntax = match header.kind {
+        // What is in an archive is not a file.
+        _ if path.contains("!/") => return None,
+        SourceKind::Container => return None,
+        SourceKind::WorkspaceFile => Some(ManifestSyntax::Toml),
+        SourceKind::Manifest => ManifestSyntax::of_manifest(path).filter(|_| header.reader.is_none()),
+    };
+    Some(Document::new(source, text, syntax))
+}
+
+/// Edits in the order of their places, each once; `None` where two of them are at odds.
+fn in_order(mut edits: Vec<Edit>) -> Option<Vec<Edit>> {
+    edits.sort_by(|one, other| {
+        (one.source, one.span, &one.text).cmp(&(other.source, other.span, &other.text))
+    });
+    edits.dedup();
+    let overlaps = edits
+        .windows(2)
+        .any(|pair| pair[0].source == pair[1].source && pair[0].span.end > pair[1].span.start);
+    (!overlaps).then_some(edits)
+}
+
+/// A text after edits, which are in order and do not overlap.
+pub fn edited<'edit>(text: &str, edits: impl IntoIterator<Item = &'edit Edit>) -> String {
+    let mut result = String::with_capacity(text.len());
+    let mut at = 0;
+    for edit in edits {
+        result.push_str(&text[at..edit.span.start as usize]);
+        result.push_str(&edit.text);
+        at = edit.span.end as usize;
+    }
+    result.push_str(&text[at..]);
+    result
+}
+
+#[cfg(test)]
+mod tests;
