@@ -62,7 +62,8 @@ fn many_missing_names_are_many_findings_with_their_near_misses() {
     let needs = lines(|number| format!("      n{number}: {{ service: module{number}.gatewy-{number} }}"));
     let (_, report) = audited(&format!("services:\n{services}entries:\n  e:\n    needs:\n{needs}"));
     assert_eq!(report.findings.len(), MANY);
-    let helped = report.findings.iter().filter(|finding| finding.help[0].starts_with("write module")).count();
+    let helped =
+        report.findings.iter().filter(|finding| finding.fixes[0].title.starts_with("write module")).count();
     // Names apart in their numbers alone crowd one another out here and there.
     assert!(helped > MANY / 2, "{helped}");
 }

@@ -68,7 +68,7 @@ fn lines(wiring: &Wiring, afresh: bool) -> Vec<String> {
         let (rule, severity) = (finding.rule.name, finding.severity.word());
         format!(
             "{severity} {rule} {} in {stages:?}: {} {:?} {:?} {places:?}",
-            finding.subject, finding.message, finding.help, finding.reach
+            finding.subject, finding.message, finding.fixes, finding.reach
         )
     };
     report.findings.iter().map(line).collect()

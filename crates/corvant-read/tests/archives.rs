@@ -95,7 +95,8 @@ fn module_descriptors_provide_and_use() {
     let (wiring, report) = look(folder.path());
     let found: Vec<&str> = report.findings.iter().map(|found| found.subject.as_str()).collect();
     assert_eq!(found, ["velmora.Cabn"]);
-    assert!(report.findings[0].help.contains(&"write velmora.Cabin".to_owned()), "{:?}", report.findings);
+    let mut fixes = report.findings[0].fixes.iter();
+    assert!(fixes.any(|fix| fix.title == "write velmora.Cabin"), "{:?}", report.findings);
     let source = &wiring.sources[report.findings[0].places[0].source.index()];
     assert!(source.text.contains("provides velmora.Announcer with velmora.Cabn;\n    uses velmora.Sound;"));
     assert_eq!(report.summary.needs, 1);

@@ -22,7 +22,7 @@ fn said(wiring: &Wiring) -> String {
         let stages = finding.holds.iter().flat_map(|holds| &holds.stages).map(|&stage| wiring.text(stage));
         let stages: Vec<&str> = stages.collect();
         writeln!(said, "{} {} {stages:?} {}", finding.rule.name, finding.subject, finding.message).unwrap();
-        writeln!(said, "{:?} {:?} {:?}", finding.help, finding.places, finding.reach).unwrap();
+        writeln!(said, "{:?} {:?} {:?}", finding.fixes, finding.places, finding.reach).unwrap();
     }
     for (header, source) in wiring.headers.iter().zip(wiring.sources.iter()) {
         let names = [header.module.map(|module| module.name), header.reader];

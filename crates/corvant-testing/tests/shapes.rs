@@ -70,7 +70,7 @@ fn a_cycle_group_holds_all_and_a_chain_is_as_long_as_it_says() {
 fn each_missing_name_is_close_to_one_that_is_there() {
     let (_, report) = audited(Shape::Missing, 100);
     let missing = report.findings.iter().filter(|finding| finding.rule.name == "missing-service");
-    let helped = missing.filter(|finding| finding.help[0].starts_with("write ")).count();
+    let helped = missing.filter(|finding| finding.fixes[0].title.starts_with("write ")).count();
     assert_eq!(helped, 100);
 }
 
