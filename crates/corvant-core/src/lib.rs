@@ -17,4 +17,5 @@ pub mod resolve;
 pub mod rules;
 pub mod source;
 pub mod wiring;
+pub mod word;
 pub mod work;

@@ -1,8 +1,9 @@
 //! Answers held against the plainest way to find them, on small workspaces made at random.
 
 use corvant_core::answers::find::find;
-use corvant_core::answers::impact::impact;
+use corvant_core::answers::impact::{Effect, impact};
 use corvant_core::answers::order::order;
+use corvant_core::answers::terms::Reason;
 use corvant_core::answers::why::{Why, why};
 use corvant_core::answers::{Kind, Subject, View};
 use corvant_core::facts::Target;
@@ -67,8 +68,8 @@ fn all_ways(edges: &Edges, from: usize, to: usize) -> BTreeSet<Vec<usize>> {
 fn ways_of(answer: &Why) -> Vec<Vec<usize>> {
     let number = |name: &str| name[1..].parse().expect("services are called by number");
     let way = |steps: &Vec<corvant_core::answers::why::ChainLink>| {
-        let first = number(&steps[0].from);
-        std::iter::once(first).chain(steps.iter().map(|step| number(&step.to))).collect::<Vec<usize>>()
+        let first = number(&steps[0].from.name);
+        std::iter::once(first).chain(steps.iter().map(|step| number(&step.to.name))).collect::<Vec<usize>>()
     };
     answer.chains.iter().map(way).collect()
 }
@@ -207,7 +208,7 @@ fn what_takes_over_is_what_the_workspace_without_it_gives() {
         let view = View::new(&before, None);
         for affected in impact(&view, &[service(&before, gone)]).replaced {
             replaced += 1;
-            let given = affected.how.strip_prefix("would get ").expect("it says what");
+            let Effect::GetsService(given) = &affected.how else { panic!("it says what: {affected:?}") };
             let contracts = ["A", "B"].into_iter().filter_map(|contract| after.names.find(contract));
             let key = after.names.find("k");
             let answers = contracts
@@ -248,13 +249,12 @@ fn needs_of_a_met_contract_are_told_with_what_meets_them() {
         let wiring = wiring(&text);
         let view = View::new(&wiring, None);
         for number in 0..wiring.facts.needs.len() {
-            let (gets, reason) = view.met(NeedIndex(number as u32));
+            let gets = view.gets(NeedIndex(number as u32));
             let met = view.resolution.met(NeedIndex(number as u32));
-            assert_eq!(gets.is_some(), matches!(met, Met::Service(_)), "{text}");
-            assert!(!reason.is_empty());
+            assert_eq!(gets.service.is_some(), matches!(met, Met::Service(_)), "{text}");
             let is_key = wiring.facts.needs[number].key.is_some();
             if let (Target::Contract(_), Met::Service(_)) = (wiring.facts.needs[number].target, met) {
-                assert_eq!(reason.contains("under k"), is_key, "{reason}");
+                assert_eq!(gets.reason == Reason::Key("k".to_owned()), is_key, "{gets:?}");
             }
         }
     }

@@ -5,7 +5,6 @@ use crate::text::words::counted;
 use crate::text::{BOLD, Layout};
 use corvant_core::account::Account;
 use corvant_core::finding::BlindSpot;
-use serde_json::{Value, json};
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
@@ -91,30 +90,4 @@ fn singular(kinds: &str) -> String {
             .strip_suffix("ies")
             .map_or_else(|| kinds.trim_end_matches('s').to_owned(), |stem| format!("{stem}y")),
     }
-}
-
-/// Writes accounts for programs: an object for each file, and for all that was not looked at.
-pub fn json(accounts: &[Account], blind_spots: &[BlindSpot], out: &mut Out<'_>) -> io::Result<()> {
-    let files: Vec<Value> = accounts.iter().map(one).collect();
-    let spot = |spot: &BlindSpot| json!({ "kind": spot.kind.word(), "subject": spot.subject, "message": spot.message });
-    let spots: Vec<Value> = blind_spots.iter().map(spot).collect();
-    serde_json::to_writer_pretty(out.json(), &json!({ "files": files, "blind_spots": spots }))?;
-    out.write_all(b"\n")
-}
-
-fn one(account: &Account) -> Value {
-    let left = account
-        .left_over
-        .iter()
-        .map(|left| json!({ "path": left.path, "values": left.count, "line": left.line }));
-    let taken: serde_json::Map<String, Value> =
-        account.taken.iter().map(|(kind, count)| ((*kind).to_owned(), (*count).into())).collect();
-    json!({
-        "file": account.path,
-        "reader": account.reader,
-        "module": account.module,
-        "taken": taken,
-        "left_over": left.collect::<Vec<_>>(),
-        "unread": account.unread,
-    })
 }

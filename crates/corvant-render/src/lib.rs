@@ -5,9 +5,8 @@
 
 pub mod accounts;
 pub mod answers;
+pub mod documents;
 pub mod drawn;
-pub mod json;
 pub mod out;
 pub mod rules;
-pub mod schema;
 pub mod text;

@@ -3,7 +3,6 @@
 use crate::out::Out;
 use crate::text::{BOLD, LABELS, Layout};
 use corvant_core::rules::{Family, RULES, Rule};
-use serde_json::json;
 use std::io::{self, Write};
 
 /// Writes all rules, a line each, by family.
@@ -49,24 +48,6 @@ pub fn one(rule: &Rule, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
         }
     }
     Ok(())
-}
-
-/// Writes rules as a JSON list.
-pub fn json(rules: &[&Rule], out: &mut Out<'_>) -> io::Result<()> {
-    let rule = |rule: &&Rule| {
-        json!({
-            "name": rule.name,
-            "family": rule.family.word(),
-            "severity": rule.severity.word(),
-            "summary": rule.summary,
-            "why": rule.why,
-            "limits": rule.limits,
-            "faulty": rule.faulty.trim_matches('\n'),
-            "corrected": rule.corrected.trim_matches('\n'),
-        })
-    };
-    serde_json::to_writer_pretty(out.json(), &rules.iter().map(rule).collect::<Vec<_>>())?;
-    writeln!(out)
 }
 
 /// The families that have rules, in the order of the rules.

@@ -82,7 +82,7 @@ fn what_a_terminal_would_act_on_is_never_written() {
 fn programs_get_all_of_it() {
     let (accounts, spots) = all();
     let mut out = Vec::new();
-    accounts::json(&accounts, &spots, &mut Out::new(&mut out)).unwrap();
+    corvant_render::documents::accounts::write(&accounts, &spots, &mut Out::new(&mut out)).unwrap();
     let value: Value = serde_json::from_slice(&out).unwrap();
     assert_eq!(value["files"].as_array().unwrap().len(), 3);
     assert_eq!(value["files"][0]["reader"], Value::Null);

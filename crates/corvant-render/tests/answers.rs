@@ -1,13 +1,15 @@
 //! Answers as people and programs read them.
 
-use corvant_core::answers::impact::{Affected, Impact};
+use corvant_core::answers::impact::{Affected, Effect, Impact, Lost, StageImpact};
 use corvant_core::answers::order::{Built, Order, Registration};
-use corvant_core::answers::show::{Fact, Section, Sheet};
-use corvant_core::answers::why::{ChainLink, Nearest, Why};
+use corvant_core::answers::show::{Fact, Said, Section, Sheet};
+use corvant_core::answers::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
+use corvant_core::answers::why::{BrokenNeed, ChainLink, Nearest, Why};
 use corvant_core::answers::{Kind, find::find};
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
 use corvant_render::answers::{find as found, impact, order, show, why};
+use corvant_render::documents;
 use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use rstest::rstest;
@@ -36,16 +38,18 @@ fn value(write: impl FnOnce(&mut Out<'_>) -> io::Result<()>) -> Value {
     serde_json::from_str(&written(write)).expect("it is JSON")
 }
 
+fn name(text: &str) -> Said {
+    Said::Name { name: text.to_owned(), key: None, from: None, stage: None }
+}
+
 fn fact(text: &str) -> Fact {
-    Fact { text: text.to_owned(), parts: vec![("slot", "g".to_owned())], place: Some(place()) }
+    Fact { section: Section::NeededBy, said: name(text), place: Some(place()) }
 }
 
 fn sheet(facts: Vec<Fact>) -> Sheet {
-    let sections = vec![
-        Section { title: "type", facts: vec![Fact { place: None, ..fact("velmora.Gate") }] },
-        Section { title: "needed by", facts },
-    ];
-    Sheet { kind: Kind::Service, name: "depot.gate".to_owned(), sections }
+    let type_name = Fact { section: Section::Type, said: name("velmora.Gate"), place: None };
+    let facts = std::iter::once(type_name).chain(facts).collect();
+    Sheet { kind: Kind::Service, name: "depot.gate".to_owned(), facts }
 }
 
 #[test]
@@ -62,16 +66,16 @@ fn many_facts_are_counted_in_text_and_whole_in_json() {
     let text = written(|out| show::text(&sheet, &wiring(), PLAIN, out));
     assert_eq!(text.matches("user ").count(), 40);
     assert!(text.ends_with("             … and 10 more; JSON has all\n"), "{text}");
-    let json = value(|out| show::json(&sheet, &wiring(), out));
+    let json = value(|out| documents::sheet::write(&sheet, &wiring(), out));
     assert_eq!(json["sections"]["needed_by"].as_array().map(Vec::len), Some(50));
 }
 
 #[test]
 fn json_has_the_parts_and_the_place_of_each_fact() {
-    let json = value(|out| show::json(&sheet(vec![fact("one")]), &wiring(), out));
+    let json = value(|out| documents::sheet::write(&sheet(vec![fact("one")]), &wiring(), out));
     assert_eq!(json["kind"], "service");
     let expected = serde_json::json!({
-        "text": "one", "slot": "g", "file": "depot/depot.wiring.yaml",
+        "said": "name", "name": "one", "file": "depot/depot.wiring.yaml",
         "line": 4, "column": 3, "end_line": 4, "end_column": 13,
     });
     assert_eq!(json["sections"]["needed_by"][0], expected);
@@ -104,11 +108,30 @@ fn colour_is_only_where_it_is_asked_for() {
     assert!(!written(|out| show::text(&sheet, &wiring(), PLAIN, out)).contains('\u{1b}'));
 }
 
+fn thing(name: &str) -> Thing {
+    Thing { kind: ThingKind::Service, name: name.to_owned(), key: None }
+}
+
+fn broken_need() -> BrokenNeed {
+    BrokenNeed {
+        holder: thing("b"),
+        slot: "x".to_owned(),
+        aim: Aim::Contract("C".to_owned(), None),
+        gets: Gets { service: Some("d".to_owned()), reason: Reason::Only },
+        place: place(),
+    }
+}
+
 fn step(from: &str, to: &str) -> ChainLink {
     ChainLink {
-        from: from.to_owned(),
-        to: to.to_owned(),
-        how: format!("g: {to}"),
+        from: thing(from),
+        to: thing(to),
+        how: Link::Need {
+            slot: "g".to_owned(),
+            aim: Aim::Service(to.to_owned()),
+            reason: Reason::Id,
+            manner: NeedManner::default(),
+        },
         place: Some(place()),
         is_for_building: true,
     }
@@ -137,21 +160,26 @@ fn a_chain_is_a_step_a_line_and_chains_are_counted() {
 #[rstest]
 #[case::reversed(Nearest::Reversed(vec![step("c", "a")]),
     "a does not depend on c\nit is the other way round:\n    c\n  └─  a    (g: a)  depot/depot.wiring.yaml:4:3\n", "/nearest/reversed/0/to")]
-#[case::broken(Nearest::BreaksOff { chain: vec![step("a", "b")], reason: "b gets d".to_owned(), place: place() },
-    "a does not depend on c\nthe nearest way ends here:\n    a\n  └─  b    (g: b)  depot/depot.wiring.yaml:4:3\n    b gets d  depot/depot.wiring.yaml:4:3\n", "/nearest/breaks_off/chain/0/to")]
+#[case::broken(Nearest::BreaksOff { chain: vec![step("a", "b")], need: broken_need() },
+    "a does not depend on c\nthe nearest way ends here:\n    a\n  └─  b    (g: b)  depot/depot.wiring.yaml:4:3\n    b needs contract C in x: gets d, the only one that offers it  depot/depot.wiring.yaml:4:3\n", "/nearest/breaks_off/chain/0/to")]
 #[case::apart(Nearest::Apart { reached: 3, users: 1 },
     "a does not depend on c\na comes to use 3 services, itself included; 1 thing comes to use c; nothing is in both\n", "/nearest/apart/reached")]
 fn what_comes_nearest_is_said(#[case] nearest: Nearest, #[case] expected: &str, #[case] pointer: &str) {
     let answer = why_of(Vec::new(), Some(nearest));
     assert_eq!(written(|out| why::text(&answer, &wiring(), PLAIN, out)), expected);
-    let json = value(|out| why::json(&answer, &wiring(), out));
+    let json = value(|out| documents::why::write(&answer, &wiring(), out));
     assert!(json.pointer(pointer).is_some(), "{json:#}");
     assert_eq!(json["count"], 0);
 }
 
 fn built(services: &[&str], lacks: &[&str]) -> Built {
     let owned = |words: &[&str]| words.iter().map(|&word| word.to_owned()).collect();
-    Built { services: owned(services), place: Some(place()), lacks: owned(lacks), depth: 1 }
+    Built {
+        services: owned(services),
+        place: Some(place()),
+        lacks: lacks.iter().map(|&lacked| Aim::Service(lacked.to_owned())).collect(),
+        depth: 1,
+    }
 }
 
 fn registration(registers: usize, is_whole_module: bool) -> Registration {
@@ -173,7 +201,7 @@ fn a_step_of_building_is_a_line(#[case] step: Built, #[case] expected: &str) {
     let head = "building (what is needed first, then by name)\n";
     let later = "later (for lazy needs, and those that are met after building)\n";
     assert_eq!(text, format!("{head}{expected}{later}{expected}"));
-    let json = value(|out| order::json(&order, &wiring(), out));
+    let json = value(|out| documents::order::write(&order, &wiring(), out));
     assert_eq!(json["building"], json["later"]);
     assert_eq!(json["building"][0]["depth"], 1);
 }
@@ -205,12 +233,17 @@ fn a_provider_says_what_it_registers(
     let text = written(|out| order::text(&order, &wiring(), PLAIN, out));
     assert!(text.starts_with(expected), "{text}");
     assert!(text.ends_with("         nothing\n"));
-    let json = value(|out| order::json(&order, &wiring(), out));
+    let json = value(|out| documents::order::write(&order, &wiring(), out));
     assert_eq!(json["registering"][0]["registers"].as_array().map(Vec::len), Some(all));
 }
 
 fn affected(name: &str) -> Affected {
-    Affected { name: name.to_owned(), module: "m".to_owned(), how: "needs x".to_owned(), place: None }
+    Affected {
+        name: name.to_owned(),
+        module: "m".to_owned(),
+        how: Effect::Needs { what: Lost::Thing(thing("x")), manner: NeedManner::default(), later: false },
+        place: None,
+    }
 }
 
 #[rstest]
@@ -236,7 +269,11 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         replaced: vec![affected("r")],
         failing_already: vec![affected("f")],
         modules: vec![("m".to_owned(), 3)],
-        stages: vec![("drill".to_owned(), vec!["service s does not fail".to_owned()])],
+        stages: vec![StageImpact {
+            stage: "drill".to_owned(),
+            fails_too: Vec::new(),
+            does_not_fail: vec![thing("s")],
+        }],
     };
     let text = written(|out| impact::text(&impact, &wiring(), PLAIN, out));
     for line in [
@@ -252,12 +289,12 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
     ] {
         assert!(text.contains(line), "{line} is not in\n{text}");
     }
-    let json = value(|out| impact::json(&impact, &wiring(), out));
+    let json = value(|out| documents::impact::write(&impact, &wiring(), out));
     let first = |list: &str| json[list][0]["name"].as_str().map(str::to_owned);
     let lists =
         ["fails_at_start_up", "fails_at_first_use", "cannot_be_built", "gets_another", "goes_on_without"];
     assert_eq!(lists.map(first), ["p", "e", "s", "r", "l"].map(|name| Some(name.to_owned())));
-    assert_eq!(json["stages"][0]["differs"][0], "service s does not fail");
+    assert_eq!(json["stages"][0]["does_not_fail"][0]["name"], "s");
 }
 
 #[test]
@@ -267,7 +304,11 @@ fn a_mention_is_a_line_that_editors_jump_to() {
     let text = written(|out| found::text(&mentions, &wiring, PLAIN, out));
     let expected = "depot/depot.wiring.yaml:4:3: service depot.gate defined\ndepot/depot.wiring.yaml:5:40: service depot.gate needed, by depot.yard\n";
     assert_eq!(text, expected);
-    let json = value(|out| found::json(&mentions, &wiring, out));
-    assert_eq!((&json[0]["by"], &json[1]["by"]), (&Value::Null, &"depot.yard".into()));
-    assert_eq!(value(|out| found::json(&[], &wiring, out)), serde_json::json!([]));
+    let json = value(|out| documents::mentions::write(&mentions, &wiring, out));
+    assert_eq!(
+        (&json["mentions"][0]["by"], &json["mentions"][1]["by"]),
+        (&Value::Null, &"depot.yard".into())
+    );
+    let none = value(|out| documents::mentions::write(&[], &wiring, out));
+    assert_eq!(none["mentions"], serde_json::json!([]));
 }

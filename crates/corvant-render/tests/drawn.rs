@@ -3,7 +3,8 @@
 use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
-use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
+use corvant_render::documents::graph;
+use corvant_render::drawn::{dot, graphml, mermaid, svg, text};
 use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use rstest::rstest;
@@ -20,9 +21,9 @@ fn line(from: usize, to: usize, manner: Manner) -> PictureEdge {
 
 /// One node of each sort, and one edge of each manner from the first node on.
 fn everything() -> Picture {
-    let nodes = Sort::ALL.iter().map(|&(word, sort)| node(word, sort)).collect();
+    let nodes = Sort::ALL.into_iter().map(|sort| node(sort.word(), sort)).collect();
     let edges =
-        Manner::ALL.iter().enumerate().map(|(number, &(_, manner))| line(0, number + 1, manner)).collect();
+        Manner::ALL.into_iter().enumerate().map(|(number, manner)| line(0, number + 1, manner)).collect();
     Picture { nodes, edges, cycle_groups: Vec::new() }
 }
 
@@ -75,7 +76,7 @@ fn every_sort_of_node_has_a_shape_of_its_own() {
     let shape = |number: usize| {
         let line =
             mermaid.lines().find(|line| line.trim_start().starts_with(&format!("n{number}"))).expect("drawn");
-        let word = Sort::ALL[number].0;
+        let word = Sort::ALL[number].word();
         line.trim_start().trim_start_matches(&format!("n{number}")).replace(word, "")
     };
     let shapes: BTreeSet<String> = (0..Sort::ALL.len()).map(shape).collect();
@@ -93,7 +94,7 @@ fn every_manner_of_edge_has_a_line_of_its_own() {
         .collect();
     assert_eq!(styles.len(), Manner::ALL.len(), "{dot}");
     let svg = as_svg(&picture);
-    for (word, _) in Manner::ALL {
+    for word in Manner::ALL.map(Manner::word) {
         assert!(svg.contains(&format!("class=\"edge {word}\"")), "{word}");
     }
 }
@@ -173,7 +174,7 @@ fn a_cycle_group_is_a_cycle_a_cluster_and_a_line() {
     let graphml = written(|out| graphml::write(&picture, out));
     assert_eq!(graphml.matches("<data key=\"cycle_group\">0</data>").count(), 2);
     let json: serde_json::Value =
-        serde_json::from_str(&written(|out| json::write(&picture, &wiring(), out))).expect("JSON");
+        serde_json::from_str(&written(|out| graph::write(&picture, &wiring(), out))).expect("JSON");
     assert_eq!(json["cycle_groups"], serde_json::json!([[0, 1]]));
 }
 

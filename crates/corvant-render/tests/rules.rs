@@ -1,8 +1,9 @@
 //! The rules' own texts, as they are printed and as pages.
 
 use corvant_core::rules::RULES;
+use corvant_render::documents;
 use corvant_render::out::Out;
-use corvant_render::rules::{families, json, list, one, page};
+use corvant_render::rules::{families, list, one, page};
 use corvant_render::text::Layout;
 use serde_json::Value;
 use std::io;
@@ -61,8 +62,9 @@ fn colour_changes_nothing_but_colour() {
 
 #[test]
 fn json_holds_what_is_asked_for() {
-    let rules: Value = serde_json::from_str(&printed(|out| json(&[RULES[3]], out))).unwrap();
-    let [rule] = rules.as_array().unwrap().as_slice() else { panic!("one rule: {rules}") };
+    let rules: Value =
+        serde_json::from_str(&printed(|out| documents::rules::write(&[RULES[3]], out))).unwrap();
+    let [rule] = rules["checks"].as_array().unwrap().as_slice() else { panic!("one rule: {rules}") };
     let fields: Vec<&String> = rule.as_object().unwrap().keys().collect();
     assert_eq!(fields, ["name", "family", "severity", "summary", "why", "limits", "faulty", "corrected"]);
     assert_eq!(rule["name"], RULES[3].name);

@@ -153,7 +153,7 @@ pub(crate) enum Command {
         #[command(flatten)]
         writing: Writing,
     },
-    /// JSON Schema of the manifest, the workspace file or the JSON report, for editors and other tools.
+    /// JSON Schema of the manifest, the workspace file or any JSON document that is written, for other tools.
     #[command(after_long_help = SCHEMA_EXAMPLES)]
     Schema {
         /// Which one.
@@ -194,7 +194,8 @@ const SCHEMA_EXAMPLES: &str = "\
 Examples:
   corvant schema manifest --output wiring.schema.json
   corvant schema workspace | jq .properties.rules
-  corvant schema report                  what `audit --format json` writes";
+  corvant schema report                  what `audit --format json` writes
+  corvant schema show                    what `show --format json` writes";
 
 const COMPLETIONS_EXAMPLES: &str = "\
 Examples:
@@ -480,8 +481,24 @@ pub(crate) enum SchemaOf {
     Manifest,
     /// The workspace file, corvant.toml.
     Workspace,
-    /// The JSON report.
+    /// The JSON report of `audit`.
     Report,
+    /// The JSON answer of `show`.
+    Show,
+    /// The JSON answer of `find`.
+    Find,
+    /// The JSON answer of `why`.
+    Why,
+    /// The JSON answer of `order`.
+    Order,
+    /// The JSON answer of `impact`.
+    Impact,
+    /// The JSON of `graph`.
+    Graph,
+    /// The JSON of `audit --explain-readers`.
+    Readers,
+    /// The JSON of `rules`.
+    Rules,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

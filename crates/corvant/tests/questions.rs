@@ -46,10 +46,10 @@ fn the_answer_is_whole_and_plain_in_a_pipe(#[case] name: &str, #[case] question:
 }
 
 #[rstest]
-#[case(&["show", "timetable.board"], "/sections/needs/3/gets", "signals.clock")]
+#[case(&["show", "timetable.board"], "/sections/needs/3/gets/service", "signals.clock")]
 #[case(&["show", "Clock"], "/kind", "contract")]
-#[case(&["find", "vehicles.fleet", "--whole"], "/0/act", "needed")]
-#[case(&["why", "open-gate", "vehicles.fleet"], "/chains/0/0/to", "depot.yard")]
+#[case(&["find", "vehicles.fleet", "--whole"], "/mentions/0/act", "needed")]
+#[case(&["why", "open-gate", "vehicles.fleet"], "/chains/0/0/to/name", "depot.yard")]
 #[case(&["order"], "/registering/0/provider", "vehicles.provider")]
 #[case(&["impact", "vehicles.fleet"], "/fails_at_start_up/0/name", "vehicles.provider")]
 #[case(&["graph", "--only-cycles"], "/nodes/0/name", "signals.interlocking")]
@@ -57,6 +57,79 @@ fn every_answer_is_json_too(#[case] question: &[&str], #[case] pointer: &str, #[
     let outcome = ask(demo().path(), &[question, &["--format", "json"]].concat());
     let value: Value = serde_json::from_str(&outcome.stdout).unwrap();
     assert_eq!(value.pointer(pointer).and_then(Value::as_str), Some(expected), "{value:#}");
+}
+
+/// Each document with commands that write it: all kinds of things, and what is wrong with some of them.
+#[rstest]
+#[case::report("report", &["demo", "demo --fixed", "demo --stage drill"])]
+#[case::show("show", &[
+    "show timetable.board", "show VehicleLocator", "show departure-rule", "show depot",
+    "show vehicles.provider", "show open-gate", "show depot.gate_seconds",
+    "show passenger.channel.app", "show signals.clock", "show PassengerChannel",
+])]
+#[case::find("find", &["find e", "find nothing-has-this"])]
+#[case::why("why", &[
+    "why open-gate signals.clock --limit 3", "why signals.clock open-gate",
+    "why signals.clock crew.shifts", "why timetable vehicles",
+])]
+#[case::order("order", &["order", "order open-gate"])]
+#[case::impact("impact", &[
+    "impact vehicles.fleet", "impact signals.clock", "impact departure-rule", "impact depot",
+])]
+#[case::graph("graph", &["graph depot.yard", "graph --only-cycles", "graph --by module"])]
+#[case::readers("readers", &["audit --explain-readers"])]
+#[case::rules("rules", &["rules", "rules missing-service"])]
+fn every_document_is_as_its_schema_says(#[case] name: &str, #[case] commands: &[&str]) {
+    let demo = demo();
+    let schema = run(&["schema", name], demo.path()).json();
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    for command in commands {
+        let command: Vec<&str> = command.split(' ').collect();
+        let place: &[&str] = match command[0] {
+            "audit" => &["velmora"],
+            "demo" | "rules" => &[],
+            _ => &["--root", "velmora"],
+        };
+        let outcome = run(&[&command, place, &["--format", "json"]].concat(), demo.path());
+        let document: Value = serde_json::from_str(&outcome.stdout)
+            .unwrap_or_else(|error| panic!("{command:?}: {error}: {outcome:#?}"));
+        let errors: Vec<String> =
+            validator.iter_errors(&document).map(|error| format!("{error:?}")).collect();
+        assert_eq!(errors, [""; 0], "{command:?}: {document:#}");
+        for (number, spoilt) in spoilt(&document).into_iter().enumerate() {
+            assert!(
+                !validator.is_valid(&spoilt),
+                "{command:?}: object {number} may have any field: {spoilt:#}"
+            );
+        }
+    }
+}
+
+/// A document with a field too many: in the whole, and in the first object of each of its lists, however deep.
+fn spoilt(document: &Value) -> Vec<Value> {
+    fn pointers(value: &Value, at: &str, found: &mut Vec<String>) {
+        match value {
+            Value::Object(fields) => {
+                // What an attribute or a kind of thing is called is up to the files.
+                if !at.ends_with("/attributes") && !at.ends_with("/taken") {
+                    found.push(at.to_owned());
+                }
+                fields.iter().for_each(|(field, value)| pointers(value, &format!("{at}/{field}"), found));
+            }
+            Value::Array(items) => {
+                items.iter().take(1).for_each(|item| pointers(item, &format!("{at}/0"), found));
+            }
+            _ => {}
+        }
+    }
+    let mut found = Vec::new();
+    pointers(document, "", &mut found);
+    let with = |pointer: &String| {
+        let mut spoilt = document.clone();
+        spoilt.pointer_mut(pointer).expect("it was found")["colour"] = "red".into();
+        spoilt
+    };
+    found.iter().map(with).collect()
 }
 
 #[rstest]

@@ -152,22 +152,6 @@ fn schemas_are_printed(#[case] what: &str, #[case] field: &str) {
     assert!(schema["properties"][field].is_object());
 }
 
-#[test]
-fn the_demo_satisfies_the_schemas() {
-    let folder = folder(&[]);
-    assert_eq!(run(&["demo", "--write", "velmora", "--fixed"], folder.path()).status, 0);
-    let schema = run(&["schema", "report"], folder.path()).json();
-    let schema = jsonschema::validator_for(&schema).unwrap();
-    for arguments in [&["demo", "--format", "json"][..], &["demo", "--fixed", "--format", "json"]] {
-        let report = run(arguments, folder.path()).json();
-        let errors: Vec<String> = schema.iter_errors(&report).map(|error| error.to_string()).collect();
-        assert_eq!(errors, [""; 0]);
-    }
-    let mut spoilt = run(&["demo", "--format", "json"], folder.path()).json();
-    spoilt["findings"][0]["places"][0]["colour"] = "red".into();
-    assert!(!schema.is_valid(&spoilt));
-}
-
 #[rstest]
 #[case::completions(&["completions", "bash"], "-F _clap_complete_corvant corvant")]
 #[case::manual(&["manual"], ".TH corvant 1")]

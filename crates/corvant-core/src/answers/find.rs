@@ -1,10 +1,10 @@
 //! Every place where a name is written.
 
-use super::Kind;
-use crate::facts::{Many, Named, Need, Service, Tagging, Target};
+use crate::facts::{Many, Named, Need, Service, SuppliedKind, Tagging, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
+use crate::word::words;
 
 /// One place where a name is written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -15,12 +15,110 @@ pub struct Mention {
     pub span: Span,
     /// The name.
     pub name: Name,
-    /// What is done with it there: `defined`, `needed`, `tagged`, `chosen`, `listed`, `allowed` …
-    pub act: &'static str,
+    /// What is done with it there.
+    pub act: Act,
     /// What it is the name of there.
-    pub kind: &'static str,
+    pub kind: NamedThing,
     /// Whose definition it stands in, if that is something else.
     pub by: Option<Name>,
+}
+
+words! {
+    /// What is done with a name where it is written.
+    Act {
+        /// It is defined.
+        Defined "defined"
+        /// It is declared.
+        Declared "declared"
+        /// The host platform is said to bring it.
+        Supplied "supplied"
+        /// A service, an entry or a provider is of this type.
+        BuiltFrom "built from"
+        /// A service offers it.
+        Offered "offered"
+        /// A service offers its contracts under it.
+        OfferedUnder "offered under"
+        /// A service lives for it.
+        LivedFor "lived for"
+        /// An alias leads to it.
+        Aliased "aliased"
+        /// A service wraps it.
+        Wrapped "wrapped"
+        /// A service replaces it.
+        Replaced "replaced"
+        /// A service is like it.
+        TakenAsModel "taken as model"
+        /// A definition is limited to it.
+        LimitedTo "limited to"
+        /// A service carries it.
+        Tagged "tagged"
+        /// Something needs it.
+        Needed "needed"
+        /// Something needs a contract under it.
+        NeededUnder "needed under"
+        /// Something needs all that carry it.
+        Collected "collected"
+        /// A contract is narrower than it.
+        Extended "extended"
+        /// Every carrier of a tag must offer it.
+        AskedOfCarriers "asked of carriers"
+        /// A tag says that it collects.
+        NamedAsCollector "named as collector"
+        /// A setting has a value for it.
+        GivenAValueIn "given a value in"
+        /// The value of a setting holds it.
+        ReferredTo "referred to"
+        /// A choice gives it.
+        Chosen "chosen"
+        /// A choice is for it.
+        ChosenFor "chosen for"
+        /// A provider registers it.
+        Registered "registered"
+        /// A provider must come after it.
+        RunBefore "run before"
+        /// A roster lists it.
+        Listed "listed"
+        /// An expectation names it.
+        Expected "expected"
+        /// An allowance names it.
+        Allowed "allowed"
+        /// The file belongs to it.
+        BelongedTo "belonged to"
+        /// A module says that it uses it.
+        Used "used"
+        /// The workspace disables it.
+        Disabled "disabled"
+    }
+}
+
+words! {
+    /// What a name is the name of.
+    NamedThing {
+        /// A service.
+        Service "service"
+        /// A contract.
+        Contract "contract"
+        /// A key.
+        Key "key"
+        /// A tag.
+        Tag "tag"
+        /// A setting.
+        Setting "setting"
+        /// A provider.
+        Provider "provider"
+        /// An entry.
+        Entry "entry"
+        /// A module.
+        Module "module"
+        /// A type.
+        Type "type"
+        /// A lifetime.
+        Lifetime "lifetime"
+        /// A stage.
+        Stage "stage"
+        /// The subject of a finding.
+        Subject "subject"
+    }
 }
 
 /// All places where a name that `is_wanted` accepts is written, in the order of the files. `is_wanted` is asked
@@ -48,7 +146,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
     fn add(
         &mut self,
         (source, name, span): (SourceIndex, Name, Span),
-        (act, kind): (&'static str, &'static str),
+        (act, kind): (Act, NamedThing),
         by: Option<Name>,
     ) {
         let known = &mut self.known[name.index()];
@@ -73,7 +171,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         };
         for service in facts.services.iter().filter(is_there) {
             let (source, id) = (service.source, service.id.name);
-            self.add((source, id, service.id.span), ("defined", "service"), None);
+            self.add((source, id, service.id.span), (Act::Defined, NamedThing::Service), None);
             // What a model gave is mentioned where the model says it.
             let model = service.like.and_then(|model| self.wiring.first_definition(model.name));
             let model = model.map(|model| *self.wiring.service(model));
@@ -81,13 +179,13 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 field(service).filter(|&named| model.is_none_or(|model| field(&model) != Some(named)))
             };
             let own = [
-                (of(|service| service.type_name), "built from", "type"),
-                (of(|service| service.key), "offered under", "key"),
-                (of(|service| service.lifetime), "lived for", "lifetime"),
-                (service.alias_of, "aliased", "service"),
-                (service.wraps, "wrapped", "service"),
-                (service.replaces, "replaced", "service"),
-                (service.like, "taken as model", "service"),
+                (of(|service| service.type_name), Act::BuiltFrom, NamedThing::Type),
+                (of(|service| service.key), Act::OfferedUnder, NamedThing::Key),
+                (of(|service| service.lifetime), Act::LivedFor, NamedThing::Lifetime),
+                (service.alias_of, Act::Aliased, NamedThing::Service),
+                (service.wraps, Act::Wrapped, NamedThing::Service),
+                (service.replaces, Act::Replaced, NamedThing::Service),
+                (service.like, Act::TakenAsModel, NamedThing::Service),
             ];
             for (named, act, kind) in own {
                 if let Some(named) = named {
@@ -99,10 +197,10 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 if given.is_some() { &[][..] } else { field(service).of(&facts.named) }
             };
             for offer in lists(|service| service.offers) {
-                self.add((source, offer.name, offer.span), ("offered", "contract"), Some(id));
+                self.add((source, offer.name, offer.span), (Act::Offered, NamedThing::Contract), Some(id));
             }
             for stage in lists(|service| service.stages) {
-                self.add((source, stage.name, stage.span), ("limited to", "stage"), Some(id));
+                self.add((source, stage.name, stage.span), (Act::LimitedTo, NamedThing::Stage), Some(id));
             }
             let given = model.map_or(&[][..], |model| model.taggings.of(&facts.taggings));
             for tagging in service.taggings.of(&facts.taggings) {
@@ -111,7 +209,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 if !given.iter().any(is_same) {
                     self.add(
                         (tagging.source, tagging.tag.name, tagging.tag.span),
-                        ("tagged", "tag"),
+                        (Act::Tagged, NamedThing::Tag),
                         Some(id),
                     );
                 }
@@ -122,11 +220,11 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             self.needs(service.needs.of(&facts.needs).iter().filter(|need| !is_given(need)), id);
         }
         for entry in &facts.entries {
-            self.add((entry.source, entry.id.name, entry.id.span), ("defined", "entry"), None);
+            self.add((entry.source, entry.id.name, entry.id.span), (Act::Defined, NamedThing::Entry), None);
             if let Some(type_name) = entry.type_name {
                 self.add(
                     (entry.source, type_name.name, type_name.span),
-                    ("built from", "type"),
+                    (Act::BuiltFrom, NamedThing::Type),
                     Some(entry.id.name),
                 );
             }
@@ -134,15 +232,23 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         }
         for provider in &facts.providers {
             let (source, id) = (provider.source, provider.id.name);
-            self.add((source, id, provider.id.span), ("defined", "provider"), None);
+            self.add((source, id, provider.id.span), (Act::Defined, NamedThing::Provider), None);
             if let Some(type_name) = provider.type_name {
-                self.add((source, type_name.name, type_name.span), ("built from", "type"), Some(id));
+                self.add(
+                    (source, type_name.name, type_name.span),
+                    (Act::BuiltFrom, NamedThing::Type),
+                    Some(id),
+                );
             }
             for service in provider.registers.map_or(&[][..], |services| services.of(&facts.named)) {
-                self.add((source, service.name, service.span), ("registered", "service"), Some(id));
+                self.add(
+                    (source, service.name, service.span),
+                    (Act::Registered, NamedThing::Service),
+                    Some(id),
+                );
             }
             for other in provider.after.of(&facts.named) {
-                self.add((source, other.name, other.span), ("run before", "provider"), Some(id));
+                self.add((source, other.name, other.span), (Act::RunBefore, NamedThing::Provider), Some(id));
             }
             for needs in [provider.register, provider.start] {
                 self.needs(needs.of(&facts.needs), id);
@@ -154,16 +260,16 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         for need in needs {
             let source = need.source;
             let (name, kind) = match need.target {
-                Target::Service(name) => (name, "service"),
-                Target::Contract(name) | Target::All(name) => (name, "contract"),
-                Target::Tag(name) => (name, "tag"),
-                Target::Setting(name) => (name, "setting"),
+                Target::Service(name) => (name, NamedThing::Service),
+                Target::Contract(name) | Target::All(name) => (name, NamedThing::Contract),
+                Target::Tag(name) => (name, NamedThing::Tag),
+                Target::Setting(name) => (name, NamedThing::Setting),
                 Target::Wrapped => continue,
             };
-            let act = if kind == "tag" { "collected" } else { "needed" };
+            let act = if kind == NamedThing::Tag { Act::Collected } else { Act::Needed };
             self.add((source, name, need.span), (act, kind), Some(by));
             if let Some(key) = need.key {
-                self.add((source, key.name, key.span), ("needed under", "key"), Some(by));
+                self.add((source, key.name, key.span), (Act::NeededUnder, NamedThing::Key), Some(by));
             }
         }
     }
@@ -173,39 +279,47 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let is_asked = self.is_asked();
         for contract in &facts.contracts {
             let (source, id) = (contract.source, contract.contract.name);
-            self.add((source, id, contract.contract.span), ("declared", "contract"), None);
+            self.add((source, id, contract.contract.span), (Act::Declared, NamedThing::Contract), None);
             for base in contract.extends.of(&facts.named) {
-                self.add((source, base.name, base.span), ("extended", "contract"), Some(id));
+                self.add((source, base.name, base.span), (Act::Extended, NamedThing::Contract), Some(id));
             }
             for key in contract.keys.of(&facts.named) {
-                self.add((source, key.name, key.span), ("declared", "key"), Some(id));
+                self.add((source, key.name, key.span), (Act::Declared, NamedThing::Key), Some(id));
             }
         }
         for tag in &facts.tags {
             let (source, id) = (tag.source, tag.tag.name);
-            self.add((source, id, tag.tag.span), ("declared", "tag"), None);
+            self.add((source, id, tag.tag.span), (Act::Declared, NamedThing::Tag), None);
             if let Some(contract) = tag.contract {
-                self.add((source, contract.name, contract.span), ("asked of carriers", "contract"), Some(id));
+                self.add(
+                    (source, contract.name, contract.span),
+                    (Act::AskedOfCarriers, NamedThing::Contract),
+                    Some(id),
+                );
             }
             if let Some(by) = tag.collected_by {
-                self.add((source, by.name, by.span), ("named as collector", "service"), Some(id));
+                self.add((source, by.name, by.span), (Act::NamedAsCollector, NamedThing::Service), Some(id));
             }
         }
         for setting in &facts.settings {
             let (source, id) = (setting.source, setting.setting.name);
-            self.add((source, id, setting.setting.span), ("defined", "setting"), None);
+            self.add((source, id, setting.setting.span), (Act::Defined, NamedThing::Setting), None);
             let values = setting.stages.of(&facts.stage_values).iter();
             let values = values.filter(|value| is_asked(Some(value.stage.name)));
             for value in values.clone() {
                 self.add(
                     (source, value.stage.name, value.stage.span),
-                    ("given a value in", "stage"),
+                    (Act::GivenAValueIn, NamedThing::Stage),
                     Some(id),
                 );
             }
             for references in values.map(|value| value.references).chain([setting.references]) {
                 for reference in references.of(&facts.named) {
-                    self.add((source, reference.name, reference.span), ("referred to", "setting"), Some(id));
+                    self.add(
+                        (source, reference.name, reference.span),
+                        (Act::ReferredTo, NamedThing::Setting),
+                        Some(id),
+                    );
                 }
             }
         }
@@ -216,36 +330,45 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let is_asked = self.is_asked();
         for choice in facts.choices.iter().filter(|choice| is_asked(choice.stage)) {
             let (source, contract) = (choice.source, choice.contract.name);
-            self.add((source, contract, choice.contract.span), ("chosen for", "contract"), None);
+            self.add((source, contract, choice.contract.span), (Act::ChosenFor, NamedThing::Contract), None);
             self.add(
                 (source, choice.service.name, choice.service.span),
-                ("chosen", "service"),
+                (Act::Chosen, NamedThing::Service),
                 Some(contract),
             );
             if let Some(key) = choice.key {
-                self.add((source, key.name, key.span), ("chosen for", "key"), Some(contract));
+                self.add((source, key.name, key.span), (Act::ChosenFor, NamedThing::Key), Some(contract));
             }
         }
         for roster in facts.rosters.iter().filter(|roster| is_asked(roster.stage)) {
             for provider in roster.providers.of(&facts.named) {
-                self.add((roster.source, provider.name, provider.span), ("listed", "provider"), None);
+                self.add(
+                    (roster.source, provider.name, provider.span),
+                    (Act::Listed, NamedThing::Provider),
+                    None,
+                );
             }
         }
         for supplied in &facts.supplied {
-            let kind = Kind::from(supplied.kind).word();
-            self.add((supplied.source, supplied.name.name, supplied.name.span), ("supplied", kind), None);
+            let kind = match supplied.kind {
+                SuppliedKind::Service => NamedThing::Service,
+                SuppliedKind::Contract => NamedThing::Contract,
+                SuppliedKind::Setting => NamedThing::Setting,
+                SuppliedKind::Tag => NamedThing::Tag,
+            };
+            self.add((supplied.source, supplied.name.name, supplied.name.span), (Act::Supplied, kind), None);
         }
         for expected in &facts.expectations {
             let named = [
-                (expected.service, "service"),
-                (expected.contract, "contract"),
-                (expected.key, "key"),
-                (expected.met_by, "service"),
-                (expected.type_name, "type"),
+                (expected.service, NamedThing::Service),
+                (expected.contract, NamedThing::Contract),
+                (expected.key, NamedThing::Key),
+                (expected.met_by, NamedThing::Service),
+                (expected.type_name, NamedThing::Type),
             ];
             for (named, kind) in named {
                 if let Some(named) = named {
-                    self.add((expected.source, named.name, named.span), ("expected", kind), None);
+                    self.add((expected.source, named.name, named.span), (Act::Expected, kind), None);
                 }
             }
         }
@@ -253,21 +376,21 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             let subject = allowance.subject;
             self.add(
                 (allowance.source, subject.name, subject.span),
-                ("allowed", "subject"),
+                (Act::Allowed, NamedThing::Subject),
                 Some(allowance.rule.name),
             );
         }
         for (number, header) in self.wiring.headers.iter().enumerate() {
             if let Some(module) = header.module {
                 let source = SourceIndex(number as u32);
-                self.add((source, module.name, module.span), ("spoken for", "module"), None);
+                self.add((source, module.name, module.span), (Act::BelongedTo, NamedThing::Module), None);
             }
         }
         for &(source, module) in &facts.uses {
-            self.add((source, module.name, module.span), ("used", "module"), None);
+            self.add((source, module.name, module.span), (Act::Used, NamedThing::Module), None);
         }
         for &(source, module) in &facts.disabled {
-            self.add((source, module.name, module.span), ("disabled", "module"), None);
+            self.add((source, module.name, module.span), (Act::Disabled, NamedThing::Module), None);
         }
     }
 }

@@ -1,9 +1,10 @@
 //! What stops working if something goes.
 
 use super::failing::{Cause, failing};
+use super::terms::{Aim, NeedManner, Thing};
 use super::{Kind, Subject, View};
 use crate::facts::Target;
-use crate::graph::{Node, What};
+use crate::graph::{Graph, Node, What};
 use crate::resolve::{Met, needs_of};
 use crate::source::Place;
 use crate::wiring::{NeedIndex, Removal};
@@ -28,8 +29,19 @@ pub struct Impact {
     pub failing_already: Vec<Affected>,
     /// Modules with the number of things in them that fail.
     pub modules: Vec<(String, usize)>,
-    /// Stages in which it is otherwise: what fails there and not with none chosen, and the other way.
-    pub stages: Vec<(String, Vec<String>)>,
+    /// Stages in which it is otherwise.
+    pub stages: Vec<StageImpact>,
+}
+
+/// What differs in a stage from what happens with none chosen.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct StageImpact {
+    /// The stage.
+    pub stage: String,
+    /// What fails there only.
+    pub fails_too: Vec<Thing>,
+    /// What does not fail there.
+    pub does_not_fail: Vec<Thing>,
 }
 
 /// One thing that is affected.
@@ -40,9 +52,44 @@ pub struct Affected {
     /// The module that defines it.
     pub module: String,
     /// How it comes to be affected.
-    pub how: String,
+    pub how: Effect,
     /// The need through which it is.
     pub place: Option<Place>,
+}
+
+/// How something comes to be affected.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Effect {
+    /// It needs something that is gone or fails.
+    Needs {
+        /// That.
+        what: Lost,
+        /// How the need is met.
+        manner: NeedManner,
+        /// Whether it is built all the same, and fails at first use.
+        later: bool,
+    },
+    /// It names something that is not there any more.
+    NamesWhatIsGone,
+    /// It needs what is gone, and fails as it is.
+    FailsAlready,
+    /// It would get another service.
+    GetsService(String),
+    /// It would get what the host platform brings.
+    GetsSupplied,
+    /// It goes on without something that is optional.
+    GoesWithout(Lost),
+    /// It collects fewer: without these.
+    CollectsFewer(Vec<Thing>),
+}
+
+/// What is needed and gone: a thing, or what the need is aimed at where that was no single thing.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Lost {
+    /// A node of the graph.
+    Thing(Thing),
+    /// The aim of the need.
+    Aim(Aim),
 }
 
 /// What stops working if all of `subjects` were not there: the wiring without them, held against the wiring as it
@@ -54,17 +101,19 @@ pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
     let change = Change::new(view, &after, &removal);
     let mut impact = change.told();
     impact.gone = subjects.iter().map(|subject| view.text(subject.name).to_owned()).collect();
-    let base = change.names();
+    let base = change.things();
     let before = view.by_stage(|view| failing(view).into_keys().collect::<HashSet<Node>>());
     let after = after.by_stage(|after| failing(after).into_keys().collect::<HashSet<Node>>());
     for ((stage, before), (_, after)) in before.into_iter().zip(after) {
-        let there = names(view, &removal, after.difference(&before).copied());
-        let mut words: Vec<String> =
-            there.difference(&base).map(|name| format!("{name} fails too")).collect();
-        words.extend(base.difference(&there).map(|name| format!("{name} does not fail")));
-        words.sort_unstable();
-        if !words.is_empty() {
-            impact.stages.push((view.text(stage).to_owned(), words));
+        let there = things(view, &removal, after.difference(&before).copied());
+        let sorted = |one: &HashSet<Thing>, other: &HashSet<Thing>| {
+            let mut things: Vec<Thing> = one.difference(other).cloned().collect();
+            things.sort_unstable();
+            things
+        };
+        let (fails_too, does_not_fail) = (sorted(&there, &base), sorted(&base, &there));
+        if !fails_too.is_empty() || !does_not_fail.is_empty() {
+            impact.stages.push(StageImpact { stage: view.owned(stage), fails_too, does_not_fail });
         }
     }
     impact
@@ -112,10 +161,10 @@ fn is_defined(view: &View<'_>, node: Node) -> bool {
     matches!(view.graph.what(node), What::Service(_) | What::Entry(_) | What::Provider(_))
 }
 
-fn names(view: &View<'_>, removal: &Removal, nodes: impl Iterator<Item = Node>) -> HashSet<String> {
+fn things(view: &View<'_>, removal: &Removal, nodes: impl Iterator<Item = Node>) -> HashSet<Thing> {
     let nodes = nodes.filter(|&node| (node as usize) < view.graph.len() && is_defined(view, node));
     let nodes = nodes.filter(|&node| !is_gone(view, removal, node));
-    nodes.map(|node| format!("{} {}", view.kind(node), view.name(node))).collect()
+    nodes.map(|node| view.thing(node)).collect()
 }
 
 /// A wiring before and after something is taken out of it.
@@ -139,8 +188,8 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
         Self { before, after, removal, failed, failing_already }
     }
 
-    fn names(&self) -> HashSet<String> {
-        names(self.before, self.removal, self.failed.keys().copied())
+    fn things(&self) -> HashSet<Thing> {
+        things(self.before, self.removal, self.failed.keys().copied())
     }
 
     fn told(&self) -> Impact {
@@ -160,7 +209,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
         let failing = self.dependents().filter(|node| self.failing_already.contains(node));
         impact.failing_already = by_name(view, failing.map(|node| (node, ())))
             .into_iter()
-            .map(|(node, ())| self.affected(node, None, "needs it and fails as it is".to_owned()))
+            .map(|(node, ())| self.affected(node, None, Effect::FailsAlready))
             .collect();
         for (node, ()) in by_name(view, self.others().map(|node| (node, ()))) {
             self.goes_on(node, &mut impact);
@@ -213,15 +262,14 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
             let place = Some(place(before, was));
             match (before.resolution.met(was), after.resolution.met(is)) {
                 (Met::Service(old), Met::Service(new)) if old != new => {
-                    let how = format!("would get {}", after.wiring.id(new));
+                    let how = Effect::GetsService(after.wiring.id(new).to_owned());
                     impact.replaced.push(self.affected(node, place, how));
                 }
                 (Met::Service(_), Met::Supplied) => {
-                    let how = "would get what the host platform brings".to_owned();
-                    impact.replaced.push(self.affected(node, place, how));
+                    impact.replaced.push(self.affected(node, place, Effect::GetsSupplied));
                 }
                 (Met::Service(_) | Met::All(_) | Met::Setting, Met::Absent) => {
-                    let how = format!("goes on without {}, which is optional", self.lost(was));
+                    let how = Effect::GoesWithout(self.lost(was));
                     impact.loses.push(self.affected(node, place, how));
                 }
                 (Met::Carriers(_) | Met::All(_), _) => {
@@ -233,16 +281,16 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
         }
     }
 
-    /// What a need got before, in words.
-    fn lost(&self, need: NeedIndex) -> String {
+    /// What a need got before.
+    fn lost(&self, need: NeedIndex) -> Lost {
         match self.before.resolution.met(need) {
-            Met::Service(service) => self.before.wiring.id(service).to_owned(),
-            _ => self.before.target(&self.before.wiring.facts.needs[need.index()]),
+            Met::Service(service) => Lost::Thing(self.before.thing(Graph::service(service))),
+            _ => Lost::Aim(self.before.aim(&self.before.wiring.facts.needs[need.index()])),
         }
     }
 
-    /// Which members of a group are there before and not after, in words.
-    fn fewer(&self, target: Target) -> Option<String> {
+    /// Which members of a group are there before and not after.
+    fn fewer(&self, target: Target) -> Option<Effect> {
         let group = |view: &View<'_>| match target {
             Target::Tag(tag) => view.graph.tag(tag),
             Target::All(contract) => view.graph.all(contract),
@@ -254,39 +302,31 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
             .map(|edge| edge.node)
             .collect();
         let before = self.before.graph.needs(group(self.before)?).iter().map(|edge| edge.node);
-        let mut gone: Vec<String> =
-            before.filter(|node| !after.contains(node)).map(|node| self.before.name(node)).collect();
+        let gone = before.filter(|node| !after.contains(node));
+        let mut gone: Vec<Thing> = gone.map(|node| self.before.thing(node)).collect();
         gone.sort_unstable();
-        match gone.as_slice() {
-            [] => None,
-            [one] => Some(format!("collects one fewer: {one}")),
-            [one, more @ ..] => Some(format!("collects {} fewer: {one} and {} more", gone.len(), more.len())),
-        }
+        (!gone.is_empty()).then_some(Effect::CollectsFewer(gone))
     }
 
-    fn how(&self, node: Node, cause: Cause) -> String {
-        let need = cause.need.map(|need| &self.after.wiring.facts.needs[need.index()]);
-        let of = match (cause.of, cause.need) {
-            (Some(of), _) => self.after.name(of),
+    fn how(&self, node: Node, cause: Cause) -> Effect {
+        let what = match (cause.of, cause.need) {
+            (Some(of), _) => Lost::Thing(self.after.thing(of)),
             (None, Some(need)) => {
-                // What it got before says more than what it asks for.
                 let before = self.needs(node).into_iter().find(|(_, after)| *after == need);
                 before.map_or_else(
-                    || self.after.target(&self.after.wiring.facts.needs[need.index()]),
+                    || Lost::Aim(self.after.aim(&self.after.wiring.facts.needs[need.index()])),
                     |(before, _)| self.lost(before),
                 )
             }
-            (None, None) => return "names what is not there any more".to_owned(),
+            (None, None) => return Effect::NamesWhatIsGone,
         };
-        let manner = need.map(View::manner).filter(|manner| !manner.is_empty());
-        let manner = manner.map_or_else(String::new, |manner| format!(" ({manner})"));
-        let when = if cause.later { ", so it fails at first use" } else { "" };
-        format!("needs {of}{manner}{when}")
+        let need = cause.need.map(|need| &self.after.wiring.facts.needs[need.index()]);
+        Effect::Needs { what, manner: need.map(NeedManner::of).unwrap_or_default(), later: cause.later }
     }
 
-    fn affected(&self, node: Node, place: Option<Place>, how: String) -> Affected {
+    fn affected(&self, node: Node, place: Option<Place>, how: Effect) -> Affected {
         Affected {
-            name: self.before.name(node),
+            name: self.before.thing(node).name,
             module: self.before.module_of(node).unwrap_or_default().to_owned(),
             how,
             place: place.or_else(|| self.before.place(node)),
@@ -301,6 +341,6 @@ fn place(view: &View<'_>, need: NeedIndex) -> Place {
 
 fn by_name<T: Copy>(view: &View<'_>, nodes: impl Iterator<Item = (Node, T)>) -> Vec<(Node, T)> {
     let mut nodes: Vec<(Node, T)> = nodes.collect();
-    nodes.sort_by_cached_key(|(node, _)| (view.name(*node), *node));
+    nodes.sort_by_key(|(node, _)| (view.sort_key(*node), *node));
     nodes
 }

@@ -10,6 +10,7 @@ pub mod order;
 pub mod picture;
 pub mod show;
 mod subject;
+pub mod terms;
 mod view;
 pub mod why;
 

@@ -1,6 +1,7 @@
 //! In which order things are registered and built.
 
 use super::View;
+use super::terms::Aim;
 use crate::facts::Provider;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
@@ -47,7 +48,7 @@ pub struct Built {
     /// Where the first of them is defined.
     pub place: Option<Place>,
     /// What they lack: as things are, they cannot be built.
-    pub lacks: Vec<String>,
+    pub lacks: Vec<Aim>,
     /// What had to be there before: the longest way down to something that needs nothing.
     pub depth: usize,
 }
@@ -116,9 +117,9 @@ fn building(view: &View<'_>, nodes: &HashSet<Node>) -> Vec<Built> {
         }
     }
     let mut depth: HashMap<Node, usize> = HashMap::default();
-    let ready =
-        missing.iter().filter(|(_, count)| **count == 0).map(|(&node, _)| Reverse((view.name(node), node)));
-    let mut ready: BinaryHeap<Reverse<(String, Node)>> = ready.collect();
+    let in_turn = |node: Node| Reverse((view.sort_key(node), node));
+    let ready = missing.iter().filter(|(_, count)| **count == 0).map(|(&node, _)| in_turn(node));
+    let mut ready: BinaryHeap<_> = ready.collect();
     let mut built = Vec::new();
     while let Some(Reverse((_, node))) = ready.pop() {
         let deep = depth.get(&node).copied().unwrap_or(0);
@@ -133,7 +134,7 @@ fn building(view: &View<'_>, nodes: &HashSet<Node>) -> Vec<Built> {
             let left = missing.entry(holder).or_default();
             *left -= 1;
             if *left == 0 {
-                ready.push(Reverse((view.name(holder), holder)));
+                ready.push(in_turn(holder));
             }
         }
     }
@@ -149,21 +150,26 @@ fn step(view: &View<'_>, node: Node, cycle_group: Option<&[Node]>, depth: usize)
     };
     let alone = [node];
     let mut services: Vec<Node> = cycle_group.unwrap_or(&alone).iter().filter(is_service).copied().collect();
-    services.sort_by_cached_key(|&node| view.name(node));
+    services.sort_by_key(|&node| view.sort_key(node));
     let place = view.place(*services.first()?);
     let lacks = services.iter().flat_map(|&node| lacks(view, node)).collect();
-    Some(Built { services: services.into_iter().map(|node| view.name(node)).collect(), place, lacks, depth })
+    Some(Built {
+        services: services.into_iter().map(|node| view.thing(node).name).collect(),
+        place,
+        lacks,
+        depth,
+    })
 }
 
 /// What a node needs for building and does not get.
-fn lacks(view: &View<'_>, node: Node) -> Vec<String> {
+fn lacks(view: &View<'_>, node: Node) -> Vec<Aim> {
     let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
     let is_lacked = |number: &usize| {
         let met = view.resolution.met(NeedIndex(*number as u32));
         let need = &view.wiring.facts.needs[*number];
         need.is_for_building() && matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_))
     };
-    needs.filter(is_lacked).map(|number| view.target(&view.wiring.facts.needs[number])).collect()
+    needs.filter(is_lacked).map(|number| view.aim(&view.wiring.facts.needs[number])).collect()
 }
 
 /// Providers in the order of the roster, or of the files where there is none; with `only`, those that register

@@ -1,5 +1,6 @@
 //! The graph, or a part of it, to be drawn or handed to other tools.
 
+use super::terms::{Aim, Thing, ThingKind};
 use super::{Subject, View, why};
 use crate::audit::Report;
 use crate::facts::{Target, Via};
@@ -10,6 +11,7 @@ use crate::graph::{Edge, Node, What};
 use crate::resolve::{Met, needs_of};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{ModuleIndex, NeedIndex};
+use crate::word::words;
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
 
@@ -66,40 +68,23 @@ impl Picture {
     }
 }
 
-/// What a node of a picture is.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Sort {
-    /// An entry.
-    Entry,
-    /// A provider.
-    Provider,
-    /// A service.
-    Service,
-    /// A tag, or all that offer a contract.
-    Group,
-    /// A contract that several claim and nothing settles.
-    Question,
-    /// A module.
-    Module,
-    /// Something that is needed and that nobody has.
-    Missing,
-}
-
-impl Sort {
-    /// All sorts with the word for each.
-    pub const ALL: [(&'static str, Self); 7] = [
-        ("entry", Self::Entry),
-        ("provider", Self::Provider),
-        ("service", Self::Service),
-        ("group", Self::Group),
-        ("question", Self::Question),
-        ("module", Self::Module),
-        ("missing", Self::Missing),
-    ];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        Self::ALL.iter().find(|(_, sort)| *sort == self).map_or("", |(word, _)| word)
+words! {
+    /// What a node of a picture is.
+    Sort {
+        /// An entry.
+        Entry "entry"
+        /// A provider.
+        Provider "provider"
+        /// A service.
+        Service "service"
+        /// A tag, or all that offer a contract.
+        Group "group"
+        /// A contract that several claim and nothing settles.
+        Question "question"
+        /// A module.
+        Module "module"
+        /// Something that is needed and that nobody has.
+        Missing "missing"
     }
 }
 
@@ -120,37 +105,21 @@ pub struct Drawn {
     pub place: Option<Place>,
 }
 
-/// How an edge is met.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Manner {
-    /// While building.
-    Building,
-    /// After building.
-    Later,
-    /// On first use.
-    Lazy,
-    /// It may be absent.
-    Optional,
-    /// As one of those that carry a tag or offer a contract.
-    Member,
-    /// It is not met.
-    Unmet,
-}
-
-impl Manner {
-    /// All manners with the word for each.
-    pub const ALL: [(&'static str, Self); 6] = [
-        ("building", Self::Building),
-        ("later", Self::Later),
-        ("lazy", Self::Lazy),
-        ("optional", Self::Optional),
-        ("member", Self::Member),
-        ("unmet", Self::Unmet),
-    ];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        Self::ALL.iter().find(|(_, manner)| *manner == self).map_or("", |(word, _)| word)
+words! {
+    /// How an edge is met.
+    Manner {
+        /// While building.
+        Building "building"
+        /// After building.
+        Later "later"
+        /// On first use.
+        Lazy "lazy"
+        /// It may be absent.
+        Optional "optional"
+        /// As one of those that carry a tag or offer a contract.
+        Member "member"
+        /// It is not met.
+        Unmet "unmet"
     }
 }
 
@@ -251,7 +220,7 @@ impl<'v, 'a> Selection<'v, 'a> {
         };
         let told = |number: usize| {
             let need = &view.wiring.facts.needs[number];
-            (view.target(need), view.text(need.slot.name).to_owned())
+            (label_of_aim(view.aim(need)), view.text(need.slot.name).to_owned())
         };
         needs.filter(|number| self.with_missing && is_unmet(number)).map(told).collect()
     }
@@ -527,7 +496,7 @@ fn thing(view: &View<'_>, node: Node) -> Drawn {
     Drawn {
         module: view.module_of(node).map(str::to_owned),
         place: view.place(node),
-        ..drawn(view.name(node), sort)
+        ..drawn(label(view.thing(node)), sort)
     }
 }
 
@@ -538,5 +507,27 @@ fn manner(view: &View<'_>, edge: Edge) -> Manner {
         Some(need) if !need.is_for_building() => Manner::Later,
         Some(need) if need.optional => Manner::Optional,
         Some(_) => Manner::Building,
+    }
+}
+
+/// What stands on a node.
+fn label(thing: Thing) -> String {
+    match (thing.kind, thing.key) {
+        (ThingKind::Carriers, _) => format!("all that carry {}", thing.name),
+        (ThingKind::Offerers, _) => format!("all that offer {}", thing.name),
+        (ThingKind::Claimed, Some(key)) => format!("{} under {key}", thing.name),
+        _ => thing.name,
+    }
+}
+
+/// What stands on the node of something that is missing.
+fn label_of_aim(aim: Aim) -> String {
+    match aim {
+        Aim::Contract(contract, Some(key)) => format!("contract {contract} under {key}"),
+        Aim::Contract(contract, None) => format!("contract {contract}"),
+        Aim::All(contract) => format!("all that offer {contract}"),
+        Aim::Service(name) | Aim::Tag(name) | Aim::Setting(name) => name,
+        // What is wrapped is told where it is defined.
+        Aim::Wrapped => String::new(),
     }
 }

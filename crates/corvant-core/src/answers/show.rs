@@ -1,15 +1,19 @@
 //! One thing, with all that is known of it: where it is defined, what counts, what it gets, who needs it.
 
+use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
 use super::{Kind, Subject, View};
 use crate::audit::Report;
-use crate::facts::{Attribute, Many, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target};
-use crate::finding::Finding;
+use crate::facts::{
+    Attribute, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target,
+};
+use crate::finding::{Finding, Severity};
 use crate::graph::reach::{Origin, ReachSearch, most_work};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Lead, Met, needs_of};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex};
+use crate::word::words;
 
 /// What there is to say of one thing.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -18,33 +22,341 @@ pub struct Sheet {
     pub kind: Kind,
     /// What it is called.
     pub name: String,
-    /// In order; none is empty.
-    pub sections: Vec<Section>,
+    /// In the order of their sections' first.
+    pub facts: Vec<Fact>,
 }
 
-/// Facts of one kind.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Section {
-    /// What they are: `needs`, `needed by`.
-    pub title: &'static str,
-    /// In the order of the definitions.
-    pub facts: Vec<Fact>,
+impl Sheet {
+    /// The facts by section, each where its first stands; none is empty.
+    pub fn sections(&self) -> Vec<(Section, Vec<&Fact>)> {
+        let mut sections: Vec<(Section, Vec<&Fact>)> = Vec::new();
+        for fact in &self.facts {
+            match sections.iter_mut().find(|(section, _)| *section == fact.section) {
+                Some((_, facts)) => facts.push(fact),
+                None => sections.push((fact.section, vec![fact])),
+            }
+        }
+        sections
+    }
 }
 
 /// One fact.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Fact {
-    /// As a person reads it.
-    pub text: String,
-    /// Its parts, for programs.
-    pub parts: Vec<(&'static str, String)>,
+    /// What it is about.
+    pub section: Section,
+    /// What is said.
+    pub said: Said,
     /// Where it is written.
     pub place: Option<Place>,
 }
 
+words! {
+    /// What a fact is about, with the word as people read it.
+    Section {
+        /// Where it is defined.
+        Defined "defined"
+        /// Where it is declared.
+        Declared "declared"
+        /// What it is another name of.
+        AliasOf "alias of"
+        /// What it wraps.
+        Wraps "wraps"
+        /// What it replaces.
+        Replaces "replaces"
+        /// Its model.
+        Like "like"
+        /// What it leads to.
+        HandedOutAs "handed out as"
+        /// Its other names.
+        AlsoCalled "also called"
+        /// Its type.
+        Type "type"
+        /// How long it lives.
+        Lifetime "lifetime"
+        /// Contracts it offers.
+        Offers "offers"
+        /// It wins over others.
+        Default "default"
+        /// It is for its own module.
+        Internal "internal"
+        /// What it needs.
+        Needs "needs"
+        /// What it needs in the register phase.
+        UsesWhileRegistering "uses while registering"
+        /// What it needs in the start phase.
+        UsesAtStart "uses at start"
+        /// Who needs it.
+        NeededBy "needed by"
+        /// Contracts that may mean it.
+        Claims "claims"
+        /// Entries and providers that come to use it.
+        Serves "serves"
+        /// Tags it carries.
+        Tags "tags"
+        /// What it is in other stages.
+        Differs "differs"
+        /// Contracts it is narrower than.
+        Extends "extends"
+        /// How it is meant to be needed.
+        MeantFor "meant for"
+        /// Keys it may be needed under.
+        Keys "keys"
+        /// What is chosen for it.
+        Choices "choices"
+        /// Who offers it.
+        OfferedBy "offered by"
+        /// The contract that every carrier offers.
+        Offered "offered"
+        /// Attributes of a tag.
+        Attributes "attributes"
+        /// Who carries it.
+        CarriedBy "carried by"
+        /// Its values.
+        Value "value"
+        /// Settings inside its values.
+        RefersTo "refers to"
+        /// What a provider registers.
+        Registers "registers"
+        /// Providers that run before it.
+        After "after"
+        /// Where on the roster it stands.
+        Loaded "loaded"
+        /// Files of a module.
+        Files "files"
+        /// Modules it uses.
+        Uses "uses"
+        /// Modules that use it.
+        UsedBy "used by"
+        /// Services of a module.
+        Services "services"
+        /// Providers of a module.
+        Providers "providers"
+        /// Entries of a module.
+        Entries "entries"
+        /// Where an entry is reached.
+        At "at"
+        /// What is wrong with it.
+        Findings "findings"
+    }
+}
+
+/// What a fact says.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Said {
+    /// It is so.
+    Yes,
+    /// Nothing is said about it.
+    NotSaid,
+    /// The host platform brings it, or collects it.
+    Supplied,
+    /// A definition.
+    Definition {
+        /// The module it is in.
+        module: String,
+        /// What it is in this stage.
+        standing: Standing,
+        /// The stages it is limited to.
+        stages: Vec<String>,
+    },
+    /// A declaration, or a definition that is the only one of its name.
+    Declaration {
+        /// The module it is in.
+        module: String,
+        /// Whether what is declared must have a value.
+        required: bool,
+    },
+    /// A name.
+    Name {
+        /// The name.
+        name: String,
+        /// The key with it.
+        key: Option<String>,
+        /// The model it comes from.
+        from: Option<String>,
+        /// The stage it holds in.
+        stage: Option<String>,
+    },
+    /// What the workspace says of all that say nothing.
+    WorkspaceDefault(String),
+    /// How a contract is meant to be needed.
+    MeantFor(MeantFor),
+    /// A contract with one that offers it, one of the two being what the sheet is about.
+    Offer {
+        /// The other of the two.
+        name: String,
+        /// The key it is offered under.
+        key: Option<String>,
+        /// Whether it is given to who needs the contract; `None`: there is no other, or it has a key.
+        given: Option<Given>,
+    },
+    /// A need.
+    Need {
+        /// The slot.
+        slot: String,
+        /// What it is aimed at.
+        aim: Aim,
+        /// What it gets, and why.
+        gets: Gets,
+        /// How it is met.
+        manner: NeedManner,
+    },
+    /// Somebody that needs it.
+    User {
+        /// Who.
+        user: Thing,
+        /// Through a need, its slot.
+        slot: Option<String>,
+        /// What it is needed as, if not by its own name.
+        through: Option<Aim>,
+        /// How the need is met.
+        manner: NeedManner,
+    },
+    /// Somebody that needs a name which leads to no single service.
+    Asker {
+        /// Who.
+        user: Thing,
+        /// The slot of the need.
+        slot: String,
+        /// The key it asks for.
+        key: Option<String>,
+        /// What it gets, and why.
+        gets: Gets,
+    },
+    /// A contract that may mean it.
+    Claim(Thing),
+    /// Something that comes to use it.
+    Serves {
+        /// What.
+        user: Thing,
+        /// Where an entry is reached.
+        at: Option<String>,
+    },
+    /// More entries come to use it than are named.
+    MoreEntries {
+        /// How many.
+        count: usize,
+        /// Whether there may be more still.
+        at_least: bool,
+    },
+    /// A tag that is carried.
+    Tag {
+        /// The tag, or the carrier where the sheet is the tag's.
+        name: String,
+        /// Attributes with their values.
+        attributes: Vec<(String, String)>,
+        /// Who collects the tag; `None` where the sheet is the tag's.
+        collectors: Option<Vec<Thing>>,
+    },
+    /// What an attribute of a tag must be.
+    Attribute {
+        /// The attribute.
+        name: String,
+        /// What kind its values are of; `None`: any.
+        kind: Option<Scalar>,
+        /// Whether every carrier must have it.
+        required: bool,
+        /// Whether no two may have the same value.
+        unique: bool,
+    },
+    /// The value of a setting as it is written.
+    Value {
+        /// The text.
+        text: String,
+        /// The stage it holds in.
+        stage: Option<String>,
+    },
+    /// A service's id leads elsewhere in a stage, or its needs do.
+    Differs {
+        /// The stage.
+        stage: String,
+        /// What the id leads to there, if that is something else.
+        leads: Option<Leads>,
+        /// Slots that get something else there.
+        slots: Vec<(String, Gets)>,
+    },
+    /// A contract gives another service in a stage.
+    Gives {
+        /// The stage.
+        stage: String,
+        /// The service; `None`: nothing that is settled.
+        service: Option<String>,
+    },
+    /// A provider registers all services of a module.
+    WholeModule(String),
+    /// A place on the roster, from 1.
+    Number(usize),
+    /// A finding about it.
+    Finding {
+        /// Its rule.
+        rule: &'static str,
+        /// How bad it is.
+        severity: Severity,
+        /// What it is about.
+        subject: String,
+        /// What is wrong.
+        message: String,
+    },
+}
+
+/// What a definition of an id is in a stage.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Standing {
+    /// The one that counts.
+    Counts,
+    /// A template, never built.
+    Template,
+    /// Another definition of the id counts.
+    Shadowed {
+        /// That one.
+        by: Place,
+    },
+    /// Another definition replaces it.
+    Replaced {
+        /// The id of that one.
+        by: String,
+        /// Where it is.
+        at: Place,
+    },
+    /// It does not count.
+    Idle,
+    /// It is not in this stage.
+    Elsewhere,
+}
+
+/// Whether one of several that offer a contract is given to who needs it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Given {
+    /// It is.
+    This(Reason),
+    /// Another is.
+    Other {
+        /// That one.
+        service: String,
+        /// Why.
+        reason: Reason,
+    },
+    /// Nothing says which of so many is meant.
+    Unsettled(usize),
+}
+
+/// What an id leads to.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Leads {
+    /// To nothing.
+    Nowhere,
+    /// To a service.
+    Service {
+        /// Its id.
+        id: String,
+        /// Where it is defined.
+        at: Place,
+    },
+}
+
 /// All that is known of a subject in one stage. `report` is the audit's, for findings about it.
 pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
-    let mut writer = Writer { view, sections: Vec::new(), spans: Vec::new() };
+    let mut writer = Writer { view, facts: Vec::new(), spans: Vec::new() };
     match subject.kind {
         Kind::Service => writer.service(subject.name),
         Kind::Contract => writer.contract(subject.name),
@@ -55,46 +367,54 @@ pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
         Kind::Entry => writer.entry(subject.name),
     }
     writer.findings(subject, report);
-    Sheet { kind: subject.kind, name: view.text(subject.name).to_owned(), sections: writer.sections }
+    Sheet { kind: subject.kind, name: view.owned(subject.name), facts: writer.facts }
 }
 
 /// Those that offer a contract, and which of them is given.
 struct Contest {
     candidates: Vec<ServiceIndex>,
     /// Who wins, and by what.
-    winner: Option<(ServiceIndex, String)>,
+    winner: Option<(ServiceIndex, Reason)>,
 }
 
 struct Writer<'v, 'a> {
     view: &'v View<'a>,
-    sections: Vec<Section>,
+    facts: Vec<Fact>,
     /// What was shown of the thing's own definitions: findings there are about it.
     spans: Vec<(SourceIndex, Span)>,
 }
 
 impl Writer<'_, '_> {
-    fn add(&mut self, title: &'static str, text: impl Into<String>, place: Option<Place>) {
-        self.add_parts(title, text, Vec::new(), place);
-    }
-
-    fn add_parts(
-        &mut self,
-        title: &'static str,
-        text: impl Into<String>,
-        parts: Vec<(&'static str, String)>,
-        place: Option<Place>,
-    ) {
-        let fact = Fact { text: text.into(), parts, place };
-        match self.sections.iter_mut().find(|section| section.title == title) {
-            Some(section) => section.facts.push(fact),
-            None => self.sections.push(Section { title, facts: vec![fact] }),
-        }
+    fn add(&mut self, section: Section, said: Said, place: Option<Place>) {
+        self.facts.push(Fact { section, said, place });
     }
 
     /// Adds a fact that stands in the thing's own definition.
-    fn own(&mut self, title: &'static str, text: impl Into<String>, source: SourceIndex, span: Span) {
+    fn own(&mut self, section: Section, said: Said, source: SourceIndex, span: Span) {
         self.spans.push((source, span));
-        self.add(title, text, Some(Place::new(source, span, title)));
+        self.add(section, said, Some(Place::new(source, span, section.word())));
+    }
+
+    /// Adds a name that stands there.
+    fn own_name(&mut self, section: Section, source: SourceIndex, named: Named) {
+        self.own(section, self.named(named.name), source, named.span);
+    }
+
+    fn named(&self, name: Name) -> Said {
+        Said::Name { name: self.view.owned(name), key: None, from: None, stage: None }
+    }
+
+    fn key(&self, key: Option<Named>) -> Option<String> {
+        key.map(|key| self.view.owned(key.name))
+    }
+
+    fn module_of(&self, source: SourceIndex) -> String {
+        self.view.module_name(source).to_owned()
+    }
+
+    fn declared(&mut self, section: Section, source: SourceIndex, span: Span, required: bool) {
+        let said = Said::Declaration { module: self.module_of(source), required };
+        self.own(section, said, source, span);
     }
 
     fn service(&mut self, id: Name) {
@@ -102,9 +422,15 @@ impl Writer<'_, '_> {
         let definitions: Vec<(ServiceIndex, &Service)> =
             view.wiring.services().filter(|(_, service)| service.id.name == id).collect();
         for &(index, service) in &definitions {
-            self.own("defined", self.standing(index, service), service.source, service.id.span);
+            let stages = service.stages.of(&view.wiring.facts.named);
+            let said = Said::Definition {
+                module: self.module_of(service.source),
+                standing: self.standing(index, service),
+                stages: stages.iter().map(|stage| view.owned(stage.name)).collect(),
+            };
+            self.own(Section::Defined, said, service.source, service.id.span);
         }
-        self.supplied(SuppliedKind::Service, id, "defined", "brought by the host platform");
+        self.supplied(SuppliedKind::Service, id, Section::Defined);
         let counts = definitions.iter().find(|(index, _)| view.resolution.ids.is_active(*index));
         let Some(&(index, service)) = counts.or(definitions.first()) else {
             self.needed_as(Target::Service(id));
@@ -112,7 +438,7 @@ impl Writer<'_, '_> {
         };
         self.leads(id, index);
         self.essence(service);
-        self.needs(service.needs, "needs");
+        self.needs(service.needs, Section::Needs);
         self.users(Graph::service(index));
         self.serves(Graph::service(index));
         self.tags(service);
@@ -120,44 +446,39 @@ impl Writer<'_, '_> {
     }
 
     /// What a definition of an id is in this stage: the one that counts, or why it does not.
-    fn standing(&self, index: ServiceIndex, service: &Service) -> String {
+    fn standing(&self, index: ServiceIndex, service: &Service) -> Standing {
         let view = self.view;
-        let module = view.module_name(service.source);
-        let limits = service.stages.of(&view.wiring.facts.named);
-        let limits: Vec<&str> = limits.iter().map(|stage| view.text(stage.name)).collect();
-        let stages =
-            if limits.is_empty() { String::new() } else { format!(", only in {}", limits.join(", ")) };
         let ids = &view.resolution.ids;
         let shadowed = ids.duplicates().iter().find(|pair| pair.other == index);
-        let standing = if service.template {
-            "a template, never built".to_owned()
+        if service.template {
+            Standing::Template
         } else if ids.is_active(index) {
-            "this one counts".to_owned()
+            Standing::Counts
         } else if let Some(pair) = shadowed {
-            format!("does not count: {} is the one that does", self.address(pair.counting))
-        } else if limits.is_empty() {
+            Standing::Shadowed { by: self.definition(pair.counting) }
+        } else if service.stages.is_empty() {
             match ids.first(service.id.name) {
                 Some(first) if first != index => {
-                    format!("replaced by {} ({})", view.wiring.id(first), self.address(first))
+                    let by = view.wiring.id(first).to_owned();
+                    Standing::Replaced { by, at: self.definition(first) }
                 }
-                _ => "does not count".to_owned(),
+                _ => Standing::Idle,
             }
         } else {
-            "not in this stage".to_owned()
-        };
-        format!("in module {module}: {standing}{stages}")
+            Standing::Elsewhere
+        }
     }
 
-    fn address(&self, service: ServiceIndex) -> String {
+    fn definition(&self, service: ServiceIndex) -> Place {
         let service = self.view.wiring.service(service);
-        self.view.wiring.address(service.source, service.id.span)
+        Place::new(service.source, service.id.span, "defined here")
     }
 
     /// Where the host platform is said to bring something.
-    fn supplied(&mut self, kind: SuppliedKind, name: Name, title: &'static str, text: &str) {
+    fn supplied(&mut self, kind: SuppliedKind, name: Name, section: Section) {
         let all = self.view.wiring.facts.supplied.iter();
         for supplied in all.filter(|supplied| supplied.kind == kind && supplied.name.name == name) {
-            self.own(title, text, supplied.source, supplied.name.span);
+            self.own(section, Said::Supplied, supplied.source, supplied.name.span);
         }
     }
 
@@ -166,25 +487,25 @@ impl Writer<'_, '_> {
         let view = self.view;
         let service = view.wiring.service(index);
         let links = [
-            (service.alias_of, "alias of"),
-            (service.wraps, "wraps"),
-            (service.replaces, "replaces"),
-            (service.like, "like"),
+            (service.alias_of, Section::AliasOf),
+            (service.wraps, Section::Wraps),
+            (service.replaces, Section::Replaces),
+            (service.like, Section::Like),
         ];
-        for (target, title) in links {
+        for (target, section) in links {
             if let Some(target) = target {
-                self.own(title, view.text(target.name), service.source, target.span);
+                self.own_name(section, service.source, target);
             }
         }
         let end = view.resolution.ids.first(id).map(|first| view.resolution.ids.stand_in(first));
         if let Some(end) = end.filter(|&end| end != index) {
-            let place = view.place(Graph::service(end));
-            self.add("handed out as", view.wiring.id(end), place);
+            let said = self.named(view.wiring.service(end).id.name);
+            self.add(Section::HandedOutAs, said, view.place(Graph::service(end)));
         }
         for (_, other) in view.wiring.services() {
             if other.alias_of.is_some_and(|target| target.name == id) {
                 let place = Place::new(other.source, other.id.span, "alias");
-                self.add("also called", view.text(other.id.name), Some(place));
+                self.add(Section::AlsoCalled, self.named(other.id.name), Some(place));
             }
         }
     }
@@ -192,40 +513,40 @@ impl Writer<'_, '_> {
     /// Type, lifetime, contracts, key: with what a template or a default adds.
     fn essence(&mut self, service: &Service) {
         let view = self.view;
-        let model = service.like.and_then(|model| view.wiring.first_definition(model.name));
-        let model = model.map(|model| view.wiring.service(model));
-        let from = |named: Named, field: fn(&Service) -> Option<Named>| {
-            let given = model.filter(|&model| field(model) == Some(named));
-            given.map_or_else(String::new, |model| format!(", from {}", view.text(model.id.name)))
-        };
         if let Some(type_name) = service.type_name {
-            let text =
-                format!("{}{}", view.text(type_name.name), from(type_name, |service| service.type_name));
-            self.own("type", text, service.source, type_name.span);
+            let said = self.given(service, type_name, |service| service.type_name);
+            self.own(Section::Type, said, service.source, type_name.span);
         }
         match (service.lifetime, &view.wiring.policy.lifetimes.default) {
             (Some(lifetime), _) => {
-                let text =
-                    format!("{}{}", view.text(lifetime.name), from(lifetime, |service| service.lifetime));
-                self.own("lifetime", text, service.source, lifetime.span);
+                let said = self.given(service, lifetime, |service| service.lifetime);
+                self.own(Section::Lifetime, said, service.source, lifetime.span);
             }
             (None, Some(default)) => {
-                self.add("lifetime", format!("{default}, the workspace's default"), None);
+                self.add(Section::Lifetime, Said::WorkspaceDefault(default.clone()), None);
             }
-            (None, None) => self.add("lifetime", "not said", None),
+            (None, None) => self.add(Section::Lifetime, Said::NotSaid, None),
         }
         for offer in service.offers.of(&view.wiring.facts.named) {
-            let key = view.under(service.key);
-            let text =
-                format!("{}{key}{}", view.text(offer.name), self.winner(&self.contest(offer.name), service));
-            self.own("offers", text, service.source, offer.span);
+            let said = self.offer(offer.name, service, &self.contest(offer.name));
+            self.own(Section::Offers, said, service.source, offer.span);
         }
         if service.is_default {
-            self.add("default", "wins over others that offer the same", None);
+            self.add(Section::Default, Said::Yes, None);
         }
         if service.internal {
-            self.add("internal", "only its own module may need it", None);
+            self.add(Section::Internal, Said::Yes, None);
         }
+    }
+
+    /// A name that a field of a service holds, with the model it comes from.
+    fn given(&self, service: &Service, named: Named, field: fn(&Service) -> Option<Named>) -> Said {
+        let view = self.view;
+        let model = service.like.and_then(|model| view.wiring.first_definition(model.name));
+        let model = model.map(|model| view.wiring.service(model));
+        let model = model.filter(|&model| field(model) == Some(named));
+        let from = model.map(|model| view.owned(model.id.name));
+        Said::Name { name: view.owned(named.name), key: None, from, stage: None }
     }
 
     /// Who wins among those that offer a contract.
@@ -238,42 +559,31 @@ impl Writer<'_, '_> {
         Contest { candidates: view.resolution.candidates(view.wiring, contract), winner }
     }
 
-    /// Whether a service is what its contract gives, if it has rivals.
-    fn winner(&self, contest: &Contest, service: &Service) -> String {
+    /// That a service offers a contract; `name` is the one that the sheet is not about.
+    fn offer(&self, name: Name, service: &Service, contest: &Contest) -> Said {
         let wiring = self.view.wiring;
         let others = contest.candidates.len();
-        if others < 2 || service.key.is_some() {
-            return String::new();
-        }
-        match &contest.winner {
-            Some((winner, settled)) if wiring.service(*winner).id == service.id => {
-                format!(": given to who needs it, {settled}")
+        let has_rivals = others > 1 && service.key.is_none();
+        let given = has_rivals.then(|| match &contest.winner {
+            Some((winner, reason)) if wiring.service(*winner).id == service.id => Given::This(reason.clone()),
+            Some((winner, reason)) => {
+                Given::Other { service: wiring.id(*winner).to_owned(), reason: reason.clone() }
             }
-            Some((winner, settled)) => format!(": not given, {} is ({settled})", wiring.id(*winner)),
-            None => format!(": one of {others}, and nothing says which is meant"),
-        }
+            None => Given::Unsettled(others),
+        });
+        Said::Offer { name: self.view.owned(name), key: self.key(service.key), given }
     }
 
-    fn needs(&mut self, needs: Many<Need>, title: &'static str) {
+    fn needs(&mut self, needs: Many<Need>, section: Section) {
         for number in needs.range() {
             let need = self.view.wiring.facts.needs[number];
-            let (gets, reason) = self.view.met(NeedIndex(number as u32));
-            let (slot, target) = (self.view.text(need.slot.name), self.view.target(&need));
-            let manner = View::manner(&need);
-            let how = if manner.is_empty() { String::new() } else { format!("; {manner}") };
-            let text = match &gets {
-                Some(id) if *id == target => format!("{slot}: {target}{how}"),
-                Some(id) => format!("{slot}: {target} → {id}, {reason}{how}"),
-                None => format!("{slot}: {target}, {reason}{how}"),
+            let said = Said::Need {
+                slot: self.view.owned(need.slot.name),
+                aim: self.view.aim(&need),
+                gets: self.view.gets(NeedIndex(number as u32)),
+                manner: NeedManner::of(&need),
             };
-            let mut parts = vec![("slot", slot.to_owned()), ("target", target), ("reason", reason)];
-            parts.extend(gets.map(|gets| ("gets", gets)));
-            if !manner.is_empty() {
-                parts.push(("manner", manner));
-            }
-            self.spans.push((need.source, need.span));
-            let place = Place::new(need.source, need.span, title);
-            self.add_parts(title, text, parts, Some(place));
+            self.own(section, said, need.source, need.span);
         }
     }
 
@@ -281,16 +591,16 @@ impl Writer<'_, '_> {
     fn users(&mut self, node: Node) {
         for &edge in self.view.graph.needed_by(node) {
             match self.view.graph.what(edge.node) {
-                What::Tag(_) | What::All(_) => {
-                    let through = self.view.name(edge.node);
-                    let collectors = self.view.graph.needed_by(edge.node);
-                    for &collector in collectors {
-                        self.user(collector, Some(&through));
+                What::Tag(name) | What::All(name) => {
+                    let is_tag = matches!(self.view.graph.what(edge.node), What::Tag(_));
+                    let name = self.view.owned(name);
+                    let through = if is_tag { Aim::Tag(name) } else { Aim::All(name) };
+                    for &collector in self.view.graph.needed_by(edge.node) {
+                        self.user(collector, Some(through.clone()));
                     }
                 }
                 What::Question(_) => {
-                    let text = format!("{}: may be meant, nothing says which", self.view.name(edge.node));
-                    self.add("claims", text, None);
+                    self.add(Section::Claims, Said::Claim(self.view.thing(edge.node)), None);
                 }
                 _ => self.user(edge, None),
             }
@@ -303,39 +613,35 @@ impl Writer<'_, '_> {
         let origin = Origin { node, while_building: true };
         let (reach, _) = ReachSearch::new(view.wiring, &view.graph).reach(&[origin], most_work(&view.graph));
         for &provider in &reach.start_up {
-            let provider = &facts.providers[provider as usize];
-            let place = Place::new(provider.source, provider.id.span, "serves");
-            self.add("serves", format!("provider {}", view.text(provider.id.name)), Some(place));
+            let node = view.graph.provider(provider as usize);
+            self.add(Section::Serves, Said::Serves { user: view.thing(node), at: None }, view.place(node));
         }
         for &entry in &reach.first_entries {
-            let entry = &facts.entries[entry as usize];
-            let at = entry.at.map_or_else(String::new, |at| format!(" ({})", view.text(at)));
-            let place = Place::new(entry.source, entry.id.span, "serves");
-            self.add("serves", format!("entry {}{at}", view.text(entry.id.name)), Some(place));
+            let at = facts.entries[entry as usize].at.map(|at| view.owned(at));
+            let node = view.graph.entry(entry as usize);
+            self.add(Section::Serves, Said::Serves { user: view.thing(node), at }, view.place(node));
         }
-        let more = (reach.entries as usize).saturating_sub(reach.first_entries.len());
-        if more > 0 {
-            let least = if reach.at_least { "at least " } else { "" };
-            self.add("serves", format!("… and {least}{more} more entries"), None);
+        let count = (reach.entries as usize).saturating_sub(reach.first_entries.len());
+        if count > 0 {
+            self.add(Section::Serves, Said::MoreEntries { count, at_least: reach.at_least }, None);
         }
     }
 
-    fn user(&mut self, edge: Edge, through: Option<&str>) {
+    fn user(&mut self, edge: Edge, through: Option<Aim>) {
         let view = self.view;
-        let (kind, name) = (view.kind(edge.node), view.name(edge.node));
         let need = edge.need_in(view.wiring);
-        let slot = need.map_or_else(String::new, |need| format!(", slot {}", view.text(need.slot.name)));
-        let manner = need.map(View::manner).filter(|manner| !manner.is_empty());
-        let how = manner.map_or_else(String::new, |manner| format!("; {manner}"));
-        let as_what = match (through, need.map(|need| need.target)) {
-            (Some(through), _) => format!(", as one of {through}"),
-            (None, Some(Target::Contract(contract))) => format!(", as {}", view.text(contract)),
-            _ => String::new(),
+        let through = through.or_else(|| match need.map(|need| need.target) {
+            Some(Target::Contract(contract)) => Some(Aim::Contract(view.owned(contract), None)),
+            _ => None,
+        });
+        let said = Said::User {
+            user: view.thing(edge.node),
+            slot: need.map(|need| view.owned(need.slot.name)),
+            through,
+            manner: need.map(NeedManner::of).unwrap_or_default(),
         };
-        let text = format!("{kind} {name}{slot}{as_what}{how}");
         let place = need.map(|need| Place::new(need.source, need.span, "needed here"));
-        let place = place.or_else(|| view.place(edge.node));
-        self.add_parts("needed by", text, vec![("kind", kind.to_owned()), ("name", name)], place);
+        self.add(Section::NeededBy, said, place.or_else(|| view.place(edge.node)));
     }
 
     /// Who needs a name that leads to no service.
@@ -351,20 +657,14 @@ impl Writer<'_, '_> {
                 if need.target != wanted {
                     continue;
                 }
-                let (kind, name) = (view.kind(node), view.name(node));
-                let (gets, reason) = view.met(NeedIndex(number as u32));
-                let key = view.under(need.key);
-                let gets_words = gets.as_ref().map_or_else(String::new, |gets| format!("gets {gets}, "));
-                let text =
-                    format!("{kind} {name}, slot {}{key}: {gets_words}{reason}", view.text(need.slot.name));
-                let mut parts = vec![("kind", kind.to_owned()), ("name", name), ("reason", reason)];
-                parts.extend(gets.map(|gets| ("gets", gets)));
-                self.add_parts(
-                    "needed by",
-                    text,
-                    parts,
-                    Some(Place::new(need.source, need.span, "needed here")),
-                );
+                let said = Said::Asker {
+                    user: view.thing(node),
+                    slot: view.owned(need.slot.name),
+                    key: self.key(need.key),
+                    gets: view.gets(NeedIndex(number as u32)),
+                };
+                let place = Place::new(need.source, need.span, "needed here");
+                self.add(Section::NeededBy, said, Some(place));
             }
         }
     }
@@ -372,47 +672,49 @@ impl Writer<'_, '_> {
     fn tags(&mut self, service: &Service) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for tagging in service.taggings.of(&facts.taggings) {
-            let attributes = attributes(view, tagging);
             let collectors =
                 view.graph.tag(tagging.tag.name).map_or(&[][..], |tag| view.graph.needed_by(tag));
-            let mut names: Vec<String> = collectors.iter().map(|edge| view.name(edge.node)).collect();
-            names.dedup();
-            let collected = match names.as_slice() {
-                [] => ", which nothing here collects".to_owned(),
-                names => format!(", collected by {}", names.join(", ")),
-            };
-            let text = format!("{}{attributes}{collected}", view.text(tagging.tag.name));
-            self.own("tags", text, tagging.source, tagging.tag.span);
+            let mut collectors: Vec<Thing> = collectors.iter().map(|edge| view.thing(edge.node)).collect();
+            collectors.dedup();
+            let name = view.owned(tagging.tag.name);
+            let attributes = attributes(view, tagging);
+            let said = Said::Tag { name, attributes, collectors: Some(collectors) };
+            self.own(Section::Tags, said, tagging.source, tagging.tag.span);
         }
     }
 
     /// The stages in which the id leads to something else, or its needs do.
     fn stages(&mut self, id: Name) {
         let line = |view: &View<'_>| {
-            let leads = view.resolution.ids.lead(view.wiring, id);
-            let Lead::Service(service) = leads else {
-                return ("is not there".to_owned(), Vec::new());
+            let Lead::Service(service) = view.resolution.ids.lead(view.wiring, id) else {
+                return (Leads::Nowhere, Vec::new());
             };
-            let needs = view.wiring.service(service).needs.range();
-            let gets = needs.map(|need| {
-                let slot = view.text(view.wiring.facts.needs[need].slot.name);
-                let (gets, reason) = view.met(NeedIndex(need as u32));
-                format!("{slot} gets {}", gets.unwrap_or(reason))
-            });
             let own = view.wiring.service(service);
-            let address = view.wiring.address(own.source, own.id.span);
-            (format!("is {} of {address}", view.wiring.id(service)), gets.collect())
+            let needs = own.needs.range().map(|need| {
+                let slot = view.owned(view.wiring.facts.needs[need].slot.name);
+                (slot, view.gets(NeedIndex(need as u32)))
+            });
+            let at = Place::new(own.source, own.id.span, "defined here");
+            (Leads::Service { id: view.wiring.id(service).to_owned(), at }, needs.collect())
         };
         let (here, needs) = line(self.view);
+        // What gets the same service for another reason gets the same.
+        let is_same = |one: &(String, Gets), other: &(String, Gets)| {
+            let gets = (&one.1, &other.1);
+            one.0 == other.0
+                && gets.0.service == gets.1.service
+                && (gets.0.service.is_some() || gets.0.reason == gets.1.reason)
+        };
         for (stage, (there, others)) in self.view.by_stage(line) {
-            let mut words: Vec<String> = Vec::new();
-            if here == there {
-                words.extend(others.into_iter().filter(|other| !needs.contains(other)));
+            let (leads, slots) = if here == there {
+                let is_other = |other: &(String, Gets)| !needs.iter().any(|need| is_same(need, other));
+                (None, others.into_iter().filter(is_other).collect())
             } else {
-                words.push(there);
-            }
-            if !words.is_empty() {
-                self.add("differs", format!("in {}: {}", self.view.text(stage), words.join(", ")), None);
+                (Some(there), Vec::new())
+            };
+            if leads.is_some() || !slots.is_empty() {
+                let stage = self.view.owned(stage);
+                self.add(Section::Differs, Said::Differs { stage, leads, slots }, None);
             }
         }
     }
@@ -420,77 +722,72 @@ impl Writer<'_, '_> {
     fn contract(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for contract in facts.contracts.iter().filter(|contract| contract.contract.name == name) {
-            let module = view.module_name(contract.source);
-            self.own("declared", format!("in module {module}"), contract.source, contract.contract.span);
-            for base in contract.extends.of(&facts.named) {
-                self.own("extends", view.text(base.name), contract.source, base.span);
+            let source = contract.source;
+            self.declared(Section::Declared, source, contract.contract.span, false);
+            for &base in contract.extends.of(&facts.named) {
+                self.own_name(Section::Extends, source, base);
             }
             if let Some((meant, span)) = contract.meant_for {
-                self.own("meant for", meant.word(), contract.source, span);
+                self.own(Section::MeantFor, Said::MeantFor(meant), source, span);
             }
-            for key in contract.keys.of(&facts.named) {
-                self.own("keys", view.text(key.name), contract.source, key.span);
+            for &key in contract.keys.of(&facts.named) {
+                self.own_name(Section::Keys, source, key);
             }
         }
-        self.supplied(SuppliedKind::Contract, name, "declared", "brought by the host platform");
+        self.supplied(SuppliedKind::Contract, name, Section::Declared);
         for choice in facts.choices.iter().filter(|choice| choice.contract.name == name) {
-            let key = view.under(choice.key);
-            let stage = choice.stage.map_or_else(String::new, |stage| format!(", in {}", view.text(stage)));
-            let text = format!("{}{key}{stage}", view.text(choice.service.name));
-            self.own("choices", text, choice.source, choice.service.span);
+            let said = Said::Name {
+                name: view.owned(choice.service.name),
+                key: self.key(choice.key),
+                from: None,
+                stage: choice.stage.map(|stage| view.owned(stage)),
+            };
+            self.own(Section::Choices, said, choice.source, choice.service.span);
         }
         let contest = self.contest(name);
         for &service in &contest.candidates {
             let definition = view.wiring.service(service);
-            let key = view.under(definition.key);
-            let text = format!("{}{key}{}", view.wiring.id(service), self.winner(&contest, definition));
-            let place = view.place(Graph::service(service));
-            self.add_parts("offered by", text, vec![("name", view.wiring.id(service).to_owned())], place);
+            let said = self.offer(definition.id.name, definition, &contest);
+            self.add(Section::OfferedBy, said, view.place(Graph::service(service)));
         }
         self.needed_as(Target::Contract(name));
         self.needed_as(Target::All(name));
         let gets = |view: &View<'_>| match view.resolution.ask(view.wiring, name, None) {
-            Met::Service(service) => format!("gives {}", view.wiring.id(service)),
-            _ => "gives nothing that is settled".to_owned(),
+            Met::Service(service) => Some(view.wiring.id(service).to_owned()),
+            _ => None,
         };
         let here = gets(view);
-        for (stage, there) in view.by_stage(gets).into_iter().filter(|(_, there)| *there != here) {
-            self.add("differs", format!("in {}: {there}", view.text(stage)), None);
+        for (stage, service) in view.by_stage(gets).into_iter().filter(|(_, there)| *there != here) {
+            self.add(Section::Differs, Said::Gives { stage: view.owned(stage), service }, None);
         }
     }
 
     fn tag(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for tag in facts.tags.iter().filter(|tag| tag.tag.name == name) {
-            let module = view.module_name(tag.source);
-            self.own("declared", format!("in module {module}"), tag.source, tag.tag.span);
+            self.declared(Section::Declared, tag.source, tag.tag.span, false);
             if let Some(contract) = tag.contract {
-                let text = format!("{}, by every carrier", view.text(contract.name));
-                self.own("offered", text, tag.source, contract.span);
+                self.own_name(Section::Offered, tag.source, contract);
             }
             let rules = tag.attributes.map_or(&[][..], |rules| rules.of(&facts.attribute_rules));
             for rule in rules {
-                let kind = rule.kind.map_or("any kind", Scalar::word);
-                let words = [(rule.required, "required"), (rule.unique, "unique")];
-                let words: String =
-                    words.iter().filter(|(is, _)| *is).map(|(_, word)| format!(", {word}")).collect();
-                let text = format!("{}: {kind}{words}", view.text(rule.attribute.name));
-                self.own("attributes", text, tag.source, rule.attribute.span);
+                let said = Said::Attribute {
+                    name: view.owned(rule.attribute.name),
+                    kind: rule.kind,
+                    required: rule.required,
+                    unique: rule.unique,
+                };
+                self.own(Section::Attributes, said, tag.source, rule.attribute.span);
             }
         }
-        self.supplied(SuppliedKind::Tag, name, "declared", "collected by the host platform");
+        self.supplied(SuppliedKind::Tag, name, Section::Declared);
         for service in view.resolution.carriers(name) {
             let taggings = view.wiring.service(service).taggings.of(&facts.taggings);
             for tagging in taggings.iter().filter(|tagging| tagging.tag.name == name) {
-                let attributes = attributes(view, tagging);
-                let id = view.wiring.id(service);
+                let name = view.wiring.id(service).to_owned();
+                let said = Said::Tag { name, attributes: attributes(view, tagging), collectors: None };
                 let place = Place::new(tagging.source, tagging.tag.span, "tagged here");
-                self.add_parts(
-                    "carried by",
-                    format!("{id}{attributes}"),
-                    vec![("name", id.to_owned())],
-                    Some(place),
-                );
+                self.add(Section::CarriedBy, said, Some(place));
             }
         }
         if let Some(node) = view.graph.tag(name) {
@@ -505,24 +802,15 @@ impl Writer<'_, '_> {
         let settings: Vec<&Setting> =
             facts.settings.iter().filter(|setting| setting.setting.name == name).collect();
         for setting in &settings {
-            let text = |span: Span| {
-                let text = &view.wiring.sources[setting.source.index()].text;
-                text.get(span.start as usize..span.end as usize).unwrap_or_default().trim().to_owned()
-            };
-            let required = if setting.required { ", required" } else { "" };
-            let module = view.module_name(setting.source);
-            self.own(
-                "declared",
-                format!("in module {module}{required}"),
-                setting.source,
-                setting.setting.span,
-            );
-            if let Some(value) = setting.value {
-                self.own("value", text(value.span), setting.source, value.span);
-            }
-            for value in setting.stages.of(&facts.stage_values) {
-                let line = format!("{} in {}", text(value.value.span), view.text(value.stage.name));
-                self.own("value", line, setting.source, value.value.span);
+            let source = setting.source;
+            self.declared(Section::Declared, source, setting.setting.span, setting.required);
+            let staged = setting.stages.of(&facts.stage_values).iter();
+            let staged = staged.map(|value| (value.value, Some(value.stage.name)));
+            for (value, stage) in setting.value.map(|value| (value, None)).into_iter().chain(staged) {
+                let text = crate::source::cut(&view.wiring.sources[source.index()].text, value.span);
+                let stage = stage.map(|stage| view.owned(stage));
+                let said = Said::Value { text: text.trim().to_owned(), stage };
+                self.own(Section::Value, said, source, value.span);
             }
         }
         let values = settings.iter().flat_map(|setting| {
@@ -530,8 +818,8 @@ impl Writer<'_, '_> {
             staged.chain([setting.references]).map(|references| (setting.source, references))
         });
         for (source, references) in values.collect::<Vec<_>>() {
-            for reference in references.of(&facts.named) {
-                self.own("refers to", view.text(reference.name), source, reference.span);
+            for &reference in references.of(&facts.named) {
+                self.own_name(Section::RefersTo, source, reference);
             }
         }
         self.needed_as(Target::Setting(name));
@@ -540,32 +828,48 @@ impl Writer<'_, '_> {
     fn provider(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for (number, provider) in facts.providers.iter().enumerate().filter(|(_, one)| one.id.name == name) {
-            let module = view.module_name(provider.source);
-            self.own("defined", format!("in module {module}"), provider.source, provider.id.span);
+            let source = provider.source;
+            self.declared(Section::Defined, source, provider.id.span, false);
             if let Some(type_name) = provider.type_name {
-                self.own("type", view.text(type_name.name), provider.source, type_name.span);
+                self.own_name(Section::Type, source, type_name);
             }
             match provider.registers {
                 Some(registers) => {
-                    for service in registers.of(&facts.named) {
-                        self.own("registers", view.text(service.name), provider.source, service.span);
+                    for &service in registers.of(&facts.named) {
+                        self.own_name(Section::Registers, source, service);
                     }
                 }
-                None => self.add("registers", format!("all services of module {module}"), None),
+                None => self.add(Section::Registers, Said::WholeModule(self.module_of(source)), None),
             }
-            self.needs(provider.register, "uses while registering");
-            self.needs(provider.start, "uses at start");
-            for before in provider.after.of(&facts.named) {
-                self.own("after", view.text(before.name), provider.source, before.span);
+            self.needs(provider.register, Section::UsesWhileRegistering);
+            self.needs(provider.start, Section::UsesAtStart);
+            for &before in provider.after.of(&facts.named) {
+                self.own_name(Section::After, source, before);
             }
             self.users(view.graph.provider(number));
         }
         for roster in view.wiring.rosters(view.resolution.stage) {
             let listed = roster.providers.of(&facts.named);
             for (place, listed) in listed.iter().enumerate().filter(|(_, listed)| listed.name == name) {
-                let text = format!("number {} of the roster", place + 1);
-                self.own("loaded", text, roster.source, listed.span);
+                self.own(Section::Loaded, Said::Number(place + 1), roster.source, listed.span);
             }
+        }
+    }
+
+    fn entry(&mut self, name: Name) {
+        let facts = &self.view.wiring.facts;
+        for entry in facts.entries.iter().filter(|entry| entry.id.name == name) {
+            self.declared(Section::Defined, entry.source, entry.id.span, false);
+            if let Some(at) = entry.at {
+                self.add(Section::At, self.named(at), None);
+            }
+            if let Some(type_name) = entry.type_name {
+                self.own_name(Section::Type, entry.source, type_name);
+            }
+            if let Some(lifetime) = entry.lifetime {
+                self.own_name(Section::Lifetime, entry.source, lifetime);
+            }
+            self.needs(entry.needs, Section::Needs);
         }
     }
 
@@ -575,42 +879,26 @@ impl Writer<'_, '_> {
         for (number, header) in view.wiring.headers.iter().enumerate() {
             let source = SourceIndex(number as u32);
             if let Some(module) = header.module.filter(|module| module.name == name) {
-                self.own("files", view.wiring.path(source).to_owned(), source, module.span);
+                let name = view.wiring.path(source).to_owned();
+                let said = Said::Name { name, key: None, from: None, stage: None };
+                self.own(Section::Files, said, source, module.span);
             }
         }
         for &(source, used) in facts.uses.iter().filter(|(source, _)| is_it(*source)) {
-            self.own("uses", view.text(used.name), source, used.span);
+            self.own_name(Section::Uses, source, used);
         }
         for &(source, used) in facts.uses.iter().filter(|(_, used)| used.name == name) {
-            let place = Place::new(source, used.span, "used here");
-            self.add("used by", view.module_name(source).to_owned(), Some(place));
+            let said = Said::Name { name: self.module_of(source), key: None, from: None, stage: None };
+            self.add(Section::UsedBy, said, Some(Place::new(source, used.span, "used here")));
         }
         for service in facts.services.iter().filter(|service| is_it(service.source)) {
-            self.own("services", view.text(service.id.name), service.source, service.id.span);
+            self.own_name(Section::Services, service.source, service.id);
         }
         for provider in facts.providers.iter().filter(|provider| is_it(provider.source)) {
-            self.own("providers", view.text(provider.id.name), provider.source, provider.id.span);
+            self.own_name(Section::Providers, provider.source, provider.id);
         }
         for entry in facts.entries.iter().filter(|entry| is_it(entry.source)) {
-            self.own("entries", view.text(entry.id.name), entry.source, entry.id.span);
-        }
-    }
-
-    fn entry(&mut self, name: Name) {
-        let (view, facts) = (self.view, &self.view.wiring.facts);
-        for entry in facts.entries.iter().filter(|entry| entry.id.name == name) {
-            let module = view.module_name(entry.source);
-            self.own("defined", format!("in module {module}"), entry.source, entry.id.span);
-            if let Some(at) = entry.at {
-                self.add("at", view.text(at), None);
-            }
-            if let Some(type_name) = entry.type_name {
-                self.own("type", view.text(type_name.name), entry.source, type_name.span);
-            }
-            if let Some(lifetime) = entry.lifetime {
-                self.own("lifetime", view.text(lifetime.name), entry.source, lifetime.span);
-            }
-            self.needs(entry.needs, "needs");
+            self.own_name(Section::Entries, entry.source, entry.id);
         }
     }
 
@@ -625,23 +913,20 @@ impl Writer<'_, '_> {
         let is_shown = |finding: &&Finding| subject.kind != Kind::Module || finding.subject == name;
         let about: Vec<&Finding> = report.findings.iter().filter(is_about).filter(is_shown).collect();
         for finding in about {
-            let text = format!("{} {}: {}", finding.severity.word(), finding.rule.name, finding.message);
-            let parts = vec![
-                ("rule", finding.rule.name.to_owned()),
-                ("severity", finding.severity.word().to_owned()),
-                ("subject", finding.subject.clone()),
-            ];
-            self.add_parts("findings", text, parts, finding.places.first().cloned());
+            let said = Said::Finding {
+                rule: finding.rule.name,
+                severity: finding.severity,
+                subject: finding.subject.clone(),
+                message: finding.message.clone(),
+            };
+            self.add(Section::Findings, said, finding.places.first().cloned());
         }
     }
 }
 
-/// The attributes of a tag on a service, in brackets.
-fn attributes(view: &View<'_>, tagging: &Tagging) -> String {
-    let attribute = |attribute: &Attribute| {
-        format!("{}: {}", view.text(attribute.attribute.name), view.text(attribute.value.name))
-    };
-    let all: Vec<String> =
-        tagging.attributes.of(&view.wiring.facts.attributes).iter().map(attribute).collect();
-    if all.is_empty() { String::new() } else { format!(" ({})", all.join(", ")) }
+/// The attributes of a tag on a service.
+fn attributes(view: &View<'_>, tagging: &Tagging) -> Vec<(String, String)> {
+    let given = tagging.attributes.of(&view.wiring.facts.attributes).iter();
+    let owned = |given: &Attribute| (view.owned(given.attribute.name), view.owned(given.value.name));
+    given.map(owned).collect()
 }

@@ -4,43 +4,26 @@ use crate::facts::{Service, SuppliedKind, Target};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::wiring::Wiring;
+use crate::word::words;
 use foldhash::{HashMap, HashSet};
 
-/// Kinds of things that people ask about by name.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Kind {
-    /// A service, by id.
-    Service,
-    /// A contract.
-    Contract,
-    /// A tag.
-    Tag,
-    /// A setting.
-    Setting,
-    /// A provider.
-    Provider,
-    /// A module.
-    Module,
-    /// An entry.
-    Entry,
-}
-
-impl Kind {
-    /// All kinds.
-    pub const ALL: [Self; 7] =
-        [Self::Service, Self::Contract, Self::Tag, Self::Setting, Self::Provider, Self::Module, Self::Entry];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Service => "service",
-            Self::Contract => "contract",
-            Self::Tag => "tag",
-            Self::Setting => "setting",
-            Self::Provider => "provider",
-            Self::Module => "module",
-            Self::Entry => "entry",
-        }
+words! {
+    /// Kinds of things that people ask about by name.
+    Kind {
+        /// A service, by id.
+        Service "service"
+        /// A contract.
+        Contract "contract"
+        /// A tag.
+        Tag "tag"
+        /// A setting.
+        Setting "setting"
+        /// A provider.
+        Provider "provider"
+        /// A module.
+        Module "module"
+        /// An entry.
+        Entry "entry"
     }
 }
 

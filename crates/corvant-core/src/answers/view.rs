@@ -1,6 +1,7 @@
-//! A wiring in one stage, and words for what is in it.
+//! A wiring in one stage, and what there is to say of its parts.
 
-use crate::facts::{Choice, Named, Need, Target, Via};
+use super::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
+use crate::facts::{Choice, Need, Target};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Met, Resolution, StageIndex};
@@ -19,7 +20,7 @@ pub struct View<'a> {
     /// Who needs whom.
     pub graph: Graph,
     /// What settles a contract, or a key of it, where that was asked for before.
-    settled: Mutex<HashMap<(Name, Option<Name>), String>>,
+    settled: Mutex<HashMap<(Name, Option<Name>), Reason>>,
 }
 
 impl<'a> View<'a> {
@@ -50,33 +51,18 @@ impl<'a> View<'a> {
         self.wiring.text(name)
     }
 
-    /// What a node is called.
-    pub fn name(&self, node: Node) -> String {
+    /// What nodes are put in order by: their names, those of all that carry a tag or offer a contract behind others.
+    pub(super) fn sort_key(&self, node: Node) -> (bool, &'a str, Option<&'a str>) {
         let facts = &self.wiring.facts;
         match self.graph.what(node) {
-            What::Service(service) => self.wiring.id(service).to_owned(),
-            What::Entry(entry) => self.text(facts.entries[entry as usize].id.name).to_owned(),
-            What::Provider(provider) => self.text(facts.providers[provider as usize].id.name).to_owned(),
-            What::Tag(tag) => format!("all that carry {}", self.text(tag)),
-            What::All(contract) => format!("all that offer {}", self.text(contract)),
+            What::Service(service) => (false, self.wiring.id(service), None),
+            What::Entry(entry) => (false, self.text(facts.entries[entry as usize].id.name), None),
+            What::Provider(provider) => (false, self.text(facts.providers[provider as usize].id.name), None),
+            What::Tag(name) | What::All(name) => (true, self.text(name), None),
             What::Question(question) => {
                 let asked = &self.resolution.ambiguous[question as usize];
-                match asked.key {
-                    Some(key) => format!("{} under {}", self.text(asked.contract), self.text(key)),
-                    None => self.text(asked.contract).to_owned(),
-                }
+                (false, self.text(asked.contract), asked.key.map(|key| self.text(key)))
             }
-        }
-    }
-
-    /// What kind of thing a node is, in a word.
-    pub fn kind(&self, node: Node) -> &'static str {
-        match self.graph.what(node) {
-            What::Service(_) => "service",
-            What::Entry(_) => "entry",
-            What::Provider(_) => "provider",
-            What::Tag(_) => "tag",
-            What::All(_) | What::Question(_) => "contract",
         }
     }
 
@@ -113,136 +99,132 @@ impl<'a> View<'a> {
         self.wiring.module_name(source).unwrap_or("no module")
     }
 
-    /// What a need is aimed at, in words: `contract Clock under night`.
-    pub fn target(&self, need: &Need) -> String {
-        let key = self.under(need.key);
+    /// A node as answers speak of it.
+    pub fn thing(&self, node: Node) -> Thing {
+        let facts = &self.wiring.facts;
+        let (kind, name, key) = match self.graph.what(node) {
+            What::Service(service) => (ThingKind::Service, self.wiring.service(service).id.name, None),
+            What::Entry(entry) => (ThingKind::Entry, facts.entries[entry as usize].id.name, None),
+            What::Provider(provider) => {
+                (ThingKind::Provider, facts.providers[provider as usize].id.name, None)
+            }
+            What::Tag(tag) => (ThingKind::Carriers, tag, None),
+            What::All(contract) => (ThingKind::Offerers, contract, None),
+            What::Question(question) => {
+                let asked = &self.resolution.ambiguous[question as usize];
+                (ThingKind::Claimed, asked.contract, asked.key)
+            }
+        };
+        Thing { kind, name: self.owned(name), key: key.map(|key| self.owned(key)) }
+    }
+
+    pub(super) fn owned(&self, name: Name) -> String {
+        self.text(name).to_owned()
+    }
+
+    /// What a need is aimed at.
+    pub fn aim(&self, need: &Need) -> Aim {
         match need.target {
-            Target::Service(id) => self.text(id).to_owned(),
-            Target::Contract(contract) => format!("contract {}{key}", self.text(contract)),
-            Target::All(contract) => format!("all that offer {}", self.text(contract)),
-            Target::Tag(tag) => format!("all that carry {}", self.text(tag)),
-            Target::Setting(setting) => format!("setting {}", self.text(setting)),
-            Target::Wrapped => "what it wraps".to_owned(),
+            Target::Service(id) => Aim::Service(self.owned(id)),
+            Target::Contract(contract) => {
+                Aim::Contract(self.owned(contract), need.key.map(|key| self.owned(key.name)))
+            }
+            Target::All(contract) => Aim::All(self.owned(contract)),
+            Target::Tag(tag) => Aim::Tag(self.owned(tag)),
+            Target::Setting(setting) => Aim::Setting(self.owned(setting)),
+            Target::Wrapped => Aim::Wrapped,
         }
     }
 
-    /// ` under KEY`, if there is a key.
-    pub(super) fn under(&self, key: Option<Named>) -> String {
-        key.map_or_else(String::new, |key| format!(" under {}", self.text(key.name)))
-    }
-
-    /// How a need is met beside the plain way: `lazy, optional, by a setter`; empty for the plain way.
-    pub fn manner(need: &Need) -> String {
-        let via = match need.via {
-            Via::Constructor => None,
-            Via::Setter => Some("set after building"),
-            Via::Property => Some("assigned after building"),
-            Via::Factory => Some("by its factory"),
-            Via::LookUp => Some("looked up at run time"),
-        };
-        let lazy = need.lazy.then_some("lazy");
-        let optional = need.optional.then_some("optional");
-        let words: Vec<&str> = [lazy, optional, via].into_iter().flatten().collect();
-        words.join(", ")
-    }
-
-    /// What a need gets, and why: the name of the service, if it is one, and the reason in words.
-    pub fn met(&self, need: NeedIndex) -> (Option<String>, String) {
+    /// What a need gets, and why.
+    pub fn gets(&self, need: NeedIndex) -> Gets {
         let said = &self.wiring.facts.needs[need.index()];
+        let nothing = |reason: Reason| Gets { service: None, reason };
         match self.resolution.met(need) {
             Met::Service(service) => {
-                let id = self.wiring.id(service).to_owned();
-                let reason = self.reason(said, &id);
-                (Some(id), reason)
+                let id = self.wiring.id(service);
+                Gets { service: Some(id.to_owned()), reason: self.reason(said, id) }
             }
-            Met::Carriers(tag) => {
-                (None, several(self.resolution.carriers(tag).count(), "carries it", "carry it"))
-            }
+            Met::Carriers(tag) => nothing(Reason::Carried(self.resolution.carriers(tag).count())),
             Met::All(contract) => {
-                let count = self.resolution.candidates(self.wiring, contract).len();
-                (None, several(count, "offers it", "offer it"))
+                nothing(Reason::Offered(self.resolution.candidates(self.wiring, contract).len()))
             }
-            Met::Setting => (None, "it has a value".to_owned()),
-            Met::Supplied => (None, "the host platform brings it".to_owned()),
-            Met::Absent => (None, "not found; it is optional".to_owned()),
-            Met::Missing => (None, "not found".to_owned()),
-            Met::MissingKey => (None, "it is offered, but not under this key".to_owned()),
+            Met::Setting => nothing(Reason::Value),
+            Met::Supplied => nothing(Reason::Supplied),
+            Met::Absent => nothing(Reason::Absent),
+            Met::Missing => nothing(Reason::Missing),
+            Met::MissingKey => nothing(Reason::MissingKey),
             Met::Ambiguous(question) => {
-                let count = self.resolution.ambiguous[question as usize].candidates.len();
-                (None, format!("{count} offer it, and nothing says which is meant"))
+                nothing(Reason::Ambiguous(self.resolution.ambiguous[question as usize].candidates.len()))
             }
-            Met::Unknown => (None, "it depends on the stage, or on another finding".to_owned()),
+            Met::Unknown => nothing(Reason::Unknown),
         }
     }
 
     /// Why a need gets the service `id`.
-    fn reason(&self, need: &Need, id: &str) -> String {
+    fn reason(&self, need: &Need, id: &str) -> Reason {
         match need.target {
-            Target::Service(asked) if self.text(asked) == id => "by its id".to_owned(),
+            Target::Service(asked) if self.text(asked) == id => Reason::Id,
             Target::Service(asked) => self.detour(asked),
             Target::Contract(contract) => self.settled(contract, need.key.map(|key| key.name)),
-            Target::Wrapped => "it is what it wraps".to_owned(),
-            Target::All(_) | Target::Tag(_) | Target::Setting(_) => String::new(),
+            // No other need gets a single service.
+            Target::Wrapped | Target::All(_) | Target::Tag(_) | Target::Setting(_) => Reason::Wrapped,
         }
     }
 
     /// Why an id leads to a service of another id.
-    fn detour(&self, asked: Name) -> String {
+    fn detour(&self, asked: Name) -> Reason {
         let first = self.resolution.ids.first(asked).map(|first| self.wiring.service(first));
         match first {
-            Some(first) if first.alias_of.is_some() => format!("{} is an alias", self.text(asked)),
-            Some(first) if first.wraps.is_some() => format!("it wraps {}", self.text(asked)),
-            Some(first) if first.replaces.is_some() => format!("it replaces {}", self.text(asked)),
-            _ => format!("it wraps {}", self.text(asked)),
+            Some(first) if first.alias_of.is_some() => Reason::Alias(self.owned(asked)),
+            Some(first) if first.wraps.is_none() && first.replaces.is_some() => {
+                Reason::Replaces(self.owned(asked))
+            }
+            _ => Reason::Wraps(self.owned(asked)),
         }
     }
 
     /// What settles which service a contract, or a key of it, gets.
-    pub(super) fn settled(&self, contract: Name, key: Option<Name>) -> String {
+    pub(super) fn settled(&self, contract: Name, key: Option<Name>) -> Reason {
         let known = || self.settled.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(text) = known().get(&(contract, key)) {
-            return text.clone();
+        if let Some(reason) = known().get(&(contract, key)) {
+            return reason.clone();
         }
         let is_it =
             |choice: &&Choice| choice.contract.name == contract && choice.key.map(|key| key.name) == key;
         let is_chosen = self.resolution.chosen(contract, key).is_some();
         let choice = is_chosen.then(|| self.wiring.choices(self.resolution.stage).find(is_it)).flatten();
-        let text = match (choice, key) {
+        let reason = match (choice, key) {
             (Some(choice), _) => {
-                format!("chosen in {}", self.wiring.address(choice.source, choice.service.span))
+                Reason::Chosen(Place::new(choice.source, choice.service.span, "chosen here"))
             }
-            (None, Some(key)) => format!("the one that offers it under {}", self.text(key)),
+            (None, Some(key)) => Reason::Key(self.owned(key)),
             (None, None) => match self.resolution.candidates(self.wiring, contract).len() {
-                0 | 1 => "the only one that offers it".to_owned(),
-                count => format!("the default of {count} that offer it"),
+                0 | 1 => Reason::Only,
+                count => Reason::Default(count),
             },
         };
-        known().insert((contract, key), text.clone());
-        text
+        known().insert((contract, key), reason.clone());
+        reason
     }
 
-    /// How an edge was resolved, in words: by a need, or because its far end carries, offers or wraps something.
-    pub fn step(&self, from: Node, edge: Edge) -> String {
+    /// How an edge was resolved: by a need, or because its far end carries, offers or wraps something.
+    pub fn link(&self, from: Node, edge: Edge) -> Link {
         let Some(need) = edge.need() else {
             return match self.graph.what(from) {
-                What::Tag(_) => "it carries the tag".to_owned(),
-                What::All(_) => "it offers the contract".to_owned(),
-                What::Question(_) => "it may be meant: nothing says which".to_owned(),
-                _ if self.kind(edge.node) == "tag" => "its declaration says who collects it".to_owned(),
-                _ => "it is what it wraps".to_owned(),
+                What::Tag(_) => Link::Carries,
+                What::All(_) => Link::Offers,
+                What::Question(_) => Link::MayBeMeant,
+                _ if matches!(self.graph.what(edge.node), What::Tag(_)) => Link::Collects,
+                _ => Link::Wraps,
             };
         };
         let said = &self.wiring.facts.needs[need.index()];
-        let (_, reason) = self.met(need);
-        let manner = Self::manner(said);
-        let manner = if manner.is_empty() { String::new() } else { format!(" ({manner})") };
-        let slot = self.text(said.slot.name);
-        match said.target {
-            Target::Service(asked) if reason == "by its id" => {
-                format!("{slot}: {}{manner}", self.text(asked))
-            }
-            Target::Tag(_) | Target::All(_) => format!("{slot}{manner}"),
-            _ => format!("{slot}: {}{manner}, {reason}", self.target(said)),
+        Link::Need {
+            slot: self.owned(said.slot.name),
+            aim: self.aim(said),
+            reason: self.gets(need).reason,
+            manner: NeedManner::of(said),
         }
     }
 
@@ -260,8 +242,4 @@ impl<'a> View<'a> {
         let place = tagging.map(|tagging| Place::new(tagging.source, tagging.tag.span, "tagged here"));
         place.or_else(|| self.place(edge.node))
     }
-}
-
-fn several(count: usize, one: &str, many: &str) -> String {
-    format!("{count} {}", if count == 1 { one } else { many })
 }

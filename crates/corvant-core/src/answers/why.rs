@@ -1,9 +1,9 @@
 //! How one thing comes to depend on another.
 
+use super::terms::{Aim, Gets, Link, Thing};
 use super::{Kind, Subject, View};
-use crate::facts::{SuppliedKind, Target};
+use crate::facts::Target;
 use crate::graph::{Edge, Graph, Node, What};
-use crate::resolve::Met;
 use crate::source::Place;
 use crate::wiring::NeedIndex;
 use crate::work;
@@ -35,11 +35,11 @@ pub struct Why {
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct ChainLink {
     /// What needs.
-    pub from: String,
+    pub from: Thing,
     /// What is needed.
-    pub to: String,
+    pub to: Thing,
     /// How that was resolved.
-    pub how: String,
+    pub how: Link,
     /// Where the need is written.
     pub place: Option<Place>,
     /// Whether it is met while building, so that the one cannot be without the other.
@@ -56,9 +56,7 @@ pub enum Nearest {
         /// The chain to the holder of that need.
         chain: Vec<ChainLink>,
         /// The need, and why it leads nowhere.
-        reason: String,
-        /// Where it is written.
-        place: Place,
+        need: BrokenNeed,
     },
     /// Nothing leads near: how many things the one reaches, and how many come to the other.
     Apart {
@@ -67,6 +65,21 @@ pub enum Nearest {
         /// Services, entries and providers that come to use the second.
         users: usize,
     },
+}
+
+/// A need that could lead on, and does not.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct BrokenNeed {
+    /// Who has it.
+    pub holder: Thing,
+    /// Its slot.
+    pub slot: String,
+    /// What it is aimed at.
+    pub aim: Aim,
+    /// What it gets, and why.
+    pub gets: Gets,
+    /// Where it is written.
+    pub place: Place,
 }
 
 /// The chains from one thing to another: the shortest, and up to `further` more.
@@ -169,11 +182,12 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
             let near = edges.iter().map(|edge| self.distance[edge.node as usize]).min()?;
             let edges =
                 edges.iter().filter(|edge| self.distance[edge.node as usize] == near && near != u32::MAX);
-            edges.min_by_key(|edge| self.view.name(edge.node)).copied()
+            edges.min_by_key(|edge| self.view.sort_key(edge.node)).copied()
         };
         let first = |node: Node| Some((best(self.view.graph.needs(node))?, node));
         let starts = sources.iter().filter(|&&node| self.distance[node as usize] != u32::MAX);
-        let key = |(edge, node): &(Edge, Node)| (self.distance[edge.node as usize], self.view.name(*node));
+        let key =
+            |(edge, node): &(Edge, Node)| (self.distance[edge.node as usize], self.view.sort_key(*node));
         let (mut edge, mut node) = starts.filter_map(|&node| first(node)).min_by_key(key)?;
         let mut chain = Vec::new();
         loop {
@@ -196,7 +210,7 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
         let mut partial: Vec<(Node, Option<(usize, Edge)>)> = Vec::new();
         let mut waiting = BinaryHeap::new();
         let mut starts: Vec<Node> = sources.to_vec();
-        starts.sort_by_cached_key(|&node| self.view.name(node));
+        starts.sort_by_key(|&node| self.view.sort_key(node));
         for node in starts.into_iter().filter(|&node| self.distance[node as usize] != u32::MAX) {
             partial.push((node, None));
             waiting.push(Reverse((self.distance[node as usize], Reverse(0_u32), partial.len() - 1)));
@@ -213,7 +227,7 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
             }
             let mut edges: Vec<Edge> = self.view.graph.needs(node).to_vec();
             edges.retain(|edge| self.distance[edge.node as usize] != u32::MAX);
-            edges.sort_by_cached_key(|edge| self.view.name(edge.node));
+            edges.sort_by_key(|edge| self.view.sort_key(edge.node));
             for edge in edges {
                 left = left.saturating_sub(1 + length as usize);
                 if left == 0 {
@@ -322,9 +336,9 @@ fn unroll(partial: &[(Node, Option<(usize, Edge)>)], mut at: usize) -> Chain {
 
 fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<ChainLink> {
     let step = |&(from, edge): &(Node, Edge)| ChainLink {
-        from: view.name(from),
-        to: view.name(edge.node),
-        how: view.step(from, edge),
+        from: view.thing(from),
+        to: view.thing(edge.node),
+        how: view.link(from, edge),
         place: view.step_place(from, edge),
         is_for_building: edge.is_for_building(view.wiring),
     };
@@ -343,8 +357,8 @@ fn nearest(view: &View<'_>, (sources, targets): (&[Node], &[Node]), to: Subject)
     while !level.is_empty() {
         let mut next = Vec::new();
         for node in level {
-            if let Some((reason, place)) = broken_need(view, node, to) {
-                return Nearest::BreaksOff { chain: steps(view, &path_to(&came, node)), reason, place };
+            if let Some(need) = broken_need(view, node, to) {
+                return Nearest::BreaksOff { chain: steps(view, &path_to(&came, node)), need };
             }
             for &edge in view.graph.needs(node) {
                 if !view.graph.is_question(edge.node) && !came.contains_key(&edge.node) {
@@ -373,7 +387,7 @@ fn path_to(came: &HashMap<Node, Option<(Node, Edge)>>, mut node: Node) -> Chain 
 }
 
 /// A need of a node that names the target, or a contract of it, and is met otherwise.
-fn broken_need(view: &View<'_>, node: Node, to: Subject) -> Option<(String, Place)> {
+fn broken_need(view: &View<'_>, node: Node, to: Subject) -> Option<BrokenNeed> {
     let (wiring, facts) = (view.wiring, &view.wiring.facts);
     let offers = |contract| {
         let service = wiring.first_definition(to.name).map(|service| wiring.service(service));
@@ -394,17 +408,13 @@ fn broken_need(view: &View<'_>, node: Node, to: Subject) -> Option<(String, Plac
         if !names_it {
             continue;
         }
-        let (gets, reason) = view.met(NeedIndex(number as u32));
-        let what = match (gets, view.resolution.met(NeedIndex(number as u32))) {
-            (Some(gets), _) => format!("gets {gets}, {reason}"),
-            (None, Met::Supplied) if view.resolution.is_supplied(SuppliedKind::Service, to.name) => {
-                "is met by the host platform".to_owned()
-            }
-            (None, _) => reason,
-        };
-        let slot = view.text(need.slot.name);
-        let reason = format!("{} needs {} in {slot}: {what}", view.name(node), view.target(need));
-        return Some((reason, Place::new(need.source, need.span, "the way ends here")));
+        return Some(BrokenNeed {
+            holder: view.thing(node),
+            slot: view.owned(need.slot.name),
+            aim: view.aim(need),
+            gets: view.gets(NeedIndex(number as u32)),
+            place: Place::new(need.source, need.span, "the way ends here"),
+        });
     }
     None
 }

@@ -3,6 +3,7 @@
 use super::{Many, Named};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
+use crate::word::words;
 
 /// A service definition.
 #[derive(Clone, Copy, Debug)]
@@ -92,20 +93,26 @@ impl Service {
     }
 }
 
-/// How a need is met by the code that has it.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Hash)]
-pub enum Via {
-    /// An argument of the constructor.
-    #[default]
-    Constructor,
-    /// A call after construction.
-    Setter,
-    /// An assignment after construction.
-    Property,
-    /// An argument of the factory, or the factory itself.
-    Factory,
-    /// A look-up by name at run time.
-    LookUp,
+words! {
+    /// How a need is met by the code that has it.
+    Via {
+        /// An argument of the constructor.
+        Constructor "constructor"
+        /// A call after construction.
+        Setter "setter"
+        /// An assignment after construction.
+        Property "property"
+        /// An argument of the factory, or the factory itself.
+        Factory "factory"
+        /// A look-up by name at run time.
+        LookUp "look-up"
+    }
+}
+
+impl Default for Via {
+    fn default() -> Self {
+        Self::Constructor
+    }
 }
 
 /// What a need is aimed at.
@@ -172,31 +179,17 @@ pub struct Tagging {
     pub attributes: Many<Attribute>,
 }
 
-/// Kinds of plain values.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Scalar {
-    /// Text.
-    Text,
-    /// A whole number.
-    Integer,
-    /// A number with a fraction or exponent.
-    Number,
-    /// True or false.
-    Boolean,
-}
-
-impl Scalar {
-    /// All kinds with the word a manifest uses for each.
-    pub const ALL: [(&'static str, Self); 4] = [
-        ("text", Self::Text),
-        ("integer", Self::Integer),
-        ("number", Self::Number),
-        ("boolean", Self::Boolean),
-    ];
-
-    /// The word a manifest uses.
-    pub fn word(self) -> &'static str {
-        Self::ALL.iter().find(|(_, kind)| *kind == self).map_or("", |(word, _)| word)
+words! {
+    /// Kinds of plain values.
+    Scalar {
+        /// Text.
+        Text "text"
+        /// A whole number.
+        Integer "integer"
+        /// A number with a fraction or exponent.
+        Number "number"
+        /// True or false.
+        Boolean "boolean"
     }
 }
 
@@ -354,33 +347,15 @@ pub struct Entry {
     pub is_look_up: bool,
 }
 
-/// How a contract is meant to be consumed.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum MeantFor {
-    /// One service that offers it.
-    One,
-    /// One under each key.
-    Key,
-    /// All services that offer it, whatever their keys.
-    All,
-}
-
-impl MeantFor {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::One, Self::Key, Self::All];
-
-    /// Its word in manifests.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::One => "one",
-            Self::Key => "key",
-            Self::All => "all",
-        }
-    }
-
-    /// What a word in a manifest says; `None`: it is none of them.
-    pub fn of(word: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|meant| meant.word() == word)
+words! {
+    /// How a contract is meant to be consumed.
+    MeantFor {
+        /// One service that offers it.
+        One "one"
+        /// One under each key.
+        Key "key"
+        /// All services that offer it, whatever their keys.
+        All "all"
     }
 }
 

@@ -6,6 +6,7 @@
 use crate::facts::Need;
 use crate::near::Likeness;
 use crate::source::{SourceIndex, Span};
+use crate::word::words;
 
 /// One way to take a finding away.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -20,28 +21,15 @@ pub struct Fix {
     pub edits: Vec<Edit>,
 }
 
-/// How sure a fix is.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Certainty {
-    /// The finding is gone after it, no other comes, and the meaning is what was evidently meant.
-    Certain,
-    /// There is more than one way, or the meaning changes.
-    Likely,
-    /// Words only.
-    Advice,
-}
-
-impl Certainty {
-    /// All of them, surest first.
-    pub const ALL: [Self; 3] = [Self::Certain, Self::Likely, Self::Advice];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Certain => "certain",
-            Self::Likely => "likely",
-            Self::Advice => "advice",
-        }
+words! {
+    /// How sure a fix is.
+    Certainty {
+        /// The finding is gone after it, no other comes, and the meaning is what was evidently meant.
+        Certain "certain"
+        /// There is more than one way, or the meaning changes.
+        Likely "likely"
+        /// Words only.
+        Advice "advice"
     }
 }
 

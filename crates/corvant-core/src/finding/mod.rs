@@ -8,29 +8,17 @@ use crate::graph::reach::{Origin, Reach};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
+use crate::word::words;
 
-/// How bad a finding is.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Hash)]
-pub enum Severity {
-    /// It will strike.
-    Error,
-    /// It is most likely not meant.
-    Warning,
-    /// Worth knowing.
-    Note,
-}
-
-impl Severity {
-    /// All severities, worst first.
-    pub const ALL: [Self; 3] = [Self::Error, Self::Warning, Self::Note];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Error => "error",
-            Self::Warning => "warning",
-            Self::Note => "note",
-        }
+words! {
+    /// How bad a finding is.
+    Severity {
+        /// It will strike.
+        Error "error"
+        /// It is most likely not meant.
+        Warning "warning"
+        /// Worth knowing.
+        Note "note"
     }
 }
 
@@ -148,68 +136,33 @@ pub struct BlindSpot {
     pub places: Vec<Place>,
 }
 
-/// Kinds of blind spots.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub enum BlindSpotKind {
-    /// A file or folder that could not be read.
-    UnreadableFile,
-    /// A module that the workspace disables.
-    DisabledModule,
-    /// A member of the workspace that no manifest belongs to.
-    EmptyMember,
-    /// No entry is defined, so nothing can be told unused.
-    NoEntries,
-    /// Providers are defined and no roster lists them.
-    NoRoster,
-    /// Services are built by a factory, and nobody says what it needs for them.
-    UndeclaredFactoryNeeds,
-    /// A lifetime that has no place in the order.
-    UnorderedLifetime,
-    /// Names that are taken on trust: the host platform is said to bring them.
-    Supplied,
-    /// A contract that nothing offers but code may register.
-    RegisteredByCode,
-    /// A custom reader that no file is for.
-    IdleReader,
-    /// An archive inside an archive.
-    NestedArchive,
-    /// An ignore file that was not read, and so hides nothing.
-    UnreadIgnoreFile,
-}
-
-impl BlindSpotKind {
-    /// All kinds.
-    pub const ALL: [Self; 12] = [
-        Self::UnreadableFile,
-        Self::DisabledModule,
-        Self::EmptyMember,
-        Self::NoEntries,
-        Self::NoRoster,
-        Self::UndeclaredFactoryNeeds,
-        Self::UnorderedLifetime,
-        Self::Supplied,
-        Self::RegisteredByCode,
-        Self::IdleReader,
-        Self::NestedArchive,
-        Self::UnreadIgnoreFile,
-    ];
-
-    /// The word for it in reports.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::UnreadableFile => "unreadable-file",
-            Self::DisabledModule => "disabled-module",
-            Self::EmptyMember => "empty-member",
-            Self::NoEntries => "no-entries",
-            Self::NoRoster => "no-roster",
-            Self::UndeclaredFactoryNeeds => "undeclared-factory-needs",
-            Self::UnorderedLifetime => "unordered-lifetime",
-            Self::Supplied => "supplied",
-            Self::RegisteredByCode => "registered-by-code",
-            Self::IdleReader => "idle-reader",
-            Self::NestedArchive => "nested-archive",
-            Self::UnreadIgnoreFile => "unread-ignore-file",
-        }
+words! {
+    /// Kinds of blind spots.
+    BlindSpotKind {
+        /// A file or folder that could not be read.
+        UnreadableFile "unreadable-file"
+        /// A module that the workspace disables.
+        DisabledModule "disabled-module"
+        /// A member of the workspace that no manifest belongs to.
+        EmptyMember "empty-member"
+        /// No entry is defined, so nothing can be told unused.
+        NoEntries "no-entries"
+        /// Providers are defined and no roster lists them.
+        NoRoster "no-roster"
+        /// Services are built by a factory, and nobody says what it needs for them.
+        UndeclaredFactoryNeeds "undeclared-factory-needs"
+        /// A lifetime that has no place in the order.
+        UnorderedLifetime "unordered-lifetime"
+        /// Names that are taken on trust: the host platform is said to bring them.
+        Supplied "supplied"
+        /// A contract that nothing offers but code may register.
+        RegisteredByCode "registered-by-code"
+        /// A custom reader that no file is for.
+        IdleReader "idle-reader"
+        /// An archive inside an archive.
+        NestedArchive "nested-archive"
+        /// An ignore file that was not read, and so hides nothing.
+        UnreadIgnoreFile "unread-ignore-file"
     }
 }
 

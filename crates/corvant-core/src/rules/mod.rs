@@ -6,6 +6,7 @@
 
 use crate::audit::{Context, Sink};
 use crate::finding::Severity;
+use crate::word::words;
 
 /// What is checked, and why.
 #[derive(Debug)]
@@ -68,49 +69,31 @@ pub enum Scope {
     Allowances,
 }
 
-/// Families of rules.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub enum Family {
-    /// What is wrong with files.
-    Reading,
-    /// What is needed and nobody has.
-    Missing,
-    /// What runs in a circle.
-    Cycles,
-    /// What nobody needs.
-    Unused,
-    /// What is wrong with tags.
-    Tags,
-    /// What several claim.
-    Ambiguity,
-    /// What lives too short for who holds it.
-    Lifetimes,
-    /// What start-up code registers, and when.
-    Providers,
-    /// What modules keep to themselves.
-    Boundaries,
-    /// What is found at run time instead of declared.
-    LookUps,
-    /// What somebody said must hold.
-    Expectations,
-}
-
-impl Family {
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Reading => "reading",
-            Self::Missing => "missing",
-            Self::Cycles => "cycles",
-            Self::Unused => "unused",
-            Self::Tags => "tags",
-            Self::Ambiguity => "ambiguity",
-            Self::Lifetimes => "lifetimes",
-            Self::Providers => "providers",
-            Self::Boundaries => "boundaries",
-            Self::LookUps => "look_ups",
-            Self::Expectations => "expectations",
-        }
+words! {
+    /// Families of rules.
+    Family {
+        /// What is wrong with files.
+        Reading "reading"
+        /// What is needed and nobody has.
+        Missing "missing"
+        /// What runs in a circle.
+        Cycles "cycles"
+        /// What nobody needs.
+        Unused "unused"
+        /// What is wrong with tags.
+        Tags "tags"
+        /// What several claim.
+        Ambiguity "ambiguity"
+        /// What lives too short for who holds it.
+        Lifetimes "lifetimes"
+        /// What start-up code registers, and when.
+        Providers "providers"
+        /// What modules keep to themselves.
+        Boundaries "boundaries"
+        /// What is found at run time instead of declared.
+        LookUps "look_ups"
+        /// What somebody said must hold.
+        Expectations "expectations"
     }
 }
 

@@ -84,7 +84,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
         return;
     }
     let slot = slot(&mut item, is_holder);
-    let via = item.one_of("via", VIA).map_or(Via::default(), |found| via(&found.text));
+    let via = item.one_of("via", VIA).and_then(|found| Via::of(&found.text)).unwrap_or_default();
     let method = item.word("method");
     let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
     for mut need in needs {
@@ -123,16 +123,5 @@ fn name_of(target: Target) -> Option<Name> {
         | Target::Tag(name)
         | Target::Setting(name) => Some(name),
         Target::Wrapped => None,
-    }
-}
-
-/// The words for how a need is met.
-fn via(word: &str) -> Via {
-    match word {
-        "setter" => Via::Setter,
-        "property" => Via::Property,
-        "factory" => Via::Factory,
-        "look-up" => Via::LookUp,
-        _ => Via::Constructor,
     }
 }

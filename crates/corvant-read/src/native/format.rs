@@ -2,7 +2,8 @@
 //!
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
-use corvant_core::facts::MeantFor;
+use corvant_core::facts::{MeantFor, Via};
+use corvant_core::word::Word;
 
 /// The format version this program reads.
 pub(crate) const VERSION: &str = "1";
@@ -132,7 +133,7 @@ pub(crate) const CONTRACT: Map = Map::new(&[
     field("keys", Shape::Names, "The closed list of keys, where there is one"),
 ]);
 /// How a contract is meant to be consumed.
-pub(crate) const MEANT_FOR: &[&str] = &[MeantFor::One.word(), MeantFor::Key.word(), MeantFor::All.word()];
+pub(crate) const MEANT_FOR: &[&str] = MeantFor::WORDS;
 /// A tag declaration.
 pub(crate) const TAG: Map = Map::new(&[
     ABOUT,
@@ -192,7 +193,7 @@ pub(crate) const NEED: Map = Map {
     ])
 };
 /// How a need is met.
-pub(crate) const VIA: &[&str] = &["constructor", "setter", "property", "factory", "look-up"];
+pub(crate) const VIA: &[&str] = Via::WORDS;
 /// A factory.
 pub(crate) const BUILT_BY: Map = Map {
     required: &["service"],

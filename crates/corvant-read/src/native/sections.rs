@@ -203,9 +203,9 @@ impl Reader<'_> {
     }
 
     fn scalar_kind(&mut self, value: NodeId) -> Option<Scalar> {
-        let words = Scalar::ALL.map(|(word, _)| word);
+        let words = Scalar::ALL.map(Scalar::word);
         self.word(value, &words)?;
-        Scalar::ALL.iter().find(|(word, _)| *word == self.tree.text(value)).map(|(_, kind)| *kind)
+        Scalar::of(self.tree.text(value))
     }
 
     /// A list of plain values of any kind.

@@ -173,16 +173,7 @@ impl Reader<'_> {
     }
 
     fn via(&mut self, value: NodeId) -> Via {
-        if self.word(value, format::VIA).is_none() {
-            return Via::default();
-        }
-        match self.tree.text(value) {
-            "setter" => Via::Setter,
-            "property" => Via::Property,
-            "factory" => Via::Factory,
-            "look-up" => Via::LookUp,
-            _ => Via::Constructor,
-        }
+        self.word(value, format::VIA).and_then(|_| Via::of(self.tree.text(value))).unwrap_or_default()
     }
 
     /// Tags: a list of names, or of maps from one name to its attributes.

@@ -1,12 +1,11 @@
 //! What stops working if something goes.
 
-use super::{Page, with_place, write_json};
+use super::{Page, words};
 use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
-use corvant_core::answers::impact::{Affected, Impact};
+use corvant_core::answers::impact::{Affected, Effect, Impact, Lost, StageImpact};
 use corvant_core::wiring::Wiring;
-use serde_json::{Value, json};
 use std::io;
 
 /// Writes an impact for people.
@@ -22,7 +21,7 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
         ("fails already", &impact.failing_already),
     ];
     let column = sections.iter().map(|(label, _)| label.len()).max().unwrap_or_default();
-    let row = |affected: &'_ Affected| format!("{}: {}", affected.name, affected.how);
+    let row = |affected: &'_ Affected| format!("{}: {}", affected.name, how(&affected.how));
     for (label, affected) in sections {
         page.rows(label, column, affected.iter().map(|one| (row(one), one.place.as_ref())))?;
     }
@@ -31,12 +30,14 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
             impact.modules.iter().map(|(module, count)| format!("{module} {count}")).collect();
         page.row("by module", column, &modules.join(", "), None)?;
     }
-    for (stage, words) in &impact.stages {
-        page.row(&format!("in {stage}"), column, &words.join(", "), None)?;
+    for StageImpact { stage, fails_too, does_not_fail } in &impact.stages {
+        let too = fails_too.iter().map(|thing| format!("{} fails too", words::called(thing)));
+        let not = does_not_fail.iter().map(|thing| format!("{} does not fail", words::called(thing)));
+        page.row(&format!("in {stage}"), column, &too.chain(not).collect::<Vec<_>>().join(", "), None)?;
     }
     let failing = impact.start_up.len() + impact.entries.len() + impact.services.len();
     let changing = impact.replaced.len() + impact.loses.len();
-    let words = if failing + changing + impact.failing_already.len() == 0 {
+    let ends = if failing + changing + impact.failing_already.len() == 0 {
         "nothing needs it: nothing stops working".to_owned()
     } else {
         let start = match (impact.start_up.is_empty(), impact.failing_already.is_empty()) {
@@ -53,28 +54,34 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
         let parts = parts.map(|(count, one, many)| counted(count, one, many));
         [start.to_owned()].into_iter().chain(parts).collect::<Vec<_>>().join("; ")
     };
-    page.line(&words)
+    page.line(&ends)
 }
 
-/// Writes an impact for programs.
-pub fn json(impact: &Impact, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
-    let one = |affected: &Affected| {
-        let object = json!({ "name": affected.name, "module": affected.module, "how": affected.how });
-        with_place(wiring, object, affected.place.as_ref())
-    };
-    let list = |list: &[Affected]| list.iter().map(one).collect::<Value>();
-    let modules = impact.modules.iter().map(|(module, count)| json!({ "module": module, "failing": count }));
-    let stages = impact.stages.iter().map(|(stage, words)| json!({ "stage": stage, "differs": words }));
-    let value = json!({
-        "gone": impact.gone,
-        "fails_at_start_up": list(&impact.start_up),
-        "fails_at_first_use": list(&impact.entries),
-        "cannot_be_built": list(&impact.services),
-        "gets_another": list(&impact.replaced),
-        "goes_on_without": list(&impact.loses),
-        "fails_already": list(&impact.failing_already),
-        "modules": modules.collect::<Value>(),
-        "stages": stages.collect::<Value>(),
-    });
-    write_json(&value, out)
+/// How something comes to be affected.
+pub fn how(effect: &Effect) -> String {
+    match effect {
+        Effect::Needs { what, manner, later } => {
+            let when = if *later { ", so it fails at first use" } else { "" };
+            format!("needs {}{}{when}", lost(what), words::in_brackets(&words::manner(*manner)))
+        }
+        Effect::NamesWhatIsGone => "names what is not there any more".to_owned(),
+        Effect::FailsAlready => "needs it and fails as it is".to_owned(),
+        Effect::GetsService(id) => format!("would get {id}"),
+        Effect::GetsSupplied => "would get what the host platform brings".to_owned(),
+        Effect::GoesWithout(what) => format!("goes on without {}, which is optional", lost(what)),
+        Effect::CollectsFewer(gone) => match gone.as_slice() {
+            [one] => format!("collects one fewer: {}", words::thing(one)),
+            [] => String::new(),
+            [one, more @ ..] => {
+                format!("collects {} fewer: {} and {} more", gone.len(), words::thing(one), more.len())
+            }
+        },
+    }
+}
+
+fn lost(lost: &Lost) -> String {
+    match lost {
+        Lost::Thing(thing) => words::thing(thing),
+        Lost::Aim(aim) => words::aim(aim),
+    }
 }

@@ -1,16 +1,16 @@
-//! Answers as text and as JSON, one module a question.
+//! Answers as text, one module a question.
 
 pub mod find;
 pub mod impact;
 pub mod order;
 pub mod show;
 pub mod why;
+pub mod words;
 
 use crate::out::{Out, safe};
 use crate::text::{BOLD, DIM, LABELS, Layout};
 use corvant_core::source::{Place, SourceIndex, Span};
 use corvant_core::wiring::Wiring;
-use serde_json::{Map, Value, json};
 use std::io::{self, Write};
 use unicode_width::UnicodeWidthStr;
 
@@ -89,32 +89,4 @@ fn address(wiring: &Wiring, source: SourceIndex, span: Span) -> String {
     let source = &wiring.sources[source.index()];
     let position = source.position(span.start);
     format!("{}:{}:{}", source.path, position.line, position.column)
-}
-
-/// A place as the fields of a report's places.
-fn place_fields(wiring: &Wiring, place: Option<&Place>) -> Map<String, Value> {
-    let Some(place) = place else { return Map::new() };
-    let source = &wiring.sources[place.source.index()];
-    let (start, end) = (source.position(place.span.start), source.position(place.span.end));
-    let fields = json!({
-        "file": source.path,
-        "line": start.line,
-        "column": start.column,
-        "end_line": end.line,
-        "end_column": end.column,
-    });
-    fields.as_object().cloned().unwrap_or_default()
-}
-
-/// An object with the fields of a place at its end.
-fn with_place(wiring: &Wiring, mut object: Value, place: Option<&Place>) -> Value {
-    if let Value::Object(fields) = &mut object {
-        fields.extend(place_fields(wiring, place));
-    }
-    object
-}
-
-fn write_json(value: &Value, out: &mut Out<'_>) -> io::Result<()> {
-    serde_json::to_writer_pretty(out.json(), value)?;
-    out.write_all(b"\n")
 }

@@ -1,12 +1,11 @@
 //! In which order things are registered and built.
 
-use super::{Page, with_place, write_json};
+use super::{Page, words};
 use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::order::{Built, Order, Registration};
 use corvant_core::wiring::Wiring;
-use serde_json::{Value, json};
 use std::io;
 
 /// Registered services that a line names.
@@ -59,33 +58,10 @@ fn steps(page: &mut Page<'_, '_>, steps: &[Built]) -> io::Result<()> {
         let lacks = if step.lacks.is_empty() {
             String::new()
         } else {
-            format!(" (cannot be built: {} not found)", step.lacks.join(", "))
+            let lacks: Vec<String> = step.lacks.iter().map(words::aim).collect();
+            format!(" (cannot be built: {} not found)", lacks.join(", "))
         };
         page.row(&format!("{:>5}", number + 1), 5, &format!("{text}{lacks}"), step.place.as_ref())?;
     }
     Ok(())
-}
-
-/// Writes an order for programs.
-pub fn json(order: &Order, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
-    let provider = |provider: &Registration| {
-        let object = json!({
-            "provider": provider.provider,
-            "registers": provider.registers,
-            "whole_module": provider.is_whole_module,
-        });
-        with_place(wiring, object, provider.place.as_ref())
-    };
-    let step = |step: &Built| {
-        let object = json!({ "services": step.services, "cycle_group": step.services.len() > 1, "lacks": step.lacks, "depth": step.depth });
-        with_place(wiring, object, step.place.as_ref())
-    };
-    let value = json!({
-        "entry": order.entry,
-        "roster": order.has_roster,
-        "registering": order.providers.iter().map(provider).collect::<Value>(),
-        "building": order.building.iter().map(step).collect::<Value>(),
-        "later": order.later.iter().map(step).collect::<Value>(),
-    });
-    write_json(&value, out)
 }

@@ -1,12 +1,11 @@
 //! How one thing comes to depend on another.
 
-use super::{Page, with_place, write_json};
+use super::{Page, words};
 use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::why::{ChainLink, Nearest, Why};
 use corvant_core::wiring::Wiring;
-use serde_json::{Value, json};
 use std::io;
 
 /// Writes chains for people, a step a line; if there is none, what comes nearest.
@@ -29,10 +28,11 @@ pub fn text(why: &Why, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io
 
 fn steps(page: &mut Page<'_, '_>, chain: &[ChainLink]) -> io::Result<()> {
     if let Some(first) = chain.first() {
-        page.row("", 0, &first.from, None)?;
+        page.row("", 0, &words::thing(&first.from), None)?;
     }
     for step in chain {
-        page.row("└─", 2, &format!("{}    ({})", step.to, step.how), step.place.as_ref())?;
+        let how = words::link(page.wiring, &step.how);
+        page.row("└─", 2, &format!("{}    ({how})", words::thing(&step.to)), step.place.as_ref())?;
     }
     Ok(())
 }
@@ -43,10 +43,13 @@ fn text_of_nearest(page: &mut Page<'_, '_>, why: &Why, nearest: &Nearest) -> io:
             page.line("it is the other way round:")?;
             steps(page, chain)
         }
-        Nearest::BreaksOff { chain, reason, place } => {
+        Nearest::BreaksOff { chain, need } => {
             page.line("the nearest way ends here:")?;
             steps(page, chain)?;
-            page.row("", 0, reason, Some(place))
+            let (holder, aim) = (words::thing(&need.holder), words::aim(&need.aim));
+            let gets = words::gets(page.wiring, &need.gets);
+            let text = format!("{holder} needs {aim} in {}: {gets}", need.slot);
+            page.row("", 0, &text, Some(&need.place))
         }
         Nearest::Apart { reached, users } => {
             let reached = counted(*reached, "service", "services");
@@ -57,30 +60,4 @@ fn text_of_nearest(page: &mut Page<'_, '_>, why: &Why, nearest: &Nearest) -> io:
             ))
         }
     }
-}
-
-/// Writes chains for programs.
-pub fn json(why: &Why, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<()> {
-    let step = |step: &ChainLink| {
-        let object = json!({ "from": step.from, "to": step.to, "how": step.how, "for_building": step.is_for_building });
-        with_place(wiring, object, step.place.as_ref())
-    };
-    let chain = |chain: &Vec<ChainLink>| chain.iter().map(step).collect::<Value>();
-    let nearest = why.nearest.as_ref().map(|nearest| match nearest {
-        Nearest::Reversed(steps) => json!({ "reversed": chain(steps) }),
-        Nearest::BreaksOff { chain: steps, reason, place } => {
-            let object = json!({ "chain": chain(steps), "reason": reason });
-            json!({ "breaks_off": with_place(wiring, object, Some(place)) })
-        }
-        Nearest::Apart { reached, users } => json!({ "apart": { "reached": reached, "users": users } }),
-    });
-    let value = json!({
-        "from": why.from,
-        "to": why.to,
-        "count": why.count,
-        "at_least": why.at_least,
-        "chains": why.chains.iter().map(chain).collect::<Value>(),
-        "nearest": nearest,
-    });
-    write_json(&value, out)
 }

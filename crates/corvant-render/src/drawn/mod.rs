@@ -2,7 +2,6 @@
 
 pub mod dot;
 pub mod graphml;
-pub mod json;
 pub mod mermaid;
 pub mod svg;
 pub mod text;

@@ -94,7 +94,7 @@ impl Page<'_> {
         }
         for (position, fix) in finding.fixes.iter().enumerate() {
             // What is certain can be made without a look at anything else.
-            let certain = if fix.certainty == Certainty::Certain { " (certain)" } else { "" };
+            let certain = if fix.certainty == Certainty::Certain { " [certain]" } else { "" };
             self.labelled(out, if position == 0 { "fix" } else { "" }, &format!("{}{certain}", fix.title))?;
         }
         Ok(())

@@ -9,7 +9,8 @@ use corvant_core::name::Name;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::edit;
 use corvant_read::workspace::{self, Workspace};
-use corvant_render::{json, text};
+use corvant_render::documents;
+use corvant_render::text;
 use std::path::Path;
 use time::OffsetDateTime;
 
@@ -34,7 +35,7 @@ pub(crate) fn report(
     drop(shown);
     output::write(&options.writing.to, |layout, out| match options.writing.format {
         Format::Text => text::write(&report, &wiring, layout, out),
-        Format::Json => json::write(&report, &wiring, env!("CARGO_PKG_VERSION"), root, out),
+        Format::Json => documents::report::write(&report, &wiring, root, out),
     })?;
     let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());
     // Taking a million services apart piece by piece takes longer than letting them go with the program.

@@ -4,7 +4,7 @@ use crate::cli::{Format, Writing};
 use crate::exit::CommandError;
 use crate::output;
 use corvant_read::workspace;
-use corvant_render::accounts;
+use corvant_render::{accounts, documents};
 use std::path::Path;
 
 pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
@@ -13,7 +13,7 @@ pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
     output::keep_inputs(&writing.to, root, read)?;
     output::write(&writing.to, |layout, out| match writing.format {
         Format::Text => accounts::text(&accounts, &blind_spots, layout, out),
-        Format::Json => accounts::json(&accounts, &blind_spots, out),
+        Format::Json => documents::accounts::write(&accounts, &blind_spots, out),
     })?;
     Ok(0)
 }

@@ -6,6 +6,7 @@ use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::answers::find::find;
 use corvant_render::answers::find;
+use corvant_render::documents;
 use regex::Regex;
 
 pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -> Result<u8, CommandError> {
@@ -21,7 +22,7 @@ pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -
         asking,
         answer,
         |mentions, wiring, layout, out| find::text(mentions, wiring, layout, out),
-        |mentions, wiring, out| find::json(mentions, wiring, out),
+        |mentions, wiring, out| documents::mentions::write(mentions, wiring, out),
     )?;
     if mentions.is_empty() && !asking.writing.to.quiet {
         output::say(&format!(

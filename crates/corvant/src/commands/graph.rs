@@ -5,7 +5,8 @@ use crate::cli::{Drawing, DrawnAs, NodeOf};
 use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::answers::picture::{Frame, Picture, Selection};
-use corvant_render::drawn::{dot, graphml, json, mermaid, svg, text};
+use corvant_render::documents;
+use corvant_render::drawn::{dot, graphml, mermaid, svg, text};
 
 /// More nodes than this are no picture that anybody reads.
 const READABLE: usize = 200;
@@ -25,7 +26,7 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
     output::keep_inputs(&drawing.to, &drawing.place.root, asked.wiring.paths())?;
     output::write(&drawing.to, |layout, out| match format {
         DrawnAs::Text => text::write(&picture, note, layout, out),
-        DrawnAs::Json => json::write(&picture, &asked.wiring, out),
+        DrawnAs::Json => documents::graph::write(&picture, &asked.wiring, out),
         DrawnAs::Svg if is_matrix => svg::write_matrix(&picture, note, out),
         DrawnAs::Svg => svg::write(&picture, note, out),
         DrawnAs::Dot => dot::write(&picture, note, out),

@@ -4,7 +4,8 @@ use super::asked::{Asked, ask, subject};
 use crate::cli::Asking;
 use crate::exit::{self, CommandError};
 use corvant_core::answers::{Kind, Subject, impact::impact};
-use corvant_render::answers::impact::{json, text};
+use corvant_render::answers::impact::text;
+use corvant_render::documents::impact;
 
 pub(crate) fn run(names: &[String], kind: Option<Kind>, asking: &Asking) -> Result<u8, CommandError> {
     let answer = |asked: &Asked| {
@@ -13,6 +14,6 @@ pub(crate) fn run(names: &[String], kind: Option<Kind>, asking: &Asking) -> Resu
         let subjects: Vec<Subject> = subjects.collect::<Result<_, _>>()?;
         Ok(impact(&view, &subjects))
     };
-    ask(asking, answer, text, json)?;
+    ask(asking, answer, text, impact::write)?;
     Ok(exit::CLEAN)
 }

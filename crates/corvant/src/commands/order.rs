@@ -4,7 +4,8 @@ use super::asked::{Asked, ask, subject};
 use crate::cli::Asking;
 use crate::exit::{self, CommandError};
 use corvant_core::answers::{Kind, order::order};
-use corvant_render::answers::order::{json, text};
+use corvant_render::answers::order::text;
+use corvant_render::documents::order;
 
 pub(crate) fn run(entry: Option<&str>, asking: &Asking) -> Result<u8, CommandError> {
     let answer = |asked: &Asked| {
@@ -14,6 +15,6 @@ pub(crate) fn run(entry: Option<&str>, asking: &Asking) -> Result<u8, CommandErr
             .and_then(|entry| asked.wiring.facts.entries.iter().position(|one| one.id.name == entry.name));
         Ok(order(&view, number))
     };
-    ask(asking, answer, text, json)?;
+    ask(asking, answer, text, order::write)?;
     Ok(exit::CLEAN)
 }

@@ -4,15 +4,15 @@ use crate::cli::{Format, Writing, find_rule};
 use crate::exit::{self, CommandError};
 use crate::output;
 use corvant_core::rules::RULES;
-use corvant_render::rules;
+use corvant_render::{documents, rules};
 
 pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
     let chosen = name.map(find_rule).transpose().map_err(CommandError::Usage)?;
     output::write(&writing.to, |layout, out| match (writing.format, chosen) {
         (Format::Text, None) => rules::list(layout, out),
         (Format::Text, Some(rule)) => rules::one(rule, layout, out),
-        (Format::Json, None) => rules::json(RULES, out),
-        (Format::Json, Some(rule)) => rules::json(&[rule], out),
+        (Format::Json, None) => documents::rules::write(RULES, out),
+        (Format::Json, Some(rule)) => documents::rules::write(&[rule], out),
     })?;
     Ok(exit::CLEAN)
 }

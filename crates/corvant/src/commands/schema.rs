@@ -7,13 +7,26 @@ use crate::output;
 use clap::CommandFactory;
 use clap_complete::Shell;
 use corvant_read::native::schema;
+use corvant_render::documents::{
+    accounts::AccountsDocument, graph::GraphDocument, impact::ImpactDocument, mentions::MentionsDocument,
+    order::OrderDocument, report::ReportDocument, rules::RulesDocument, schema as document,
+    sheet::SheetDocument, why::WhyDocument,
+};
 use std::path::Path;
 
 pub(crate) fn run(what: SchemaOf, file: Option<&Path>) -> Result<u8, CommandError> {
     let schema = match what {
         SchemaOf::Manifest => schema::manifest(),
         SchemaOf::Workspace => schema::workspace_file(),
-        SchemaOf::Report => corvant_render::schema::report(),
+        SchemaOf::Report => document::<ReportDocument<'_>>(),
+        SchemaOf::Show => document::<SheetDocument<'_>>(),
+        SchemaOf::Find => document::<MentionsDocument<'_>>(),
+        SchemaOf::Why => document::<WhyDocument<'_>>(),
+        SchemaOf::Order => document::<OrderDocument<'_>>(),
+        SchemaOf::Impact => document::<ImpactDocument<'_>>(),
+        SchemaOf::Graph => document::<GraphDocument<'_>>(),
+        SchemaOf::Readers => document::<AccountsDocument<'_>>(),
+        SchemaOf::Rules => document::<RulesDocument<'_>>(),
     };
     output::write_own(file, |out| writeln!(out, "{schema:#}"))?;
     Ok(exit::CLEAN)

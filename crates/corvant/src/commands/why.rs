@@ -4,14 +4,15 @@ use super::asked::{Asked, ask, subject};
 use crate::cli::Asking;
 use crate::exit::{self, CommandError};
 use corvant_core::answers::{Kind, Subject, Unknown, View, look_up, why::why};
-use corvant_render::answers::why::{json, text};
+use corvant_render::answers::why::text;
+use corvant_render::documents::why;
 
 pub(crate) fn run(from: &str, to: &str, further: usize, asking: &Asking) -> Result<u8, CommandError> {
     let answer = |asked: &Asked| {
         let view = asked.view();
         Ok(why(&view, end(&view, from)?, end(&view, to)?, further))
     };
-    let answer = ask(asking, answer, text, json)?;
+    let answer = ask(asking, answer, text, why::write)?;
     Ok(if answer.chains.is_empty() { exit::FINDINGS } else { exit::CLEAN })
 }
 

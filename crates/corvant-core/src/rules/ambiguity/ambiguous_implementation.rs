@@ -145,7 +145,7 @@ entries:
             "2 services offer X and nothing says which is meant; 1 entry needs it",
             "candidate a.one",
             "candidate a.two",
-            "mark the one that is meant `default: true`",
+            "mark a.one `default: true`, or whichever of them is meant",
             "`choices: { X: { default: a.one } }`",
             "or ask for one by its key: i, j",
         ] {

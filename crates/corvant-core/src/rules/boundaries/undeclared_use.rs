@@ -72,8 +72,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let finding = Finding::new(&RULE, format!("{from_text} > {to_text}"), message);
             let said_in = said_in(context, from);
             let change = said_in.map(|source| Change::append(source, Span::at(0), "uses", to_text));
-            let title = format!("add {to_text} to the `uses` of {from_text}, or do without the need");
-            findings.push(finding.fix(Fix::certain(title, change)));
+            let title = format!("add {to_text} to the `uses` of {from_text}");
+            findings.push(finding.fix(Fix::certain(title, change)).advice("or do without the need"));
             findings.len() - 1
         });
         let role = format!("{} of {to_text} is needed here", context.text(crossing.target));

@@ -1,7 +1,7 @@
 //! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
 
 use crate::audit::{Context, Sink};
-use crate::finding::{Action, Certainty, Change, Finding, Fix, Severity};
+use crate::finding::{Action, Change, Finding, Fix, Severity};
 use crate::near::meanings;
 use crate::rules::{Family, RULES, Rule, Scope};
 
@@ -70,8 +70,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
         let take_out = Change::new(allowance.source, allowance.subject.span, Action::TakeOutItem);
         let is_clear = meant.is_none() && !is_expired;
-        let certainty = if is_clear { Certainty::Certain } else { Certainty::Likely };
-        sink.report(finding.fix(Fix::new("take it out, or fix what it accepts", certainty, [take_out])));
+        let fix = if is_clear {
+            Fix::certain("take it out", [take_out])
+        } else {
+            Fix::likely("take it out, or fix what it accepts", [take_out])
+        };
+        sink.report(finding.fix(fix));
     }
 }
 

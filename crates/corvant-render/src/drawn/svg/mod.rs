@@ -74,9 +74,9 @@ const STEP: f64 = 172.0;
 impl Legend {
     fn of(picture: &Picture) -> Self {
         let has = |sort: &Sort| picture.nodes.iter().any(|node| node.sort == *sort);
-        let sorts = Sort::ALL.into_iter().map(|(_, sort)| sort).filter(has).collect();
+        let sorts = Sort::ALL.into_iter().filter(has).collect();
         let has = |manner: &Manner| picture.edges.iter().any(|line| line.manner == *manner);
-        let manners = Manner::ALL.into_iter().map(|(_, manner)| manner).filter(has).collect();
+        let manners = Manner::ALL.into_iter().filter(has).collect();
         let has = |fault: &Severity| picture.nodes.iter().any(|node| node.fault == Some(*fault));
         let faults = Severity::ALL.into_iter().filter(has).collect();
         Self { sorts, manners, faults }

@@ -4,12 +4,15 @@ use corvant_core::answers::find::find;
 use corvant_core::answers::impact::{Affected, Impact, impact};
 use corvant_core::answers::order::{Order, order};
 use corvant_core::answers::picture::{Direction, Frame, Manner, Picture, Sort, picture};
-use corvant_core::answers::show::{Sheet, show};
+use corvant_core::answers::show::{Fact, Sheet, show};
+use corvant_core::answers::terms::{Aim, ThingKind};
 use corvant_core::answers::why::{Nearest, Why, why};
 use corvant_core::answers::{Kind, Subject, Unknown, View, known_names, look_up};
 use corvant_core::audit::{Options, audit};
 use corvant_core::wiring::Wiring;
+use corvant_render::answers::{impact as impact_words, show as show_words, words};
 use rstest::rstest;
+use std::collections::BTreeMap;
 use std::fmt::Write;
 
 /// Two modules: a board that comes to need a clock, a choice by stage, a tag, a cycle, lazy and optional needs.
@@ -63,16 +66,25 @@ fn subject(view: &View<'_>, name: &str) -> Subject {
     look_up(view.wiring, name, None).unwrap_or_else(|unknown| panic!("{name}: {unknown:?}"))
 }
 
-fn shown(name: &str, stage: Option<&str>) -> Sheet {
+/// A sheet with the words for its facts, by section.
+fn shown(name: &str, stage: Option<&str>) -> BTreeMap<&'static str, Vec<String>> {
     let wiring = wiring(NETWORK);
     let stage = stage.map(|stage| wiring.names.find(stage).unwrap());
     let view = View::new(&wiring, stage);
-    show(&view, subject(&view, name), &audit(&wiring, &Options { stage, ..Options::default() }))
+    told(
+        &wiring,
+        &show(&view, subject(&view, name), &audit(&wiring, &Options { stage, ..Options::default() })),
+    )
 }
 
-fn section<'s>(sheet: &'s Sheet, title: &str) -> Vec<&'s str> {
-    let section = sheet.sections.iter().find(|section| section.title == title);
-    section.into_iter().flat_map(|section| &section.facts).map(|fact| fact.text.as_str()).collect()
+fn told(wiring: &Wiring, sheet: &Sheet) -> BTreeMap<&'static str, Vec<String>> {
+    let lines =
+        |facts: Vec<&Fact>| facts.into_iter().map(|fact| show_words::line(sheet, wiring, fact)).collect();
+    sheet.sections().into_iter().map(|(section, facts)| (section.word(), lines(facts))).collect()
+}
+
+fn section<'s>(sheet: &'s BTreeMap<&str, Vec<String>>, title: &str) -> Vec<&'s str> {
+    sheet.get(title).into_iter().flatten().map(String::as_str).collect()
 }
 
 #[rstest]
@@ -150,6 +162,7 @@ fn a_sheet_says_which_definition_counts(#[case] text: &str, #[case] name: &str, 
     let wiring = wiring(&format!("//- m.wiring.yaml\n{text}"));
     let view = View::new(&wiring, None);
     let sheet = show(&view, subject(&view, name), &audit(&wiring, &Options::default()));
+    let sheet = told(&wiring, &sheet);
     let defined = section(&sheet, "defined");
     assert!(defined.iter().any(|text| text.contains(expected)), "{defined:?}");
 }
@@ -188,8 +201,8 @@ fn every_mention_is_found_in_the_order_of_the_files() {
                 "{}:{} {} {} {by}",
                 source.path,
                 source.position(mention.span.start).line,
-                mention.act,
-                mention.kind
+                mention.act.word(),
+                mention.kind.word()
             )
         };
         found.iter().map(line).collect()
@@ -265,8 +278,12 @@ fn asked_why(text: &str, from: &str, to: &str, further: usize) -> Why {
 
 fn names(why: &Why) -> Vec<String> {
     let chain = |chain: &Vec<corvant_core::answers::why::ChainLink>| {
-        let first = chain.first().map(|step| step.from.clone());
-        first.into_iter().chain(chain.iter().map(|step| step.to.clone())).collect::<Vec<_>>().join(" > ")
+        let first = chain.first().map(|step| words::thing(&step.from));
+        first
+            .into_iter()
+            .chain(chain.iter().map(|step| words::thing(&step.to)))
+            .collect::<Vec<_>>()
+            .join(" > ")
     };
     why.chains.iter().map(chain).collect()
 }
@@ -292,7 +309,7 @@ fn chains_are_found_shortest_first(
     assert_eq!(names(&answer), expected);
     assert!(answer.count >= least, "{answer:#?}");
     let first = &answer.chains[0][0];
-    assert!(first.place.is_some() && !first.how.is_empty());
+    assert!(first.place.is_some());
 }
 
 #[test]
@@ -319,12 +336,13 @@ fn without_a_chain_the_nearest_thing_is_said() {
     let apart = asked_why(NETWORK, "departures", "lonely", 0);
     assert!(matches!(apart.nearest, Some(Nearest::Apart { users: 0, .. })), "{apart:#?}");
     let broken = asked_why(NETWORK, "departures", "clock.fake", 0);
-    let Some(Nearest::BreaksOff { chain, reason, .. }) = broken.nearest else { panic!("{broken:#?}") };
+    let Some(Nearest::BreaksOff { chain, need }) = broken.nearest else { panic!("{broken:#?}") };
     assert_eq!(chain.len(), 1);
     assert_eq!(
-        reason,
-        "timetable.board needs contract Clock in clock: gets clock.quartz, chosen in clock.wiring.yaml:4"
+        (need.holder.name.as_str(), need.slot.as_str(), need.gets.service.as_deref()),
+        ("timetable.board", "clock", Some("clock.quartz"))
     );
+    assert_eq!(need.aim, Aim::Contract("Clock".to_owned(), None));
 }
 
 fn asked_order(text: &str, entry: Option<&str>) -> Order {
@@ -361,7 +379,7 @@ fn dependencies_come_first_and_ties_by_name() {
 fn a_cycle_is_one_step_and_what_is_lacked_is_said() {
     let order = asked_order(NETWORK, Some("cycle"));
     assert_eq!(built(&order.building), ["a+b"]);
-    assert_eq!(order.building[0].lacks, ["nowhere"]);
+    assert_eq!(order.building[0].lacks, [Aim::Service("nowhere".to_owned())]);
     let whole = asked_order(NETWORK, None);
     assert_eq!(whole.building.len(), 9, "{:?}", built(&whole.building));
     assert!(!whole.has_roster);
@@ -392,7 +410,7 @@ fn asked_impact(text: &str, gone: &[&str]) -> Impact {
 }
 
 fn affected(list: &[Affected]) -> Vec<String> {
-    list.iter().map(|one| format!("{}: {}", one.name, one.how)).collect()
+    list.iter().map(|one| format!("{}: {}", one.name, impact_words::how(&one.how))).collect()
 }
 
 #[test]
@@ -456,9 +474,9 @@ fn other_things_go_too(#[case] gone: &str, #[case] expected: &[&str]) {
 fn stages_in_which_it_is_otherwise_are_said() {
     // In the drill the choice is another one.
     let impact = asked_impact(NETWORK, &["clock.fake"]);
-    let (stage, words) = &impact.stages[0];
-    assert_eq!(stage, "drill");
-    assert!(words.contains(&"service timetable.board fails too".to_owned()), "{words:?}");
+    let there = &impact.stages[0];
+    assert_eq!(there.stage, "drill");
+    assert!(there.fails_too.iter().any(|thing| thing.name == "timetable.board"), "{there:?}");
 }
 
 fn drawn(frame: &Frame, around: &[&str]) -> Picture {
@@ -536,7 +554,7 @@ fn answers_agree_with_the_graph_on_tangled_workspaces() {
             for &(kind, name) in &names {
                 let subject = Subject { kind, name };
                 let sheet = show(&view, subject, &report);
-                assert!(sheet.sections.iter().all(|section| !section.facts.is_empty()));
+                assert!(sheet.sections().iter().all(|(_, facts)| !facts.is_empty()));
                 let impact = impact(&view, &[subject]);
                 assert_eq!(impact.gone, [wiring.text(name)], "seed {seed}");
                 let around = Frame { around: vec![subject], depth: 2, ..Frame::default() };
@@ -560,8 +578,9 @@ fn dependencies_are_built_first(view: &View<'_>, seed: u64) {
             let (index, _) = service.expect("what is built is a service");
             for edge in view.graph.needs(index.0).iter().filter(|edge| edge.is_for_building(view.wiring)) {
                 let is_built = || view.resolution.ids.is_built(corvant_core::wiring::ServiceIndex(edge.node));
-                if view.kind(edge.node) == "service" && is_built() {
-                    let needed = view.name(edge.node);
+                let needed = view.thing(edge.node);
+                if needed.kind == ThingKind::Service && is_built() {
+                    let needed = needed.name;
                     assert!(built.contains(&needed.as_str()), "seed {seed}: {name} comes before {needed}");
                 }
             }

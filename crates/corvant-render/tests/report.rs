@@ -2,7 +2,7 @@
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::wiring::Wiring;
-use corvant_render::json;
+use corvant_render::documents::report;
 use corvant_render::out::Out;
 use serde_json::{Value, json};
 use std::io::{self, Write};
@@ -16,7 +16,7 @@ fn audited(text: &str) -> (Wiring, Report) {
 fn written(text: &str) -> String {
     let (wiring, report) = audited(text);
     let mut out = Vec::new();
-    json::write(&report, &wiring, "9.9.9", "some/root", &mut Out::new(&mut out)).unwrap();
+    report::write(&report, &wiring, "some/root", &mut Out::new(&mut out)).unwrap();
     String::from_utf8(out).unwrap()
 }
 
@@ -30,7 +30,7 @@ fn the_fields_stand_as_promised_and_in_order() {
     assert_eq!(keys(&report), ["corvant", "report", "root", "summary", "readers", "findings", "blind_spots"]);
     assert_eq!(
         (&report["corvant"], &report["report"], &report["root"]),
-        (&json!("9.9.9"), &json!(2), &json!("some/root"))
+        (&json!(env!("CARGO_PKG_VERSION")), &json!(2), &json!("some/root"))
     );
     let summary = ["modules", "manifests", "services", "needs", "entries", "errors", "warnings", "notes"];
     assert_eq!(keys(&report["summary"]), summary);
@@ -38,7 +38,7 @@ fn the_fields_stand_as_promised_and_in_order() {
     assert_eq!(report["readers"], json!([own]));
     let missing = &report["findings"][0];
     let fields =
-        ["rule", "severity", "subject", "message", "reach", "fails", "places", "help", "fingerprint"];
+        ["rule", "severity", "subject", "message", "reach", "fails", "places", "fixes", "fingerprint"];
     assert_eq!(keys(missing), fields, "`holds` is absent where it holds in every stage and in none");
     assert_eq!(keys(&missing["reach"]), ["services", "entries"]);
     // Columns count characters: the ž before the place is one.
@@ -86,7 +86,7 @@ fn findings_are_written_one_by_one() {
     let (wiring, report) = audited(&format!("corvant: 1\nmodule: web\nentries:\n  e:\n    needs:\n{needs}"));
     assert_eq!(report.findings.len(), 5_000);
     let mut out = Pieces { largest: 0, all: 0 };
-    json::write(&report, &wiring, "1", ".", &mut Out::new(&mut out)).unwrap();
+    report::write(&report, &wiring, ".", &mut Out::new(&mut out)).unwrap();
     assert!(out.all > 1_000_000);
     assert!(out.largest < 10_000, "{} bytes at once", out.largest);
 }
@@ -103,6 +103,6 @@ fn a_writer_that_fails_ends_the_report() {
         }
     }
     let (wiring, report) = audited(FAULTY);
-    let error = json::write(&report, &wiring, "1", ".", &mut Out::new(&mut Full)).unwrap_err();
+    let error = report::write(&report, &wiring, ".", &mut Out::new(&mut Full)).unwrap_err();
     assert_eq!(error.kind(), io::ErrorKind::StorageFull);
 }

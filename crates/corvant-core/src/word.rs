@@ -1,0 +1,48 @@
+//! Enumerations whose values have a word each: one list says both.
+
+/// A closed set of values with the word for each, as it stands in reports and on command lines.
+pub trait Word: Copy + 'static {
+    /// The words of all values, in their order.
+    const WORDS: &'static [&'static str];
+
+    /// The word for this one.
+    fn word(self) -> &'static str;
+}
+
+/// An enumeration with the word of each value beside it: `Value "word"`.
+macro_rules! words {
+    ($(#[$of:meta])* $name:ident { $($(#[$one:meta])* $value:ident $word:literal)* }) => {
+        $(#[$of])*
+        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        pub enum $name {
+            $($(#[$one])* $value,)*
+        }
+
+        impl $name {
+            /// All of them, in order.
+            pub const ALL: [Self; { [$($word),*].len() }] = [$(Self::$value),*];
+
+            /// The word for it.
+            pub const fn word(self) -> &'static str {
+                match self {
+                    $(Self::$value => $word,)*
+                }
+            }
+
+            /// The one that a word stands for; `None`: none of them.
+            pub fn of(word: &str) -> Option<Self> {
+                Self::ALL.into_iter().find(|one| one.word() == word)
+            }
+        }
+
+        impl $crate::word::Word for $name {
+            const WORDS: &'static [&'static str] = &[$($word),*];
+
+            fn word(self) -> &'static str {
+                Self::word(self)
+            }
+        }
+    };
+}
+
+pub(crate) use words;
