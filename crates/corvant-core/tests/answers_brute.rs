@@ -248,12 +248,12 @@ fn needs_of_a_met_contract_are_told_with_what_meets_them() {
         let text = text_of(&lines_at_random(&mut random));
         let wiring = wiring(&text);
         let view = View::new(&wiring, None);
-        for number in 0..wiring.facts.needs.len() {
+        for number in 0..wiring.facts.parts.needs.len() {
             let gets = view.gets(NeedIndex(number as u32));
             let met = view.resolution.met(NeedIndex(number as u32));
             assert_eq!(gets.service.is_some(), matches!(met, Met::Service(_)), "{text}");
-            let is_key = wiring.facts.needs[number].key.is_some();
-            if let (Target::Contract(_), Met::Service(_)) = (wiring.facts.needs[number].target, met) {
+            let is_key = wiring.facts.parts.needs[number].key.is_some();
+            if let (Target::Contract(_), Met::Service(_)) = (wiring.facts.parts.needs[number].target, met) {
                 assert_eq!(gets.reason == Reason::Key("k".to_owned()), is_key, "{gets:?}");
             }
         }

@@ -304,7 +304,7 @@ fn what_cannot_be_opened_is_opened_by_what_leads_to_it() {
     // Every second service's needs are there to stay.
     let cost = |edge: Edge| {
         edge.need()
-            .filter(|need| wiring.facts.needs[need.index()].slot.span.start.is_multiple_of(2))
+            .filter(|need| wiring.facts.parts.needs[need.index()].slot.span.start.is_multiple_of(2))
             .map(|_| 1)
     };
     if let Some(opened) = openings(&graph, &cycle_group, |_, _| true, cost) {

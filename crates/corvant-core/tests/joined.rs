@@ -38,7 +38,7 @@ fn wiring(files: &[String]) -> Wiring {
 }
 
 fn texts(wiring: &Wiring, many: Many<Named>) -> Vec<&str> {
-    many.of(&wiring.facts.named).iter().map(|named| wiring.text(named.name)).collect()
+    many.of(&wiring.facts.parts).iter().map(|named| wiring.text(named.name)).collect()
 }
 
 /// Every range of every item leads to the item's own elements.
@@ -51,25 +51,25 @@ fn assert_ranges_are_their_own(wiring: &Wiring, at: usize, number: usize) {
     assert_eq!(texts(wiring, contract.extends), of(&["Base", "Wide"]));
     assert_eq!(texts(wiring, contract.keys), of(&["k", "l"]));
 
-    let rules = facts.tags[at].attributes.expect("it says what attributes").of(&facts.attribute_rules);
+    let rules = facts.tags[at].attributes.expect("it says what attributes").of(&facts.parts);
     assert_eq!(rules.iter().map(|rule| text(rule.attribute.name)).collect::<Vec<_>>(), of(&["a", "b"]));
     assert_eq!(texts(wiring, rules[1].one_of), of(&["x", "y"]));
 
     let setting = &facts.settings[at];
     assert_eq!(texts(wiring, setting.references), of(&["other"]));
-    let staged = setting.stages.of(&facts.stage_values);
+    let staged = setting.stages.of(&facts.parts);
     assert_eq!(texts(wiring, staged[0].references), of(&["third"]));
 
     let (service, other) = (&facts.services[2 * at], &facts.services[2 * at + 1]);
     assert_eq!(texts(wiring, service.offers), of(&["C", "D"]));
     assert_eq!(texts(wiring, service.stages), ["drill", "night"]);
     let slots = |needs: Many<corvant_core::facts::Need>| {
-        needs.of(&facts.needs).iter().map(|need| text(need.slot.name)).collect::<Vec<_>>()
+        needs.of(&facts.parts).iter().map(|need| text(need.slot.name)).collect::<Vec<_>>()
     };
     assert_eq!(slots(service.needs), of(&["one", "two"]));
     assert_eq!(slots(other.needs), of(&["three"]));
-    let tagging = service.taggings.of(&facts.taggings)[0];
-    let attributes = tagging.attributes.of(&facts.attributes);
+    let tagging = service.taggings.of(&facts.parts)[0];
+    let attributes = tagging.attributes.of(&facts.parts);
     assert_eq!(attributes.iter().map(|one| text(one.attribute.name)).collect::<Vec<_>>(), of(&["a", "b"]));
 
     let provider = &facts.providers[at];
@@ -83,7 +83,7 @@ fn assert_ranges_are_their_own(wiring: &Wiring, at: usize, number: usize) {
     for source in [service.source, contract.source, setting.source, provider.source, tagging.source] {
         assert_eq!(source.index(), at);
     }
-    let need = service.needs.of(&facts.needs)[0];
+    let need = service.needs.of(&facts.parts)[0];
     assert_eq!(need.source.index(), at);
     assert!(matches!(need.target, Target::Service(name) if text(name) == format!("r{number}")));
 }
@@ -108,8 +108,8 @@ proptest! {
             let mut more = files.clone();
             more.push("corvant: 1\nmodule: empty\n".to_owned());
             let wider = self::wiring(&more);
-            prop_assert_eq!(wider.facts.needs.len(), wiring.facts.needs.len());
-            prop_assert_eq!(wider.facts.named.len(), wiring.facts.named.len());
+            prop_assert_eq!(wider.facts.parts.needs.len(), wiring.facts.parts.needs.len());
+            prop_assert_eq!(wider.facts.parts.named.len(), wiring.facts.parts.named.len());
         }
     }
 }
@@ -128,6 +128,6 @@ fn a_disabled_modules_facts_are_joined_apart() {
     };
     assert_eq!(ids(&wiring.facts), ["s0", "r0", "s2", "r2"]);
     assert_eq!(ids(&wiring.dormant), ["s1", "r1"]);
-    let offers = wiring.dormant.services[0].offers.of(&wiring.dormant.named);
+    let offers = wiring.dormant.services[0].offers.of(&wiring.dormant.parts);
     assert_eq!(offers.iter().map(|offer| wiring.text(offer.name)).collect::<Vec<_>>(), ["C1", "D1"]);
 }

@@ -236,11 +236,11 @@ fn what_is_like_another_takes_over_what_it_does_not_say() {
     let leaf = service("leaf");
     assert_eq!(text(leaf.type_name), Some("velmora.Leaf"));
     assert_eq!((text(leaf.lifetime), text(leaf.key)), (Some("process"), Some("k")));
-    let needs = leaf.needs.of(&wiring.facts.needs);
+    let needs = leaf.needs.of(&wiring.facts.parts);
     let slots: Vec<_> = needs.iter().map(|need| (wiring.text(need.slot.name), need.target)).collect();
     let setting = |name: &str| corvant_core::facts::Target::Setting(wiring.names.find(name).unwrap());
     assert_eq!(slots, [("y", setting("t")), ("x", setting("s"))]);
-    let tags = leaf.taggings.of(&wiring.facts.taggings).iter().map(|tagging| wiring.text(tagging.tag.name));
+    let tags = leaf.taggings.of(&wiring.facts.parts).iter().map(|tagging| wiring.text(tagging.tag.name));
     assert_eq!(tags.collect::<Vec<_>>(), ["two", "one"]);
     assert!(!leaf.template);
     assert_eq!(text(service("ring-b").type_name), None);

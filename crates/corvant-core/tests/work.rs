@@ -82,7 +82,7 @@ fn what_models_hand_on_has_an_end() {
     let files: Vec<(String, String)> = Shape::Models.files(6_000).collect();
     let texts = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
     let wiring = corvant_testing::wiring(texts);
-    assert!(wiring.facts.needs.len() < 1_300_000, "{}", wiring.facts.needs.len());
+    assert!(wiring.facts.parts.needs.len() < 1_300_000, "{}", wiring.facts.parts.needs.len());
     let report = audit(&wiring, &Options::default());
     // Nobody uses those in between; each is used by its words alone.
     let others =

@@ -517,7 +517,7 @@ fn fields_make_names(#[case] field: &str, #[case] file: &str, #[case] expected: 
     let text = custom("yaml", &takes, file);
     let files = corvant_testing::files(&text);
     let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
-    let offers = wiring.facts.services[0].offers.of(&wiring.facts.named);
+    let offers = wiring.facts.services[0].offers.of(&wiring.facts.parts);
     assert_eq!(offers.iter().map(|offer| wiring.text(offer.name)).collect::<Vec<_>>(), expected);
 }
 

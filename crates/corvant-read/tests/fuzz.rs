@@ -62,8 +62,8 @@ fn check_manifest(path: &str, bytes: &[u8]) {
     let read = manifest::from_bytes(path.to_owned(), bytes.to_vec(), &interner);
     let text = &read.source.text;
     read.facts.services.iter().for_each(|service| assert_fits(text, service.id.span));
-    read.facts.needs.iter().for_each(|need| assert_fits(text, need.span));
-    read.facts.named.iter().for_each(|named| assert_fits(text, named.span));
+    read.facts.parts.needs.iter().for_each(|need| assert_fits(text, need.span));
+    read.facts.parts.named.iter().for_each(|named| assert_fits(text, named.span));
     read.facts.troubles.iter().for_each(|trouble| assert_fits(text, trouble.at.0));
 }
 

@@ -21,8 +21,8 @@ fn check(bytes: Vec<u8>) -> Result<(), TestCaseError> {
         prop_assert!(fits(service.id.span));
         prop_assert!(!names.text(service.id.name).is_empty());
     }
-    prop_assert!(read.facts.needs.iter().all(|need| fits(need.span) && fits(need.slot.span)));
-    prop_assert!(read.facts.named.iter().all(|named| fits(named.span)));
+    prop_assert!(read.facts.parts.needs.iter().all(|need| fits(need.span) && fits(need.slot.span)));
+    prop_assert!(read.facts.parts.named.iter().all(|named| fits(named.span)));
     prop_assert!(read.facts.troubles.iter().all(|trouble| fits(trouble.at.0)));
     prop_assert!(read.facts.troubles.iter().all(|trouble| !trouble.message.is_empty()));
     Ok(())

@@ -59,7 +59,7 @@ pub(super) fn failing(view: &View<'_>) -> HashMap<Node, Cause> {
 
 /// Where failing begins: while something is built, and later.
 fn beginnings(view: &View<'_>) -> (Failures, Failures) {
-    let (wiring, needs) = (view.wiring, &view.wiring.facts.needs);
+    let (wiring, needs) = (view.wiring, &view.wiring.facts.parts.needs);
     let (mut at_once, mut later) = (Failures::new(), Failures::new());
     let loaded = wiring.listed(view.resolution.stage);
     for node in 0..view.graph.len() as u32 {
@@ -97,7 +97,7 @@ fn beginnings(view: &View<'_>) -> (Failures, Failures) {
 fn gets_nothing(view: &View<'_>, number: usize) -> bool {
     let met = view.resolution.met(NeedIndex(number as u32));
     let is_open = matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_));
-    is_open && !view.wiring.facts.needs[number].optional
+    is_open && !view.wiring.facts.parts.needs[number].optional
 }
 
 /// Nodes that need one another while they are built.

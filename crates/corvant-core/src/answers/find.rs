@@ -166,7 +166,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let facts = &self.wiring.facts;
         let is_asked = self.is_asked();
         let is_there = |service: &&Service| {
-            let limits = service.stages.of(&facts.named);
+            let limits = service.stages.of(&facts.parts);
             limits.is_empty() || limits.iter().any(|limit| is_asked(Some(limit.name)))
         };
         for service in facts.services.iter().filter(is_there) {
@@ -194,7 +194,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             }
             let lists = |field: fn(&Service) -> Many<Named>| {
                 let given = model.filter(|model| field(model).range() == field(service).range());
-                if given.is_some() { &[][..] } else { field(service).of(&facts.named) }
+                if given.is_some() { &[][..] } else { field(service).of(&facts.parts) }
             };
             for offer in lists(|service| service.offers) {
                 self.add((source, offer.name, offer.span), (Act::Offered, NamedThing::Contract), Some(id));
@@ -202,8 +202,8 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             for stage in lists(|service| service.stages) {
                 self.add((source, stage.name, stage.span), (Act::LimitedTo, NamedThing::Stage), Some(id));
             }
-            let given = model.map_or(&[][..], |model| model.taggings.of(&facts.taggings));
-            for tagging in service.taggings.of(&facts.taggings) {
+            let given = model.map_or(&[][..], |model| model.taggings.of(&facts.parts));
+            for tagging in service.taggings.of(&facts.parts) {
                 let is_same =
                     |other: &Tagging| (other.source, other.tag.span) == (tagging.source, tagging.tag.span);
                 if !given.iter().any(is_same) {
@@ -214,10 +214,10 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                     );
                 }
             }
-            let given = model.map_or(&[][..], |model| model.needs.of(&facts.needs));
+            let given = model.map_or(&[][..], |model| model.needs.of(&facts.parts));
             let is_given =
                 |need: &&Need| given.iter().any(|one| (one.source, one.span) == (need.source, need.span));
-            self.needs(service.needs.of(&facts.needs).iter().filter(|need| !is_given(need)), id);
+            self.needs(service.needs.of(&facts.parts).iter().filter(|need| !is_given(need)), id);
         }
         for entry in &facts.entries {
             self.add((entry.source, entry.id.name, entry.id.span), (Act::Defined, NamedThing::Entry), None);
@@ -228,7 +228,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                     Some(entry.id.name),
                 );
             }
-            self.needs(entry.needs.of(&facts.needs), entry.id.name);
+            self.needs(entry.needs.of(&facts.parts), entry.id.name);
         }
         for provider in &facts.providers {
             let (source, id) = (provider.source, provider.id.name);
@@ -240,18 +240,18 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                     Some(id),
                 );
             }
-            for service in provider.registers.map_or(&[][..], |services| services.of(&facts.named)) {
+            for service in provider.registers.map_or(&[][..], |services| services.of(&facts.parts)) {
                 self.add(
                     (source, service.name, service.span),
                     (Act::Registered, NamedThing::Service),
                     Some(id),
                 );
             }
-            for other in provider.after.of(&facts.named) {
+            for other in provider.after.of(&facts.parts) {
                 self.add((source, other.name, other.span), (Act::RunBefore, NamedThing::Provider), Some(id));
             }
             for needs in [provider.register, provider.start] {
-                self.needs(needs.of(&facts.needs), id);
+                self.needs(needs.of(&facts.parts), id);
             }
         }
     }
@@ -280,10 +280,10 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         for contract in &facts.contracts {
             let (source, id) = (contract.source, contract.contract.name);
             self.add((source, id, contract.contract.span), (Act::Declared, NamedThing::Contract), None);
-            for base in contract.extends.of(&facts.named) {
+            for base in contract.extends.of(&facts.parts) {
                 self.add((source, base.name, base.span), (Act::Extended, NamedThing::Contract), Some(id));
             }
-            for key in contract.keys.of(&facts.named) {
+            for key in contract.keys.of(&facts.parts) {
                 self.add((source, key.name, key.span), (Act::Declared, NamedThing::Key), Some(id));
             }
         }
@@ -304,7 +304,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         for setting in &facts.settings {
             let (source, id) = (setting.source, setting.setting.name);
             self.add((source, id, setting.setting.span), (Act::Defined, NamedThing::Setting), None);
-            let values = setting.stages.of(&facts.stage_values).iter();
+            let values = setting.stages.of(&facts.parts).iter();
             let values = values.filter(|value| is_asked(Some(value.stage.name)));
             for value in values.clone() {
                 self.add(
@@ -314,7 +314,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 );
             }
             for references in values.map(|value| value.references).chain([setting.references]) {
-                for reference in references.of(&facts.named) {
+                for reference in references.of(&facts.parts) {
                     self.add(
                         (source, reference.name, reference.span),
                         (Act::ReferredTo, NamedThing::Setting),
@@ -341,7 +341,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             }
         }
         for roster in facts.rosters.iter().filter(|roster| is_asked(roster.stage)) {
-            for provider in roster.providers.of(&facts.named) {
+            for provider in roster.providers.of(&facts.parts) {
                 self.add(
                     (roster.source, provider.name, provider.span),
                     (Act::Listed, NamedThing::Provider),

@@ -273,7 +273,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
                     impact.loses.push(self.affected(node, place, how));
                 }
                 (Met::Carriers(_) | Met::All(_), _) => {
-                    let target = before.wiring.facts.needs[was.index()].target;
+                    let target = before.wiring.facts.parts.needs[was.index()].target;
                     impact.loses.extend(self.fewer(target).map(|how| self.affected(node, None, how)));
                 }
                 _ => {}
@@ -285,7 +285,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
     fn lost(&self, need: NeedIndex) -> Lost {
         match self.before.resolution.met(need) {
             Met::Service(service) => Lost::Thing(self.before.thing(Graph::service(service))),
-            _ => Lost::Aim(self.before.aim(&self.before.wiring.facts.needs[need.index()])),
+            _ => Lost::Aim(self.before.aim(&self.before.wiring.facts.parts.needs[need.index()])),
         }
     }
 
@@ -314,13 +314,13 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
             (None, Some(need)) => {
                 let before = self.needs(node).into_iter().find(|(_, after)| *after == need);
                 before.map_or_else(
-                    || Lost::Aim(self.after.aim(&self.after.wiring.facts.needs[need.index()])),
+                    || Lost::Aim(self.after.aim(&self.after.wiring.facts.parts.needs[need.index()])),
                     |(before, _)| self.lost(before),
                 )
             }
             (None, None) => return Effect::NamesWhatIsGone,
         };
-        let need = cause.need.map(|need| &self.after.wiring.facts.needs[need.index()]);
+        let need = cause.need.map(|need| &self.after.wiring.facts.parts.needs[need.index()]);
         Effect::Needs { what, manner: need.map(NeedManner::of).unwrap_or_default(), later: cause.later }
     }
 
@@ -335,7 +335,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
 }
 
 fn place(view: &View<'_>, need: NeedIndex) -> Place {
-    let need = &view.wiring.facts.needs[need.index()];
+    let need = &view.wiring.facts.parts.needs[need.index()];
     Place::new(need.source, need.span, "needed here")
 }
 

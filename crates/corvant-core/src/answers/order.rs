@@ -166,10 +166,10 @@ fn lacks(view: &View<'_>, node: Node) -> Vec<Aim> {
     let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
     let is_lacked = |number: &usize| {
         let met = view.resolution.met(NeedIndex(*number as u32));
-        let need = &view.wiring.facts.needs[*number];
+        let need = &view.wiring.facts.parts.needs[*number];
         need.is_for_building() && matches!(met, Met::Missing | Met::MissingKey | Met::Ambiguous(_))
     };
-    needs.filter(is_lacked).map(|number| view.aim(&view.wiring.facts.needs[number])).collect()
+    needs.filter(is_lacked).map(|number| view.aim(&view.wiring.facts.parts.needs[number])).collect()
 }
 
 /// Providers in the order of the roster, or of the files where there is none; with `only`, those that register
@@ -179,7 +179,7 @@ fn registrations(view: &View<'_>, only: Option<&HashSet<Node>>) -> (Vec<Registra
     let by_id: HashMap<_, &Provider> =
         facts.providers.iter().rev().map(|provider| (provider.id.name, provider)).collect();
     let rosters: Vec<_> = wiring.rosters(view.resolution.stage).collect();
-    let listed = rosters.iter().flat_map(|roster| roster.providers.of(&facts.named));
+    let listed = rosters.iter().flat_map(|roster| roster.providers.of(&facts.parts));
     let listed: Vec<&Provider> = listed.filter_map(|id| by_id.get(&id.name).copied()).collect();
     let has_roster = !rosters.is_empty();
     let providers = if has_roster { listed } else { facts.providers.iter().collect() };
@@ -189,7 +189,7 @@ fn registrations(view: &View<'_>, only: Option<&HashSet<Node>>) -> (Vec<Registra
     };
     let registration = |provider: &Provider| {
         let registers =
-            provider.registers.map(|services| services.of(&facts.named).iter().map(|named| named.name));
+            provider.registers.map(|services| services.of(&facts.parts).iter().map(|named| named.name));
         let is_whole_module = registers.is_none();
         let module = wiring.module_of(provider.source);
         let of_module = || {

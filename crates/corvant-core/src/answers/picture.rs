@@ -213,13 +213,13 @@ impl<'v, 'a> Selection<'v, 'a> {
         let view = self.view;
         let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
         let is_unmet = |number: &usize| {
-            let target = view.wiring.facts.needs[*number].target;
+            let target = view.wiring.facts.parts.needs[*number].target;
             let is_told = matches!(target, Target::Service(_) | Target::Contract(_) | Target::All(_));
             let met = view.resolution.met(NeedIndex(*number as u32));
             is_told && matches!(met, Met::Missing | Met::MissingKey)
         };
         let told = |number: usize| {
-            let need = &view.wiring.facts.needs[number];
+            let need = &view.wiring.facts.parts.needs[number];
             (label_of_aim(view.aim(need)), view.text(need.slot.name).to_owned())
         };
         needs.filter(|number| self.with_missing && is_unmet(number)).map(told).collect()
@@ -305,7 +305,7 @@ fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
             blame(node, severity);
         }
         for need in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
-            let need = &view.wiring.facts.needs[need];
+            let need = &view.wiring.facts.parts.needs[need];
             if let Some(severity) = blamed.remove(&(need.source, need.span)) {
                 blame(node, severity);
             }

@@ -422,7 +422,7 @@ impl Writer<'_, '_> {
         let definitions: Vec<(ServiceIndex, &Service)> =
             view.wiring.services().filter(|(_, service)| service.id.name == id).collect();
         for &(index, service) in &definitions {
-            let stages = service.stages.of(&view.wiring.facts.named);
+            let stages = service.stages.of(&view.wiring.facts.parts);
             let said = Said::Definition {
                 module: self.module_of(service.source),
                 standing: self.standing(index, service),
@@ -527,7 +527,7 @@ impl Writer<'_, '_> {
             }
             (None, None) => self.add(Section::Lifetime, Said::NotSaid, None),
         }
-        for offer in service.offers.of(&view.wiring.facts.named) {
+        for offer in service.offers.of(&view.wiring.facts.parts) {
             let said = self.offer(offer.name, service, &self.contest(offer.name));
             self.own(Section::Offers, said, service.source, offer.span);
         }
@@ -576,7 +576,7 @@ impl Writer<'_, '_> {
 
     fn needs(&mut self, needs: Many<Need>, section: Section) {
         for number in needs.range() {
-            let need = self.view.wiring.facts.needs[number];
+            let need = self.view.wiring.facts.parts.needs[number];
             let said = Said::Need {
                 slot: self.view.owned(need.slot.name),
                 aim: self.view.aim(&need),
@@ -653,7 +653,7 @@ impl Writer<'_, '_> {
         };
         for node in (0..view.graph.len() as u32).filter(is_built) {
             for number in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
-                let need = &view.wiring.facts.needs[number];
+                let need = &view.wiring.facts.parts.needs[number];
                 if need.target != wanted {
                     continue;
                 }
@@ -671,7 +671,7 @@ impl Writer<'_, '_> {
 
     fn tags(&mut self, service: &Service) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
-        for tagging in service.taggings.of(&facts.taggings) {
+        for tagging in service.taggings.of(&facts.parts) {
             let collectors =
                 view.graph.tag(tagging.tag.name).map_or(&[][..], |tag| view.graph.needed_by(tag));
             let mut collectors: Vec<Thing> = collectors.iter().map(|edge| view.thing(edge.node)).collect();
@@ -691,7 +691,7 @@ impl Writer<'_, '_> {
             };
             let own = view.wiring.service(service);
             let needs = own.needs.range().map(|need| {
-                let slot = view.owned(view.wiring.facts.needs[need].slot.name);
+                let slot = view.owned(view.wiring.facts.parts.needs[need].slot.name);
                 (slot, view.gets(NeedIndex(need as u32)))
             });
             let at = Place::new(own.source, own.id.span, "defined here");
@@ -724,13 +724,13 @@ impl Writer<'_, '_> {
         for contract in facts.contracts.iter().filter(|contract| contract.contract.name == name) {
             let source = contract.source;
             self.declared(Section::Declared, source, contract.contract.span, false);
-            for &base in contract.extends.of(&facts.named) {
+            for &base in contract.extends.of(&facts.parts) {
                 self.own_name(Section::Extends, source, base);
             }
             if let Some((meant, span)) = contract.meant_for {
                 self.own(Section::MeantFor, Said::MeantFor(meant), source, span);
             }
-            for &key in contract.keys.of(&facts.named) {
+            for &key in contract.keys.of(&facts.parts) {
                 self.own_name(Section::Keys, source, key);
             }
         }
@@ -769,7 +769,7 @@ impl Writer<'_, '_> {
             if let Some(contract) = tag.contract {
                 self.own_name(Section::Offered, tag.source, contract);
             }
-            let rules = tag.attributes.map_or(&[][..], |rules| rules.of(&facts.attribute_rules));
+            let rules = tag.attributes.map_or(&[][..], |rules| rules.of(&facts.parts));
             for rule in rules {
                 let said = Said::Attribute {
                     name: view.owned(rule.attribute.name),
@@ -782,7 +782,7 @@ impl Writer<'_, '_> {
         }
         self.supplied(SuppliedKind::Tag, name, Section::Declared);
         for service in view.resolution.carriers(name) {
-            let taggings = view.wiring.service(service).taggings.of(&facts.taggings);
+            let taggings = view.wiring.service(service).taggings.of(&facts.parts);
             for tagging in taggings.iter().filter(|tagging| tagging.tag.name == name) {
                 let name = view.wiring.id(service).to_owned();
                 let said = Said::Tag { name, attributes: attributes(view, tagging), collectors: None };
@@ -804,7 +804,7 @@ impl Writer<'_, '_> {
         for setting in &settings {
             let source = setting.source;
             self.declared(Section::Declared, source, setting.setting.span, setting.required);
-            let staged = setting.stages.of(&facts.stage_values).iter();
+            let staged = setting.stages.of(&facts.parts).iter();
             let staged = staged.map(|value| (value.value, Some(value.stage.name)));
             for (value, stage) in setting.value.map(|value| (value, None)).into_iter().chain(staged) {
                 let text = crate::source::cut(&view.wiring.sources[source.index()].text, value.span);
@@ -814,11 +814,11 @@ impl Writer<'_, '_> {
             }
         }
         let values = settings.iter().flat_map(|setting| {
-            let staged = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
+            let staged = setting.stages.of(&facts.parts).iter().map(|value| value.references);
             staged.chain([setting.references]).map(|references| (setting.source, references))
         });
         for (source, references) in values.collect::<Vec<_>>() {
-            for &reference in references.of(&facts.named) {
+            for &reference in references.of(&facts.parts) {
                 self.own_name(Section::RefersTo, source, reference);
             }
         }
@@ -835,7 +835,7 @@ impl Writer<'_, '_> {
             }
             match provider.registers {
                 Some(registers) => {
-                    for &service in registers.of(&facts.named) {
+                    for &service in registers.of(&facts.parts) {
                         self.own_name(Section::Registers, source, service);
                     }
                 }
@@ -843,13 +843,13 @@ impl Writer<'_, '_> {
             }
             self.needs(provider.register, Section::UsesWhileRegistering);
             self.needs(provider.start, Section::UsesAtStart);
-            for &before in provider.after.of(&facts.named) {
+            for &before in provider.after.of(&facts.parts) {
                 self.own_name(Section::After, source, before);
             }
             self.users(view.graph.provider(number));
         }
         for roster in view.wiring.rosters(view.resolution.stage) {
-            let listed = roster.providers.of(&facts.named);
+            let listed = roster.providers.of(&facts.parts);
             for (place, listed) in listed.iter().enumerate().filter(|(_, listed)| listed.name == name) {
                 self.own(Section::Loaded, Said::Number(place + 1), roster.source, listed.span);
             }
@@ -926,7 +926,7 @@ impl Writer<'_, '_> {
 
 /// The attributes of a tag on a service.
 fn attributes(view: &View<'_>, tagging: &Tagging) -> Vec<(String, String)> {
-    let given = tagging.attributes.of(&view.wiring.facts.attributes).iter();
+    let given = tagging.attributes.of(&view.wiring.facts.parts).iter();
     let owned = |given: &Attribute| (view.owned(given.attribute.name), view.owned(given.value.name));
     given.map(owned).collect()
 }

@@ -87,14 +87,15 @@ pub fn look_up(wiring: &Wiring, text: &str, kind: Option<Kind>) -> Result<Subjec
 pub fn known_names(wiring: &Wiring) -> impl Iterator<Item = (Kind, Name)> {
     let facts = &wiring.facts;
     let services = facts.services.iter().map(|service| (Kind::Service, service.id.name));
-    let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.named));
+    let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.parts));
     let contracts = facts.contracts.iter().map(|contract| contract.contract).chain(offered.copied());
-    let needed = facts.needs.iter().filter_map(|need| match need.target {
+    let needed = facts.parts.needs.iter().filter_map(|need| match need.target {
         Target::Contract(contract) | Target::All(contract) => Some((Kind::Contract, contract)),
         Target::Tag(tag) => Some((Kind::Tag, tag)),
         _ => None,
     });
-    let tags = facts.tags.iter().map(|tag| tag.tag).chain(facts.taggings.iter().map(|tagging| tagging.tag));
+    let tags =
+        facts.tags.iter().map(|tag| tag.tag).chain(facts.parts.taggings.iter().map(|tagging| tagging.tag));
     let supplied = facts.supplied.iter().map(|supplied| (supplied.kind.into(), supplied.name.name));
     services
         .chain(contracts.map(|contract| (Kind::Contract, contract.name)))
@@ -130,7 +131,7 @@ fn nothing(wiring: &Wiring, text: &str, name: Option<Name>, kind: Option<Kind>) 
         Target::Service(id) | Target::Setting(id) => Some(id) == name,
         _ => false,
     };
-    let written = &facts.needs[..wiring.written_needs];
+    let written = &facts.parts.needs[..wiring.written_needs];
     let sought = written.iter().filter(|need| is_sought(need.target)).count();
     let is_built =
         |service: &&Service| name.is_some() && service.type_name.map(|type_name| type_name.name) == name;

@@ -138,7 +138,7 @@ impl<'a> View<'a> {
 
     /// What a need gets, and why.
     pub fn gets(&self, need: NeedIndex) -> Gets {
-        let said = &self.wiring.facts.needs[need.index()];
+        let said = &self.wiring.facts.parts.needs[need.index()];
         let nothing = |reason: Reason| Gets { service: None, reason };
         match self.resolution.met(need) {
             Met::Service(service) => {
@@ -219,7 +219,7 @@ impl<'a> View<'a> {
                 _ => Link::Wraps,
             };
         };
-        let said = &self.wiring.facts.needs[need.index()];
+        let said = &self.wiring.facts.parts.needs[need.index()];
         Link::Need {
             slot: self.owned(said.slot.name),
             aim: self.aim(said),
@@ -237,7 +237,7 @@ impl<'a> View<'a> {
         else {
             return self.place(edge.node);
         };
-        let taggings = self.wiring.service(service).taggings.of(&self.wiring.facts.taggings);
+        let taggings = self.wiring.service(service).taggings.of(&self.wiring.facts.parts);
         let tagging = taggings.iter().find(|tagging| tagging.tag.name == tag);
         let place = tagging.map(|tagging| Place::new(tagging.source, tagging.tag.span, "tagged here"));
         place.or_else(|| self.place(edge.node))

@@ -124,7 +124,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
         Kind::Setting => {
             let holds = |node: &Node| {
                 let needs = crate::resolve::needs_of(wiring, view.graph.what(*node)).into_iter().flatten();
-                needs.into_iter().any(|need| facts.needs[need].target == Target::Setting(name))
+                needs.into_iter().any(|need| facts.parts.needs[need].target == Target::Setting(name))
             };
             (0..view.graph.len() as u32).filter(holds).collect()
         }
@@ -392,10 +392,10 @@ fn broken_need(view: &View<'_>, node: Node, to: Subject) -> Option<BrokenNeed> {
     let offers = |contract| {
         let service = wiring.first_definition(to.name).map(|service| wiring.service(service));
         service
-            .is_some_and(|service| service.offers.of(&facts.named).iter().any(|offer| offer.name == contract))
+            .is_some_and(|service| service.offers.of(&facts.parts).iter().any(|offer| offer.name == contract))
     };
     for number in crate::resolve::needs_of(wiring, view.graph.what(node)).into_iter().flatten() {
-        let need = &facts.needs[number];
+        let need = &facts.parts.needs[number];
         let names_it = match need.target {
             Target::Service(id) => to.kind == Kind::Service && id == to.name,
             Target::Contract(contract) | Target::All(contract) => match to.kind {

@@ -79,7 +79,7 @@ fn by_name(places: impl Iterator<Item = (Name, Place)>) -> Vec<(Name, Vec<Place>
 fn factories(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let silent = wiring.facts.services.iter().filter(|service| !service.needs_given);
     let builders = silent.flat_map(|service| {
-        let needs = service.needs.of(&wiring.facts.needs).iter().filter(|need| need.via == Via::Factory);
+        let needs = service.needs.of(&wiring.facts.parts).iter().filter(|need| need.via == Via::Factory);
         needs.filter_map(|need| match need.target {
             crate::facts::Target::Service(id) => Some((
                 id,

@@ -166,7 +166,7 @@ fn offered<K: Copy + Eq + std::hash::Hash>(
     for (index, service) in context.services().filter(|&(index, _)| context.resolution.ids.is_built(index)) {
         let Some(kind) = distinguish(service) else { continue };
         let stand_in = context.resolution.ids.stand_in(index);
-        for offer in service.offers.of(&context.wiring.facts.named) {
+        for offer in service.offers.of(&context.wiring.facts.parts) {
             let at = *number.entry((offer.name, kind)).or_insert_with(|| {
                 groups.push((offer.name, kind, stand_in, false));
                 groups.len() - 1

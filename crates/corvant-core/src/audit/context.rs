@@ -266,7 +266,7 @@ impl<'a> Context<'a> {
 
     /// The stages that a definition is limited to, in words.
     pub fn stages_of(&self, service: &Service) -> String {
-        let stages = service.stages.of(&self.wiring.facts.named);
+        let stages = service.stages.of(&self.wiring.facts.parts);
         let names: Vec<&str> = stages.iter().map(|stage| self.text(stage.name)).collect();
         format!("{} {}", if names.len() == 1 { "stage" } else { "stages" }, names.join(", "))
     }

@@ -32,7 +32,7 @@ impl Dormant {
         };
         for service in &facts.services {
             add(DormantKind::Service, service.id.name, service.source, service.id);
-            for offer in service.offers.of(&facts.named) {
+            for offer in service.offers.of(&facts.parts) {
                 add(DormantKind::Offer, offer.name, service.source, service.id);
             }
         }

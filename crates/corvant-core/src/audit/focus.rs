@@ -130,8 +130,8 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph
         }
         let declared = change.settings.iter().map(|&number| &facts.settings[number as usize]);
         let referred = declared.flat_map(|setting| {
-            let values = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
-            values.chain([setting.references]).flat_map(|names| names.of(&facts.named))
+            let values = setting.stages.of(&facts.parts).iter().map(|value| value.references);
+            values.chain([setting.references]).flat_map(|names| names.of(&facts.parts))
         });
         let is_lacking = |&name: &Name| resolution.setting(name).is_none_or(|value| value == Value::Absent);
         sought.extend(referred.map(|named| named.name).filter(is_lacking));
@@ -146,7 +146,7 @@ fn lacked(wiring: &Wiring, resolution: &Resolution, what: What, mut tell: impl F
             Met::Missing | Met::MissingKey | Met::Ambiguous(_) => {}
             _ => continue,
         }
-        match wiring.facts.needs[need].target {
+        match wiring.facts.parts.needs[need].target {
             Target::Service(name) => tell(name, resolution.ids.dead_end(name)),
             Target::Contract(name) | Target::All(name) | Target::Setting(name) => tell(name, None),
             Target::Tag(_) | Target::Wrapped => {}
@@ -158,7 +158,7 @@ fn company(wiring: &Wiring, resolution: &Resolution, services: &[ServiceIndex]) 
     let facts = &wiring.facts;
     let ruled = wiring.declared.tags.iter().filter(|tag| tag.attributes.is_some()).map(|tag| tag.tag.name);
     let ruled: HashSet<Name> = ruled.collect();
-    let taggings = services.iter().flat_map(|&service| wiring.service(service).taggings.of(&facts.taggings));
+    let taggings = services.iter().flat_map(|&service| wiring.service(service).taggings.of(&facts.parts));
     let tags: HashSet<Name> =
         taggings.map(|tagging| tagging.tag.name).filter(|tag| ruled.contains(tag)).collect();
     let carriers = tags.iter().flat_map(|&tag| resolution.carriers_anywhere(tag)).copied();

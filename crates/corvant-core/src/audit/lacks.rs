@@ -191,7 +191,7 @@ impl Lacks {
     }
 
     fn need(&mut self, wiring: &Wiring, resolution: &Resolution, number: usize, holder: u32, id: Name) {
-        let need = &wiring.facts.needs[number];
+        let need = &wiring.facts.parts.needs[number];
         let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
             (Met::Missing, Target::Wrapped, _) => Sought::Wrapped(holder),
             // Behind an alias it is what that stands for.
@@ -269,7 +269,7 @@ impl Lacks {
         };
         for setting in settings {
             let value = wiring.declared.value(facts, setting, resolution.stage);
-            let references = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
+            let references = value.into_iter().flat_map(|(_, references)| references.of(&facts.parts));
             for reference in references.filter(|reference| lacking(reference.name)) {
                 self.setting(wiring, setting.source, *reference, "referred to here by", setting.setting.name);
             }
@@ -309,7 +309,7 @@ impl Lacks {
         };
         let contracts = || {
             let services = facts.services.iter().filter(|service| service.may_be_built());
-            let offered = services.flat_map(|service| service.offers.of(&facts.named));
+            let offered = services.flat_map(|service| service.offers.of(&facts.parts));
             let supplied = facts.supplied.iter().filter(|name| name.kind == SuppliedKind::Contract);
             distinct(offered.map(|offer| offer.name).chain(supplied.map(|name| name.name.name)))
         };
@@ -407,7 +407,7 @@ fn is_defined_beside(wiring: &Wiring, resolution: &Resolution, id: Name) -> bool
 /// Ids that providers register and that nobody defines in any stage.
 fn empty_promises(wiring: &Wiring, resolution: &Resolution, doubts: &Doubts) -> Vec<Name> {
     let registered = wiring.facts.providers.iter().filter_map(|provider| provider.registers);
-    let ids = registered.flat_map(|registers| registers.of(&wiring.facts.named)).map(|id| id.name);
+    let ids = registered.flat_map(|registers| registers.of(&wiring.facts.parts)).map(|id| id.name);
     let is_empty = |&id: &Name| {
         !wiring.is_defined_anywhere(id)
             && !resolution.is_supplied(SuppliedKind::Service, id)

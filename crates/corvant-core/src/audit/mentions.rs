@@ -90,8 +90,8 @@ impl Collected {
         let names: HashSet<Name> = collected.by.values().flatten().copied().collect();
         for service in usage.services(wiring) {
             let Some(module) = wiring.module_of(service.source) else { continue };
-            let tags = service.taggings.of(&facts.taggings).iter().map(|tagging| tagging.tag.name);
-            let offers = service.offers.of(&facts.named).iter().map(|offer| offer.name);
+            let tags = service.taggings.of(&facts.parts).iter().map(|tagging| tagging.tag.name);
+            let offers = service.offers.of(&facts.parts).iter().map(|offer| offer.name);
             let given = tags.chain(offers).filter(|name| names.contains(name));
             collected.given.extend(given.map(|name| (name, module)));
         }
@@ -118,7 +118,7 @@ pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'
         let names = [line.service, line.contract, line.met_by].into_iter().flatten();
         names.for_each(|name| speak(line.source, name.name));
     }
-    for need in &wiring.facts.needs {
+    for need in &wiring.facts.parts.needs {
         if let Target::Service(name)
         | Target::Contract(name)
         | Target::All(name)
@@ -130,16 +130,16 @@ pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'
     }
     for service in &wiring.facts.services {
         let links = [service.alias_of, service.like, service.wraps, service.replaces];
-        let offers = service.offers.of(&wiring.facts.named).iter().copied();
-        let tags = service.taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag);
+        let offers = service.offers.of(&wiring.facts.parts).iter().copied();
+        let tags = service.taggings.of(&wiring.facts.parts).iter().map(|tagging| tagging.tag);
         for name in links.into_iter().flatten().chain(offers).chain(tags) {
             speak(service.source, name.name);
         }
     }
     for setting in &wiring.facts.settings {
-        let stages = setting.stages.of(&wiring.facts.stage_values).iter().map(|value| value.references);
+        let stages = setting.stages.of(&wiring.facts.parts).iter().map(|value| value.references);
         let references = stages.chain([setting.references]);
-        for reference in references.flat_map(|names| names.of(&wiring.facts.named)) {
+        for reference in references.flat_map(|names| names.of(&wiring.facts.parts)) {
             speak(setting.source, reference.name);
         }
     }
@@ -152,13 +152,13 @@ pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'
         names.for_each(|name| speak(tag.source, name.name));
     }
     for contract in &wiring.facts.contracts {
-        for base in contract.extends.of(&wiring.facts.named) {
+        for base in contract.extends.of(&wiring.facts.parts) {
             speak(contract.source, base.name);
         }
     }
     for provider in &wiring.facts.providers {
-        let registers = provider.registers.iter().flat_map(|ids| ids.of(&wiring.facts.named));
-        for name in provider.after.of(&wiring.facts.named).iter().chain(registers) {
+        let registers = provider.registers.iter().flat_map(|ids| ids.of(&wiring.facts.parts));
+        for name in provider.after.of(&wiring.facts.parts).iter().chain(registers) {
             speak(provider.source, name.name);
         }
     }
@@ -199,13 +199,13 @@ impl Owners {
         };
         for service in &facts.services {
             own(service.source, service.id);
-            service.offers.of(&facts.named).iter().for_each(|&offer| own(service.source, offer));
+            service.offers.of(&facts.parts).iter().for_each(|&offer| own(service.source, offer));
         }
         facts.contracts.iter().for_each(|contract| own(contract.source, contract.contract));
         facts.tags.iter().for_each(|tag| own(tag.source, tag.tag));
         facts.settings.iter().for_each(|setting| own(setting.source, setting.setting));
         facts.providers.iter().for_each(|provider| own(provider.source, provider.id));
-        for need in &facts.needs {
+        for need in &facts.parts.needs {
             // A tag is also theirs who collect it.
             if let Target::Tag(tag) = need.target {
                 own(need.source, Named { name: tag, span: need.span });

@@ -61,12 +61,12 @@ impl Crossings {
             (from != to).then_some(Crossing { holder, from, to, source, span, target })
         };
         let of_services = wiring.services().flat_map(|(index, service)| {
-            let needs = service.needs.of(&facts.needs).iter();
+            let needs = service.needs.of(&facts.parts).iter();
             needs.filter_map(move |need| crossing(Some(index), need))
         });
         let entries = facts.entries.iter().map(|entry| entry.needs);
         let providers = facts.providers.iter().flat_map(|provider| [provider.register, provider.start]);
-        let of_others = entries.chain(providers).flat_map(|needs| needs.of(&facts.needs));
+        let of_others = entries.chain(providers).flat_map(|needs| needs.of(&facts.parts));
         let all: Vec<Crossing> =
             of_services.chain(of_others.filter_map(|need| crossing(None, need))).collect();
         let undeclared = undeclared(wiring, &all);

@@ -19,7 +19,7 @@ impl Registrars {
             let number = number as u32;
             match provider.registers {
                 Some(registers) => {
-                    for id in registers.of(&wiring.facts.named) {
+                    for id in registers.of(&wiring.facts.parts) {
                         let known = registrars.by_id.entry(id.name).or_default();
                         if known.last() != Some(&number) {
                             known.push(number);

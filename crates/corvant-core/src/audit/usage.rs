@@ -151,12 +151,12 @@ impl Usage {
     pub(crate) fn needs<'a>(&'a self, wiring: &'a Wiring) -> Box<dyn Iterator<Item = &'a Need> + 'a> {
         let facts = &wiring.facts;
         if !self.standings.contains(&Standing::Overridden) {
-            return Box::new(facts.needs.iter());
+            return Box::new(facts.parts.needs.iter());
         }
         let entries = facts.entries.iter().map(|entry| entry.needs);
         let providers = facts.providers.iter().flat_map(|provider| [provider.register, provider.start]);
         let services = self.services(wiring).map(|service| service.needs);
-        Box::new(services.chain(entries).chain(providers).flat_map(|needs| needs.of(&facts.needs)))
+        Box::new(services.chain(entries).chain(providers).flat_map(|needs| needs.of(&facts.parts)))
     }
 }
 
@@ -292,7 +292,7 @@ fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
     let is_unknown = |tagging: &Tagging| context.graph.tag(tagging.tag.name).is_none();
     let services = context.wiring.services();
     let misplaced = services
-        .filter(|(_, service)| service.taggings.of(&context.wiring.facts.taggings).iter().any(is_unknown));
+        .filter(|(_, service)| service.taggings.of(&context.wiring.facts.parts).iter().any(is_unknown));
     misplaced.map(|(index, _)| index).collect()
 }
 

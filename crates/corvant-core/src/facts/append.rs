@@ -112,27 +112,27 @@ impl Facts {
         let mut places = Vec::with_capacity(files.len());
         for (source, facts) in &files {
             places.push((*source, shift));
-            shift.named += facts.named.len() as u32;
-            shift.needs += facts.needs.len() as u32;
-            shift.taggings += facts.taggings.len() as u32;
-            shift.attributes += facts.attributes.len() as u32;
-            shift.attribute_rules += facts.attribute_rules.len() as u32;
-            shift.stage_values += facts.stage_values.len() as u32;
+            shift.named += facts.parts.named.len() as u32;
+            shift.needs += facts.parts.needs.len() as u32;
+            shift.taggings += facts.parts.taggings.len() as u32;
+            shift.attributes += facts.parts.attributes.len() as u32;
+            shift.attribute_rules += facts.parts.attribute_rules.len() as u32;
+            shift.stage_values += facts.parts.stage_values.len() as u32;
         }
         let places = places.as_slice();
         let mut all = Self::default();
         rayon::scope(|scope| {
             macro_rules! join {
-                ($($array:ident)*) => {
-                    $(let arrays: Vec<_> = files.iter_mut().map(|(_, facts)| take(&mut facts.$array)).collect();
-                    let to = &mut all.$array;
+                ($($($array:ident).+);*) => {
+                    $(let arrays: Vec<_> = files.iter_mut().map(|(_, facts)| take(&mut facts.$($array).+)).collect();
+                    let to = &mut all.$($array).+;
                     scope.spawn(move |_| *to = joined(arrays, places));)*
                 };
             }
             // The longest first, so that no thread is left with one of them at the end.
-            join! { services needs named taggings settings entries attributes stage_values types derived }
-            join! { uses disabled stages contracts tags choices providers rosters supplied expectations }
-            join! { allowances troubles attribute_rules }
+            join! { services; parts.needs; parts.named; parts.taggings; settings; entries; parts.attributes }
+            join! { parts.stage_values; types; derived; uses; disabled; stages; contracts; tags; choices }
+            join! { providers; rosters; supplied; expectations; allowances; troubles; parts.attribute_rules }
         });
         all
     }

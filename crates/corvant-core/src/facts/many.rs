@@ -1,5 +1,6 @@
 //! Ranges in flat arrays.
 
+use super::Parts;
 use crate::work;
 use std::marker::PhantomData;
 use std::ops::Range;
@@ -11,15 +12,42 @@ pub struct Many<T> {
     of: PhantomData<fn() -> T>,
 }
 
-impl<T> Many<T> {
-    /// The elements that were pushed onto `table` since it had `start` elements.
-    pub fn since(start: usize, table: &[T]) -> Self {
-        Self { start: start as u32, len: (table.len() - start) as u32, of: PhantomData }
+/// What several of are held in one flat array: the compiler knows which.
+pub trait Part: Sized {
+    /// That array.
+    fn array(parts: &Parts) -> &[Self];
+}
+
+macro_rules! parts {
+    ($($part:ident in $array:ident),*) => {
+        $(impl Part for super::$part {
+            fn array(parts: &Parts) -> &[Self] {
+                &parts.$array
+            }
+        })*
+    };
+}
+
+parts! {
+    Named in named, Need in needs, Tagging in taggings, Attribute in attributes, AttributeRule in attribute_rules,
+    StageValue in stage_values
+}
+
+impl<T: Part> Many<T> {
+    /// The elements that were pushed onto their array since it had `start` elements.
+    pub fn since(start: usize, parts: &Parts) -> Self {
+        Self::between(start, T::array(parts).len())
     }
 
-    /// The elements, out of their table.
-    pub fn of(self, table: &[T]) -> &[T] {
-        &table[self.range()]
+    /// The elements, out of their array.
+    pub fn of(self, parts: &Parts) -> &[T] {
+        &T::array(parts)[self.range()]
+    }
+}
+
+impl<T> Many<T> {
+    fn between(start: usize, end: usize) -> Self {
+        Self { start: start as u32, len: (end - start) as u32, of: PhantomData }
     }
 
     /// The positions in the table.
@@ -67,17 +95,21 @@ impl<T> std::fmt::Debug for Many<T> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::facts::Named;
+    use crate::name::Interner;
+    use crate::source::Span;
 
     #[test]
-    fn a_range_follows_its_table() {
-        let mut table = vec![1, 2];
-        let start = table.len();
-        table.extend([3, 4, 5]);
-        let many = Many::since(start, &table);
-        assert_eq!(many.of(&table), [3, 4, 5]);
-        let mut larger = vec![9; 10];
-        larger.extend(&table);
-        assert_eq!(many.shifted(10).of(&larger), [3, 4, 5]);
-        assert!(Many::<u8>::default().is_empty());
+    fn a_range_follows_its_array() {
+        let name = Interner::default().intern("a");
+        let named = |number: u32| Named { name, span: Span::at(number as usize) };
+        let mut parts = Parts { named: vec![named(1), named(2)], ..Parts::default() };
+        let start = parts.named.len();
+        parts.named.extend([named(3), named(4)]);
+        let many: Many<Named> = Many::since(start, &parts);
+        assert_eq!(many.of(&parts), [named(3), named(4)]);
+        parts.named.splice(0..0, (10..20).map(named));
+        assert_eq!(many.shifted(10).of(&parts), [named(3), named(4)]);
+        assert!(Many::<Named>::default().is_empty());
     }
 }

@@ -13,7 +13,7 @@ pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, Provider,
     Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
 };
-pub use many::Many;
+pub use many::{Many, Part};
 pub(crate) use rename::Rename;
 
 use crate::finding::Fix;
@@ -94,6 +94,24 @@ pub struct Facts {
     /// Names that do not stand in the file as they are, with the text that each was made from.
     pub derived: Vec<Derived>,
 
+    /// What these items hold several of.
+    pub parts: Parts,
+}
+
+/// A name that a reader made from a text.
+#[derive(Clone, Copy, Debug)]
+pub struct Derived {
+    /// The file.
+    pub source: SourceIndex,
+    /// The text it was made from.
+    pub span: Span,
+    /// The name.
+    pub name: Name,
+}
+
+/// The flat arrays that items hold ranges of.
+#[derive(Clone, Default, Debug)]
+pub struct Parts {
     /// Lists of names.
     pub named: Vec<Named>,
     /// Needs of services, entries and providers.
@@ -106,17 +124,6 @@ pub struct Facts {
     pub attribute_rules: Vec<AttributeRule>,
     /// Settings' values in single stages.
     pub stage_values: Vec<StageValue>,
-}
-
-/// A name that a reader made from a text.
-#[derive(Clone, Copy, Debug)]
-pub struct Derived {
-    /// The file.
-    pub source: SourceIndex,
-    /// The text it was made from.
-    pub span: Span,
-    /// The name.
-    pub name: Name,
 }
 
 impl Facts {

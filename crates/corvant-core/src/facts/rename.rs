@@ -2,8 +2,8 @@
 
 use super::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Derived, Entry, Expectation, Facts, Header, Many,
-    MeantFor, Named, Need, Provider, Roster, Scalar, Service, Setting, SourceKind, StageValue, Supplied,
-    SuppliedKind, Tag, Tagging, Target, Trouble, TroubleKind, Unread, Via,
+    MeantFor, Named, Need, Parts, Provider, Roster, Scalar, Service, Setting, SourceKind, StageValue,
+    Supplied, SuppliedKind, Tag, Tagging, Target, Trouble, TroubleKind, Unread, Via,
 };
 use crate::name::{Name, Renaming};
 use crate::source::{SourceIndex, Span};
@@ -91,8 +91,9 @@ fields! {
     Header { module uses_given kind reader left_over }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
-        allowances troubles types derived named needs taggings attributes attribute_rules stage_values
+        allowances troubles types derived parts
     }
+    Parts { named needs taggings attributes attribute_rules stage_values }
     Service {
         source id type_name offers key is_default lifetime internal needs needs_given taggings stages template like
         alias_of wraps replaces installed type_checked

@@ -17,7 +17,7 @@ impl Graph {
     /// The same nodes, with all their edges.
     pub(crate) fn with_edges(mut self, wiring: &Wiring, resolution: &Resolution) -> Self {
         let builder = EdgeBuilder::new(&self, wiring, resolution);
-        let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.needs.len()), Vec::new());
+        let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.parts.needs.len()), Vec::new());
         let mut edges = Vec::new();
         for node in 0..self.node_count() {
             builder.edges_of(&self, node, &mut edges);
@@ -110,7 +110,7 @@ impl Graph {
 /// Tags that something collects, in the order in which they are first spoken of.
 fn collected_tags(wiring: &Wiring) -> Vec<Name> {
     let mut seen = vec![false; wiring.names.bound()];
-    let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
+    let needed = wiring.facts.parts.needs.iter().filter_map(|need| match need.target {
         Target::Tag(tag) => Some(tag),
         _ => None,
     });
@@ -123,7 +123,7 @@ fn collected_tags(wiring: &Wiring) -> Vec<Name> {
 /// Contracts of which something needs all services, in the order in which they are first needed.
 fn gathered_contracts(wiring: &Wiring) -> Vec<Name> {
     let mut seen = HashSet::default();
-    let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
+    let needed = wiring.facts.parts.needs.iter().filter_map(|need| match need.target {
         Target::All(contract) => Some(contract),
         _ => None,
     });
@@ -194,7 +194,7 @@ impl<'a> EdgeBuilder<'a> {
         edges.extend(tags.map(|&tag| Edge { node: tag, need: NONE }));
         if let Some(inner) = self.resolution.ids.inside(index) {
             let is_needed = |need: &Need| need.target == Target::Wrapped;
-            if !service.needs.of(&self.wiring.facts.needs).iter().any(is_needed) {
+            if !service.needs.of(&self.wiring.facts.parts).iter().any(is_needed) {
                 edges.push(Edge { node: Graph::service(inner), need: NONE });
             }
         }

@@ -63,7 +63,7 @@ impl Edge {
 
     /// The need itself.
     pub fn need_in(self, wiring: &Wiring) -> Option<&Need> {
-        self.need().map(|need| &wiring.facts.needs[need.index()])
+        self.need().map(|need| &wiring.facts.parts.needs[need.index()])
     }
 
     /// Whether the far end must be there before the near end is built.

@@ -65,14 +65,14 @@ impl Contracts {
         let services = || wiring.services().filter(|(_, service)| service.may_be_built());
         let offers = || {
             services().flat_map(|(index, service)| {
-                let offers = service.offers.of(&wiring.facts.named);
+                let offers = service.offers.of(&wiring.facts.parts);
                 offers.iter().map(move |offer| (offer.name, index))
             })
         };
         let mut keyed: HashMap<_, Vec<_>> = HashMap::new();
         for (index, service) in services() {
             let Some(key) = service.key else { continue };
-            for offer in service.offers.of(&wiring.facts.named) {
+            for offer in service.offers.of(&wiring.facts.parts) {
                 keyed.entry((offer.name, key.name)).or_default().push(index);
             }
         }
@@ -183,13 +183,13 @@ fn extensions(wiring: &Wiring) -> HashMap<Name, Vec<Name>> {
     let mut bases: HashMap<Name, Vec<Name>> = HashMap::new();
     let declared = facts.contracts.iter().filter(|contract| !contract.extends.is_empty());
     for contract in declared {
-        let extends = contract.extends.of(&facts.named).iter().map(|base| base.name);
+        let extends = contract.extends.of(&facts.parts).iter().map(|base| base.name);
         bases.entry(contract.contract.name).or_default().extend(extends);
     }
     if bases.keys().any(|&contract| wiring.text(contract).ends_with('>')) {
-        let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.named));
+        let offered = facts.services.iter().flat_map(|service| service.offers.of(&facts.parts));
         let declared = facts.contracts.iter().flat_map(|contract| {
-            contract.extends.of(&facts.named).iter().chain(std::iter::once(&contract.contract))
+            contract.extends.of(&facts.parts).iter().chain(std::iter::once(&contract.contract))
         });
         let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
         let named = offered.chain(declared).chain(supplied.map(|supplied| &supplied.name));

@@ -202,7 +202,7 @@ impl Resolution {
 fn carriers(wiring: &Wiring) -> Table<ServiceIndex> {
     Table::new(wiring.names.bound(), || {
         wiring.services().filter(|(_, service)| service.may_be_built()).flat_map(|(index, service)| {
-            let taggings = service.taggings.of(&wiring.facts.taggings);
+            let taggings = service.taggings.of(&wiring.facts.parts);
             taggings.iter().map(move |tagging| (tagging.tag.name, index))
         })
     })

@@ -46,7 +46,7 @@ impl Resolution {
         self.choose(wiring);
         let mut known = Known::default();
         // Contracts are met one after another, since questions are numbered as they come up.
-        let needs = &wiring.facts.needs;
+        let needs = &wiring.facts.parts.needs;
         let meet = |need: &Need| self.meet_otherwise(wiring, need);
         let mut met: Vec<Met> = needs.par_iter().with_min_len(1024).map(meet).collect();
         for (need, met) in needs.iter().zip(&mut met) {
@@ -210,7 +210,7 @@ impl Resolution {
     pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, (holder, need): (ServiceIndex, NeedIndex)) {
         let met = match (self.ids.inside(holder), wiring.service(holder).wraps) {
             (Some(inside), _) => Met::Service(inside),
-            (None, None) => Met::Missing.or_absent(&wiring.facts.needs[need.index()]),
+            (None, None) => Met::Missing.or_absent(&wiring.facts.parts.needs[need.index()]),
             (None, Some(wrapped))
                 if !self.ids.is_defined(wrapped.name)
                     && self.is_supplied(SuppliedKind::Service, wrapped.name) =>
@@ -244,7 +244,7 @@ pub(super) fn add_settings<'a>(
     settings: &mut HashMap<Name, Value>,
 ) {
     for setting in declarations {
-        let stages = setting.stages.of(&wiring.facts.stage_values);
+        let stages = setting.stages.of(&wiring.facts.parts);
         let in_stage = stages.iter().any(|value| Some(value.stage.name) == stage);
         let value = if setting.value.is_some() || in_stage {
             Value::Given

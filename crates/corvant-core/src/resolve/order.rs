@@ -10,7 +10,7 @@ use std::cmp::Ordering;
 /// order of their declaration.
 pub(crate) fn order_attributes(wiring: &Wiring, tag: &Tag) -> Vec<Name> {
     let Some(rules) = tag.attributes else { return Vec::new() };
-    let rules = rules.of(&wiring.facts.attribute_rules).iter();
+    let rules = rules.of(&wiring.facts.parts).iter();
     let numbers =
         rules.filter(|rule| rule.required && matches!(rule.kind, Some(Scalar::Integer | Scalar::Number)));
     numbers.map(|rule| rule.attribute.name).collect()
@@ -19,7 +19,7 @@ pub(crate) fn order_attributes(wiring: &Wiring, tag: &Tag) -> Vec<Name> {
 /// The values that a tagging gives for the order attributes; `None` if one is missing or no number, which is a
 /// finding of its own.
 pub(crate) fn place(wiring: &Wiring, tagging: &Tagging, order: &[Name]) -> Option<Vec<Name>> {
-    let given = tagging.attributes.of(&wiring.facts.attributes);
+    let given = tagging.attributes.of(&wiring.facts.parts);
     let value = |name: &Name| {
         let attribute = given.iter().find(|attribute| attribute.attribute.name == *name)?;
         matches!(attribute.kind, Scalar::Integer | Scalar::Number).then_some(attribute.value.name)
@@ -38,7 +38,7 @@ impl Resolution {
             place.iter().map(|&value| wiring.text(value).parse().ok()).collect()
         };
         let taggings = |carrier: ServiceIndex| {
-            let taggings = wiring.service(carrier).taggings.of(&wiring.facts.taggings).iter();
+            let taggings = wiring.service(carrier).taggings.of(&wiring.facts.parts).iter();
             taggings.filter(|tagging| tagging.tag.name == tag).map(move |tagging| (carrier, tagging))
         };
         let mut carriers: Vec<(Option<Vec<f64>>, ServiceIndex)> = self

@@ -123,10 +123,10 @@ impl StageIndex {
 
     fn index_forms(&mut self, wiring: &Wiring) {
         let mut offers =
-            wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.named));
+            wiring.facts.services.iter().flat_map(|service| service.offers.of(&wiring.facts.parts));
         let is_pattern = |text: &str| text.contains("<*") && text.ends_with("*>");
         let mut bases =
-            wiring.facts.contracts.iter().flat_map(|contract| contract.extends.of(&wiring.facts.named));
+            wiring.facts.contracts.iter().flat_map(|contract| contract.extends.of(&wiring.facts.parts));
         if self.limited.is_empty()
             || !offers.any(|offer| is_pattern(wiring.text(offer.name)))
                 && !bases.any(|base| is_pattern(wiring.text(base.name)))
@@ -134,7 +134,7 @@ impl StageIndex {
             return;
         }
         let mut seen = HashSet::default();
-        let needed = wiring.facts.needs.iter().filter_map(|need| match need.target {
+        let needed = wiring.facts.parts.needs.iter().filter_map(|need| match need.target {
             Target::Contract(contract) | Target::All(contract) => Some(contract),
             _ => None,
         });
@@ -156,9 +156,9 @@ impl StageIndex {
             if setting.required || !setting.stages.is_empty() {
                 self.settings.entry(setting.setting.name).or_default();
             }
-            let staged = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
+            let staged = setting.stages.of(&facts.parts).iter().map(|value| value.references);
             for references in staged.chain([setting.references]) {
-                for reference in references.of(&facts.named) {
+                for reference in references.of(&facts.parts) {
                     self.referrers.entry(reference.name).or_default().push(number);
                 }
             }
@@ -173,7 +173,7 @@ impl StageIndex {
     /// All definitions that a stage may bring in or take out, with the ids that may lead elsewhere for it.
     fn changed_services(&self, wiring: &Wiring, stage: Name) -> (Vec<ServiceIndex>, HashSet<Name>) {
         let is_in = |service: &&ServiceIndex| {
-            let stages = wiring.service(**service).stages.of(&wiring.facts.named);
+            let stages = wiring.service(**service).stages.of(&wiring.facts.parts);
             stages.iter().any(|limit| limit.name == stage)
         };
         let mut waiting: Vec<ServiceIndex> = self.limited.iter().filter(is_in).copied().collect();
@@ -217,7 +217,7 @@ pub(crate) fn needs_of(wiring: &Wiring, what: What) -> [std::ops::Range<usize>; 
 fn holders(wiring: &Wiring, graph: &Graph) -> impl Iterator<Item = (Name, Node)> {
     (0..graph.len() as u32).flat_map(move |node| {
         let needs = needs_of(wiring, graph.what(node)).into_iter().flatten();
-        needs.filter_map(move |need| match wiring.facts.needs[need].target {
+        needs.filter_map(move |need| match wiring.facts.parts.needs[need].target {
             Target::Service(name)
             | Target::Contract(name)
             | Target::All(name)
@@ -257,7 +257,7 @@ impl Resolution {
         change.roster = wiring.facts.rosters.iter().any(|roster| roster.stage == Some(stage));
         change.contracts = changed_contracts(wiring, self, index, stage, &change);
         let tags = change.services.iter().flat_map(|&service| {
-            wiring.service(service).taggings.of(&wiring.facts.taggings).iter().map(|tagging| tagging.tag.name)
+            wiring.service(service).taggings.of(&wiring.facts.parts).iter().map(|tagging| tagging.tag.name)
         });
         change.tags = tags.collect();
         let by_contract = wiring
@@ -307,9 +307,9 @@ impl Resolution {
                 change.settings.extend(index.referrers.get(&setting).into_iter().flatten());
             }
             // Its value here goes before the others: so do the settings that it refers to.
-            let mut values = declared.clone().flat_map(|setting| setting.stages.of(&facts.stage_values));
+            let mut values = declared.clone().flat_map(|setting| setting.stages.of(&facts.parts));
             let has_references = |setting: &Setting| {
-                let values = setting.stages.of(&facts.stage_values).iter();
+                let values = setting.stages.of(&facts.parts).iter();
                 !setting.references.is_empty() || values.clone().any(|value| !value.references.is_empty())
             };
             if (declarations.len() > 1 || declared.clone().any(has_references))
@@ -333,14 +333,14 @@ impl Resolution {
         );
         let mut known = Known::default();
         for need in change.holders.iter().flat_map(|&node| needs_of(wiring, graph.what(node))).flatten() {
-            let is_changed = match wiring.facts.needs[need].target {
+            let is_changed = match wiring.facts.parts.needs[need].target {
                 Target::Service(name) => change.ids.contains(&name),
                 Target::Contract(name) | Target::All(name) => change.contracts.contains(&name),
                 Target::Setting(name) => change.setting_names.contains(&name),
                 Target::Tag(_) | Target::Wrapped => false,
             };
             if is_changed {
-                let met = self.meet(wiring, &wiring.facts.needs[need], &mut known);
+                let met = self.meet(wiring, &wiring.facts.parts.needs[need], &mut known);
                 self.met.set(need, met);
             }
         }
@@ -359,7 +359,7 @@ fn changed_contracts(
     change: &Change,
 ) -> HashSet<Name> {
     let offers =
-        change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.named));
+        change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.parts));
     let mut waiting: Vec<Name> = offers.map(|offer| offer.name).collect();
     let chosen = wiring
         .facts

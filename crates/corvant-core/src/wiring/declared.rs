@@ -50,7 +50,7 @@ impl Declared {
         };
         for &number in declared.several_settings.values().flatten() {
             let setting = &facts.settings[number as usize];
-            for value in setting.stages.of(&facts.stage_values) {
+            for value in setting.stages.of(&facts.parts) {
                 let giver = declared.giver(setting);
                 let known = declared.givers.entry((setting.setting.name, value.stage.name));
                 known.and_modify(|known| *known = giver.min(*known)).or_insert(giver);
@@ -71,7 +71,7 @@ impl Declared {
         setting: &Setting,
         stage: Option<Name>,
     ) -> Option<SettingValue> {
-        let mut in_stage = setting.stages.of(&facts.stage_values).iter();
+        let mut in_stage = setting.stages.of(&facts.parts).iter();
         let in_stage = in_stage.rfind(|value| Some(value.stage.name) == stage);
         let first = stage.and_then(|stage| self.givers.get(&(setting.setting.name, stage)).copied());
         match in_stage {

@@ -63,7 +63,7 @@ impl Own {
              written: those of {id} and of {} more are not looked at",
             self.cut.len() - 1
         );
-        let needed = facts.needs[..self.written_needs].iter().filter_map(|need| match need.target {
+        let needed = facts.parts.needs[..self.written_needs].iter().filter_map(|need| match need.target {
             Target::Wrapped => None,
             Target::Service(name)
             | Target::Contract(name)
@@ -71,7 +71,7 @@ impl Own {
             | Target::Setting(name)
             | Target::Tag(name) => Some(name),
         });
-        let carried = facts.taggings[..self.written_taggings].iter().map(|tagging| tagging.tag.name);
+        let carried = facts.parts.taggings[..self.written_taggings].iter().map(|tagging| tagging.tag.name);
         let mentions: HashSet<Name> = needed.chain(carried).collect();
         let unread = Unread { mentions: mentions.into_iter().collect(), ..Unread::default() };
         let subject = format!("services.{id}.like");
@@ -87,15 +87,15 @@ impl Own {
             let service = &mut facts.services[index.index()];
             *service = Service { type_name, offers, key, lifetime, needs, needs_given, taggings, ..*service };
         }
-        facts.needs.truncate(self.written_needs);
-        facts.taggings.truncate(self.written_taggings);
+        facts.parts.needs.truncate(self.written_needs);
+        facts.parts.taggings.truncate(self.written_taggings);
     }
 }
 
 /// Completes every definition that is `like` another. A definition whose line of models leads into a cycle stays
 /// as it is written, and so does one whose model nobody defines. Returns what those that inherit say themselves.
 pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
-    let (written_needs, written_taggings) = (facts.needs.len(), facts.taggings.len());
+    let (written_needs, written_taggings) = (facts.parts.needs.len(), facts.parts.taggings.len());
     let mut own = Own { written_needs, written_taggings, ..Own::default() };
     if facts.services.iter().all(|service| service.like.is_none()) {
         return own;
@@ -135,7 +135,8 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
     }
     // Who asks for a template sees all of it, as long as that is not much.
     for template in 0..facts.services.len() {
-        if own.models_of_templates.contains_key(&template) && facts.needs.len() < FEW + 2 * own.written_needs
+        if own.models_of_templates.contains_key(&template)
+            && facts.parts.needs.len() < FEW + 2 * own.written_needs
         {
             own.gather(facts, template);
         }
@@ -204,26 +205,26 @@ impl Own {
             return;
         }
         let all = || line.iter().map(|&at| facts.services[at]);
-        let needs = gathered(all().map(|service| service.needs.of(&facts.needs)), Need::filled);
+        let needs = gathered(all().map(|service| service.needs.of(&facts.parts)), Need::filled);
         let taggings =
-            gathered(all().map(|service| service.taggings.of(&facts.taggings)), |tagging| tagging.tag.name);
+            gathered(all().map(|service| service.taggings.of(&facts.parts)), |tagging| tagging.tag.name);
         if !self.has_room(facts, needs.len(), taggings.len()) {
             return;
         }
-        let (first_need, first_tagging) = (facts.needs.len(), facts.taggings.len());
-        facts.needs.extend(needs);
-        facts.taggings.extend(taggings);
+        let (first_need, first_tagging) = (facts.parts.needs.len(), facts.parts.taggings.len());
+        facts.parts.needs.extend(needs);
+        facts.parts.taggings.extend(taggings);
         let service = &mut facts.services[template];
-        service.needs = Many::since(first_need, &facts.needs);
-        service.taggings = Many::since(first_tagging, &facts.taggings);
+        service.needs = Many::since(first_need, &facts.parts);
+        service.taggings = Many::since(first_tagging, &facts.parts);
         self.models_of_templates.remove(&template);
     }
 
     /// Whether so many needs and tags more may be taken over. Lines of models that each add something are as long as all
     /// before them together: somewhere that ends.
     fn has_room(&self, facts: &Facts, needs: usize, taggings: usize) -> bool {
-        facts.needs.len() + needs <= MOST + EACH * self.written_needs
-            && facts.taggings.len() + taggings <= MOST + EACH * self.written_taggings
+        facts.parts.needs.len() + needs <= MOST + EACH * self.written_needs
+            && facts.parts.taggings.len() + taggings <= MOST + EACH * self.written_taggings
     }
 }
 
@@ -246,15 +247,15 @@ fn gathered<'f, T: Copy + 'f, K: Eq + Hash>(
 fn inherited_needs(facts: &mut Facts, own: &Service, model: &Service) -> Many<Need> {
     // What is wrapped depends on who has the need, so such needs are not shared.
     let is_wrapped = |need: &Need| need.target == Target::Wrapped;
-    let may_be_shared = own.needs.is_empty() && !model.needs.of(&facts.needs).iter().any(is_wrapped);
+    let may_be_shared = own.needs.is_empty() && !model.needs.of(&facts.parts).iter().any(is_wrapped);
     if may_be_shared || model.needs.is_empty() {
         return if own.needs.is_empty() { model.needs } else { own.needs };
     }
     let needs =
-        gathered([own, model].into_iter().map(|service| service.needs.of(&facts.needs)), Need::filled);
-    let start = facts.needs.len();
-    facts.needs.extend(needs);
-    Many::since(start, &facts.needs)
+        gathered([own, model].into_iter().map(|service| service.needs.of(&facts.parts)), Need::filled);
+    let start = facts.parts.needs.len();
+    facts.parts.needs.extend(needs);
+    Many::since(start, &facts.parts)
 }
 
 /// The definition's own tags, then the model's that it does not carry itself.
@@ -262,9 +263,9 @@ fn inherited_taggings(facts: &mut Facts, own: &Service, model: &Service) -> Many
     if own.taggings.is_empty() || model.taggings.is_empty() {
         return if own.taggings.is_empty() { model.taggings } else { own.taggings };
     }
-    let lists = [own, model].into_iter().map(|service| service.taggings.of(&facts.taggings));
+    let lists = [own, model].into_iter().map(|service| service.taggings.of(&facts.parts));
     let taggings = gathered(lists, |tagging| tagging.tag.name);
-    let start = facts.taggings.len();
-    facts.taggings.extend(taggings);
-    Many::since(start, &facts.taggings)
+    let start = facts.parts.taggings.len();
+    facts.parts.taggings.extend(taggings);
+    Many::since(start, &facts.parts)
 }

@@ -138,8 +138,8 @@ impl Wiring {
 
 /// Needs of services on what they wrap.
 fn wrapped_needs(facts: &Facts) -> Vec<(ServiceIndex, NeedIndex)> {
-    let is_wrapped = |need: &usize| facts.needs[*need].target == Target::Wrapped;
-    if !(0..facts.needs.len()).any(|need| is_wrapped(&need)) {
+    let is_wrapped = |need: &usize| facts.parts.needs[*need].target == Target::Wrapped;
+    if !(0..facts.parts.needs.len()).any(|need| is_wrapped(&need)) {
         return Vec::new();
     }
     let services = facts.services.iter().enumerate();
@@ -153,8 +153,8 @@ fn wrapped_needs(facts: &Facts) -> Vec<(ServiceIndex, NeedIndex)> {
 /// The stages that the workspace, definitions, values, choices or rosters name, by their texts.
 fn stages(facts: &Facts, names: &Names) -> Vec<Name> {
     let mut known = HashSet::new();
-    let limits = facts.services.iter().flat_map(|service| service.stages.of(&facts.named));
-    let values = facts.stage_values.iter().map(|value| &value.stage);
+    let limits = facts.services.iter().flat_map(|service| service.stages.of(&facts.parts));
+    let values = facts.parts.stage_values.iter().map(|value| &value.stage);
     known.extend(limits.chain(values).chain(&facts.stages).map(|stage| stage.name));
     known.extend(facts.choices.iter().filter_map(|choice| choice.stage));
     known.extend(facts.rosters.iter().filter_map(|roster| roster.stage));

@@ -156,7 +156,7 @@ impl Wiring {
     pub fn listed(&self, stage: Option<Name>) -> Option<HashSet<Name>> {
         let mut rosters = self.rosters(stage).peekable();
         let is_known = rosters.peek().is_some() && rosters.all(|roster| roster.is_whole);
-        let listed = self.rosters(stage).flat_map(|roster| roster.providers.of(&self.facts.named));
+        let listed = self.rosters(stage).flat_map(|roster| roster.providers.of(&self.facts.parts));
         is_known.then(|| listed.map(|provider| provider.name).collect())
     }
 

@@ -70,8 +70,8 @@ fn blank(facts: &mut Facts, removal: &Removal, none: Name, of_module: &dyn Fn(So
         let lists: Vec<Many<Named>> =
             offers.chain(facts.contracts.iter().map(|contract| contract.extends)).collect();
         for named in lists.into_iter().flat_map(Many::range) {
-            if removal.contracts.contains(&facts.named[named].name) {
-                facts.named[named].name = none;
+            if removal.contracts.contains(&facts.parts.named[named].name) {
+                facts.parts.named[named].name = none;
             }
         }
     }
@@ -80,7 +80,7 @@ fn blank(facts: &mut Facts, removal: &Removal, none: Name, of_module: &dyn Fn(So
             (contract.contract, contract.extends) = (nothing(contract.contract), Many::default());
         }
     }
-    for tagging in &mut facts.taggings {
+    for tagging in &mut facts.parts.taggings {
         if removal.tags.contains(&tagging.tag.name) {
             tagging.tag.name = none;
         }

@@ -12,8 +12,8 @@ use foldhash::{HashMap, HashMapExt};
 pub(crate) fn taken(facts: &Facts) -> Vec<(&'static str, usize)> {
     let kinds = [
         ("services", facts.services.len()),
-        ("needs", facts.needs.len()),
-        ("tags on services", facts.taggings.len()),
+        ("needs", facts.parts.needs.len()),
+        ("tags on services", facts.parts.taggings.len()),
         ("settings", facts.settings.len()),
         ("contracts", facts.contracts.len()),
         ("tags", facts.tags.len()),

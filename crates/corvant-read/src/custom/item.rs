@@ -34,9 +34,9 @@ impl<'tree> Item<'_, 'tree> {
     pub(crate) fn names(&mut self, name: &str) -> Many<Named> {
         let all = self.all(name);
         let named: Vec<Named> = all.iter().map(|found| found.named(self.session)).collect();
-        let start = self.session.facts.named.len();
-        self.session.facts.named.extend(named);
-        Many::since(start, &self.session.facts.named)
+        let start = self.session.facts.parts.named.len();
+        self.session.facts.parts.named.extend(named);
+        Many::since(start, &self.session.facts.parts)
     }
 
     /// Whether anything stands where a field is looked for.

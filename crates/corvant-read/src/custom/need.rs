@@ -41,14 +41,14 @@ pub(crate) fn needs(
     expressions: &[Expression],
     holder: Selected,
 ) -> Many<Need> {
-    let start = session.facts.needs.len();
+    let start = session.facts.parts.needs.len();
     for take in takes {
         for at in session.parts(&take.each, holder) {
             let item = Item { session: &mut *session, fields: &take.fields, at };
             needs_of(item, expressions, at == holder);
         }
     }
-    Many::since(start, &session.facts.needs)
+    Many::since(start, &session.facts.parts)
 }
 
 /// The needs that one value stands for; `is_holder`: the value is the item that has them.
@@ -93,7 +93,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
         need.method = method;
         need.optional |= optional;
         need.lazy |= lazy;
-        item.session.facts.needs.push(need);
+        item.session.facts.parts.needs.push(need);
     }
 }
 

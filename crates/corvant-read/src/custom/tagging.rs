@@ -44,20 +44,20 @@ pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selecte
             }
         }
     }
-    let start = session.facts.taggings.len();
+    let start = session.facts.parts.taggings.len();
     let taggings = taken.into_iter().map(|(tag, attributes)| Tagging {
         source: SourceIndex::default(),
         tag,
         attributes,
     });
-    session.facts.taggings.extend(taggings);
-    Many::since(start, &session.facts.taggings)
+    session.facts.parts.taggings.extend(taggings);
+    Many::since(start, &session.facts.parts)
 }
 
 impl Attributes {
     /// The attributes of a tag; `own` are the nodes that name the tag itself.
     fn take(&self, session: &mut Session<'_>, item: Selected, own: &[NodeId]) -> Many<Attribute> {
-        let start = session.facts.attributes.len();
+        let start = session.facts.parts.attributes.len();
         match self {
             Self::Named(fields) => {
                 for (name, field) in fields {
@@ -65,7 +65,7 @@ impl Attributes {
                     let attribute = Named { name: session.interner.intern(name), span: found.span };
                     let kind = kind(session, found.node, &found.text);
                     let value = found.named(session);
-                    session.facts.attributes.push(Attribute { attribute, value, kind });
+                    session.facts.parts.attributes.push(Attribute { attribute, value, kind });
                 }
             }
             Self::Of(path) => {
@@ -84,12 +84,12 @@ impl Attributes {
                         let attribute = Named { name: session.interner.intern(name), span: tree.span(key) };
                         let kind = kind(session, Some(value), tree.text(value));
                         let value = session.plain(value).named(session);
-                        session.facts.attributes.push(Attribute { attribute, value, kind });
+                        session.facts.parts.attributes.push(Attribute { attribute, value, kind });
                     }
                 }
             }
         }
-        Many::since(start, &session.facts.attributes)
+        Many::since(start, &session.facts.parts)
     }
 }
 

@@ -156,7 +156,7 @@ impl Take {
         service.replaces = item.name("replaces");
         service.stages = item.names("stages");
         service.needs_given = !self.needs.is_empty();
-        let start = item.session.facts.needs.len();
+        let start = item.session.facts.parts.needs.len();
         let factory = item.name("built-by");
         let method = item.word("method");
         needs(item.session, &self.needs, expressions, item.at);
@@ -165,9 +165,9 @@ impl Take {
             let mut need = need(slot, Target::Service(factory.name), factory);
             need.via = Via::Factory;
             need.method = method;
-            item.session.facts.needs.push(need);
+            item.session.facts.parts.needs.push(need);
         }
-        service.needs = Many::since(start, &item.session.facts.needs);
+        service.needs = Many::since(start, &item.session.facts.parts);
         service.taggings = taggings(item.session, &self.tags, item.at);
         item.session.facts.services.push(service);
     }
@@ -204,7 +204,7 @@ impl Take {
         if needs.is_empty() {
             return;
         }
-        for need in &mut item.session.facts.needs[needs.range()] {
+        for need in &mut item.session.facts.parts.needs[needs.range()] {
             need.via = Via::LookUp;
         }
         let entry = Entry { is_look_up: true, ..plain_entry(id, needs) };
@@ -219,7 +219,7 @@ impl Take {
             let mut item = Item { session, fields: &self.fields, at };
             let stage = item.word("stage");
             let providers = item.names("provider");
-            let providers = providers.of(&item.session.facts.named).to_vec();
+            let providers = providers.of(&item.session.facts.parts).to_vec();
             match lists.iter_mut().find(|(known, _)| *known == stage) {
                 Some((_, list)) => list.extend(providers),
                 None => lists.push((stage, providers)),
@@ -227,9 +227,9 @@ impl Take {
         }
         let is_whole = session.misshapen.len() == misshapen;
         for (stage, list) in lists {
-            let start = session.facts.named.len();
-            session.facts.named.extend(list);
-            let providers = Many::since(start, &session.facts.named);
+            let start = session.facts.parts.named.len();
+            session.facts.parts.named.extend(list);
+            let providers = Many::since(start, &session.facts.parts);
             session.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
         }
     }
@@ -263,19 +263,19 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
         }
     }
     let facts = &mut item.session.facts;
-    let start = facts.named.len();
-    facts.named.extend(referred);
-    let references = Many::since(start, &facts.named);
-    let start = facts.stage_values.len();
+    let start = facts.parts.named.len();
+    facts.parts.named.extend(referred);
+    let references = Many::since(start, &facts.parts);
+    let start = facts.parts.stage_values.len();
     let texts: Vec<&str> = found.iter().map(|found| &*found.text).collect();
     let text = item.session.interner.intern(&texts.join(", "));
     let mut value = found.first().map(|found| Named { name: text, span: found.span });
     let mut base_references = references;
     if let Some(stage) = stage {
-        facts.stage_values.extend(value.take().map(|value| StageValue { stage, value, references }));
+        facts.parts.stage_values.extend(value.take().map(|value| StageValue { stage, value, references }));
         base_references = Many::default();
     }
-    let stages = Many::since(start, &facts.stage_values);
+    let stages = Many::since(start, &facts.parts);
     let references = base_references;
     facts.settings.push(Setting { source: HERE, setting, value, references, stages, required });
 }

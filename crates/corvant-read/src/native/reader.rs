@@ -155,21 +155,21 @@ impl<'tree> Reader<'tree> {
 
     /// The names in a list of texts. A single text is taken as a list of one, and noted.
     pub(crate) fn names(&mut self, value: NodeId) -> Many<Named> {
-        let start = self.facts.named.len();
+        let start = self.facts.parts.named.len();
         if self.tree.kind(value) == NodeKind::Text {
             let message = self.expectation(value, "a list");
             let text = self.tree.text(value);
             let listed = self.set(value, Value::List(vec![text.to_owned()]));
             self.wrong_value(value, message, Some(Fix::certain(format!("write [{text}]"), [listed])));
             let named = self.named(value);
-            self.facts.named.push(named);
+            self.facts.parts.named.push(named);
         } else {
             self.items(value, |reader, item| {
                 let name = reader.name(item);
-                reader.facts.named.extend(name);
+                reader.facts.parts.named.extend(name);
             });
         }
-        Many::since(start, &self.facts.named)
+        Many::since(start, &self.facts.parts)
     }
 
     /// A name out of a closed set of words.

@@ -33,7 +33,7 @@ impl Reader<'_> {
 
     pub(super) fn uses(&mut self, value: NodeId) {
         let names = self.names(value);
-        let uses: Vec<_> = names.of(&self.facts.named).iter().map(|&module| (HERE, module)).collect();
+        let uses: Vec<_> = names.of(&self.facts.parts).iter().map(|&module| (HERE, module)).collect();
         self.facts.uses.extend(uses);
     }
 
@@ -70,13 +70,13 @@ impl Reader<'_> {
     }
 
     fn stage_values(&mut self, value: NodeId) -> Many<StageValue> {
-        let start = self.facts.stage_values.len();
+        let start = self.facts.parts.stage_values.len();
         self.entries(value, |reader, stage, value| {
             let references = reader.references(value);
             let value = reader.setting_value(value);
-            reader.facts.stage_values.push(StageValue { stage, value, references });
+            reader.facts.parts.stage_values.push(StageValue { stage, value, references });
         });
-        Many::since(start, &self.facts.stage_values)
+        Many::since(start, &self.facts.parts)
     }
 
     /// A value as a plain text, for others to be held against: of a list the texts in it.
@@ -91,7 +91,7 @@ impl Reader<'_> {
 
     /// The settings that a value refers to as `${name}`; in a list, those of its texts.
     pub(super) fn references(&mut self, value: NodeId) -> Many<Named> {
-        let start = self.facts.named.len();
+        let start = self.facts.parts.named.len();
         let tree = self.tree;
         let values: Vec<NodeId> = match tree.kind(value) {
             NodeKind::Text => vec![value],
@@ -115,11 +115,11 @@ impl Reader<'_> {
                 if length > 0 {
                     let name = self.interner.intern(&text[name_start..name_end]);
                     let span = tree.part(value, name_start..name_end);
-                    self.facts.named.push(Named { name, span });
+                    self.facts.parts.named.push(Named { name, span });
                 }
             }
         }
-        Many::since(start, &self.facts.named)
+        Many::since(start, &self.facts.parts)
     }
 
     pub(super) fn contracts(&mut self, value: NodeId) {
@@ -177,7 +177,7 @@ impl Reader<'_> {
     }
 
     fn attribute_rules(&mut self, value: NodeId) -> Many<AttributeRule> {
-        let start = self.facts.attribute_rules.len();
+        let start = self.facts.parts.attribute_rules.len();
         self.entries(value, |reader, attribute, value| {
             let mut read = AttributeRule {
                 attribute,
@@ -197,9 +197,9 @@ impl Reader<'_> {
                 }
                 true
             });
-            reader.facts.attribute_rules.push(read);
+            reader.facts.parts.attribute_rules.push(read);
         });
-        Many::since(start, &self.facts.attribute_rules)
+        Many::since(start, &self.facts.parts)
     }
 
     fn scalar_kind(&mut self, value: NodeId) -> Option<Scalar> {
@@ -210,16 +210,16 @@ impl Reader<'_> {
 
     /// A list of plain values of any kind.
     fn plain_values(&mut self, value: NodeId) -> Many<Named> {
-        let start = self.facts.named.len();
+        let start = self.facts.parts.named.len();
         self.items(value, |reader, item| {
             if matches!(reader.tree.kind(item), NodeKind::List | NodeKind::Map) {
                 reader.expected(item, "a plain value");
             } else {
                 let named = reader.named(item);
-                reader.facts.named.push(named);
+                reader.facts.parts.named.push(named);
             }
         });
-        Many::since(start, &self.facts.named)
+        Many::since(start, &self.facts.parts)
     }
 
     pub(super) fn choices(&mut self, value: NodeId) {
@@ -344,7 +344,7 @@ impl Reader<'_> {
                 _ => return false,
             };
             let names = reader.names(value);
-            let names = names.of(&reader.facts.named).iter().map(|&name| Supplied {
+            let names = names.of(&reader.facts.parts).iter().map(|&name| Supplied {
                 source: HERE,
                 kind,
                 name,

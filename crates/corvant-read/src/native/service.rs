@@ -11,7 +11,7 @@ impl Reader<'_> {
         // Arrays that grow by doubling are moved many times over, and end half empty.
         let count = if self.tree.kind(value) == NodeKind::Map { self.tree.fields(value).count() } else { 0 };
         self.facts.services.reserve_exact(count);
-        self.facts.needs.reserve(2 * count);
+        self.facts.parts.needs.reserve(2 * count);
         self.entries(value, |reader, id, value| {
             let service = reader.service(id, value);
             reader.facts.services.push(service);
@@ -21,7 +21,7 @@ impl Reader<'_> {
     fn service(&mut self, id: Named, value: NodeId) -> Service {
         let mut service = Service::new(id);
         let mut factory = None;
-        let first_need = self.facts.needs.len();
+        let first_need = self.facts.parts.needs.len();
         self.fields(value, &format::SERVICE, |reader, field, value| {
             match field {
                 "about" => reader.about(value),
@@ -47,8 +47,8 @@ impl Reader<'_> {
             }
             true
         });
-        self.facts.needs.extend(factory);
-        service.needs = Many::since(first_need, &self.facts.needs);
+        self.facts.parts.needs.extend(factory);
+        service.needs = Many::since(first_need, &self.facts.parts);
         service
     }
 
@@ -82,12 +82,12 @@ impl Reader<'_> {
 
     /// The needs of a service, an entry or a phase: slot to target.
     pub(super) fn needs(&mut self, value: NodeId) -> Many<Need> {
-        let start = self.facts.needs.len();
+        let start = self.facts.parts.needs.len();
         self.entries(value, |reader, slot, value| {
             let need = reader.need(slot, value);
-            reader.facts.needs.extend(need);
+            reader.facts.parts.needs.extend(need);
         });
-        Many::since(start, &self.facts.needs)
+        Many::since(start, &self.facts.parts)
     }
 
     fn need(&mut self, slot: Named, value: NodeId) -> Option<Need> {
@@ -178,7 +178,7 @@ impl Reader<'_> {
 
     /// Tags: a list of names, or of maps from one name to its attributes.
     fn taggings(&mut self, value: NodeId) -> Many<Tagging> {
-        let start = self.facts.taggings.len();
+        let start = self.facts.parts.taggings.len();
         self.items(value, |reader, item| match reader.tree.kind(item) {
             NodeKind::Map => {
                 if reader.tree.fields(item).count() != 1 {
@@ -190,21 +190,21 @@ impl Reader<'_> {
                 reader.entries(item, |reader, tag, value| {
                     let attributes = reader.attributes(value);
                     let source = SourceIndex::default();
-                    reader.facts.taggings.push(Tagging { source, tag, attributes });
+                    reader.facts.parts.taggings.push(Tagging { source, tag, attributes });
                 });
             }
             _ => {
                 if let Some(tag) = reader.name(item) {
                     let source = SourceIndex::default();
-                    reader.facts.taggings.push(Tagging { source, tag, attributes: Many::default() });
+                    reader.facts.parts.taggings.push(Tagging { source, tag, attributes: Many::default() });
                 }
             }
         });
-        Many::since(start, &self.facts.taggings)
+        Many::since(start, &self.facts.parts)
     }
 
     fn attributes(&mut self, value: NodeId) -> Many<Attribute> {
-        let start = self.facts.attributes.len();
+        let start = self.facts.parts.attributes.len();
         self.entries(value, |reader, attribute, value| {
             let kind = match reader.tree.kind(value) {
                 NodeKind::Text => Scalar::Text,
@@ -216,8 +216,8 @@ impl Reader<'_> {
                 }
             };
             let value = reader.named(value);
-            reader.facts.attributes.push(Attribute { attribute, value, kind });
+            reader.facts.parts.attributes.push(Attribute { attribute, value, kind });
         });
-        Many::since(start, &self.facts.attributes)
+        Many::since(start, &self.facts.parts)
     }
 }

@@ -109,7 +109,7 @@ impl<'a> Texts<'a> {
     }
 
     fn all(&self, named: corvant_core::facts::Many<Named>) -> Vec<&'a str> {
-        named.of(&self.0.facts.named).iter().map(|named| self.1.text(named.name)).collect()
+        named.of(&self.0.facts.parts).iter().map(|named| self.1.text(named.name)).collect()
     }
 }
 
@@ -145,7 +145,7 @@ fn header_settings_and_contracts_are_read() {
             ("timetable.lines", true, false, vec!["timetable.blue"]),
         ]
     );
-    let drill = read.facts.stage_values[0];
+    let drill = read.facts.parts.stage_values[0];
     assert_eq!(
         (names.text(drill.stage.name), texts.all(drill.references)),
         ("drill", vec!["timetable.drill"])
@@ -158,7 +158,7 @@ fn header_settings_and_contracts_are_read() {
     assert_eq!(texts.all(contract.keys), ["platform", "onboard"]);
     assert!(empty.extends.is_empty());
     // A reference has its own place inside the text.
-    let reference = read.facts.settings[1].references.of(&read.facts.named)[1];
+    let reference = read.facts.settings[1].references.of(&read.facts.parts)[1];
     let span = reference.span.start as usize..reference.span.end as usize;
     assert_eq!(&read.source.text[span], "host.zone");
 }
@@ -173,15 +173,15 @@ fn tags_and_their_attributes_are_read() {
         (Some("DepartureRule"), Some("timetable.board"))
     );
     assert_eq!((tag.carried_by_all, tag.at_least), (true, 2));
-    let rules = tag.attributes.unwrap().of(&read.facts.attribute_rules);
+    let rules = tag.attributes.unwrap().of(&read.facts.parts);
     assert_eq!((rules[0].kind, rules[0].required, rules[0].unique), (Some(Scalar::Integer), true, true));
     assert_eq!((rules[1].kind, texts.all(rules[1].one_of)), (Some(Scalar::Text), vec!["red", "7", "true"]));
     assert!(read.facts.tags[1].attributes.is_none());
-    let [plain, with_attributes] = read.facts.services[0].taggings.of(&read.facts.taggings) else {
+    let [plain, with_attributes] = read.facts.services[0].taggings.of(&read.facts.parts) else {
         panic!("two tags")
     };
     assert_eq!((names.text(plain.tag.name), plain.attributes.len()), ("audit-trail", 0));
-    let attributes = with_attributes.attributes.of(&read.facts.attributes);
+    let attributes = with_attributes.attributes.of(&read.facts.parts);
     let kinds: Vec<_> =
         attributes.iter().map(|attribute| (names.text(attribute.value.name), attribute.kind)).collect();
     let expected =
@@ -200,7 +200,7 @@ fn services_and_needs_are_read() {
     assert_eq!((texts.one(board.key), texts.one(board.lifetime)), (Some("platform"), Some("request")));
     assert!(board.is_default && board.internal && !board.template);
     assert_eq!(texts.all(board.stages), ["production", "rehearsal"]);
-    let needs = board.needs.of(&read.facts.needs);
+    let needs = board.needs.of(&read.facts.parts);
     let target = |target: Target| match target {
         Target::Service(name) => format!("service {}", names.text(name)),
         Target::Contract(name) => format!("contract {}", names.text(name)),
@@ -242,7 +242,7 @@ fn the_other_forms_of_services_are_read() {
     assert_eq!(texts.one(service("timetable.night").like), Some("timetable.common"));
     assert_eq!(texts.one(service("timetable.cached").wraps), Some("timetable.board"));
     assert_eq!(texts.one(service("timetable.mine").replaces), Some("vehicles.locator"));
-    let made = service("timetable.made").needs.of(&read.facts.needs);
+    let made = service("timetable.made").needs.of(&read.facts.parts);
     assert_eq!(made.len(), 2);
     let factory = made[1];
     assert_eq!((names.text(factory.slot.name), factory.via), ("built-by", Via::Factory));

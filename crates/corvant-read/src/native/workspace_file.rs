@@ -85,7 +85,7 @@ impl Reader<'_> {
                 "exclude" => settings.exclude = reader.globs(value),
                 "disabled" => {
                     let modules = reader.names(value);
-                    let modules = modules.of(&reader.facts.named).iter().map(|&module| (HERE, module));
+                    let modules = modules.of(&reader.facts.parts).iter().map(|&module| (HERE, module));
                     reader.facts.disabled.extend(modules);
                 }
                 _ => return false,
@@ -215,11 +215,11 @@ impl Reader<'_> {
             } else {
                 let name = reader.interner.intern(prefix);
                 let setting = Named { name, span: reader.tree.span(key) };
-                let start = reader.facts.stage_values.len();
+                let start = reader.facts.parts.stage_values.len();
                 let references = reader.references(value);
                 let value = reader.setting_value(value);
-                reader.facts.stage_values.push(StageValue { stage, value, references });
-                let stages = Many::since(start, &reader.facts.stage_values);
+                reader.facts.parts.stage_values.push(StageValue { stage, value, references });
+                let stages = Many::since(start, &reader.facts.parts);
                 let (value, references, required) = (None, Many::default(), false);
                 reader.facts.settings.push(Setting {
                     source: HERE,

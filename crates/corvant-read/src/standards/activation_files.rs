@@ -56,8 +56,8 @@ pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Heade
                 let words = tree.text(program).split_whitespace().next().unwrap_or_default();
                 Named { name: interner.intern(words), span: tree.span(program) }
             });
-            facts.named.push(Named { name: interner.intern(tree.text(value)), span: tree.span(value) });
-            service.offers = Many::since(0, &facts.named);
+            facts.parts.named.push(Named { name: interner.intern(tree.text(value)), span: tree.span(value) });
+            service.offers = Many::since(0, &facts.parts);
             service.key = bus.map(|bus| Named { name: interner.intern(bus), span: tree.span(value) });
             service.installed = Some(interner.intern(folder));
             facts.services.push(service);

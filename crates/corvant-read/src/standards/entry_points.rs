@@ -143,9 +143,9 @@ impl EntryPointReader<'_> {
         let mut service = Service::new(Named { name: self.interner.intern(&id), span: tree.span(name) });
         let module = self.interner.intern(reference.module);
         service.type_name = Some(Named { name: module, span: tree.part(value, 0..reference.module.len()) });
-        let start = self.facts.named.len();
-        self.facts.named.push(group);
-        service.offers = Many::since(start, &self.facts.named);
+        let start = self.facts.parts.named.len();
+        self.facts.parts.named.push(group);
+        service.offers = Many::since(start, &self.facts.parts);
         service.key = Some(Named { name: self.interner.intern(name_text), span: tree.span(name) });
         // What depends on an extra may not be there: it clashes with nothing.
         let installed = if is_conditional { id.as_str() } else { self.place.installed };

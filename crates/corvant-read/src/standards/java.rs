@@ -169,9 +169,9 @@ pub(crate) fn module_descriptor(
             let id = named(&mut text, provider);
             let mut service = Service::new(id);
             service.type_name = Some(id);
-            let start = facts.named.len();
-            facts.named.push(contract);
-            service.offers = Many::since(start, &facts.named);
+            let start = facts.parts.named.len();
+            facts.parts.named.push(contract);
+            service.offers = Many::since(start, &facts.parts);
             // One class may stand in several lines: each is a place of its own.
             service.installed = Some(interner.intern(&format!("{path} {}", provides.service_interface_name)));
             service.type_checked = !is_of_the_platform(&provider.replace('/', "."));
@@ -191,9 +191,9 @@ pub(crate) fn module_descriptor(
     if !needs.is_empty() {
         let mut service = Service::new(name);
         service.needs_given = true;
-        let start = facts.needs.len();
-        facts.needs.extend(needs);
-        service.needs = Many::since(start, &facts.needs);
+        let start = facts.parts.needs.len();
+        facts.parts.needs.extend(needs);
+        service.needs = Many::since(start, &facts.parts);
         service.installed = Some(place);
         facts.services.push(service);
     }

@@ -50,9 +50,9 @@ pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool)
         let id = Named { name: interner.intern(line.text), span: line.span };
         let mut service = Service::new(id);
         service.type_name = Some(id);
-        let start = facts.named.len();
-        facts.named.push(contract);
-        service.offers = Many::since(start, &facts.named);
+        let start = facts.parts.named.len();
+        facts.parts.named.push(contract);
+        service.offers = Many::since(start, &facts.parts);
         service.installed = Some(place);
         service.type_checked = are_types_listed && !is_of_the_platform(line.text);
         facts.services.push(service);

@@ -98,7 +98,7 @@ fn said(context: &Context<'_>, source: SourceIndex, named: Named) -> Declaration
 }
 
 fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
-    let names = names.of(&context.wiring.facts.named).iter().map(|named| context.text(named.name));
+    let names = names.of(&context.wiring.facts.parts).iter().map(|named| context.text(named.name));
     let mut names: Vec<&str> = names.collect();
     names.sort_unstable();
     names.dedup();
@@ -107,7 +107,7 @@ fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
 
 /// All that a declaration says of attributes, in the order of their names.
 fn signature(context: &Context<'_>, rules: Many<AttributeRule>) -> String {
-    let rules = rules.of(&context.wiring.facts.attribute_rules).iter().map(|rule| {
+    let rules = rules.of(&context.wiring.facts.parts).iter().map(|rule| {
         let (name, one_of) = (context.text(rule.attribute.name), sorted(context, rule.one_of));
         format!("{name:?}: {:?} {} {} {one_of:?}", rule.kind, rule.required, rule.unique)
     });

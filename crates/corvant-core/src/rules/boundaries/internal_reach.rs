@@ -70,7 +70,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let holders = (0..context.graph.len() as u32).map(|node| context.graph.what(node)).filter(has_needs);
     for holder in holders {
         for at in needs_of(wiring, holder).into_iter().flatten() {
-            let need = &wiring.facts.needs[at];
+            let need = &wiring.facts.parts.needs[at];
             let Some(service) = internal(context, &chosen_aliases, need, NeedIndex(at as u32)) else {
                 continue;
             };

@@ -57,7 +57,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     if context.is_whole() {
         let after = facts.providers.iter().flat_map(|provider| {
-            let after = provider.after.of(&facts.named).iter();
+            let after = provider.after.of(&facts.parts).iter();
             after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
         });
         report(context, "providers", after.collect(), sink);
@@ -71,7 +71,7 @@ fn references(context: &Context<'_>) -> Vec<Link> {
     let referring = settings.filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
     let references = referring.flat_map(|setting| {
         let value = context.wiring.declared.value(facts, setting, context.resolution.stage);
-        let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.named));
+        let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.parts));
         named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
     });
     references.collect()

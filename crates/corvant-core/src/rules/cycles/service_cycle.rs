@@ -132,7 +132,7 @@ fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceInde
         return (need.source, need.span, role);
     }
     if let (What::Tag(tag), What::Service(carrier)) = (graph.what(from), graph.what(to)) {
-        let taggings = wiring.service(carrier).taggings.of(&wiring.facts.taggings);
+        let taggings = wiring.service(carrier).taggings.of(&wiring.facts.parts);
         if let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag) {
             return (tagging.source, tagging.tag.span, format!("{to_name} carries {}", context.text(tag)));
         }

@@ -45,7 +45,7 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     for (index, _) in context.services().filter(|&(index, _)| context.resolution.ids.is_audited(index)) {
         // Who inherits it finds it where it is written.
-        let needs = context.wiring.own_needs(index).of(&context.wiring.facts.needs).iter();
+        let needs = context.wiring.own_needs(index).of(&context.wiring.facts.parts).iter();
         let mut hidden = needs.filter(|need| need.via == Via::LookUp).peekable();
         if hidden.peek().is_none() {
             continue;

@@ -86,7 +86,7 @@ fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
     let mut inactive = HashMap::new();
     for (index, service) in context.wiring.services() {
         if service.template || !(context.resolution.ids.is_active(index) || service.stages.is_empty()) {
-            for offer in service.offers.of(&context.wiring.facts.named) {
+            for offer in service.offers.of(&context.wiring.facts.parts) {
                 inactive.entry(offer.name).or_insert(index);
             }
         }

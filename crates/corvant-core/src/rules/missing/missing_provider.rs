@@ -40,7 +40,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         facts.providers.iter().map(|provider| (provider.id.name, provider)).collect();
     let mut seen = HashSet::default();
     let listed = context.rosters().flat_map(|roster| {
-        roster.providers.of(&facts.named).iter().map(|provider| (roster.source, *provider))
+        roster.providers.of(&facts.parts).iter().map(|provider| (roster.source, *provider))
     });
     let missing: Vec<_> = listed
         .filter(|(_, listed)| {
@@ -62,7 +62,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let title =
                 format!("write {} ({})", known[meant.known], context.address(provider.source, provider.id.span));
             let all = facts.rosters.iter().flat_map(|roster| {
-                let listed = roster.providers.of(&facts.named).iter();
+                let listed = roster.providers.of(&facts.parts).iter();
                 listed.map(|listed| (roster.source, *listed))
             });
             let is_listed = all.clone().any(|(_, other)| other.name == provider.id.name);

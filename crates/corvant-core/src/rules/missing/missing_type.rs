@@ -82,7 +82,7 @@ fn finding(
     meant: Option<(&str, Meant)>,
 ) -> Finding {
     let (wiring, text) = (context.wiring, context.text(missed));
-    let offers = |service: &Service| service.offers.of(&wiring.facts.named).first().map(|offer| offer.name);
+    let offers = |service: &Service| service.offers.of(&wiring.facts.parts).first().map(|offer| offer.name);
     let contracts = services.iter().filter_map(|&service| offers(wiring.service(service)));
     let mut contracts: Vec<&str> = contracts.map(|contract| context.text(contract)).collect();
     contracts.sort_unstable();

@@ -38,7 +38,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     for roster in context.rosters() {
         let mut first: HashMap<Name, &Named> = HashMap::default();
-        for listed in roster.providers.of(&facts.named) {
+        for listed in roster.providers.of(&facts.parts) {
             let earlier = *first.entry(listed.name).or_insert(listed);
             if std::ptr::eq(earlier, listed) {
                 continue;

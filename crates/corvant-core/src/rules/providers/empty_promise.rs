@@ -34,7 +34,7 @@ providers: { timetable.provider: { registers: [timetable.board] } }
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let (wiring, facts) = (context.wiring, &context.wiring.facts);
     for provider in &facts.providers {
-        for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.named)) {
+        for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.parts)) {
             let Some(&meant) = context.lacks.promised.get(&id.name) else { continue };
             let (by, id_text) = (context.text(provider.id.name), context.text(id.name));
             let message = format!("{by} registers {id_text}, which is not defined");

@@ -56,15 +56,15 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let rosters: Vec<_> = context.wiring.rosters(context.resolution.stage).collect();
     let [roster] = rosters.as_slice() else { return };
     let mut position: HashMap<Name, usize> = HashMap::default();
-    for (at, provider) in roster.providers.of(&facts.named).iter().enumerate() {
+    for (at, provider) in roster.providers.of(&facts.parts).iter().enumerate() {
         // The first time counts where a provider is listed twice.
         position.entry(provider.name).or_insert(at);
     }
-    let listed = Listed { source: roster.source, providers: roster.providers.of(&facts.named), position };
+    let listed = Listed { source: roster.source, providers: roster.providers.of(&facts.parts), position };
     let mut registrars = None;
     for (number, provider) in facts.providers.iter().enumerate() {
         let Some(&at) = listed.position.get(&provider.id.name) else { continue };
-        for after in provider.after.of(&facts.named) {
+        for after in provider.after.of(&facts.parts) {
             if let Some(&other_at) = listed.position.get(&after.name).filter(|&&other| other > at) {
                 let (id, other) = (context.text(provider.id.name), context.text(after.name));
                 let message = format!("{id} must come after {other}, and stands before it on the roster");

@@ -41,7 +41,7 @@ entries:
 fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let alike = |tagging: &Tagging| -> Vec<(&str, Name)> {
-        let attributes = tagging.attributes.of(&facts.attributes).iter();
+        let attributes = tagging.attributes.of(&facts.parts).iter();
         let mut attributes: Vec<_> =
             attributes.map(|given| (context.text(given.attribute.name), given.value.name)).collect();
         attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
@@ -49,7 +49,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     };
     for (index, service) in context.services() {
         // Who inherits them finds them where they are written.
-        let taggings = context.wiring.own_taggings(index).of(&facts.taggings);
+        let taggings = context.wiring.own_taggings(index).of(&facts.parts);
         if taggings.len() < 2 || !context.resolution.ids.is_audited(index) {
             continue;
         }

@@ -67,7 +67,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let mut rules: HashMap<Name, &[AttributeRule]> = HashMap::new();
     for tag in &context.wiring.declared.tags {
         if let Some(attributes) = tag.attributes {
-            rules.entry(tag.tag.name).or_insert_with(|| attributes.of(&facts.attribute_rules));
+            rules.entry(tag.tag.name).or_insert_with(|| attributes.of(&facts.parts));
         }
     }
     if rules.is_empty() {
@@ -79,7 +79,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let mut faults = Vec::new();
-        for tagging in service.taggings.of(&facts.taggings) {
+        for tagging in service.taggings.of(&facts.parts) {
             if let Some(rules) = rules.get(&tagging.tag.name) {
                 look_at(context, index, tagging, rules, &mut first_with, &mut faults);
             }
@@ -113,7 +113,7 @@ fn look_at(
     first_with: &mut FirstWith,
     faults: &mut Vec<AttributeFault>,
 ) {
-    let given = tagging.attributes.of(&context.wiring.facts.attributes);
+    let given = tagging.attributes.of(&context.wiring.facts.parts);
     let tag = tagging.tag.name;
     for rule in rules {
         match given.iter().find(|attribute| attribute.attribute.name == rule.attribute.name) {
@@ -165,7 +165,7 @@ fn misfit(
     };
     let name = context.text(attribute.attribute.name);
     let value = context.text(attribute.value.name);
-    let allowed = rule.one_of.of(&context.wiring.facts.named);
+    let allowed = rule.one_of.of(&context.wiring.facts.parts);
     let allowed: Vec<&str> = allowed.iter().map(|value| context.text(value.name)).collect();
     let (what, fix) = if !fits {
         let kind = rule.kind.map_or("", Scalar::word);

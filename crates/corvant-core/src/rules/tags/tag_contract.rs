@@ -54,7 +54,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             continue;
         }
         let mut finding: Option<Finding> = None;
-        for tagging in service.taggings.of(&facts.taggings) {
+        for tagging in service.taggings.of(&facts.parts) {
             let Some(&contract) = asked.get(&tagging.tag.name) else { continue };
             let offering = offering_each.entry(contract).or_insert_with(|| offering(context, contract));
             // Offers in text that could not be read may be the missing ones.

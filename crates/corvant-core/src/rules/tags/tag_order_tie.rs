@@ -55,7 +55,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
         let mut first: HashMap<Vec<Name>, (ServiceIndex, Tagging)> = HashMap::default();
         for carrier in context.resolution.carriers(tag.tag.name) {
-            let taggings = context.wiring.service(carrier).taggings.of(&facts.taggings);
+            let taggings = context.wiring.service(carrier).taggings.of(&facts.parts);
             let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag.tag.name) else {
                 continue;
             };
@@ -87,7 +87,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 /// The attributes by which carriers are put in order. None where one of them is unique: then no two tie.
 fn order_without_unique(context: &Context<'_>, tag: &Tag) -> Vec<Name> {
     let order = order_attributes(context.wiring, tag);
-    let mut rules = tag.attributes.iter().flat_map(|rules| rules.of(&context.wiring.facts.attribute_rules));
+    let mut rules = tag.attributes.iter().flat_map(|rules| rules.of(&context.wiring.facts.parts));
     if rules.any(|rule| rule.unique && order.contains(&rule.attribute.name)) { Vec::new() } else { order }
 }
 

@@ -70,7 +70,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         for &carrier in carriers.iter().take(PLACED) {
             let service = context.wiring.service(carrier);
             let tagging =
-                service.taggings.of(&facts.taggings).iter().find(|tagging| tagging.tag.name == name);
+                service.taggings.of(&facts.parts).iter().find(|tagging| tagging.tag.name == name);
             if let Some(tagging) = tagging {
                 let role = format!("carried here by {}", context.wiring.id(carrier));
                 finding = finding.at(tagging.source, tagging.tag.span, role);

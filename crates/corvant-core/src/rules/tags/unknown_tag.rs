@@ -78,7 +78,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let carriers = unknown.carriers.iter().map(|&(source, span, _)| (source, span));
             // A carrier that has the tag already would have it twice.
             let mut all = unknown.carriers.iter().flat_map(|&(_, _, carrier)| {
-                context.wiring.service(carrier).taggings.of(&context.wiring.facts.taggings)
+                context.wiring.service(carrier).taggings.of(&context.wiring.facts.parts)
             });
             let is_carried = all.any(|tagging| tagging.tag.name == known[meant.known]);
             let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
@@ -98,7 +98,7 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
         if !context.resolution.ids.is_built(index) {
             continue;
         }
-        for tagging in service.taggings.of(&facts.taggings) {
+        for tagging in service.taggings.of(&facts.parts) {
             let tag = tagging.tag.name;
             if context.graph.tag(tag).is_some() || context.doubts.mentions(tag).is_some() {
                 continue;
@@ -128,7 +128,7 @@ fn known_at(context: &Context<'_>, tags: &HashSet<Name>) -> HashMap<Name, String
     for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag) {
         note(supplied.name.name, &|| ", supplied by the host platform".to_owned());
     }
-    for need in &facts.needs {
+    for need in &facts.parts.needs {
         if let Target::Tag(tag) = need.target {
             note(tag, &|| format!(", collected at {}", context.address(need.source, need.span)));
         }

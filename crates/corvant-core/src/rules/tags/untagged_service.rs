@@ -60,7 +60,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             // A misspelt tag on the service is a finding of its own.
             let definition = context.wiring.service(service);
             let unknown = |tagging: &crate::facts::Tagging| context.graph.tag(tagging.tag.name).is_none();
-            if definition.taggings.of(&facts.taggings).iter().any(unknown) {
+            if definition.taggings.of(&facts.parts).iter().any(unknown) {
                 continue;
             }
             let message = format!(

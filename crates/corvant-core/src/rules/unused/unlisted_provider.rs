@@ -45,7 +45,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let facts = &context.wiring.facts;
     let mut waiting = needed_in_vain(context, &loaded);
     // A provider that some stage loads is not forgotten: another stage may do without what it registers.
-    let rosters = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.named));
+    let rosters = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.parts));
     let anywhere: HashSet<Name> = rosters.map(|provider| provider.name).collect();
     for (number, provider) in facts.providers.iter().enumerate() {
         let name = provider.id.name;
@@ -142,7 +142,7 @@ fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Find
     }
     let roster = context.wiring.rosters(context.resolution.stage).next();
     let last = roster.and_then(|roster| {
-        let last = roster.providers.of(&context.wiring.facts.named).last()?;
+        let last = roster.providers.of(&context.wiring.facts.parts).last()?;
         Some((roster.source, last.span))
     });
     if let Some((source, span)) = last {

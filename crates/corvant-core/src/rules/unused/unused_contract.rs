@@ -78,7 +78,7 @@ fn used(context: &Context<'_>) -> HashSet<Name> {
     asked.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
     asked.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
     let installed = facts.services.iter().filter(|service| service.installed.is_some());
-    asked.extend(installed.flat_map(|service| service.offers.of(&facts.named)).map(|offer| offer.name));
+    asked.extend(installed.flat_map(|service| service.offers.of(&facts.parts)).map(|offer| offer.name));
     asked.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
     // A pattern answers for all of its form.
     let patterns: Vec<Name> =

@@ -78,7 +78,7 @@ fn because(context: &Context<'_>, index: ServiceIndex) -> String {
             more => format!(": only {first} and {more} more need it, which are unused too"),
         };
     }
-    let offers = context.wiring.service(index).offers.of(&context.wiring.facts.named);
+    let offers = context.wiring.service(index).offers.of(&context.wiring.facts.parts);
     let winner = offers.iter().find_map(|offer| {
         let wins = context.resolution.winner(offer.name)?;
         (wins != index).then_some((offer.name, wins))

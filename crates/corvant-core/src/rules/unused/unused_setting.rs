@@ -50,8 +50,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         _ => None,
     }));
     for setting in &facts.settings {
-        let stages = setting.stages.of(&facts.stage_values).iter().map(|value| value.references);
-        let references = stages.chain([setting.references]).flat_map(|names| names.of(&facts.named));
+        let stages = setting.stages.of(&facts.parts).iter().map(|value| value.references);
+        let references = stages.chain([setting.references]).flat_map(|names| names.of(&facts.parts));
         used.extend(references.map(|reference| reference.name));
     }
     // What a misspelt name was meant to be is in use; and one that lacks its value is a finding for that.

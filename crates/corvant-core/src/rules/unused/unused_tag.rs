@@ -43,7 +43,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
     let facts = &context.wiring.facts;
     let services = context.usage().into_iter().flat_map(|usage| usage.services(context.wiring));
-    let taggings = services.flat_map(|service| service.taggings.of(&facts.taggings));
+    let taggings = services.flat_map(|service| service.taggings.of(&facts.parts));
     let mut carried: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).collect();
     // A misspelt tag on a service is a finding; the tag that was meant is carried.
     let unknown: Vec<&str> = carried

@@ -156,10 +156,10 @@ impl<'a> ComponentReader<'a> {
             .flat_map(|service| self.children(service, "provide"))
             .filter_map(|provide| self.attribute(provide, "interface"))
             .collect();
-        let start = self.facts.named.len();
+        let start = self.facts.parts.named.len();
         let offers: Vec<Named> = provided.iter().map(|&interface| self.named(interface)).collect();
-        self.facts.named.extend(offers);
-        service.offers = Many::since(start, &self.facts.named);
+        self.facts.parts.named.extend(offers);
+        service.offers = Many::since(start, &self.facts.parts);
         let policy = self.text(element, "configuration-policy").unwrap_or("optional");
         if !["optional", "require", "ignore"].contains(&policy) {
             let at = self.attribute(element, "configuration-policy").unwrap_or(element);
@@ -167,9 +167,9 @@ impl<'a> ComponentReader<'a> {
             self.wrong(&format!("{name}.configuration-policy"), at, message, None);
         }
         let (properties, ranking) = self.properties(element);
-        let start = self.facts.needs.len();
+        let start = self.facts.parts.needs.len();
         let references = self.references(element, &name);
-        service.needs = Many::since(start, &self.facts.needs);
+        service.needs = Many::since(start, &self.facts.parts);
         self.components.push(Component {
             service: self.facts.services.len(),
             name,
@@ -225,13 +225,13 @@ impl<'a> ComponentReader<'a> {
             let filter = self.filter(reference, &path);
             let name = self.interner.intern(self.tree.text(interface));
             references.push(ComponentReference {
-                need: self.facts.needs.len(),
+                need: self.facts.parts.needs.len(),
                 interface: self.tree.text(interface).to_owned(),
                 filter,
                 takes_one,
                 is_optional,
             });
-            self.facts.needs.push(Need {
+            self.facts.parts.needs.push(Need {
                 source: SourceIndex::default(),
                 slot: self.named(slot),
                 target: if takes_one { Target::Contract(name) } else { Target::All(name) },

@@ -159,9 +159,12 @@ fn registered(
     let id = Named { name: interner.intern(&format!("{place}:{}", interfaces.join("+"))), span };
     let mut service = Service::new(id);
     service.installed = Some(interner.intern(&format!("{place} {}", facts.services.len())));
-    let start = facts.named.len();
-    facts.named.extend(interfaces.iter().map(|interface| Named { name: interner.intern(interface), span }));
-    service.offers = Many::since(start, &facts.named);
+    let start = facts.parts.named.len();
+    facts
+        .parts
+        .named
+        .extend(interfaces.iter().map(|interface| Named { name: interner.intern(interface), span }));
+    service.offers = Many::since(start, &facts.parts);
     facts.services.push(service);
     let plain = |name: &str| name.split(':').next().unwrap_or(name).to_lowercase();
     let properties = clause

@@ -81,7 +81,7 @@ fn known(manifests: &[Manifest]) -> KnownOffers {
     let mut known =
         KnownOffers { offered: HashMap::default(), supplied: HashSet::default(), chosen: HashSet::default() };
     for facts in manifests.iter().map(|manifest| &manifest.facts) {
-        for offer in facts.services.iter().flat_map(|service| service.offers.of(&facts.named)) {
+        for offer in facts.services.iter().flat_map(|service| service.offers.of(&facts.parts)) {
             *known.offered.entry(offer.name).or_default() += 1;
         }
         known.supplied.extend(facts.supplied.iter().map(|supplied| supplied.name.name));
@@ -272,18 +272,18 @@ fn brought(contract: Name, span: Span, by_code: bool) -> Supplied {
 
 fn apply(manifests: &mut [Manifest], changes: Changes) {
     for (manifest, need, target) in changes.targets {
-        manifests[manifest].facts.needs[need].target = target;
+        manifests[manifest].facts.parts.needs[need].target = target;
     }
     let mut offers: Vec<_> = changes.offers.into_iter().collect();
     offers.sort_unstable_by_key(|(at, _)| *at);
     for ((manifest, service), further) in offers {
         let facts = &mut manifests[manifest].facts;
         let id = facts.services[service].id;
-        let start = facts.named.len();
-        let old: Vec<Named> = facts.services[service].offers.of(&facts.named).to_vec();
-        facts.named.extend(old);
-        facts.named.extend(further.into_iter().map(|name| Named { name, ..id }));
-        facts.services[service].offers = Many::since(start, &facts.named);
+        let start = facts.parts.named.len();
+        let old: Vec<Named> = facts.services[service].offers.of(&facts.parts).to_vec();
+        facts.parts.named.extend(old);
+        facts.parts.named.extend(further.into_iter().map(|name| Named { name, ..id }));
+        facts.services[service].offers = Many::since(start, &facts.parts);
     }
     for (manifest, choice) in changes.choices {
         manifests[manifest].facts.choices.push(choice);

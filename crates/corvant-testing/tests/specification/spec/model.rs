@@ -207,7 +207,7 @@ impl Read<'_> {
     }
 
     fn all(&self, many: Many<Named>) -> Vec<String> {
-        many.of(&self.facts.named).iter().map(|named| self.text(named.name)).collect()
+        many.of(&self.facts.parts).iter().map(|named| self.text(named.name)).collect()
     }
 
     fn needs(&self, needs: Many<corvant_core::facts::Need>) -> Vec<Need> {
@@ -228,13 +228,13 @@ impl Read<'_> {
             optional: need.optional,
             lazy: need.lazy,
         };
-        needs.of(&self.facts.needs).iter().map(need).collect()
+        needs.of(&self.facts.parts).iter().map(need).collect()
     }
 
     fn definition(&self, service: &corvant_core::facts::Service) -> Definition {
         let needs = self.needs(service.needs);
-        let taggings = service.taggings.of(&self.facts.taggings).iter().map(|tagging| {
-            let given = tagging.attributes.of(&self.facts.attributes).iter();
+        let taggings = service.taggings.of(&self.facts.parts).iter().map(|tagging| {
+            let given = tagging.attributes.of(&self.facts.parts).iter();
             let value = |name: Name, kind| (self.text(name), kind);
             let given = given.map(|one| (self.text(one.attribute.name), value(one.value.name, one.kind)));
             (self.text(tagging.tag.name), given.collect())
@@ -272,7 +272,7 @@ impl Read<'_> {
         known.collected_by.extend(self.maybe(tag.collected_by).map(|by| (self.file, by)));
         known.at_least.extend(Some(tag.at_least).filter(|&least| least > 0));
         known.attributes.extend(tag.attributes.map(|rules| {
-            let rules = rules.of(&self.facts.attribute_rules).iter().enumerate().map(|(order, rule)| {
+            let rules = rules.of(&self.facts.parts).iter().enumerate().map(|(order, rule)| {
                 let one_of = self.all(rule.one_of).into_iter().collect();
                 let (kind, required, unique) = (rule.kind, rule.required, rule.unique);
                 (self.text(rule.attribute.name), Rule { kind, required, unique, one_of, order })
@@ -310,7 +310,7 @@ impl Read<'_> {
             model.contracts.entry(self.text(contract.contract.name)).or_default().push(said);
         }
         model.settings.extend(facts.settings.iter().map(|setting| {
-            let stages = setting.stages.of(&facts.stage_values).iter().map(|value| {
+            let stages = setting.stages.of(&facts.parts).iter().map(|value| {
                 let (stage, text) = (self.text(value.stage.name), self.text(value.value.name));
                 (stage, text, self.all(value.references))
             });
