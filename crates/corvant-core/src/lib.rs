@@ -16,6 +16,7 @@ pub mod near;
 pub mod resolve;
 pub mod rules;
 pub mod source;
+mod views;
 pub mod wiring;
 pub mod word;
 pub mod work;

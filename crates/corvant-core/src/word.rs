@@ -1,4 +1,4 @@
-//! Enumerations whose values have a word each: one list says both.
+//! Words: enumerations whose values have one each, so that one list says both; and lists of words in a sentence.
 
 /// A closed set of values with the word for each, as it stands in reports and on command lines.
 pub trait Word: Copy + 'static {
@@ -46,3 +46,13 @@ macro_rules! words {
 }
 
 pub(crate) use words;
+
+/// `a, b and c`.
+pub fn join_words(words: &[impl AsRef<str>]) -> String {
+    let words: Vec<&str> = words.iter().map(AsRef::as_ref).collect();
+    match words.split_last() {
+        None => String::new(),
+        Some((last, [])) => (*last).to_owned(),
+        Some((last, before)) => format!("{} and {last}", before.join(", ")),
+    }
+}

@@ -2,7 +2,7 @@
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::finding::{Certainty, Edit, Finding};
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit::{edited, spell_out};
 use corvant_testing::{expect_fixed, files, wiring};
@@ -310,7 +310,7 @@ fn a_misspelling_is_certain_where_nothing_else_is_near(
 #[test]
 fn the_fixes_of_every_example_fix_it() {
     let mut certain = 0;
-    for rule in RULES {
+    for rule in TEXTS {
         let files = files(rule.faulty);
         let (_, report) = audited(&files);
         for finding in &report.findings {

@@ -2,8 +2,9 @@
 
 use corvant_core::audit::{Options, audit};
 use corvant_core::finding::Finding;
+use corvant_core::finding::Origin;
 use corvant_core::graph::cycle_groups::cycle_groups;
-use corvant_core::graph::reach::{Origin, ReachSearch};
+use corvant_core::graph::reach::ReachSearch;
 use corvant_core::graph::{Cycles, Edge, Graph, Node, count_cycles, openings, shortest_cycle};
 use corvant_core::resolve::Resolution;
 use corvant_core::wiring::Wiring;

@@ -2,19 +2,20 @@
 
 use crate::out::Out;
 use crate::text::{BOLD, LABELS, Layout};
-use corvant_core::rules::{Family, RULES, Rule};
+use corvant_core::finding::{Family, RuleText};
+use corvant_core::rules::TEXTS;
 use std::io::{self, Write};
 
 /// Writes all rules, a line each, by family.
 pub fn list(layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
-    let longest = RULES.iter().map(|rule| rule.name.len()).max().unwrap_or(0);
+    let longest = TEXTS.iter().map(|rule| rule.name.len()).max().unwrap_or(0);
     for (number, family) in families().into_iter().enumerate() {
         if number > 0 {
             writeln!(out)?;
         }
         layout.paint(out, BOLD, &family.word().replace('_', "-"))?;
         writeln!(out)?;
-        for rule in RULES.iter().filter(|rule| rule.family == family) {
+        for rule in TEXTS.iter().filter(|rule| rule.family == family) {
             let line = format!("  {:longest$}  {:7}  {}", rule.name, rule.severity.word(), rule.summary);
             let rest = " ".repeat(longest + 13);
             wrapped(layout, &line, &rest, out)?;
@@ -24,7 +25,7 @@ pub fn list(layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
 }
 
 /// Writes one rule whole: why it matters, what it does not report, and the example that shows it.
-pub fn one(rule: &Rule, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
+pub fn one(rule: &RuleText, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
     let family = rule.family.word().replace('_', "-");
     layout.paint(out, BOLD, rule.name)?;
     writeln!(out, " ({family}, {})", rule.severity.word())?;
@@ -52,7 +53,7 @@ pub fn one(rule: &Rule, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
 
 /// The families that have rules, in the order of the rules.
 pub fn families() -> Vec<Family> {
-    let mut families: Vec<Family> = RULES.iter().map(|rule| rule.family).collect();
+    let mut families: Vec<Family> = TEXTS.iter().map(|rule| rule.family).collect();
     families.dedup();
     families
 }
@@ -62,7 +63,7 @@ pub fn page(family: Family) -> String {
     let title = family.word().replace('_', "-");
     let mut page =
         format!("# Rules: {title}\n\n<!-- made from the rules' own texts; see CONTRIBUTING.md -->\n");
-    for rule in RULES.iter().filter(|rule| rule.family == family) {
+    for rule in TEXTS.iter().filter(|rule| rule.family == family) {
         // One block a file: each is well-formed by itself.
         let example = |text: &str| {
             let files = text.trim_matches('\n').split("//- ").filter(|file| !file.is_empty());

@@ -22,7 +22,7 @@ pub mod tangle;
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::finding::{Certainty, Edit, Severity};
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::edit::{edited, spell_out};
 use corvant_read::workspace;
@@ -218,7 +218,7 @@ fn mark(file: &str, line: u32, text: &str) -> Option<Mark> {
     let indent = (text.chars().count() - words.chars().count()) as u32;
     let carets = words.chars().take_while(|&letter| letter == '^').count() as u32;
     let (rule, subject) = words.trim_start_matches('^').trim_start().split_once(' ').unwrap_or((words, ""));
-    let is_mark = (carets > 0 || indent > 0) && RULES.iter().any(|known| known.name == rule);
+    let is_mark = (carets > 0 || indent > 0) && TEXTS.iter().any(|known| known.name == rule);
     is_mark.then(|| Mark {
         file: file.to_owned(),
         line,

@@ -6,9 +6,10 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCandidates;
 use corvant_core::answers::Kind;
 use corvant_core::answers::picture::Direction;
+use corvant_core::finding::RuleText;
 use corvant_core::finding::Severity;
 use corvant_core::near::nearest;
-use corvant_core::rules::{RULES, Rule};
+use corvant_core::rules::TEXTS;
 use corvant_read::native::workspace_file;
 use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
@@ -466,9 +467,9 @@ fn parse_rule(text: &str) -> Result<(&'static str, Option<Severity>), String> {
 }
 
 /// A rule by its name; otherwise what to say instead.
-pub(crate) fn find_rule(name: &str) -> Result<&'static Rule, String> {
-    let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
-    RULES.iter().copied().find(|rule| rule.name == name).ok_or_else(|| {
+pub(crate) fn find_rule(name: &str) -> Result<&'static RuleText, String> {
+    let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
+    TEXTS.iter().copied().find(|rule| rule.name == name).ok_or_else(|| {
         let meant = nearest(&[name], &names)[0].map(|at| format!("; did you mean {}?", names[at]));
         format!("there is no rule {name}{}", meant.unwrap_or_default())
     })

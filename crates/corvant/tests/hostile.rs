@@ -179,7 +179,7 @@ fn mistakes_in_the_workspace_file_are_told_harmlessly(#[case] text: &str) {
 fn json_is_read_back_as_it_was_written() {
     let folder = folder(&[("a.wiring.yaml", NASTY)]);
     let outcome = run(&["find", "a\u{202e}b", "--whole", "--format", "json"], folder.path());
-    assert_eq!(outcome.json()[0]["name"], "a\u{202e}b");
+    assert_eq!(outcome.json()["mentions"][0]["name"], "a\u{202e}b");
 }
 
 /// A workspace with two findings to accept.

@@ -4,12 +4,12 @@
 //! it is in a cycle of needs that are met while building, or if anything that it needs or collects fails.
 
 use super::View;
-use crate::audit::missing_references;
 use crate::facts::{Need, Via};
 use crate::graph::cycle_groups::cycle_groups;
 use crate::graph::{Edge, Graph, Node, What};
-use crate::resolve::{Met, needs_of};
-use crate::wiring::NeedIndex;
+use crate::resolve::Met;
+use crate::views::missing_references;
+use crate::wiring::{NeedIndex, needs_of};
 use foldhash::{HashMap, HashSet};
 
 /// How something comes to fail.
@@ -75,7 +75,7 @@ fn beginnings(view: &View<'_>) -> (Failures, Failures) {
         if !is_there {
             continue;
         }
-        let lacked = needs_of(wiring, view.graph.what(node)).into_iter().flatten();
+        let lacked = needs_of(wiring, node).into_iter().flatten();
         for number in lacked.filter(|&number| gets_nothing(view, number)) {
             let is_later = !needs[number].is_for_building();
             let cause = Cause { of: None, need: Some(NeedIndex(number as u32)), later: is_later };

@@ -5,9 +5,9 @@ use super::terms::{Aim, NeedManner, Thing};
 use super::{Kind, Subject, View};
 use crate::facts::Target;
 use crate::graph::{Graph, Node, What};
-use crate::resolve::{Met, needs_of};
+use crate::resolve::Met;
 use crate::source::Place;
-use crate::wiring::{NeedIndex, Removal};
+use crate::wiring::{NeedIndex, Removal, needs_of};
 use foldhash::{HashMap, HashSet};
 
 /// What stops working, and what only changes, if some things were not there.
@@ -247,7 +247,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
     /// The needs of a node before and after, each pair the same need. Without its model a service may have others:
     /// then none are compared.
     fn needs(&self, node: Node) -> Vec<(NeedIndex, NeedIndex)> {
-        let needs = [self.before, self.after].map(|view| needs_of(view.wiring, view.graph.what(node)));
+        let needs = [self.before, self.after].map(|view| needs_of(view.wiring, node));
         let [before, after] = needs.map(|needs| needs.into_iter().flatten().collect::<Vec<usize>>());
         let index = |need: usize| NeedIndex(need as u32);
         let are_the_same = before.len() == after.len();

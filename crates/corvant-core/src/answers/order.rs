@@ -5,9 +5,9 @@ use super::terms::Aim;
 use crate::facts::Provider;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
-use crate::resolve::{Met, needs_of};
+use crate::resolve::Met;
 use crate::source::Place;
-use crate::wiring::{NeedIndex, ServiceIndex};
+use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
 use foldhash::{HashMap, HashSet};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -163,7 +163,7 @@ fn step(view: &View<'_>, node: Node, cycle_group: Option<&[Node]>, depth: usize)
 
 /// What a node needs for building and does not get.
 fn lacks(view: &View<'_>, node: Node) -> Vec<Aim> {
-    let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
+    let needs = needs_of(view.wiring, node).into_iter().flatten();
     let is_lacked = |number: &usize| {
         let met = view.resolution.met(NeedIndex(*number as u32));
         let need = &view.wiring.facts.parts.needs[*number];

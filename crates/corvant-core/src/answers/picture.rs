@@ -8,9 +8,9 @@ use crate::finding::Severity;
 use crate::graph::cycle_groups::cycle_groups;
 use crate::graph::plain::{self, Plain};
 use crate::graph::{Edge, Node, What};
-use crate::resolve::{Met, needs_of};
+use crate::resolve::Met;
 use crate::source::{Place, SourceIndex, Span};
-use crate::wiring::{ModuleIndex, NeedIndex};
+use crate::wiring::{ModuleIndex, NeedIndex, needs_of};
 use crate::word::words;
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
@@ -211,7 +211,7 @@ impl<'v, 'a> Selection<'v, 'a> {
     /// What a node needs and nobody has, each with its slot.
     fn unmet(&self, node: Node) -> Vec<(String, String)> {
         let view = self.view;
-        let needs = needs_of(view.wiring, view.graph.what(node)).into_iter().flatten();
+        let needs = needs_of(view.wiring, node).into_iter().flatten();
         let is_unmet = |number: &usize| {
             let target = view.wiring.facts.parts.needs[*number].target;
             let is_told = matches!(target, Target::Service(_) | Target::Contract(_) | Target::All(_));
@@ -304,7 +304,7 @@ fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
         if let Some(&severity) = definition {
             blame(node, severity);
         }
-        for need in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
+        for need in needs_of(view.wiring, node).into_iter().flatten() {
             let need = &view.wiring.facts.parts.needs[need];
             if let Some(severity) = blamed.remove(&(need.source, need.span)) {
                 blame(node, severity);

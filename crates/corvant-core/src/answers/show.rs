@@ -6,13 +6,14 @@ use crate::audit::Report;
 use crate::facts::{
     Attribute, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target,
 };
+use crate::finding::Origin;
 use crate::finding::{Finding, Severity};
-use crate::graph::reach::{Origin, ReachSearch, most_work};
+use crate::graph::reach::{ReachSearch, most_work};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::{Lead, Met, needs_of};
+use crate::resolve::{Lead, Met};
 use crate::source::{Place, SourceIndex, Span};
-use crate::wiring::{NeedIndex, ServiceIndex};
+use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
 use crate::word::words;
 
 /// What there is to say of one thing.
@@ -652,7 +653,7 @@ impl Writer<'_, '_> {
             _ => true,
         };
         for node in (0..view.graph.len() as u32).filter(is_built) {
-            for number in needs_of(view.wiring, view.graph.what(node)).into_iter().flatten() {
+            for number in needs_of(view.wiring, node).into_iter().flatten() {
                 let need = &view.wiring.facts.parts.needs[number];
                 if need.target != wanted {
                     continue;

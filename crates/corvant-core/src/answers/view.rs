@@ -37,9 +37,9 @@ impl<'a> View<'a> {
         if self.resolution.stage.is_some() || self.wiring.stages.is_empty() {
             return Vec::new();
         }
-        let index = StageIndex::new(self.wiring, &self.graph);
+        let index = StageIndex::new(self.wiring);
         let one = |&stage: &Name| {
-            let (resolution, change) = self.resolution.restaged(self.wiring, &self.graph, &index, stage);
+            let (resolution, change) = self.resolution.restaged(self.wiring, &index, stage);
             let graph = self.graph.restaged(self.wiring, &resolution, &change);
             (stage, answer(&View { wiring: self.wiring, resolution, graph, settled: Mutex::default() }))
         };

@@ -123,7 +123,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
         Kind::Tag => view.graph.tag(name).into_iter().collect(),
         Kind::Setting => {
             let holds = |node: &Node| {
-                let needs = crate::resolve::needs_of(wiring, view.graph.what(*node)).into_iter().flatten();
+                let needs = crate::wiring::needs_of(wiring, *node).into_iter().flatten();
                 needs.into_iter().any(|need| facts.parts.needs[need].target == Target::Setting(name))
             };
             (0..view.graph.len() as u32).filter(holds).collect()
@@ -394,7 +394,7 @@ fn broken_need(view: &View<'_>, node: Node, to: Subject) -> Option<BrokenNeed> {
         service
             .is_some_and(|service| service.offers.of(&facts.parts).iter().any(|offer| offer.name == contract))
     };
-    for number in crate::resolve::needs_of(wiring, view.graph.what(node)).into_iter().flatten() {
+    for number in crate::wiring::needs_of(wiring, node).into_iter().flatten() {
         let need = &facts.parts.needs[number];
         let names_it = match need.target {
             Target::Service(id) => to.kind == Kind::Service && id == to.name,

@@ -1,12 +1,13 @@
 //! Blind spots: what an audit cannot see, and what follows.
 
-use super::context::{counted, join_words};
 use crate::facts::{TroubleKind, Via};
 use crate::finding::{BlindSpot, BlindSpotKind};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::source::Place;
+use crate::views::counted;
 use crate::wiring::{USE, Wiring};
+use crate::word::join_words;
 use foldhash::HashMap;
 
 /// How many names a message lists.

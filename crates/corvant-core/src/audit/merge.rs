@@ -1,8 +1,8 @@
 //! The findings of all stages, merged: one finding for one fault, with the stages in which it holds.
 
-use crate::finding::{Finding, Holds};
+use crate::finding::{Finding, Holds, Scope};
 use crate::name::Name;
-use crate::rules::{RULES, Scope};
+use crate::rules::TEXTS;
 use foldhash::{HashMap, HashSet};
 use std::cmp::Reverse;
 use std::collections::hash_map::Entry;
@@ -125,7 +125,7 @@ impl Merged {
 /// and place.
 pub(super) fn sort(findings: &mut [Finding]) {
     let order: HashMap<&str, usize> =
-        RULES.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
+        TEXTS.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
     let key = |finding: &Finding| {
         let reach = &finding.reach;
         let starts = reach.start_up.is_empty();

@@ -1,48 +1,27 @@
 //! The audit: all rules over all stages, to one report.
 
-mod allow;
 mod blind_spots;
-mod clashes;
-mod context;
-mod dormant;
-mod doubts;
-mod focus;
-mod lacks;
-mod mentions;
 mod merge;
-mod modules;
-mod offering;
-mod registrars;
 mod report;
-mod troubles;
-mod usage;
 
-pub(crate) use allow::Allowed;
-pub(crate) use clashes::Clash;
-pub use context::{Context, Sink, join_words};
-pub use dormant::DormantKind;
-pub use lacks::{Lack, Lacks, Meaning, Sought, Use};
-pub(crate) use lacks::{keys_of, missing_references};
-pub(crate) use mentions::{called_services, mentioned_modules};
-pub(crate) use offering::{innermost_offers, offering};
-pub(crate) use registrars::Registrars;
 pub use report::{Coverage, Report, Summary};
 
 use crate::finding::Finding;
-use crate::graph::reach::{NEAR, Reach, ReachSearch, most_work};
+use crate::finding::Reach;
+use crate::graph::reach::{NEAR, ReachSearch, most_work};
 use crate::name::Name;
 use crate::resolve::StageIndex;
-use crate::rules::{RULES, Rule, Scope};
+use crate::rules::{RULES, Rule};
 use crate::source::{SourceIndex, Span};
+use crate::views::{
+    AllowancesView, Allowed, Check, Context, Dormant, Doubts, FilesView, Focus, Sink, StageView, Usage, Used,
+    WholeStageView, WorkspaceView,
+};
 use crate::wiring::Wiring;
-use doubts::Doubts;
-use focus::Focus;
 use foldhash::{HashMap, HashSet};
 use merge::Merged;
 use rayon::prelude::*;
 use std::sync::{Arc, OnceLock};
-pub(crate) use troubles::report_troubles;
-use usage::{Usage, Used};
 
 /// What an audit is to look at.
 #[derive(Clone, Debug, Default)]
@@ -61,17 +40,17 @@ pub struct Options {
 /// The same wiring always gives the same report, whatever the order of its files and the number of threads.
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let doubts = Doubts::new(wiring);
-    let dormant = dormant::Dormant::new(wiring);
+    let dormant = Dormant::new(wiring);
     let crossings = OnceLock::new();
     let aids = (&doubts, &dormant, &crossings);
     let base = Context::new(wiring, aids, options.stage);
     // Some stage is always chosen, if there is one: what holds with none chosen is then but where to start from.
     let always_staged = wiring.policy.stage_required && options.stage.is_none() && !wiring.stages.is_empty();
-    let rules = || [Scope::Stage, Scope::WholeStage, Scope::Files].map(|scope| check(&base, scope));
+    let rules = || [stage_findings(&base), whole_stage_findings(&base), file_findings(&base)];
     let stages: &[Name] = if options.stage.is_some() { &[] } else { &wiring.stages };
     let by_change = !stages.is_empty() && !options.afresh;
     let (index, (mut usage, found)) = rayon::join(
-        || by_change.then(|| StageIndex::new(wiring, &base.graph)),
+        || by_change.then(|| StageIndex::new(wiring)),
         || rayon::join(|| Usage::new(&base, always_staged), rules),
     );
     let mut found = found.into_iter().flatten().collect();
@@ -81,8 +60,8 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
         for &stage in stages {
             let context = Context::new(wiring, aids, Some(stage));
             usage.add(&usage.of_whole_stage(&context));
-            let mut found = check(&context, Scope::Stage);
-            found.extend(check(&context, Scope::WholeStage));
+            let mut found = stage_findings(&context);
+            found.extend(whole_stage_findings(&context));
             measure(&context, &mut found);
             merged.add(stage, found);
         }
@@ -102,14 +81,13 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
             }
         }
     }
-    let context = base.with_usage(&usage);
-    let mut found = check(&context, Scope::Workspace);
-    measure(&context, &mut found);
+    let mut found = workspace_findings(&base, &usage);
+    measure(&base, &mut found);
     let views = stages.len() + usize::from(!always_staged);
     let mut findings = merged.into_findings(views, always_staged);
     findings.extend(found);
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
-    findings.extend(check(&context.with_allowed(&allowed), Scope::Allowances));
+    findings.extend(allowance_findings(&base, &allowed));
     name_derived(wiring, &mut findings);
     merge::sort(&mut findings);
     Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
@@ -130,7 +108,7 @@ fn look_at_stage(
     usage: &Usage,
 ) -> Option<InStage> {
     let wiring = base.wiring;
-    let (resolution, change) = base.resolution.restaged(wiring, &base.graph, index, stage);
+    let (resolution, change) = base.resolution.restaged(wiring, index, stage);
     if change.is_nothing() {
         return None;
     }
@@ -145,9 +123,9 @@ fn look_at_stage(
     let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
     let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
     let used = usage.of_stage(base, &there, &here);
-    let before = check(&there, Scope::Stage);
-    let mut after = check(&here, Scope::Stage);
-    after.extend(check(&here, Scope::WholeStage));
+    let before = stage_findings(&there);
+    let mut after = stage_findings(&here);
+    after.extend(whole_stage_findings(&here));
     // What a part of the wiring shows in both is no news, and may not be the whole of it.
     let known: HashSet<(&str, &str)> = before.iter().map(Finding::key).collect();
     let is_new = |finding: &&mut Finding| {
@@ -172,23 +150,62 @@ fn name_derived(wiring: &Wiring, findings: &mut [Finding]) {
     }
 }
 
-/// Runs the rules of a scope, several at a time. What they find stands in the order of the rules.
-fn check(context: &Context<'_>, scope: Scope) -> Vec<Finding> {
-    let severities = &context.wiring.policy.severities;
-    let check = |rule: &&Rule| {
+fn file_findings(context: &Context<'_>) -> Vec<Finding> {
+    let view = FilesView::new(context);
+    found(context.wiring, |rule, sink| match rule.check {
+        Check::Files(check) => check(&view, sink),
+        _ => {}
+    })
+}
+
+fn stage_findings(context: &Context<'_>) -> Vec<Finding> {
+    let view = StageView::new(context);
+    found(context.wiring, |rule, sink| match rule.check {
+        Check::Stage(check) => check(&view, sink),
+        _ => {}
+    })
+}
+
+fn whole_stage_findings(context: &Context<'_>) -> Vec<Finding> {
+    let view = WholeStageView::new(context);
+    found(context.wiring, |rule, sink| match rule.check {
+        Check::WholeStage(check) => check(&view, sink),
+        _ => {}
+    })
+}
+
+fn workspace_findings(context: &Context<'_>, usage: &Usage) -> Vec<Finding> {
+    let view = WorkspaceView::new(context, usage);
+    found(context.wiring, |rule, sink| match rule.check {
+        Check::Workspace(check) => check(&view, sink),
+        _ => {}
+    })
+}
+
+fn allowance_findings(context: &Context<'_>, allowed: &Allowed) -> Vec<Finding> {
+    let view = AllowancesView::new(context, allowed);
+    found(context.wiring, |rule, sink| match rule.check {
+        Check::Allowances(check) => check(&view, sink),
+        _ => {}
+    })
+}
+
+/// Runs the rules that are for a view, several at a time. What they find stands in the order of the rules.
+fn found(wiring: &Wiring, check: impl Fn(&Rule, &mut Sink) + Sync) -> Vec<Finding> {
+    let severities = &wiring.policy.severities;
+    let found = |rule: &&Rule| {
         let mut sink = Sink::default();
-        match severities.get(rule.name) {
+        match severities.get(rule.text.name) {
             Some(None) => {}
             Some(&Some(severity)) => {
-                (rule.check)(context, &mut sink);
-                sink.grade(rule.severity, severity);
+                check(rule, &mut sink);
+                sink.grade(rule.text.severity, severity);
             }
-            None => (rule.check)(context, &mut sink),
+            None => check(rule, &mut sink),
         }
         sink.findings
     };
-    let rules: Vec<&Rule> = RULES.iter().copied().filter(|rule| rule.scope == scope).collect();
-    rules.par_iter().map(check).collect::<Vec<_>>().into_iter().flatten().collect()
+    RULES.par_iter().map(found).collect::<Vec<_>>().into_iter().flatten().collect()
 }
 
 /// Works out what each finding takes down: exact for any number of faults that reach little and for some dozens

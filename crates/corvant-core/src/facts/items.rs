@@ -1,6 +1,7 @@
 //! The things a manifest can say, one struct each.
 
 use super::{Many, Named};
+use crate::finding::{Action, Change, Value};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::word::words;
@@ -156,6 +157,11 @@ pub struct Need {
 }
 
 impl Need {
+    /// The change after which it is no longer met while its holder is built.
+    pub(crate) fn made_lazy(&self) -> Change {
+        Change::new(self.source, self.slot.span, Action::Give("lazy", Value::Flag(true)))
+    }
+
     /// What it fills: two needs fill one slot if they are called the same and filled in the same way. A setter is
     /// another way for each method; a definition has one factory, whatever its method.
     pub(crate) fn filled(&self) -> (Name, Via, Option<Name>) {

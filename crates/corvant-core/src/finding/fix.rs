@@ -3,7 +3,6 @@
 //! Rules know names and places, not syntaxes: they say *what* changes. What that is in bytes is worked out by
 //! whoever knows how the file is written, and is an [`Edit`].
 
-use crate::facts::Need;
 use crate::near::Likeness;
 use crate::source::{SourceIndex, Span};
 use crate::word::words;
@@ -155,11 +154,6 @@ impl Change {
     /// Another name in place of one.
     pub fn rename(source: SourceIndex, span: Span, from: &str, to: &str) -> Self {
         Self::new(source, span, Action::Rename { from: from.to_owned(), to: to.to_owned() })
-    }
-
-    /// A need that is no longer met while its holder is built.
-    pub fn make_lazy(need: &Need) -> Self {
-        Self::new(need.source, need.slot.span, Action::Give("lazy", Value::Flag(true)))
     }
 
     /// One more name in a list, under a field of the map that a place belongs to.

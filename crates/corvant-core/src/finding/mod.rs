@@ -1,12 +1,14 @@
 //! Findings: what is wrong or suspect, and blind spots: what could not be seen.
 
 mod fix;
+mod reach;
+mod rule_text;
 
 pub use fix::{Action, Certainty, Change, Edit, Fix, Value};
+pub use reach::{Origin, Reach};
+pub use rule_text::{Family, RuleText, Scope};
 
-use crate::graph::reach::{Origin, Reach};
 use crate::name::Name;
-use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
 use crate::word::words;
 
@@ -35,7 +37,7 @@ pub struct Holds {
 #[derive(Clone, Debug)]
 pub struct Finding {
     /// The rule that found it.
-    pub rule: &'static Rule,
+    pub rule: &'static RuleText,
     /// How bad it is; the rule's severity unless the rule says otherwise for this one.
     pub severity: Severity,
     /// What a person would search for; with the rule it identifies the finding.
@@ -56,7 +58,7 @@ pub struct Finding {
 
 impl Finding {
     /// A finding of a rule about a subject.
-    pub fn new(rule: &'static Rule, subject: impl Into<String>, message: impl Into<String>) -> Self {
+    pub fn new(rule: &'static RuleText, subject: impl Into<String>, message: impl Into<String>) -> Self {
         Self {
             rule,
             severity: rule.severity,
@@ -173,17 +175,18 @@ mod tests {
 
     #[test]
     fn fingerprints_follow_rule_and_subject() {
-        let rule = &missing::missing_service::RULE;
+        let rule = &missing::missing_service::RULE.text;
         let print = |subject: &str, file: &str| Finding::new(rule, subject, "any message").fingerprint(file);
         assert_eq!(print("a.b", "one.wiring.yaml"), print("a.b", "two.wiring.yaml"));
         assert_ne!(print("a.b", "one.wiring.yaml"), print("a.c", "one.wiring.yaml"));
-        let other = Finding::new(&missing::missing_setting::RULE, "a.b", "").fingerprint("one.wiring.yaml");
+        let other =
+            Finding::new(&missing::missing_setting::RULE.text, "a.b", "").fingerprint("one.wiring.yaml");
         assert_ne!(print("a.b", "one.wiring.yaml"), other);
     }
 
     #[test]
     fn a_path_inside_a_file_is_another_in_another_file() {
-        let finding = Finding::new(&reading::unknown_field::RULE, "services.a.need", "");
+        let finding = Finding::new(&reading::unknown_field::RULE.text, "services.a.need", "");
         assert_ne!(finding.fingerprint("one.wiring.yaml"), finding.fingerprint("two.wiring.yaml"));
     }
 

@@ -3,8 +3,8 @@
 use super::{Edge, Edges, Graph, NONE, Node, What};
 use crate::facts::{Need, SuppliedKind, Target};
 use crate::name::Name;
-use crate::resolve::{Change, Lead, Met, Resolution, needs_of};
-use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use crate::resolve::{Change, Lead, Met, Resolution};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
 use foldhash::{HashMap, HashMapExt, HashSet};
 use std::sync::Arc;
 
@@ -158,19 +158,18 @@ impl<'a> EdgeBuilder<'a> {
 
     fn edges_of(&self, graph: &Graph, node: Node, edges: &mut Vec<Edge>) {
         edges.clear();
-        let what = graph.what(node);
-        match what {
+        match graph.what(node) {
             What::Service(service) if !self.resolution.ids.is_built(service) => {}
             What::Service(service) => {
-                self.needs(graph, what, edges);
+                self.needs(graph, node, edges);
                 self.collected(service, edges);
             }
-            What::Entry(_) => self.needs(graph, what, edges),
+            What::Entry(_) => self.needs(graph, node, edges),
             What::Provider(number) => {
                 let id = self.wiring.facts.providers[number as usize].id.name;
                 // A provider that no roster lists is never loaded: it uses nothing.
                 if self.listed.as_ref().is_none_or(|listed| listed.contains(&id)) {
-                    self.needs(graph, what, edges);
+                    self.needs(graph, node, edges);
                 }
             }
             What::Tag(tag) => self.all(self.resolution.carriers(tag), edges),
@@ -200,8 +199,8 @@ impl<'a> EdgeBuilder<'a> {
         }
     }
 
-    fn needs(&self, graph: &Graph, what: What, edges: &mut Vec<Edge>) {
-        for need in needs_of(self.wiring, what).into_iter().flatten() {
+    fn needs(&self, graph: &Graph, node: Node, edges: &mut Vec<Edge>) {
+        for need in needs_of(self.wiring, node).into_iter().flatten() {
             let target = match self.resolution.met(NeedIndex(need as u32)) {
                 Met::Service(service) => Some(Graph::service(service)),
                 Met::Carriers(tag) => graph.tag(tag),

@@ -8,9 +8,8 @@ use super::contracts::pattern;
 use super::needs::{Known, add_settings};
 use super::{Lead, Resolution, Table, Value};
 use crate::facts::{Setting, Target};
-use crate::graph::{Graph, Node, What};
 use crate::name::Name;
-use crate::wiring::{ServiceIndex, Wiring};
+use crate::wiring::{ServiceIndex, Wiring, needs_of};
 use foldhash::{HashMap, HashSet};
 
 /// What is asked by name for every stage, gathered once.
@@ -18,7 +17,7 @@ pub(crate) struct StageIndex {
     /// Services that are limited to stages.
     limited: Vec<ServiceIndex>,
     /// By name the nodes that have a need on it, of whatever kind.
-    holders: Table<Node>,
+    holders: Table<u32>,
     /// By name the services that alias, wrap or replace it.
     links: HashMap<Name, Vec<ServiceIndex>>,
     /// By name the ids that are aliases of it.
@@ -45,8 +44,8 @@ pub(crate) struct Change {
     /// Settings that have a value there and none elsewhere, or the other way, by number of their declarations;
     /// and those that refer to them or have a value of their own there.
     pub(crate) settings: Vec<u32>,
-    /// Nodes that have a need on any of these, in order.
-    pub(crate) holders: Vec<Node>,
+    /// What has a need on any of these, in order: numbers of [`Wiring::holder`].
+    pub(crate) holders: Vec<u32>,
     /// Whether another roster holds.
     pub(crate) roster: bool,
     ids: HashSet<Name>,
@@ -66,10 +65,10 @@ impl Change {
 
 impl StageIndex {
     /// Work and size grow with the number of needs.
-    pub(crate) fn new(wiring: &Wiring, graph: &Graph) -> Self {
+    pub(crate) fn new(wiring: &Wiring) -> Self {
         let mut index = Self {
             limited: Vec::new(),
-            holders: Table::new(wiring.names.bound(), || holders(wiring, graph)),
+            holders: Table::new(wiring.names.bound(), || holders(wiring)),
             links: HashMap::default(),
             aliases: HashMap::default(),
             children: HashMap::default(),
@@ -97,9 +96,9 @@ impl StageIndex {
     }
 
     /// The nodes that have a need on a name, and the services that name it in any other way.
-    pub(crate) fn speakers_of(&self, name: Name) -> impl Iterator<Item = Node> {
+    pub(crate) fn speakers_of(&self, name: Name) -> impl Iterator<Item = u32> {
         let named = [&self.links, &self.children].into_iter().filter_map(move |by_name| by_name.get(&name));
-        let named = named.flatten().map(|&service| Graph::service(service));
+        let named = named.flatten().map(|&service| service.0);
         self.holders.get(name).iter().copied().chain(named)
     }
 
@@ -200,23 +199,9 @@ impl StageIndex {
     }
 }
 
-/// The needs of a node: their ranges in the facts.
-pub(crate) fn needs_of(wiring: &Wiring, what: What) -> [std::ops::Range<usize>; 2] {
-    let facts = &wiring.facts;
-    match what {
-        What::Service(service) => [wiring.service(service).needs.range(), 0..0],
-        What::Entry(entry) => [facts.entries[entry as usize].needs.range(), 0..0],
-        What::Provider(provider) => {
-            let provider = &facts.providers[provider as usize];
-            [provider.register.range(), provider.start.range()]
-        }
-        What::Tag(_) | What::All(_) | What::Question(_) => [0..0, 0..0],
-    }
-}
-
-fn holders(wiring: &Wiring, graph: &Graph) -> impl Iterator<Item = (Name, Node)> {
-    (0..graph.len() as u32).flat_map(move |node| {
-        let needs = needs_of(wiring, graph.what(node)).into_iter().flatten();
+fn holders(wiring: &Wiring) -> impl Iterator<Item = (Name, u32)> {
+    (0..wiring.holder_count()).flat_map(move |node| {
+        let needs = needs_of(wiring, node).into_iter().flatten();
         needs.filter_map(move |need| match wiring.facts.parts.needs[need].target {
             Target::Service(name)
             | Target::Contract(name)
@@ -230,13 +215,7 @@ fn holders(wiring: &Wiring, graph: &Graph) -> impl Iterator<Item = (Name, Node)>
 
 impl Resolution {
     /// The resolution of a stage out of that with none chosen, and what differs between the two.
-    pub(crate) fn restaged(
-        &self,
-        wiring: &Wiring,
-        graph: &Graph,
-        index: &StageIndex,
-        stage: Name,
-    ) -> (Self, Change) {
+    pub(crate) fn restaged(&self, wiring: &Wiring, index: &StageIndex, stage: Name) -> (Self, Change) {
         let (services, ids) = index.changed_services(wiring, stage);
         let mut resolution = Self {
             stage: Some(stage),
@@ -270,24 +249,26 @@ impl Resolution {
         let names = change.ids.iter().chain(&change.contracts).chain(&change.setting_names);
         change.holders = names.flat_map(|&name| index.holders.get(name)).copied().collect();
         if change.roster {
-            change.holders.extend((0..wiring.facts.providers.len()).map(|provider| graph.provider(provider)));
+            change
+                .holders
+                .extend((0..wiring.facts.providers.len()).map(|provider| wiring.provider_holder(provider)));
         }
         change.holders.extend(resolution.changed_collectors(self, wiring, &change));
         change.holders.sort_unstable();
         change.holders.dedup();
-        resolution.meet_changed(self, wiring, graph, &change);
+        resolution.meet_changed(self, wiring, &change);
         (resolution, change)
     }
 
     /// Services that are declared to collect a tag, here or with no stage chosen, where their ids may lead
     /// elsewhere.
-    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<Node> {
+    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<u32> {
         let collectors = wiring.facts.tags.iter().filter_map(|tag| tag.collected_by);
         let changed = collectors.filter(|by| change.ids.contains(&by.name));
         let leads = changed.flat_map(|by| [self, base].map(|one| one.ids.lead(wiring, by.name)));
         leads
             .filter_map(|lead| match lead {
-                Lead::Service(service) => Some(Graph::service(service)),
+                Lead::Service(service) => Some(service.0),
                 _ => None,
             })
             .collect()
@@ -323,7 +304,7 @@ impl Resolution {
     }
 
     /// Meets the needs that what has changed may meet otherwise; all others stay met as they are.
-    fn meet_changed(&mut self, base: &Self, wiring: &Wiring, graph: &Graph, change: &Change) {
+    fn meet_changed(&mut self, base: &Self, wiring: &Wiring, change: &Change) {
         self.ambiguous.extend(base.ambiguous.iter().cloned());
         self.questions.extend(
             base.questions
@@ -332,7 +313,7 @@ impl Resolution {
                 .map(|(&question, &number)| (question, number)),
         );
         let mut known = Known::default();
-        for need in change.holders.iter().flat_map(|&node| needs_of(wiring, graph.what(node))).flatten() {
+        for need in change.holders.iter().flat_map(|&node| needs_of(wiring, node)).flatten() {
             let is_changed = match wiring.facts.parts.needs[need].target {
                 Target::Service(name) => change.ids.contains(&name),
                 Target::Contract(name) | Target::All(name) => change.contracts.contains(&name),

@@ -5,12 +5,14 @@
 //! changes nothing.
 
 mod declared;
+mod holder;
 mod inherit;
 mod link;
 mod policy;
 mod without;
 
 pub use declared::Declared;
+pub(crate) use holder::needs_of;
 pub use link::link;
 pub use policy::{Lifetimes, Policy, SameId, USE};
 pub use without::Removal;

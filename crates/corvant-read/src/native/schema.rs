@@ -7,7 +7,7 @@
 
 use super::format::{self, Map, Shape};
 use super::workspace_file::SEVERITIES;
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use serde_json::{Value, json};
 
 /// The dialect that the schemas are written in.
@@ -116,7 +116,7 @@ fn list(items: &Value) -> Value {
 
 fn severities() -> Value {
     let words = SEVERITIES.map(|(word, _)| word);
-    let rules = RULES.iter().map(|rule| {
+    let rules = TEXTS.iter().map(|rule| {
         let description = format!("{} [{}]", rule.summary, rule.severity.word());
         (rule.name.to_owned(), json!({ "enum": words, "description": description }))
     });

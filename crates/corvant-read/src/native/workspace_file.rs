@@ -10,7 +10,7 @@ use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::{Facts, Many, Named, Setting, StageValue};
 use corvant_core::finding::Severity;
 use corvant_core::name::Interner;
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_core::source::SourceIndex;
 use corvant_core::wiring::{Policy, SameId, USE};
 use globset::{Glob, GlobBuilder};
@@ -235,10 +235,10 @@ impl Reader<'_> {
     }
 
     fn severities(&mut self, value: NodeId, policy: &mut Policy) {
-        let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+        let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
         self.each_field(value, |reader, key, value| {
             let text = reader.tree.text(key);
-            let Some(rule) = RULES.iter().find(|rule| rule.name == text) else {
+            let Some(rule) = TEXTS.iter().find(|rule| rule.name == text) else {
                 return reader.unknown_field(key, value, &names);
             };
             let words = SEVERITIES.map(|(word, _)| word);

@@ -3,9 +3,9 @@
 use super::{Each, PROGRAM, Place, Version, Worded};
 use crate::out::Out;
 use corvant_core::audit::{Coverage, Report, Summary};
+use corvant_core::finding::Reach;
 use corvant_core::finding::{self, BlindSpot, BlindSpotKind, Certainty, Edit, Finding, Fix, Severity};
-use corvant_core::graph::reach::Reach;
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_core::source;
 use corvant_core::wiring::Wiring;
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
@@ -141,7 +141,7 @@ impl JsonSchema for RuleName {
     }
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+        let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
         json_schema!({ "enum": names })
     }
 }

@@ -3,13 +3,13 @@
 use super::{PROGRAM, Version, Worded};
 use crate::out::Out;
 use corvant_core::finding::Severity;
-use corvant_core::rules::{Family, Rule};
+use corvant_core::finding::{Family, RuleText};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::io;
 
 /// Writes rules for programs.
-pub fn write(rules: &[&Rule], out: &mut Out<'_>) -> io::Result<()> {
+pub fn write(rules: &[&RuleText], out: &mut Out<'_>) -> io::Result<()> {
     let checks = rules.iter().map(|rule| RuleDocument {
         name: rule.name,
         family: Worded(rule.family),

@@ -1,8 +1,8 @@
 //! Sentences about findings.
 
-use corvant_core::audit::join_words;
-use corvant_core::graph::reach::Reach;
+use corvant_core::finding::Reach;
 use corvant_core::wiring::Wiring;
+use corvant_core::word::join_words;
 
 /// How many entries a sentence names.
 const NAMED: usize = 3;

@@ -9,7 +9,7 @@ use corvant_core::answers::why::why;
 use corvant_core::answers::{Kind, Subject, View};
 use corvant_core::audit::{Options, audit};
 use corvant_core::facts::Trouble;
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_core::wiring::{Wiring, link};
 use corvant_read::native::schema;
 use corvant_read::workspace;
@@ -209,7 +209,7 @@ fn tangles_have_faults_of_every_rule() {
             in_some.extend(holds.filter(|holds| holds.len() == 1).map(|_| rule));
         }
     }
-    let all = RULES.iter().filter(|rule| !LEFT_OUT.contains(&rule.name));
+    let all = TEXTS.iter().filter(|rule| !LEFT_OUT.contains(&rule.name));
     let missing: Vec<&str> = all.clone().map(|rule| rule.name).filter(|rule| !seen.contains(rule)).collect();
     assert_eq!(missing, [""; 0]);
     let staged = all.filter(|rule| rule.is_staged()).map(|rule| rule.name);
@@ -228,7 +228,7 @@ fn tangles_have_every_field(#[case] schema: Value, #[case] without: &[&str]) {
         let fields = part.get("properties").and_then(Value::as_object).into_iter().flatten();
         for (field, shape) in fields.filter(|(field, _)| !without.contains(&field.as_str())) {
             // Of the rules any will do.
-            let is_rule = RULES.iter().any(|rule| rule.name == *field);
+            let is_rule = TEXTS.iter().any(|rule| rule.name == *field);
             let is_written = |text: &String| {
                 let ends = [": ", ":\n", ".", " = "].map(|end| format!("{field}{end}"));
                 ends.iter().any(|written| text.contains(written))

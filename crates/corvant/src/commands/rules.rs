@@ -3,7 +3,7 @@
 use crate::cli::{Format, Writing, find_rule};
 use crate::exit::{self, CommandError};
 use crate::output;
-use corvant_core::rules::RULES;
+use corvant_core::rules::TEXTS;
 use corvant_render::{documents, rules};
 
 pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
@@ -11,7 +11,7 @@ pub(crate) fn run(name: Option<&str>, writing: &Writing) -> Result<u8, CommandEr
     output::write(&writing.to, |layout, out| match (writing.format, chosen) {
         (Format::Text, None) => rules::list(layout, out),
         (Format::Text, Some(rule)) => rules::one(rule, layout, out),
-        (Format::Json, None) => documents::rules::write(RULES, out),
+        (Format::Json, None) => documents::rules::write(TEXTS, out),
         (Format::Json, Some(rule)) => documents::rules::write(&[rule], out),
     })?;
     Ok(exit::CLEAN)

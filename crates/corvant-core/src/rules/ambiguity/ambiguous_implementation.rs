@@ -1,12 +1,13 @@
 //! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Action, Change, Finding, Fix, Severity, Value};
+use crate::views::{Check, Sink, StageView};
+use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity, Value};
 use crate::resolve::Ambiguity;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "ambiguous-implementation",
     family: Family::Ambiguity,
     severity: Severity::Error,
@@ -36,47 +37,48 @@ entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
 /// Candidates that a finding has places of; the message says how many there are. Nobody looks through more of them, and
 /// they may be as many for each of as many contracts.
 const PLACED: usize = 100;
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
     // Two services under one key, and two defaults, are faults of their own.
-    for &number in &context.clashes().open {
-        let Some(lack) = context.lacks.question(number) else { continue };
-        let question = &context.resolution.ambiguous[number as usize];
-        let contract = context.text(question.contract);
-        let key = question.key.map(|key| context.text(key));
+    for &number in &view.clashes().open {
+        let Some(lack) = view.lack_of(number) else { continue };
+        let question = &view.resolution().ambiguous[number as usize];
+        let contract = view.text(question.contract);
+        let key = question.key.map(|key| view.text(key));
         let subject = key.map_or_else(|| contract.to_owned(), |key| format!("{contract}#{key}"));
         let under = key.map_or_else(String::new, |key| format!(" under the key {key}"));
         let message = format!(
             "{} services offer {contract}{under} and nothing says which is meant; {}",
             question.candidates.len(),
-            context.seekers(&lack.uses)
+            view.seekers(&lack.uses)
         );
         let (first, rest) = lack.uses.split_at(1);
-        let mut finding = Finding::new(&RULE, subject, message).used_by(first);
+        let mut finding = Finding::new(&RULE.text, subject, message).used_by(first);
         for &candidate in question.candidates.iter().take(PLACED) {
-            let service = context.wiring.service(candidate);
-            let role = format!("candidate {}", context.wiring.id(candidate));
+            let service = view.service(candidate);
+            let role = format!("candidate {}", view.id(candidate));
             finding = finding.at(service.source, service.id.span, role);
         }
         finding = finding.used_by(rest);
-        finding.fixes = fixes(context, question);
+        finding.fixes = fixes(view, question);
         sink.report(finding);
     }
 }
 
-fn fixes(context: &Context<'_>, question: &Ambiguity) -> Vec<Fix> {
+fn fixes(view: &StageView<'_>, question: &Ambiguity) -> Vec<Fix> {
     let candidates = || question.candidates.iter().copied();
-    let contract = context.text(question.contract);
-    let first = question.candidates.first().map_or("", |&first| context.wiring.id(first));
+    let contract = view.text(question.contract);
+    let first = question.candidates.first().map_or("", |&first| view.id(first));
     let mut fixes = Vec::new();
     let default = question.candidates.first().map(|&first| {
-        let service = context.wiring.service(first);
+        let service = view.service(first);
         let action = Action::Give("default", Value::Flag(true));
         Change::new(service.source, service.id.span, action)
     });
@@ -84,12 +86,12 @@ fn fixes(context: &Context<'_>, question: &Ambiguity) -> Vec<Fix> {
     fixes.push(Fix::advice(match question.key {
         None => format!("or record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
         Some(key) => {
-            let key = context.text(key);
+            let key = view.text(key);
             format!("or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
         }
     }));
-    let keyed = candidates().map_while(|candidate| context.wiring.service(candidate).key);
-    let keys: Vec<&str> = keyed.take(PLACED).map(|key| context.text(key.name)).collect();
+    let keyed = candidates().map_while(|candidate| view.service(candidate).key);
+    let keys: Vec<&str> = keyed.take(PLACED).map(|key| view.text(key.name)).collect();
     if question.key.is_none() && keys.len() == question.candidates.len().min(PLACED) {
         let most = keys.len().min(5);
         fixes.push(Fix::advice(format!("or ask for one by its key: {}", keys[..most].join(", "))));

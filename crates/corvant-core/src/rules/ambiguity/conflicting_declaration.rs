@@ -1,14 +1,16 @@
 //! `conflicting-declaration`: one setting, tag or contract of which two declarations say different things.
 
-use crate::audit::{Context, Sink, join_words};
+use crate::views::{Check, Sink, WholeStageView};
+use crate::word::join_words;
 use crate::facts::{AttributeRule, Many, Named};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "conflicting-declaration",
     family: Family::Ambiguity,
     severity: Severity::Error,
@@ -40,7 +42,8 @@ module: timetable
 settings: { clock.zone: { stages: { drill: UTC } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
 /// What a declaration says, and where.
@@ -49,15 +52,15 @@ struct Declaration {
     what: String,
 }
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let (facts, declared) = (&context.wiring.facts, &context.wiring.declared);
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let (facts, declared) = (&view.wiring().facts, &view.wiring().declared);
     for (&name, numbers) in &declared.several_settings {
         let settings = numbers.iter().map(|&number| &facts.settings[number as usize]);
         let values = settings.filter_map(|setting| {
-            let (value, _) = declared.value(facts, setting, context.resolution.stage)?;
-            Some(said(context, setting.source, value))
+            let (value, _) = declared.value(facts, setting, view.resolution().stage)?;
+            Some(said(view, setting.source, value))
         });
-        report(context, ("setting", name), [("values", values.collect())], sink);
+        report(view, ("setting", name), [("values", values.collect())], sink);
     }
     for (&name, numbers) in &declared.several_contracts {
         let contracts = || numbers.iter().map(|&number| &facts.contracts[number as usize]);
@@ -68,20 +71,20 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let keys = contracts().filter(|of| !of.keys.is_empty());
         let keys = keys.map(|of| Declaration {
             place: (of.source, of.contract.span),
-            what: sorted(context, of.keys).join(", "),
+            what: sorted(view, of.keys).join(", "),
         });
         let aspects =
             [("ways in which it is meant to be used", meant.collect()), ("lists of keys", keys.collect())];
-        report(context, ("contract", name), aspects, sink);
+        report(view, ("contract", name), aspects, sink);
     }
     for (&name, numbers) in &declared.several_tags {
         let tags = || numbers.iter().map(|&number| &facts.tags[number as usize]);
-        let contracts = tags().filter_map(|tag| Some(said(context, tag.source, tag.contract?)));
+        let contracts = tags().filter_map(|tag| Some(said(view, tag.source, tag.contract?)));
         let least = tags().filter(|tag| tag.at_least > 0);
         let least = least
             .map(|tag| Declaration { place: (tag.source, tag.tag.span), what: tag.at_least.to_string() });
         let attributes = tags().filter_map(|tag| {
-            let what = signature(context, tag.attributes?);
+            let what = signature(view, tag.attributes?);
             Some(Declaration { place: (tag.source, tag.tag.span), what })
         });
         let aspects = [
@@ -89,16 +92,16 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             ("numbers of carriers", least.collect()),
             ("attributes", attributes.collect()),
         ];
-        report(context, ("tag", name), aspects, sink);
+        report(view, ("tag", name), aspects, sink);
     }
 }
 
-fn said(context: &Context<'_>, source: SourceIndex, named: Named) -> Declaration {
-    Declaration { place: (source, named.span), what: context.text(named.name).to_owned() }
+fn said(view: &WholeStageView<'_>, source: SourceIndex, named: Named) -> Declaration {
+    Declaration { place: (source, named.span), what: view.text(named.name).to_owned() }
 }
 
-fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
-    let names = names.of(&context.wiring.facts.parts).iter().map(|named| context.text(named.name));
+fn sorted<'a>(view: &WholeStageView<'a>, names: Many<Named>) -> Vec<&'a str> {
+    let names = names.of(view.parts()).iter().map(|named| view.text(named.name));
     let mut names: Vec<&str> = names.collect();
     names.sort_unstable();
     names.dedup();
@@ -106,9 +109,9 @@ fn sorted<'a>(context: &Context<'a>, names: Many<Named>) -> Vec<&'a str> {
 }
 
 /// All that a declaration says of attributes, in the order of their names.
-fn signature(context: &Context<'_>, rules: Many<AttributeRule>) -> String {
-    let rules = rules.of(&context.wiring.facts.parts).iter().map(|rule| {
-        let (name, one_of) = (context.text(rule.attribute.name), sorted(context, rule.one_of));
+fn signature(view: &WholeStageView<'_>, rules: Many<AttributeRule>) -> String {
+    let rules = rules.of(view.parts()).iter().map(|rule| {
+        let (name, one_of) = (view.text(rule.attribute.name), sorted(view, rule.one_of));
         format!("{name:?}: {:?} {} {} {one_of:?}", rule.kind, rule.required, rule.unique)
     });
     let mut rules: Vec<String> = rules.collect();
@@ -118,7 +121,7 @@ fn signature(context: &Context<'_>, rules: Many<AttributeRule>) -> String {
 
 /// Reports all aspects in which declarations of one thing differ.
 fn report<const N: usize>(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     (kind, name): (&str, Name),
     aspects: [(&str, Vec<Declaration>); N],
     sink: &mut Sink,
@@ -128,10 +131,10 @@ fn report<const N: usize>(
     if aspects.is_empty() {
         return;
     }
-    let text = context.text(name);
+    let text = view.text(name);
     let what: Vec<&str> = aspects.iter().map(|(what, _)| *what).collect();
     let message = format!("declarations of the {kind} {text} give it different {}", join_words(&what));
-    let mut finding = Finding::new(&RULE, format!("{kind} {text}"), message);
+    let mut finding = Finding::new(&RULE.text, format!("{kind} {text}"), message);
     for (_, said) in aspects {
         let mut places: Vec<(SourceIndex, Span)> = said.into_iter().map(|said| said.place).collect();
         places.sort_unstable();

@@ -1,15 +1,16 @@
 //! `duplicate-default`: two defaults, or two choices, for one contract.
 
-use crate::audit::{Clash, Context, Sink};
+use crate::views::{Check, Clash, Sink, StageView};
 use crate::facts::Choice;
-use crate::finding::{Action, Change, Finding, Fix, Severity};
+use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::Place;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "duplicate-default",
     family: Family::Ambiguity,
     severity: Severity::Error,
@@ -39,49 +40,50 @@ entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { service: announcements.cabin } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    two_choices(context, sink);
-    for clash in &context.clashes().defaults {
-        sink.report(two_defaults(context, clash));
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    two_choices(view, sink);
+    for clash in &view.clashes().defaults {
+        sink.report(two_defaults(view, clash));
     }
 }
 
-fn two_defaults(context: &Context<'_>, clash: &Clash) -> Finding {
-    let text = context.text(clash.contract);
-    let uses = clash.uses(context);
-    let needed = if uses.is_empty() { String::new() } else { format!("; {}", context.seekers(&uses)) };
+fn two_defaults(view: &StageView<'_>, clash: &Clash) -> Finding {
+    let text = view.text(clash.contract);
+    let uses = view.uses_of(clash);
+    let needed = if uses.is_empty() { String::new() } else { format!("; {}", view.seekers(&uses)) };
     let message = format!("{} services are the default for {text}{needed}", clash.offers.len());
-    let mut finding = Finding::new(&RULE, text, message);
+    let mut finding = Finding::new(&RULE.text, text, message);
     for offer in &clash.offers {
-        let definition = context.wiring.service(offer.by);
-        let role = format!("{} is a default", context.wiring.id(offer.by));
+        let definition = view.service(offer.by);
+        let role = format!("{} is a default", view.id(offer.by));
         finding = finding.at(definition.source, definition.id.span, role);
     }
-    let others = clash.offers.iter().skip(1).map(|offer| context.wiring.service(offer.by));
+    let others = clash.offers.iter().skip(1).map(|offer| view.service(offer.by));
     let changes =
         others.map(|service| Change::new(service.source, service.id.span, Action::Withdraw("default")));
     finding.fix(Fix::likely("take `default: true` from all but one of them", changes)).used_by(&uses)
 }
 
-fn two_choices(context: &Context<'_>, sink: &mut Sink) {
+fn two_choices(view: &StageView<'_>, sink: &mut Sink) {
     let mut first: HashMap<(Name, Option<Name>), &Choice> = HashMap::default();
     let mut findings: HashMap<(Name, Option<Name>), usize> = HashMap::default();
     let mut reports: Vec<Finding> = Vec::new();
-    for choice in context.wiring.choices(context.resolution.stage) {
+    for choice in view.choices() {
         let question = (choice.contract.name, choice.key.map(|key| key.name));
         let earlier = *first.entry(question).or_insert(choice);
         // A stage's own choice takes the place of the one for all.
         if earlier.service.name == choice.service.name || earlier.stage != choice.stage {
             continue;
         }
-        let key = question.1.map_or_else(String::new, |key| format!("#{}", context.text(key)));
-        let subject = format!("{}{key}", context.text(question.0));
+        let key = question.1.map_or_else(String::new, |key| format!("#{}", view.text(key)));
+        let subject = format!("{}{key}", view.text(question.0));
         let number = *findings.entry(question).or_insert_with(|| {
             let message = format!("two choices for {subject}: only one of them can count");
-            let finding = Finding::new(&RULE, subject.clone(), message).at(
+            let finding = Finding::new(&RULE.text, subject.clone(), message).at(
                 earlier.source,
                 earlier.service.span,
                 "first chosen here",

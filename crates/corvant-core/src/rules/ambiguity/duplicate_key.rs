@@ -1,11 +1,12 @@
 //! `duplicate-key`: two services under one key of one contract.
 
-use crate::audit::{Clash, Context, Sink};
-use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Clash, Sink, StageView};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "duplicate-key",
     family: Family::Ambiguity,
     severity: Severity::Error,
@@ -41,33 +42,34 @@ entries:
     needs: { voice: { contract: Announcer, key: cabin }, old: { contract: Announcer, key: street } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    for clash in &context.clashes().keys {
-        sink.report(finding(context, clash));
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    for clash in &view.clashes().keys {
+        sink.report(finding(view, clash));
     }
 }
 
-fn finding(context: &Context<'_>, clash: &Clash) -> Finding {
-    let contract = context.text(clash.contract);
-    let key = clash.key.map_or("", |key| context.text(key));
-    let uses = clash.uses(context);
-    let needed = if uses.is_empty() { String::new() } else { format!("; {}", context.seekers(&uses)) };
+fn finding(view: &StageView<'_>, clash: &Clash) -> Finding {
+    let contract = view.text(clash.contract);
+    let key = clash.key.map_or("", |key| view.text(key));
+    let uses = view.uses_of(clash);
+    let needed = if uses.is_empty() { String::new() } else { format!("; {}", view.seekers(&uses)) };
     let message = format!("{} services offer {contract} under the key {key}{needed}", clash.offers.len());
-    let mut finding = Finding::new(&RULE, format!("{contract}#{key}"), message);
+    let mut finding = Finding::new(&RULE.text, format!("{contract}#{key}"), message);
     for offer in &clash.offers {
-        let definition = context.wiring.service(offer.by);
+        let definition = view.service(offer.by);
         let span = definition.key.map_or(definition.id.span, |key| key.span);
-        let role = format!("offered by {}", context.wiring.id(offer.by));
+        let role = format!("offered by {}", view.id(offer.by));
         finding = finding.at(definition.source, span, role);
     }
     let first = clash.offers[0].service;
-    finding = if context.wiring.service(first).installed.is_some() {
+    finding = if view.service(first).installed.is_some() {
         finding.advice("take one of them out, or give it another name")
     } else {
-        let first = context.wiring.id(first);
+        let first = view.id(first);
         finding.advice("give one of them another key").advice(format!(
             "or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`"
         ))

@@ -1,17 +1,17 @@
 //! `duplicate-service`: one id, two definitions.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::Service;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
 use crate::graph::Graph;
-use crate::graph::reach::Origin;
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::{SameId, ServiceIndex};
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "duplicate-service",
     family: Family::Ambiguity,
     severity: Severity::Error,
@@ -50,13 +50,14 @@ services:
   drill.clock: { type: velmora.drill.FrozenClock, offers: [Clock], replaces: clock.system }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     let mut by_id: HashMap<Name, usize> = HashMap::new();
     let mut groups: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
-    for pair in context.resolution.ids.duplicates() {
+    for pair in view.resolution().ids.duplicates() {
         let number = *by_id.entry(pair.id).or_insert_with(|| {
             groups.push((pair.id, Vec::new()));
             groups.len() - 1
@@ -66,13 +67,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     for (id, mut group) in groups {
         group.sort_unstable();
         group.dedup();
-        sink.report(finding(context, id, &group));
+        sink.report(finding(view, id, &group));
     }
 }
 
-fn finding(context: &Context<'_>, id: Name, definitions: &[ServiceIndex]) -> Finding {
-    let wiring = context.wiring;
-    let (id_text, first) = (context.text(id), wiring.service(definitions[0]));
+fn finding(view: &WholeStageView<'_>, id: Name, definitions: &[ServiceIndex]) -> Finding {
+    let wiring = view.wiring();
+    let (id_text, first) = (view.text(id), wiring.service(definitions[0]));
     let replaces = |service: &Service| service.replaces.filter(|replaced| replaced.name == id);
     let all_replace = definitions.iter().all(|&index| replaces(wiring.service(index)).is_some());
     let times = match definitions.len() {
@@ -85,7 +86,7 @@ fn finding(context: &Context<'_>, id: Name, definitions: &[ServiceIndex]) -> Fin
         SameId::Last => ("the last counts, as the workspace decides", Severity::Note),
     };
     let done = if all_replace { "replaced" } else { "defined" };
-    let mut finding = Finding::new(&RULE, id_text, format!("{id_text} is {done} {times}; {what}"));
+    let mut finding = Finding::new(&RULE.text, id_text, format!("{id_text} is {done} {times}; {what}"));
     finding.severity = severity;
     let span = |service: &Service| replaces(service).unwrap_or(service.id).span;
     for &again in &definitions[1..] {
@@ -103,7 +104,7 @@ fn finding(context: &Context<'_>, id: Name, definitions: &[ServiceIndex]) -> Fin
     if severity == Severity::Note {
         return finding;
     }
-    let node = context.resolution.ids.stand_in(definitions[0]);
+    let node = view.resolution().ids.stand_in(definitions[0]);
     finding.failing([Origin { node: Graph::service(node), while_building: true }])
 }
 

@@ -1,15 +1,16 @@
 //! `lookalike-id`: ids apart only in letter case, separators or a pair that looks alike.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Service;
-use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 use rayon::prelude::*;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "lookalike-id",
     family: Family::Ambiguity,
     severity: Severity::Warning,
@@ -39,19 +40,20 @@ entries:
   station-clock: { needs: { clock: { service: clock.main }, other: { service: clock.spare } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let is_first = |(index, service): &(ServiceIndex, &Service)| {
-        context.wiring.first_definition(service.id.name) == Some(*index)
+        view.first_definition(service.id.name) == Some(*index)
     };
-    let services = context.wiring.services().filter(is_first).map(|(_, service)| service);
+    let services = view.wiring().services().filter(is_first).map(|(_, service)| service);
     let mut told: HashSet<Vec<&str>> = HashSet::default();
     let (chosen, installed): (Vec<&Service>, Vec<&Service>) =
         services.partition(|service| service.installed.is_none());
-    let place = |service: &Service| service.installed.map_or(0, |place| hash(context.text(place).chars()));
-    let id = |service: &Service| context.text(service.id.name);
+    let place = |service: &Service| service.installed.map_or(0, |place| hash(view.text(place).chars()));
+    let id = |service: &Service| view.text(service.id.name);
     // Both ways of being alike are looked for among the few that are alike in any way.
     let alike = groups(&chosen, |service| at_all_alike(id(service)));
     let among = |fold: fn(&str) -> u64| -> Vec<Vec<&Service>> {
@@ -64,13 +66,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     ];
     for kind in kinds {
         for mut group in kind {
-            group.sort_unstable_by_key(|service| context.text(service.id.name));
-            let ids: Vec<&str> = group.iter().map(|service| context.text(service.id.name)).collect();
+            group.sort_unstable_by_key(|service| view.text(service.id.name));
+            let ids: Vec<&str> = group.iter().map(|service| view.text(service.id.name)).collect();
             if !told.insert(ids.clone()) {
                 continue;
             }
             let message = format!("{} ids are easily taken for one another: {}", ids.len(), ids.join(", "));
-            let mut finding = Finding::new(&RULE, ids.join(" ~ "), message);
+            let mut finding = Finding::new(&RULE.text, ids.join(" ~ "), message);
             for (service, id) in group.iter().zip(&ids) {
                 finding = finding.at(service.source, service.id.span, format!("{id} is defined here"));
             }

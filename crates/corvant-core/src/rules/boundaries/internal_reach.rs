@@ -1,19 +1,20 @@
 //! `internal-reach`: a need on another module's internal service.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Need, Target};
-use crate::finding::{Action, Change, Finding, Fix, Severity};
-use crate::graph::What;
+use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::graph::{Node, What};
 use crate::name::Name;
-use crate::resolve::{Met, needs_of};
-use crate::rules::{Family, Rule, Scope};
+use crate::resolve::Met;
+use crate::rules::Rule;
 use crate::source::Place;
-use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex};
+use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex, needs_of};
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "internal-reach",
     family: Family::Boundaries,
     severity: Severity::Error,
@@ -46,11 +47,12 @@ module: vehicles
 services: { vehicles.cache: { type: velmora.vehicles.Cache } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let wiring = context.wiring;
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let wiring = view.wiring();
     if !wiring.has_internal {
         return;
     }
@@ -63,15 +65,15 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     let chosen_aliases: HashSet<Name> = of_aliases.map(|choice| choice.contract.name).collect();
     let mut reached: BTreeMap<ServiceIndex, Vec<&Need>> = BTreeMap::new();
     let mut seen = HashSet::default();
-    let has_needs = |what: &What| match *what {
-        What::Service(service) => context.resolution.ids.has_needs(wiring, service),
+    let has_needs = |&node: &Node| match view.graph().what(node) {
+        What::Service(service) => view.resolution().ids.has_needs(wiring, service),
         _ => true,
     };
-    let holders = (0..context.graph.len() as u32).map(|node| context.graph.what(node)).filter(has_needs);
+    let holders = (0..view.graph().len() as u32).filter(has_needs);
     for holder in holders {
         for at in needs_of(wiring, holder).into_iter().flatten() {
             let need = &wiring.facts.parts.needs[at];
-            let Some(service) = internal(context, &chosen_aliases, need, NeedIndex(at as u32)) else {
+            let Some(service) = internal(view, &chosen_aliases, need, NeedIndex(at as u32)) else {
                 continue;
             };
             // What several inherit is written once.
@@ -81,44 +83,44 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         }
     }
     for (service, needs) in reached {
-        sink.report(finding(context, service, needs));
+        sink.report(finding(view, service, needs));
     }
 }
 
 /// The internal service of another module that a need comes to name, if its own module does not hand it out.
 fn internal(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     chosen_aliases: &HashSet<Name>,
     need: &Need,
     number: NeedIndex,
 ) -> Option<ServiceIndex> {
-    let ids = &context.resolution.ids;
-    let from = context.wiring.module_of(need.source)?;
-    match (need.target, context.resolution.met(number)) {
+    let ids = &view.resolution().ids;
+    let from = view.wiring().module_of(need.source)?;
+    match (need.target, view.resolution().met(number)) {
         (Target::Service(id), Met::Service(_)) => {
             // Nearly all ids name what is neither an alias nor internal.
-            let named = context.wiring.service(ids.named(id)?);
-            if named.alias_of.is_none() && !named.internal { None } else { on_the_way(context, from, id) }
+            let named = view.service(ids.named(id)?);
+            if named.alias_of.is_none() && !named.internal { None } else { on_the_way(view, from, id) }
         }
         (Target::Contract(contract), Met::Service(service)) => {
-            let is_open = !context.wiring.service(service).internal && ids.inside(service).is_none();
+            let is_open = !view.service(service).internal && ids.inside(service).is_none();
             if is_open && !chosen_aliases.contains(&contract) {
                 return None;
             }
             let key = need.key.map(|key| key.name);
-            if let Some(chosen) = context.resolution.chosen(contract, key) {
-                return on_the_way(context, from, chosen);
+            if let Some(chosen) = view.resolution().chosen(contract, key) {
+                return on_the_way(view, from, chosen);
             }
-            let offers = context.resolution.offers(context.wiring, contract, key);
+            let offers = view.resolution().offers(view.wiring(), contract, key);
             let mut by = offers.first().iter().filter(|offer| offer.service == service);
             let first = by.next()?.by;
-            let is_closed = |by: ServiceIndex| is_closed(context, from, by);
+            let is_closed = |by: ServiceIndex| is_closed(view, from, by);
             (is_closed(first) && by.all(|offer| is_closed(offer.by))).then_some(first)
         }
         // What a wrapper holds it names by `wraps`.
         (Target::Wrapped, Met::Service(inside)) => {
             let is_named = ids.wrapper(inside).is_some();
-            (is_named && is_internal_to_another(context, from, inside)).then_some(inside)
+            (is_named && is_internal_to_another(view, from, inside)).then_some(inside)
         }
         _ => None,
     }
@@ -126,15 +128,15 @@ fn internal(
 
 /// Follows an id over aliases to what it stands for: the first internal definition of another module, unless an
 /// alias of that module leads there.
-fn on_the_way(context: &Context<'_>, from: ModuleIndex, id: Name) -> Option<ServiceIndex> {
-    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+fn on_the_way(view: &WholeStageView<'_>, from: ModuleIndex, id: Name) -> Option<ServiceIndex> {
+    let (wiring, ids) = (view.wiring(), &view.resolution().ids);
     let mut opened: HashSet<ModuleIndex> = HashSet::default();
     let mut at = ids.named(id)?;
     // No way is longer than there are links.
     for _ in 0..=wiring.linked.len() {
         let module = wiring.module_of(wiring.service(at).source);
         let is_open = module.is_some_and(|module| opened.contains(&module));
-        if !is_open && is_closed(context, from, at) {
+        if !is_open && is_closed(view, from, at) {
             return Some(at);
         }
         let target = wiring.service(at).alias_of?;
@@ -145,31 +147,31 @@ fn on_the_way(context: &Context<'_>, from: ModuleIndex, id: Name) -> Option<Serv
 }
 
 /// Whether a definition is internal to another module than `from`, and no wrapper of its own module is around it.
-fn is_closed(context: &Context<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
-    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+fn is_closed(view: &WholeStageView<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
+    let (wiring, ids) = (view.wiring(), &view.resolution().ids);
     let module = wiring.module_of(wiring.service(service).source);
     let opens = |wrapper: ServiceIndex| {
         let wrapper = wiring.service(wrapper);
         wiring.module_of(wrapper.source) == module && !wrapper.internal
     };
-    is_internal_to_another(context, from, service)
+    is_internal_to_another(view, from, service)
         && !std::iter::successors(ids.wrapper(service), |&wrapper| ids.wrapper(wrapper)).any(opens)
 }
 
-fn is_internal_to_another(context: &Context<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
-    let definition = context.wiring.service(service);
-    let module = context.wiring.module_of(definition.source);
+fn is_internal_to_another(view: &WholeStageView<'_>, from: ModuleIndex, service: ServiceIndex) -> bool {
+    let definition = view.service(service);
+    let module = view.wiring().module_of(definition.source);
     definition.internal && module.is_some_and(|module| module != from)
 }
 
-fn finding(context: &Context<'_>, service: ServiceIndex, needs: Vec<&Need>) -> Finding {
-    let wiring = context.wiring;
+fn finding(view: &WholeStageView<'_>, service: ServiceIndex, needs: Vec<&Need>) -> Finding {
+    let wiring = view.wiring();
     let (id, definition) = (wiring.id(service), wiring.service(service));
     let owner = wiring.module_name(definition.source).unwrap_or("?");
     let message = format!("{id} is internal to {owner}, and others need it");
     let help = format!("need what {owner} hands out instead, or take `internal` from {id}");
     let withdraw = Change::new(definition.source, definition.id.span, Action::Withdraw("internal"));
-    let mut finding = Finding::new(&RULE, id, message).fix(Fix::likely(help, [withdraw]));
+    let mut finding = Finding::new(&RULE.text, id, message).fix(Fix::likely(help, [withdraw]));
     for need in needs {
         let role = format!("needed here by {}", wiring.module_name(need.source).unwrap_or("?"));
         finding.places.push(Place::new(need.source, need.span, role));

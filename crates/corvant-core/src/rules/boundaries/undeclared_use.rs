@@ -1,15 +1,16 @@
 //! `undeclared-use`: a need into a module that `uses` does not list.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::views::{Check, Sink, WholeStageView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "undeclared-use",
     family: Family::Boundaries,
     severity: Severity::Error,
@@ -48,17 +49,18 @@ module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let wiring = context.wiring;
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let wiring = view.wiring();
     let name = |module: ModuleIndex| wiring.modules[module.index()].module.name;
-    let undeclared = context.crossings().undeclared(|crossing| context.is_in_effect(crossing));
+    let undeclared = view.crossings().undeclared(|crossing| view.is_in_effect(crossing));
     if undeclared.is_empty() {
         return;
     }
-    let hidden = hidden_uses(context);
+    let hidden = hidden_uses(view);
     let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
     for crossing in undeclared {
@@ -66,17 +68,17 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if hidden.contains(&(from, name(to))) {
             continue;
         }
-        let (from_text, to_text) = (context.text(name(from)), context.text(name(to)));
+        let (from_text, to_text) = (view.text(name(from)), view.text(name(to)));
         let at = *number.entry((from, to)).or_insert_with(|| {
             let message = format!("{from_text} needs {to_text} and does not say that it uses it");
-            let finding = Finding::new(&RULE, format!("{from_text} > {to_text}"), message);
-            let said_in = said_in(context, from);
+            let finding = Finding::new(&RULE.text, format!("{from_text} > {to_text}"), message);
+            let said_in = said_in(view, from);
             let change = said_in.map(|source| Change::append(source, Span::at(0), "uses", to_text));
             let title = format!("add {to_text} to the `uses` of {from_text}");
             findings.push(finding.fix(Fix::certain(title, change)).advice("or do without the need"));
             findings.len() - 1
         });
-        let role = format!("{} of {to_text} is needed here", context.text(crossing.target));
+        let role = format!("{} of {to_text} is needed here", view.text(crossing.target));
         findings[at].places.push(Place::new(crossing.source, crossing.span, role));
     }
     for finding in findings {
@@ -85,8 +87,8 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// The first file of a module that says which others it uses.
-fn said_in(context: &Context<'_>, module: ModuleIndex) -> Option<SourceIndex> {
-    let wiring = context.wiring;
+fn said_in(view: &WholeStageView<'_>, module: ModuleIndex) -> Option<SourceIndex> {
+    let wiring = view.wiring();
     let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
     let mut saying = sources.filter(|source| wiring.headers[source.index()].uses_given);
     saying.find(|&source| wiring.module_of(source) == Some(module))
@@ -94,8 +96,8 @@ fn said_in(context: &Context<'_>, module: ModuleIndex) -> Option<SourceIndex> {
 
 /// Modules that may say in text which could not be read that they use one of a name: text of their own files, or
 /// of a file of no known module that lies in a folder with one of theirs.
-fn hidden_uses(context: &Context<'_>) -> HashSet<(ModuleIndex, Name)> {
-    let wiring = context.wiring;
+fn hidden_uses(view: &WholeStageView<'_>) -> HashSet<(ModuleIndex, Name)> {
+    let wiring = view.wiring();
     let modules: HashSet<Name> = wiring.modules.iter().map(|module| module.module.name).collect();
     let mut hidden = HashSet::default();
     let mut by_folder: HashMap<&str, Vec<Name>> = HashMap::default();

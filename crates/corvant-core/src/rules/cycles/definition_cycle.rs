@@ -1,17 +1,18 @@
 //! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a cycle.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::Named;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::graph::plain::{Plain, cycles};
 use crate::name::Name;
 use crate::resolve::Standing;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "definition-cycle",
     family: Family::Cycles,
     severity: Severity::Error,
@@ -42,65 +43,64 @@ entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
-    report(context, "models", models(context), sink);
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    report(view, "models", models(view), sink);
     // A cycle is looked for whole, wherever a stage may change any of it.
-    if context.is_whole() || context.services().any(|(_, service)| service.is_linked()) {
-        report(context, "ids", ids(context), sink);
+    if view.is_whole() || view.services().any(|(_, service)| service.is_linked()) {
+        report(view, "ids", ids(view), sink);
     }
-    if context.is_whole() || context.looks_at_settings() {
-        report(context, "settings", references(context), sink);
+    if view.is_whole() || view.looks_at_settings() {
+        report(view, "settings", references(view), sink);
     }
-    if context.is_whole() {
-        let after = facts.providers.iter().flat_map(|provider| {
-            let after = provider.after.of(&facts.parts).iter();
+    if view.is_whole() {
+        let after = view.providers().iter().flat_map(|provider| {
+            let after = provider.after.of(view.parts()).iter();
             after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
         });
-        report(context, "providers", after.collect(), sink);
+        report(view, "providers", after.collect(), sink);
     }
 }
 
 /// The settings that values refer to which count here.
-fn references(context: &Context<'_>) -> Vec<Link> {
-    let facts = &context.wiring.facts;
-    let settings = facts.settings.iter();
-    let referring = settings.filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
+fn references(view: &StageView<'_>) -> Vec<Link> {
+    let referring = view
+        .settings()
+        .iter()
+        .filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
     let references = referring.flat_map(|setting| {
-        let value = context.wiring.declared.value(facts, setting, context.resolution.stage);
-        let named = value.into_iter().flat_map(|(_, references)| references.of(&facts.parts));
+        let value = view.value_of(setting);
+        let named = value.into_iter().flat_map(|(_, references)| references.of(view.parts()));
         named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
     });
     references.collect()
 }
 
 /// What definitions are like whose models lead into a cycle, whatever stage those are limited to.
-fn models(context: &Context<'_>) -> Vec<Link> {
-    let wiring = context.wiring;
+fn models(view: &StageView<'_>) -> Vec<Link> {
     // Of several definitions of an id one is the model of others, and only that can be in a cycle.
-    let models = wiring.in_model_cycles().iter().filter(|&&index| wiring.is_model(index));
-    let services = models.map(|&index| wiring.service(index));
+    let services = view.models_in_cycles().map(|index| view.service(index));
     let links =
         services.filter_map(|service| Some(Link::new(service.source, service.id, service.like?, "is like")));
     links.collect()
 }
 
 /// Whether any definition of an id that others take as their model counts here.
-fn is_model_here(context: &Context<'_>, id: Name) -> bool {
-    let mut definitions = context.wiring.definitions(id);
-    definitions.any(|index| context.wiring.is_model(index) && context.resolution.ids.is_audited(index))
+fn is_model_here(view: &StageView<'_>, id: Name) -> bool {
+    let mut definitions = view.definitions_as_models(id);
+    definitions.any(|index| view.resolution().ids.is_audited(index))
 }
 
 /// What ids lead to: an alias to what it stands for, a wrapper to what it wraps, what is replaced to what
 /// replaces it.
-fn ids(context: &Context<'_>) -> Vec<Link> {
-    let (wiring, ids) = (context.wiring, &context.resolution.ids);
+fn ids(view: &StageView<'_>) -> Vec<Link> {
+    let ids = &view.resolution().ids;
     let mut links = Vec::new();
-    for &index in wiring.linked.iter().filter(|&&index| ids.standing(index) >= Standing::Counting) {
-        let service = wiring.service(index);
+    for &index in view.linked().iter().filter(|&&index| ids.standing(index) >= Standing::Counting) {
+        let service = view.service(index);
         let link = |to, verb| Link::new(service.source, service.id, to, verb);
         links.extend(service.alias_of.map(|to| link(to, "is an alias of")));
         let wraps = service.wraps.filter(|_| service.may_be_built());
@@ -108,7 +108,7 @@ fn ids(context: &Context<'_>) -> Vec<Link> {
         // What overrides other definitions of its own id is no cycle, if there are any.
         let replaced = service
             .replaces
-            .filter(|_| !service.overrides_itself() || !wiring.is_defined_again(service.id.name));
+            .filter(|_| !service.overrides_itself() || !view.is_defined_again(service.id.name));
         links.extend(replaced.map(|replaced| Link {
             source: service.source,
             from: replaced.name,
@@ -136,12 +136,12 @@ impl Link {
     }
 }
 
-fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
+fn report(view: &StageView<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
     if links.is_empty() {
         return;
     }
     let mut names: Vec<Name> = links.iter().map(|link| link.from).collect();
-    names.sort_unstable_by_key(|&name| context.text(name));
+    names.sort_unstable_by_key(|&name| view.text(name));
     names.dedup();
     let number: HashMap<Name, u32> = names.iter().enumerate().map(|(at, &name)| (name, at as u32)).collect();
     let mut graph: Plain = vec![Vec::new(); names.len()];
@@ -157,19 +157,19 @@ fn report(context: &Context<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) 
         to.dedup();
     }
     for (cycle, _) in cycles(&graph) {
-        let texts: Vec<&str> = cycle.iter().map(|&at| context.text(names[at as usize])).collect();
+        let texts: Vec<&str> = cycle.iter().map(|&at| view.text(names[at as usize])).collect();
         let subject = texts.join(" > ");
         let edges = (0..cycle.len()).map(|at| places[&(cycle[at], cycle[(at + 1) % cycle.len()])]);
         let edges: Vec<Link> = edges.collect();
         // A cycle of models is one wherever any of them counts: what it takes over is text.
-        if kind == "models" && !edges.iter().any(|edge| is_model_here(context, edge.from)) {
+        if kind == "models" && !edges.iter().any(|edge| is_model_here(view, edge.from)) {
             continue;
         }
         let kind = if kind == "ids" { kind_of(&edges) } else { kind };
         let message = format!("{kind} run in a cycle: {subject} > {}", texts[0]);
-        let mut finding = Finding::new(&RULE, subject, message);
+        let mut finding = Finding::new(&RULE.text, subject, message);
         for (link, text) in edges.iter().zip(&texts) {
-            let role = format!("{text} {} {}", link.verb, context.text(link.to));
+            let role = format!("{text} {} {}", link.verb, view.text(link.to));
             finding = finding.at(link.source, link.span, role);
         }
         sink.report(finding.advice("let one of them say something of its own instead"));

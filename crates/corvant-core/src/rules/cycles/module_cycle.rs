@@ -1,13 +1,14 @@
 //! `module-cycle`: modules that need each other through their services and entries.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, WholeStageView};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "module-cycle",
     family: Family::Cycles,
     severity: Severity::Warning,
@@ -48,12 +49,13 @@ entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let cycles = context.module_cycles();
-    let name = |module: ModuleIndex| context.text(context.wiring.modules[module.index()].module.name);
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let cycles = view.module_cycles();
+    let name = |module: ModuleIndex| view.text(view.wiring().modules[module.index()].module.name);
     let edges = |cycle: &[ModuleIndex]| -> Vec<(ModuleIndex, ModuleIndex)> {
         let next = cycle.iter().cycle().skip(1);
         cycle.iter().copied().zip(next.copied()).collect()
@@ -63,7 +65,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     if wanted.is_empty() {
         return;
     }
-    let crossings = context.crossings().between(&wanted, |crossing| context.is_in_effect(crossing));
+    let crossings = view.crossings().between(&wanted, |crossing| view.is_in_effect(crossing));
     for (cycle, size) in cycles.iter() {
         let names: Vec<&str> = cycle.iter().map(|&module| name(module)).collect();
         let subject = names.join(" > ");
@@ -72,13 +74,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if *size > cycle.len() {
             message = format!("{message}; it is the shortest cycle in a group of {size} modules");
         }
-        let mut finding = Finding::new(&RULE, subject, message);
+        let mut finding = Finding::new(&RULE.text, subject, message);
         for pair in edges(cycle) {
             let Some([crossing, more @ ..]) = crossings.get(&pair).map(Vec::as_slice) else { continue };
             let (from, to) = (name(pair.0), name(pair.1));
             let more =
                 if more.is_empty() { String::new() } else { format!(", as {} more times", more.len()) };
-            let role = format!("{from} needs {} of {to} here{more}", context.text(crossing.target));
+            let role = format!("{from} needs {} of {to} here{more}", view.text(crossing.target));
             finding = finding.at(crossing.source, crossing.span, role);
         }
         let help = "let one of the modules declare a contract for what it needs, and the other offer it";

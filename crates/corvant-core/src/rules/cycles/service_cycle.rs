@@ -1,16 +1,17 @@
 //! `service-cycle`: services that need one another while they are built.
 
-use crate::audit::{Context, Sink, join_words};
+use crate::views::{Check, Sink, StageView};
+use crate::word::join_words;
 use crate::facts::Via;
-use crate::finding::{Change, Finding, Fix, Severity};
-use crate::graph::reach::Origin;
+use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "service-cycle",
     family: Family::Cycles,
     severity: Severity::Error,
@@ -42,22 +43,23 @@ entries:
   set-route: { needs: { routes: { service: signals.routes } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let graph = &context.graph;
-    let is_look_up = |edge: Edge| edge.need_in(context.wiring).is_some_and(|need| need.via == Via::LookUp);
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    let graph = view.graph();
+    let is_look_up = |edge: Edge| view.need(edge).is_some_and(|need| need.via == Via::LookUp);
     let any = |node: Node, edge: Edge| !graph.is_question(node) && !is_look_up(edge);
-    let building = |node: Node, edge: Edge| any(node, edge) && edge.is_for_building(context.wiring);
-    let hard = context.cycle_groups(building);
+    let building = |node: Node, edge: Edge| any(node, edge) && view.is_for_building(edge);
+    let hard = view.cycle_groups(building);
     let in_hard: HashSet<Node> = hard.iter().flatten().copied().collect();
     for cycle_group in &hard {
-        sink.report(finding(context, cycle_group, building));
+        sink.report(finding(view, cycle_group, building));
     }
-    for cycle_group in context.cycle_groups(any) {
+    for cycle_group in view.cycle_groups(any) {
         if cycle_group.iter().all(|node| !in_hard.contains(node)) {
-            let mut finding = finding(context, &cycle_group, any);
+            let mut finding = finding(view, &cycle_group, any);
             finding.severity = Severity::Note;
             finding.message.push_str("; a need that is not met while building opens it, so it can be built");
             finding.origins.clear();
@@ -67,25 +69,25 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn finding(context: &Context<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
+fn finding(view: &StageView<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge) -> bool + Copy) -> Finding {
     let mut members = cycle_group.to_vec();
-    members.sort_by_cached_key(|&node| name(context, node));
-    let is_service = |node: Node| matches!(context.graph.what(node), What::Service(_));
-    let (cycle, certain) = shortest_cycle(&context.graph, &members, is_service, keep);
+    members.sort_by_cached_key(|&node| name(view, node));
+    let is_service = |node: Node| matches!(view.graph().what(node), What::Service(_));
+    let (cycle, certain) = shortest_cycle(view.graph(), &members, is_service, keep);
     let services: Vec<String> = cycle
         .iter()
-        .filter(|(node, _)| matches!(context.graph.what(*node), What::Service(_)))
-        .map(|(node, _)| name(context, *node))
+        .filter(|(node, _)| matches!(view.graph().what(*node), What::Service(_)))
+        .map(|(node, _)| name(view, *node))
         .collect();
     let subject = services.join(" > ");
     let all =
-        cycle_group.iter().filter(|&&node| matches!(context.graph.what(node), What::Service(_))).count();
+        cycle_group.iter().filter(|&&node| matches!(view.graph().what(node), What::Service(_))).count();
     let mut message = match services.as_slice() {
         [one] => format!("{one} needs itself"),
         [one, ..] => format!("{} services need one another in a cycle: {subject} > {one}", services.len()),
         [] => "a cycle without services".to_owned(),
     };
-    let cycles = match count_cycles(&context.graph, cycle_group, keep) {
+    let cycles = match count_cycles(view.graph(), cycle_group, keep) {
         Cycles::Exactly(1) | Cycles::Uncounted => String::new(),
         Cycles::Exactly(count) => format!(" with {count} cycles"),
         Cycles::MoreThan(count) => format!(" with more than {count} cycles"),
@@ -94,37 +96,37 @@ fn finding(context: &Context<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge
         let shortest = if certain { "the shortest cycle" } else { "a short cycle" };
         message = format!("{message}; it is {shortest} in a group of {all} services{cycles}");
     }
-    let mut finding = Finding::new(&RULE, subject, message);
+    let mut finding = Finding::new(&RULE.text, subject, message);
     for (position, &(node, edge)) in cycle.iter().enumerate() {
         let next = cycle[(position + 1) % cycle.len()].0;
-        let (source, span, role) = place(context, node, edge, next);
+        let (source, span, role) = place(view, node, edge, next);
         finding = finding.at(source, span, role);
     }
-    finding.fixes.extend(make_lazy(context, cycle_group, keep));
+    finding.fixes.extend(make_lazy(view, cycle_group, keep));
     finding.failing(cycle_group.iter().map(|&node| Origin { node, while_building: true }))
 }
 
-fn name(context: &Context<'_>, node: Node) -> String {
-    match context.graph.what(node) {
-        What::Service(service) => context.wiring.id(service).to_owned(),
-        What::Tag(tag) => format!("all that carry {}", context.text(tag)),
-        What::All(contract) => format!("all that offer {}", context.text(contract)),
+fn name(view: &StageView<'_>, node: Node) -> String {
+    match view.graph().what(node) {
+        What::Service(service) => view.id(service).to_owned(),
+        What::Tag(tag) => format!("all that carry {}", view.text(tag)),
+        What::All(contract) => format!("all that offer {}", view.text(contract)),
         // Nothing needs these, so no cycle holds them.
         What::Entry(_) | What::Provider(_) | What::Question(_) => String::new(),
     }
 }
 
 /// Where an edge of the cycle is written, and what it says.
-fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceIndex, Span, String) {
-    let (wiring, graph) = (context.wiring, &context.graph);
-    let (from_name, to_name) = (name(context, from), name(context, to));
-    if let Some(need) = edge.need_in(wiring) {
+fn place(view: &StageView<'_>, from: Node, edge: Edge, to: Node) -> (SourceIndex, Span, String) {
+    let graph = view.graph();
+    let (from_name, to_name) = (name(view, from), name(view, to));
+    if let Some(need) = view.need(edge) {
         let role = match need.target {
             crate::facts::Target::Contract(contract) => {
-                format!("{from_name} needs {}, which is {to_name}", context.text(contract))
+                format!("{from_name} needs {}, which is {to_name}", view.text(contract))
             }
-            crate::facts::Target::Service(id) if context.text(id) != to_name => {
-                format!("{from_name} needs {}, which is {to_name}", context.text(id))
+            crate::facts::Target::Service(id) if view.text(id) != to_name => {
+                format!("{from_name} needs {}, which is {to_name}", view.text(id))
             }
             crate::facts::Target::Wrapped => format!("{from_name} wraps {to_name}"),
             _ => format!("{from_name} needs {to_name}"),
@@ -132,21 +134,25 @@ fn place(context: &Context<'_>, from: Node, edge: Edge, to: Node) -> (SourceInde
         return (need.source, need.span, role);
     }
     if let (What::Tag(tag), What::Service(carrier)) = (graph.what(from), graph.what(to)) {
-        let taggings = wiring.service(carrier).taggings.of(&wiring.facts.parts);
+        let taggings = view.service(carrier).taggings.of(view.parts());
         if let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag) {
-            return (tagging.source, tagging.tag.span, format!("{to_name} carries {}", context.text(tag)));
+            return (tagging.source, tagging.tag.span, format!("{to_name} carries {}", view.text(tag)));
         }
     }
-    let service = match (graph.what(from), graph.what(to)) {
-        (What::Service(service), _) | (_, What::Service(service)) => wiring.service(service),
-        _ => &wiring.facts.services[0],
+    let (source, span) = match (graph.what(from), graph.what(to)) {
+        (What::Service(service), _) | (_, What::Service(service)) => {
+            let service = view.service(service);
+            (service.source, service.id.span)
+        }
+        // Every cycle has services, and what is between two of them is one of theirs.
+        _ => Default::default(),
     };
-    (service.source, service.id.span, format!("{from_name} collects or wraps {to_name}"))
+    (source, span, format!("{from_name} collects or wraps {to_name}"))
 }
 
 /// What it costs to make a need lazy: what is set afterwards is easily asked for later; a factory cannot wait.
-fn cost(context: &Context<'_>, edge: Edge) -> Option<u32> {
-    match edge.need_in(context.wiring)?.via {
+fn cost(view: &StageView<'_>, edge: Edge) -> Option<u32> {
+    match view.need(edge)?.via {
         Via::Setter | Via::Property => Some(1),
         Via::Constructor | Via::LookUp => Some(2),
         Via::Factory => None,
@@ -158,15 +164,15 @@ const NAMED: usize = 6;
 
 /// Which needs to make lazy.
 fn make_lazy(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     cycle_group: &[Node],
     keep: impl Fn(Node, Edge) -> bool + Copy,
 ) -> Option<Fix> {
-    let opened = openings(&context.graph, cycle_group, keep, |edge| cost(context, edge))?;
+    let opened = openings(view.graph(), cycle_group, keep, |edge| cost(view, edge))?;
     let named = opened.edges.iter().take(NAMED).filter_map(|&(node, edge)| {
-        let need = edge.need_in(context.wiring)?;
-        let slot = context.text(need.slot.name);
-        Some(format!("`{slot}` of {} ({})", name(context, node), context.address(need.source, need.span)))
+        let need = view.need(edge)?;
+        let slot = view.text(need.slot.name);
+        Some(format!("`{slot}` of {} ({})", name(view, node), view.address(need.source, need.span)))
     });
     let needs: Vec<String> = named.collect();
     let more = opened.edges.len().saturating_sub(NAMED);
@@ -186,8 +192,8 @@ fn make_lazy(
         (several, false) => format!("make these `lazy: true` together: {}{few}", join_words(several)),
     };
     let changed = if opened.each_alone { 1 } else { opened.edges.len() };
-    let needs = opened.edges.iter().take(changed).filter_map(|(_, edge)| edge.need_in(context.wiring));
-    Some(Fix::likely(title, needs.map(Change::make_lazy)))
+    let needs = opened.edges.iter().take(changed).filter_map(|(_, edge)| view.need(*edge));
+    Some(Fix::likely(title, needs.map(|need| need.made_lazy())))
 }
 
 #[cfg(test)]

@@ -1,15 +1,16 @@
 //! `unmet-expectation`: wiring that is not what an expectation says.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Expectation, Named, SuppliedKind};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::resolve::{Lead, Met};
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::Span;
 use crate::wiring::ServiceIndex;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unmet-expectation",
     family: Family::Expectations,
     severity: Severity::Error,
@@ -40,24 +41,25 @@ entries:
   station-clock: { needs: { clock: { contract: Clock } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    for line in &context.wiring.facts.expectations {
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    for line in &view.wiring().facts.expectations {
         let names = [line.contract, line.service, line.met_by].into_iter().flatten();
-        let hidden = context.doubts.is_opaque()
-            || names.clone().any(|name| context.doubts.mentions(name.name).is_some());
+        let hidden = view.doubts().is_opaque()
+            || names.clone().any(|name| view.doubts().mentions(name.name).is_some());
         if hidden {
             continue;
         }
-        if let Err((span, what)) = compare(context, line) {
-            let subject = subject(context, line);
+        if let Err((span, what)) = compare(view, line) {
+            let subject = subject(view, line);
             let message = format!("{subject} is not what is expected: {what}");
-            let mut finding = Finding::new(&RULE, subject, message).at(line.source, span, "expected here");
-            if let Ok(service) = met(context, line) {
-                let definition = context.wiring.service(service);
-                let role = format!("{} is what it is", context.wiring.id(service));
+            let mut finding = Finding::new(&RULE.text, subject, message).at(line.source, span, "expected here");
+            if let Ok(service) = met(view, line) {
+                let definition = view.service(service);
+                let role = format!("{} is what it is", view.id(service));
                 finding = finding.at(definition.source, definition.id.span, role);
             }
             sink.report(
@@ -67,37 +69,37 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn subject(context: &Context<'_>, line: &Expectation) -> String {
-    let name = line.contract.or(line.service).map_or("", |named| context.text(named.name));
-    let key = line.key.map_or_else(String::new, |key| format!("#{}", context.text(key.name)));
+fn subject(view: &WholeStageView<'_>, line: &Expectation) -> String {
+    let name = line.contract.or(line.service).map_or("", |named| view.text(named.name));
+    let key = line.key.map_or_else(String::new, |key| format!("#{}", view.text(key.name)));
     format!("{name}{key}")
 }
 
 /// What differs first, and where that is expected.
-fn compare(context: &Context<'_>, line: &Expectation) -> Result<(), (Span, String)> {
+fn compare(view: &WholeStageView<'_>, line: &Expectation) -> Result<(), (Span, String)> {
     let subject_span = line.contract.or(line.service).map_or(Span::at(0), |named| named.span);
-    let service = match met(context, line) {
+    let service = match met(view, line) {
         Ok(service) => service,
         Err(None) => return Ok(()),
         Err(Some(what)) => return Err((subject_span, what)),
     };
     if let Some(expected) = line.met_by {
-        let is_expected = match context.resolution.ids.lead(context.wiring, expected.name) {
+        let is_expected = match view.resolution().ids.lead(view.wiring(), expected.name) {
             Lead::Service(expected) => expected == service,
             _ => false,
         };
         if !is_expected {
-            let found = context.wiring.id(service);
-            return Err((expected.span, format!("it is {found}, not {}", context.text(expected.name))));
+            let found = view.id(service);
+            return Err((expected.span, format!("it is {found}, not {}", view.text(expected.name))));
         }
     }
-    let definition = context.wiring.service(service);
-    differs(context, "built from", line.type_name, definition.type_name)?;
-    differs(context, "of lifetime", line.lifetime, definition.lifetime)
+    let definition = view.service(service);
+    differs(view, "built from", line.type_name, definition.type_name)?;
+    differs(view, "of lifetime", line.lifetime, definition.lifetime)
 }
 
 fn differs(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     what: &str,
     expected: Option<Named>,
     found: Option<Named>,
@@ -105,25 +107,25 @@ fn differs(
     match (expected, found) {
         (Some(expected), Some(found)) if expected.name != found.name => Err((
             expected.span,
-            format!("it is {what} {}, not {}", context.text(found.name), context.text(expected.name)),
+            format!("it is {what} {}, not {}", view.text(found.name), view.text(expected.name)),
         )),
         _ => Ok(()),
     }
 }
 
 /// The service that the line speaks of; else what is there instead, or nothing where that cannot be said.
-fn met(context: &Context<'_>, line: &Expectation) -> Result<ServiceIndex, Option<String>> {
+fn met(view: &WholeStageView<'_>, line: &Expectation) -> Result<ServiceIndex, Option<String>> {
     if let Some(id) = line.service {
-        return match context.resolution.ids.lead(context.wiring, id.name) {
+        return match view.resolution().ids.lead(view.wiring(), id.name) {
             Lead::Service(service) => Ok(service),
-            _ if context.resolution.is_supplied(SuppliedKind::Service, id.name) => Err(None),
+            _ if view.resolution().is_supplied(SuppliedKind::Service, id.name) => Err(None),
             Lead::Nowhere => Err(None),
             Lead::Template(_) => Err(Some("it is a template, which is never built".to_owned())),
             Lead::Undefined => Err(Some("it is not defined".to_owned())),
         };
     }
     let Some(contract) = line.contract else { return Err(None) };
-    match context.resolution.ask(context.wiring, contract.name, line.key.map(|key| key.name)) {
+    match view.resolution().ask(view.wiring(), contract.name, line.key.map(|key| key.name)) {
         Met::Service(service) => Ok(service),
         Met::Missing => Err(Some("no active service offers it".to_owned())),
         Met::MissingKey => Err(Some("it is not offered under this key".to_owned())),

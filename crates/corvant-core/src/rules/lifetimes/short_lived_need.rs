@@ -1,17 +1,17 @@
 //! `short-lived-need`: something that lives longer holds something that lives shorter.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::Via;
-use crate::finding::{Change, Finding, Fix, Severity};
-use crate::graph::reach::Origin;
+use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Edge, Node, What};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::USE;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "short-lived-need",
     family: Family::Lifetimes,
     severity: Severity::Error,
@@ -49,7 +49,8 @@ entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
 /// How long a node lives.
@@ -63,14 +64,14 @@ enum Life {
     Unknown,
 }
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let graph = &context.graph;
-    let order = &context.wiring.policy.lifetimes.order;
-    let words = Words::new(context);
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let graph = view.graph();
+    let order = &view.wiring().policy.lifetimes.order;
+    let words = Words::new(view);
     if !words.are_ranked() {
         return;
     }
-    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| words.life(context, node)).collect();
+    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| words.life(view, node)).collect();
     let mut told: HashSet<(Node, Node)> = HashSet::default();
     // From the shortest-lived on: who holds one of them, directly or through services of lifetime `use`.
     for rank in (1..order.len()).rev() {
@@ -83,7 +84,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             position += 1;
             for &edge in graph.needed_by(node) {
                 let holder = edge.node;
-                if !holds(context, edge, node) {
+                if !holds(view, edge, node) {
                     continue;
                 }
                 match lives[holder as usize] {
@@ -91,7 +92,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
                         let caught = next.get(&node).map_or(node, |step| step.caught);
                         if told.insert((holder, caught)) {
                             let first = HeldThrough { edge, to: node, caught };
-                            sink.report(finding(context, &lives, holder, first, &next));
+                            sink.report(finding(view, &lives, holder, first, &next));
                         }
                     }
                     Life::Holders if !next.contains_key(&holder) => {
@@ -107,10 +108,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// Whether whoever has the need keeps what it gets.
-fn holds(context: &Context<'_>, edge: Edge, to: Node) -> bool {
-    let Some(need) = edge.need_in(context.wiring) else {
+fn holds(view: &WholeStageView<'_>, edge: Edge, to: Node) -> bool {
+    let Some(need) = view.need(edge) else {
         // A wrapper has what it wraps inside, whether or not a need says so; tags hold nothing for good.
-        return matches!(context.graph.what(to), What::Service(_));
+        return matches!(view.graph().what(to), What::Service(_));
     };
     !need.lazy && matches!(need.via, Via::Constructor | Via::Setter | Via::Property)
 }
@@ -122,15 +123,15 @@ struct Words {
 }
 
 impl Words {
-    fn new(context: &Context<'_>) -> Self {
-        let lifetimes = &context.wiring.policy.lifetimes;
+    fn new(view: &WholeStageView<'_>) -> Self {
+        let lifetimes = &view.wiring().policy.lifetimes;
         let shared =
             lifetimes.order.iter().enumerate().map(|(rank, word)| (word.as_str(), Life::Shared(rank)));
         let all: Vec<(&str, Life)> = shared.chain([(USE, Life::Holders)]).collect();
         let default = lifetimes.default.as_deref();
         let default =
             all.iter().find(|(word, _)| Some(*word) == default).map_or(Life::Unknown, |word| word.1);
-        let named = all.iter().filter_map(|&(word, life)| Some((context.wiring.names.find(word)?, life)));
+        let named = all.iter().filter_map(|&(word, life)| Some((view.wiring().names.find(word)?, life)));
         Self { lives: named.collect(), default }
     }
 
@@ -140,10 +141,10 @@ impl Words {
         self.lives.values().chain([&self.default]).any(is_shorter)
     }
 
-    fn life(&self, context: &Context<'_>, node: Node) -> Life {
-        let facts = &context.wiring.facts;
-        let (lifetime, default) = match context.graph.what(node) {
-            What::Service(service) => (context.wiring.service(service).lifetime, self.default),
+    fn life(&self, view: &WholeStageView<'_>, node: Node) -> Life {
+        let facts = &view.wiring().facts;
+        let (lifetime, default) = match view.graph().what(node) {
+            What::Service(service) => (view.service(service).lifetime, self.default),
             What::Entry(entry) => (facts.entries[entry as usize].lifetime, Life::Unknown),
             What::Provider(_) | What::Tag(_) | What::All(_) | What::Question(_) => (None, Life::Unknown),
         };
@@ -163,19 +164,19 @@ struct HeldThrough {
 }
 
 fn finding(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     lives: &[Life],
     holder: Node,
     first: HeldThrough,
     next: &HashMap<Node, HeldThrough>,
 ) -> Finding {
     let caught = first.caught;
-    let name = |node: Node| match context.graph.what(node) {
-        What::Service(service) => context.wiring.id(service),
-        What::Entry(entry) => context.text(context.wiring.facts.entries[entry as usize].id.name),
+    let name = |node: Node| match view.graph().what(node) {
+        What::Service(service) => view.id(service),
+        What::Entry(entry) => view.text(view.wiring().facts.entries[entry as usize].id.name),
         _ => "",
     };
-    let order = &context.wiring.policy.lifetimes.order;
+    let order = &view.wiring().policy.lifetimes.order;
     let word = |node: Node| match lives[node as usize] {
         Life::Shared(rank) => order[rank].as_str(),
         _ => USE,
@@ -186,19 +187,19 @@ fn finding(
         word(holder),
         word(caught)
     );
-    let mut finding = Finding::new(&RULE, format!("{holder_name} > {caught_name}"), message);
+    let mut finding = Finding::new(&RULE.text, format!("{holder_name} > {caught_name}"), message);
     let mut from = holder;
     let mut step = Some(first);
     let mut slot = String::new();
     let mut lazy = None;
     while let Some(HeldThrough { edge, to, .. }) = step {
-        if let Some(need) = edge.need_in(context.wiring) {
+        if let Some(need) = view.need(edge) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
-            slot = format!("make `{}` of {} `lazy: true`", context.text(need.slot.name), name(from));
-            lazy = Some(Change::make_lazy(need));
-        } else if let What::Service(wrapper) = context.graph.what(from) {
-            let definition = context.wiring.service(wrapper);
+            slot = format!("make `{}` of {} `lazy: true`", view.text(need.slot.name), name(from));
+            lazy = Some(need.made_lazy());
+        } else if let What::Service(wrapper) = view.graph().what(from) {
+            let definition = view.service(wrapper);
             let span = definition.wraps.map_or(definition.id.span, |wraps| wraps.span);
             finding = finding.at(definition.source, span, format!("{} wraps {}", name(from), name(to)));
             slot = format!("let {} need what it wraps lazily", name(from));
@@ -207,8 +208,8 @@ fn finding(
         from = to;
         step = next.get(&to).copied();
     }
-    if let What::Service(service) = context.graph.what(caught) {
-        let definition = context.wiring.service(service);
+    if let What::Service(service) = view.graph().what(caught) {
+        let definition = view.service(service);
         if let Some(lifetime) = definition.lifetime {
             finding = finding.at(
                 definition.source,

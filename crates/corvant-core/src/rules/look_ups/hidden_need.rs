@@ -1,12 +1,13 @@
 //! `hidden-need`: a need that is found by look-up at run time instead of declared.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::Via;
-use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "hidden-need",
     family: Family::LookUps,
     severity: Severity::Note,
@@ -39,21 +40,22 @@ entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    for (index, _) in context.services().filter(|&(index, _)| context.resolution.ids.is_audited(index)) {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    for (index, _) in view.services().filter(|&(index, _)| view.resolution().ids.is_audited(index)) {
         // Who inherits it finds it where it is written.
-        let needs = context.wiring.own_needs(index).of(&context.wiring.facts.parts).iter();
+        let needs = view.own_needs(index).of(view.parts()).iter();
         let mut hidden = needs.filter(|need| need.via == Via::LookUp).peekable();
         if hidden.peek().is_none() {
             continue;
         }
-        let id = context.wiring.id(index);
-        let mut finding = Finding::new(&RULE, id, format!("{id} looks up at run time what it could declare"));
+        let id = view.id(index);
+        let mut finding = Finding::new(&RULE.text, id, format!("{id} looks up at run time what it could declare"));
         for need in hidden {
-            let slot = context.text(need.slot.name);
+            let slot = view.text(need.slot.name);
             finding = finding.at(need.source, need.span, format!("`{slot}` is looked up"));
         }
         sink.report(finding.advice("take it through the constructor, lazily if it is needed late"));

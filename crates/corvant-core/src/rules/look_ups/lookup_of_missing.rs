@@ -1,11 +1,12 @@
 //! `lookup-of-missing`: a look-up by a constant name that nothing defines.
 
-use crate::audit::{Context, Sink, Sought};
-use crate::finding::{Finding, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, Sought, StageView};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "lookup-of-missing",
     family: Family::LookUps,
     severity: Severity::Error,
@@ -30,23 +31,24 @@ entries:
   stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    for lack in context.certain_lacks() {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    for lack in view.certain_lacks() {
         let Sought::Service(id) = lack.sought else { continue };
         // Needed in any other way as well, it is simply missing.
         if !lack.uses.iter().all(|used| used.look_up) {
             continue;
         }
-        let text = context.text(id);
+        let text = view.text(id);
         let message = format!("nothing defines {text}, which is looked up by that name");
-        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        let mut finding = Finding::new(&RULE.text, text, message).used_by(&lack.uses);
         if let Some(meant) = lack.meant
-            && let Some(service) = context.wiring.first_definition(meant.name)
+            && let Some(service) = view.first_definition(meant.name)
         {
-            finding = finding.fix(context.write(&context.whereabouts(service), &lack.uses, id, meant));
+            finding = finding.fix(view.write(&view.whereabouts(service), &lack.uses, id, meant));
         }
         sink.report(finding.advice(format!("define {text}, or list it under `supplied: services`")));
     }

@@ -1,14 +1,14 @@
 //! `missing-carrier`: a tag that fewer services carry than its declaration asks for.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Severity};
-use crate::graph::reach::Origin;
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, StageView};
+use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-carrier",
     family: Family::Missing,
     severity: Severity::Error,
@@ -38,29 +38,30 @@ entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    for tag in context.tags() {
-        let mut carriers: Vec<ServiceIndex> = context.resolution.carriers(tag.tag.name).collect();
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    for tag in view.tags() {
+        let mut carriers: Vec<ServiceIndex> = view.resolution().carriers(tag.tag.name).collect();
         // A wrapper and what it wraps are one service, whoever of them carries the tag.
         let mut seen = HashSet::default();
-        carriers.retain(|&carrier| seen.insert(context.resolution.ids.stand_in(carrier)));
+        carriers.retain(|&carrier| seen.insert(view.resolution().ids.stand_in(carrier)));
         let enough = carriers.len() >= tag.at_least as usize;
-        if enough || context.doubts.is_opaque() || context.doubts.mentions(tag.tag.name).is_some() {
+        if enough || view.doubts().is_opaque() || view.doubts().mentions(tag.tag.name).is_some() {
             continue;
         }
-        let (name, least, found) = (context.text(tag.tag.name), tag.at_least, carriers.len());
+        let (name, least, found) = (view.text(tag.tag.name), tag.at_least, carriers.len());
         let found = if found == 0 { "none does".to_owned() } else { format!("only {found} do") };
         let message = format!("{least} services must carry the tag {name}, and {found}");
-        let mut finding = Finding::new(&RULE, name, message).at(tag.source, tag.tag.span, "declared here");
+        let mut finding = Finding::new(&RULE.text, name, message).at(tag.source, tag.tag.span, "declared here");
         for carrier in carriers {
-            let service = context.wiring.service(carrier);
-            let role = format!("carried by {}", context.wiring.id(carrier));
+            let service = view.service(carrier);
+            let role = format!("carried by {}", view.id(carrier));
             finding = finding.at(service.source, service.id.span, role);
         }
-        let collectors = context.graph.tag(tag.tag.name).map(|node| Origin { node, while_building: true });
+        let collectors = view.graph().tag(tag.tag.name).map(|node| Origin { node, while_building: true });
         let help = format!("tag the services that are meant with {name}, or lower `at-least`");
         sink.report(finding.advice(help).failing(collectors));
     }

@@ -1,14 +1,15 @@
 //! `missing-implementation`: a contract that nobody offers.
 
-use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
-use crate::finding::{Finding, Fix, Severity};
+use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
+use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-implementation",
     family: Family::Missing,
     severity: Severity::Error,
@@ -36,45 +37,46 @@ entries:
   report-incident: { needs: { desk: { service: incidents.desk } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    if !context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Contract(_))) {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    if !view.certain_lacks().any(|lack| matches!(lack.sought, Sought::Contract(_))) {
         return;
     }
-    let inactive = inactive(context);
-    for lack in context.certain_lacks() {
+    let inactive = inactive(view);
+    for lack in view.certain_lacks() {
         let Sought::Contract(contract) = lack.sought else { continue };
-        let text = context.text(contract);
-        let key = lack.uses.first().and_then(|used| used.key).map(|key| format!("#{}", context.text(key)));
-        let message = format!("no active service offers {text}; {}", context.seekers(&lack.uses));
-        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        let text = view.text(contract);
+        let key = lack.uses.first().and_then(|used| used.key).map(|key| format!("#{}", view.text(key)));
+        let message = format!("no active service offers {text}; {}", view.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE.text, text, message).used_by(&lack.uses);
         if let Some(key) = key.filter(|_| lack.uses.iter().all(|used| used.key == lack.uses[0].key)) {
             finding.subject.push_str(&key);
         }
-        finding.fixes = fixes(context, contract, lack, inactive.get(&contract).copied());
+        finding.fixes = fixes(view, contract, lack, inactive.get(&contract).copied());
         sink.report(finding);
     }
 }
 
 fn fixes(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     contract: Name,
     lack: &Lack,
     inactive: Option<ServiceIndex>,
 ) -> Vec<Fix> {
-    let text = context.text(contract);
+    let text = view.text(contract);
     let mut fixes = Vec::new();
     if let Some(meant) = lack.meant {
         let offering =
-            context.resolution.offering_anywhere(meant.name).first().map(|&first| context.whereabouts(first));
+            view.resolution().offering_anywhere(meant.name).first().map(|&first| view.whereabouts(first));
         let by = offering
             .map_or_else(|| "supplied by the host platform".to_owned(), |by| format!("offered by {by}"));
-        fixes.push(context.write(&format!("{}, {by}", context.text(meant.name)), &lack.uses, contract, meant));
+        fixes.push(view.write(&format!("{}, {by}", view.text(meant.name)), &lack.uses, contract, meant));
     }
-    fixes.extend(inactive.map(|service| Fix::advice(why_not(context, service))));
-    fixes.extend(context.dormant(DormantKind::Offer, contract));
+    fixes.extend(inactive.map(|service| Fix::advice(why_not(view, service))));
+    fixes.extend(view.dormant(DormantKind::Offer, contract));
     fixes.push(Fix::advice(format!(
         "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
     )));
@@ -82,11 +84,11 @@ fn fixes(
 }
 
 /// By contract the first definition that offers it and does not count in this stage.
-fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
+fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
     let mut inactive = HashMap::new();
-    for (index, service) in context.wiring.services() {
-        if service.template || !(context.resolution.ids.is_active(index) || service.stages.is_empty()) {
-            for offer in service.offers.of(&context.wiring.facts.parts) {
+    for (index, service) in view.for_advice().services() {
+        if service.template || !(view.resolution().ids.is_active(index) || service.stages.is_empty()) {
+            for offer in service.offers.of(view.parts()) {
                 inactive.entry(offer.name).or_insert(index);
             }
         }
@@ -94,12 +96,12 @@ fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
     inactive
 }
 
-fn why_not(context: &Context<'_>, index: ServiceIndex) -> String {
-    let (place, service) = (context.whereabouts(index), context.wiring.service(index));
+fn why_not(view: &StageView<'_>, index: ServiceIndex) -> String {
+    let (place, service) = (view.whereabouts(index), view.service(index));
     if service.template {
         format!("{place} offers it, but is a template: define a service that is `like` it")
     } else {
-        format!("{place} offers it, but is limited to {}", context.stages_of(service))
+        format!("{place} offers it, but is limited to {}", view.stages_of(service))
     }
 }
 

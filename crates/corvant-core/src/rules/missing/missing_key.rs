@@ -1,13 +1,15 @@
 //! `missing-key`: a contract that is offered, but not under the key that is asked for.
 
-use crate::audit::{Context, Sink, Sought, join_words, keys_of};
-use crate::finding::{Finding, Severity};
+use crate::views::{Check, Sink, Sought, StageView};
+use crate::word::join_words;
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-key",
     family: Family::Missing,
     severity: Severity::Error,
@@ -34,37 +36,38 @@ entries:
   announce: { needs: { voice: { contract: Announcer, key: platform } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
 /// How many keys a message lists.
 const LISTED: usize = 8;
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
     // What is there is worked out once for all who miss something of the same contract.
     let mut known_keys: HashMap<Name, String> = HashMap::default();
-    for lack in context.certain_lacks() {
+    for lack in view.certain_lacks() {
         let Sought::Key(contract, key) = lack.sought else { continue };
-        let (contract_text, key_text) = (context.text(contract), context.text(key));
+        let (contract_text, key_text) = (view.text(contract), view.text(key));
         let known = known_keys
             .entry(contract)
-            .or_insert_with(|| known(context, &keys_of(context.wiring, &context.resolution, contract)));
+            .or_insert_with(|| known(view, &view.keys_of(contract)));
         let message = format!(
             "{contract_text} is not offered under the key {key_text}, {known}; {}",
-            context.seekers(&lack.uses)
+            view.seekers(&lack.uses)
         );
         let mut finding =
-            Finding::new(&RULE, format!("{contract_text}#{key_text}"), message).used_by(&lack.uses);
+            Finding::new(&RULE.text, format!("{contract_text}#{key_text}"), message).used_by(&lack.uses);
         if let Some(meant) = lack.meant {
-            finding = finding.fix(context.write(&offered(context, contract, meant.name), &lack.uses, key, meant));
+            finding = finding.fix(view.write(&offered(view, contract, meant.name), &lack.uses, key, meant));
         }
         let define = format!("give the service that should answer `key: {key_text}`");
         sink.report(finding.advice(define));
     }
 }
 
-fn known(context: &Context<'_>, keys: &[Name]) -> String {
-    let mut texts: Vec<&str> = keys.iter().map(|&key| context.text(key)).collect();
+fn known(view: &StageView<'_>, keys: &[Name]) -> String {
+    let mut texts: Vec<&str> = keys.iter().map(|&key| view.text(key)).collect();
     texts.sort_unstable();
     let more = texts.len().saturating_sub(LISTED);
     texts.truncate(LISTED);
@@ -75,11 +78,11 @@ fn known(context: &Context<'_>, keys: &[Name]) -> String {
     }
 }
 
-fn offered(context: &Context<'_>, contract: Name, key: Name) -> String {
-    let offers = context.resolution.offers(context.wiring, contract, Some(key));
+fn offered(view: &StageView<'_>, contract: Name, key: Name) -> String {
+    let offers = view.offers(contract, Some(key));
     let by = offers.all().next().map(|offer| offer.by);
-    let by = by.map_or_else(String::new, |service| format!(", as {} does", context.whereabouts(service)));
-    format!("{}{by}", context.text(key))
+    let by = by.map_or_else(String::new, |service| format!(", as {} does", view.whereabouts(service)));
+    format!("{}{by}", view.text(key))
 }
 
 #[cfg(test)]

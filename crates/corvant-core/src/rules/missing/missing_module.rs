@@ -1,16 +1,17 @@
 //! `missing-module`: a module that is used and that no manifest belongs to.
 
-use crate::audit::{Context, Sink, mentioned_modules};
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::SourceIndex;
 use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-module",
     family: Family::Missing,
     severity: Severity::Error,
@@ -38,35 +39,36 @@ module: vehicles
 about: Where every tram is
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let wiring = context.wiring;
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let wiring = view.wiring();
     let modules: HashSet<Name> = wiring.modules.iter().map(|module| module.module.name).collect();
     let mut seen = HashSet::default();
     let missing: Vec<_> = wiring
         .facts
         .uses
         .iter()
-        .filter(|(_, used)| !modules.contains(&used.name) && context.doubts.mentions(used.name).is_none())
+        .filter(|(_, used)| !modules.contains(&used.name) && view.doubts().mentions(used.name).is_none())
         .filter(|&&(source, used)| seen.insert((wiring.module_of(source), used.name)))
         .collect();
-    let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
-    let wanted: Vec<&str> = missing.iter().map(|(_, used)| context.text(used.name)).collect();
-    disabled_and_absent(context, &modules, sink);
+    let known: Vec<&str> = wiring.modules.iter().map(|module| view.text(module.module.name)).collect();
+    let wanted: Vec<&str> = missing.iter().map(|(_, used)| view.text(used.name)).collect();
+    disabled_and_absent(view, &modules, sink);
     let mut needed = None;
     let uses = |from: ModuleIndex, to: &str| {
         let mut used = wiring.facts.uses.iter().filter(|(source, _)| wiring.module_of(*source) == Some(from));
-        used.any(|(_, used)| context.text(used.name) == to)
+        used.any(|(_, used)| view.text(used.name) == to)
     };
     for (&&(source, used), meant) in missing.iter().zip(meanings(&wanted, &known)) {
-        let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
+        let (from, to) = (wiring.module_name(source).unwrap_or("?"), view.text(used.name));
         let disabled = wiring.facts.disabled.iter().find(|(_, module)| module.name == used.name);
         let what = if disabled.is_some() { "the workspace disables it" } else { "no manifest belongs to it" };
         let message = format!("{from} uses the module {to}, and {what}");
         let mut finding =
-            Finding::new(&RULE, format!("{from} > {to}"), message).at(source, used.span, "used here");
+            Finding::new(&RULE.text, format!("{from} > {to}"), message).at(source, used.span, "used here");
         if let Some(&(workspace, disabled)) = disabled {
             let finding = finding.at(workspace, disabled.span, "disabled here");
             sink.report(finding.advice(format!("enable {to}, or disable {from} too, or take the use out")));
@@ -79,7 +81,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let places = all.map(|&(source, used)| (source, used.span));
             let name = known[meant.known];
             // What needs nothing of that module may have had another in mind; and so may what uses it already.
-            let mut needs = |from| needed.get_or_insert_with(|| mentioned_modules(context)).has(from, ModuleIndex(meant.known as u32));
+            let mut needs = |from| needed.get_or_insert_with(|| view.mentioned_modules()).has(from, ModuleIndex(meant.known as u32));
             let likeness = match wiring.module_of(source) {
                 Some(from) if uses(from, name) || !needs(from) => meant.likeness.at_most_likely(),
                 _ => meant.likeness,
@@ -91,20 +93,20 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// Modules that the workspace disables and that do not exist: the one that is meant stays enabled.
-fn disabled_and_absent(context: &Context<'_>, modules: &HashSet<Name>, sink: &mut Sink) {
-    let wiring = context.wiring;
+fn disabled_and_absent(view: &WorkspaceView<'_>, modules: &HashSet<Name>, sink: &mut Sink) {
+    let wiring = view.wiring();
     let dormant: HashSet<Name> = (0..wiring.sources.len() as u32)
         .filter_map(|source| wiring.dormant_module(SourceIndex(source)))
         .collect();
-    let known: Vec<&str> = wiring.modules.iter().map(|module| context.text(module.module.name)).collect();
+    let known: Vec<&str> = wiring.modules.iter().map(|module| view.text(module.module.name)).collect();
     for &(source, module) in &wiring.facts.disabled {
-        let hidden = context.doubts.is_opaque() || context.doubts.mentions(module.name).is_some();
+        let hidden = view.doubts().is_opaque() || view.doubts().mentions(module.name).is_some();
         if modules.contains(&module.name) || dormant.contains(&module.name) || hidden {
             continue;
         }
-        let name = context.text(module.name);
+        let name = view.text(module.name);
         let message = format!("the workspace disables the module {name}, and no manifest belongs to it");
-        let mut finding = Finding::new(&RULE, format!("workspace > {name}"), message).at(
+        let mut finding = Finding::new(&RULE.text, format!("workspace > {name}"), message).at(
             source,
             module.span,
             "disabled here",

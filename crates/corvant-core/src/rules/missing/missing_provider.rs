@@ -1,15 +1,16 @@
 //! `missing-provider`: a provider on the roster that is not defined.
 
-use crate::audit::{Context, DormantKind, Sink};
+use crate::views::{Check, DormantKind, Sink, StageView};
 use crate::facts::Provider;
-use crate::finding::{Finding, Fix, Severity};
+use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-provider",
     family: Family::Missing,
     severity: Severity::Error,
@@ -31,38 +32,39 @@ providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    let providers = view.providers();
     let defined: HashMap<Name, &Provider> =
-        facts.providers.iter().map(|provider| (provider.id.name, provider)).collect();
+        providers.iter().map(|provider| (provider.id.name, provider)).collect();
     let mut seen = HashSet::default();
-    let listed = context.rosters().flat_map(|roster| {
-        roster.providers.of(&facts.parts).iter().map(|provider| (roster.source, *provider))
+    let listed = view.rosters().flat_map(|roster| {
+        roster.providers.of(view.parts()).iter().map(|provider| (roster.source, *provider))
     });
     let missing: Vec<_> = listed
         .filter(|(_, listed)| {
-            !defined.contains_key(&listed.name) && context.doubts.hides(listed.name).is_none()
+            !defined.contains_key(&listed.name) && view.doubts().hides(listed.name).is_none()
         })
         .filter(|(_, listed)| seen.insert(listed.name))
         .collect();
     if missing.is_empty() {
         return;
     }
-    let known: Vec<&str> = facts.providers.iter().map(|provider| context.text(provider.id.name)).collect();
-    let wanted: Vec<&str> = missing.iter().map(|(_, listed)| context.text(listed.name)).collect();
+    let known: Vec<&str> = providers.iter().map(|provider| view.text(provider.id.name)).collect();
+    let wanted: Vec<&str> = missing.iter().map(|(_, listed)| view.text(listed.name)).collect();
     for (&(source, listed), meant) in missing.iter().zip(meanings(&wanted, &known)) {
-        let id = context.text(listed.name);
+        let id = view.text(listed.name);
         let message = format!("the roster lists the provider {id}, which is not defined");
-        let mut finding = Finding::new(&RULE, id, message).at(source, listed.span, "listed here");
+        let mut finding = Finding::new(&RULE.text, id, message).at(source, listed.span, "listed here");
         if let Some(meant) = meant {
-            let provider = &facts.providers[meant.known];
+            let provider = &providers[meant.known];
             let title =
-                format!("write {} ({})", known[meant.known], context.address(provider.source, provider.id.span));
-            let all = facts.rosters.iter().flat_map(|roster| {
-                let listed = roster.providers.of(&facts.parts).iter();
+                format!("write {} ({})", known[meant.known], view.address(provider.source, provider.id.span));
+            let all = view.for_advice().facts.rosters.iter().flat_map(|roster| {
+                let listed = roster.providers.of(view.parts()).iter();
                 listed.map(|listed| (roster.source, *listed))
             });
             let is_listed = all.clone().any(|(_, other)| other.name == provider.id.name);
@@ -72,7 +74,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let likeness = if is_listed { meant.likeness.at_most_likely() } else { meant.likeness };
             finding = finding.fix(Fix::rename(title, places, (id, known[meant.known]), likeness));
         }
-        finding.fixes.extend(context.dormant(DormantKind::Provider, listed.name));
+        finding.fixes.extend(view.dormant(DormantKind::Provider, listed.name));
         sink.report(finding.advice("take it off the roster, or define it under `providers`"));
     }
 }

@@ -1,15 +1,16 @@
 //! `missing-service`: an id that nobody defines.
 
-use crate::audit::{Context, DormantKind, Lack, Sink, Sought};
-use crate::finding::{Finding, Fix, Severity};
+use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
+use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-service",
     family: Family::Missing,
     severity: Severity::Error,
@@ -47,20 +48,21 @@ services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
     let is_of_service = |lack: &Lack| matches!(lack.sought, Sought::Service(_) | Sought::Wrapped(_));
-    if !context.certain_lacks().any(is_of_service) {
+    if !view.certain_lacks().any(is_of_service) {
         return;
     }
-    let inactive = inactive(context);
-    for lack in context.certain_lacks() {
+    let inactive = inactive(view);
+    for lack in view.certain_lacks() {
         let id = match lack.sought {
             Sought::Service(id) => id,
             Sought::Wrapped(node) => {
-                sink.report(wraps_nothing(context, node, lack));
+                sink.report(wraps_nothing(view, node, lack));
                 continue;
             }
             _ => continue,
@@ -69,32 +71,32 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if lack.uses.iter().all(|used| used.look_up) {
             continue;
         }
-        let text = context.text(id);
-        let message = format!("no module defines {text}; {}", context.seekers(&lack.uses));
-        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
-        finding.fixes = fixes(context, lack, id, &inactive);
+        let text = view.text(id);
+        let message = format!("no module defines {text}; {}", view.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE.text, text, message).used_by(&lack.uses);
+        finding.fixes = fixes(view, lack, id, &inactive);
         sink.report(finding);
     }
 }
 
 /// A service that needs what it wraps, and wraps nothing.
-fn wraps_nothing(context: &Context<'_>, node: Node, lack: &Lack) -> Finding {
-    let id = match context.graph.what(node) {
-        What::Service(service) => context.wiring.id(service),
+fn wraps_nothing(view: &StageView<'_>, node: Node, lack: &Lack) -> Finding {
+    let id = match view.graph().what(node) {
+        What::Service(service) => view.id(service),
         _ => "",
     };
-    Finding::new(&RULE, id, format!("{id} needs the service that it wraps, and wraps none"))
+    Finding::new(&RULE.text, id, format!("{id} needs the service that it wraps, and wraps none"))
         .used_by(&lack.uses)
         .advice(format!("say which service {id} `wraps`, or take the need out"))
 }
 
 /// The first definition of every id that has one, but none that counts in this stage.
-fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
-    let is_missing = |id: Name| !context.resolution.ids.is_defined(id);
-    let templates_and_others = context
-        .wiring
+fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
+    let is_missing = |id: Name| !view.resolution().ids.is_defined(id);
+    let templates_and_others = view
+        .for_advice()
         .services()
-        .filter(|(index, service)| service.template || !context.resolution.ids.is_active(*index))
+        .filter(|(index, service)| service.template || !view.resolution().ids.is_active(*index))
         .filter(|(_, service)| service.template || is_missing(service.id.name));
     let mut first = HashMap::new();
     for (index, service) in templates_and_others {
@@ -103,26 +105,26 @@ fn inactive(context: &Context<'_>) -> HashMap<Name, ServiceIndex> {
     first
 }
 
-fn fixes(context: &Context<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<Fix> {
-    let text = context.text(id);
+fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<Fix> {
+    let text = view.text(id);
     if let Some(&index) = inactive.get(&id) {
-        let service = context.wiring.service(index);
-        let place = context.whereabouts(index);
+        let service = view.service(index);
+        let place = view.whereabouts(index);
         return vec![Fix::advice(if service.template {
             format!("{place} is a template, which is never built: define a service that is `like: {text}`")
         } else {
-            let stages = context.stages_of(service);
+            let stages = view.stages_of(service);
             format!("{place} is limited to {stages}: define it here too, or limit those that need it")
         })];
     }
     let mut fixes = Vec::new();
-    fixes.extend(context.dormant(DormantKind::Service, id));
+    fixes.extend(view.dormant(DormantKind::Service, id));
     if let Some(meant) = lack.meant {
-        let place = context.wiring.first_definition(meant.name).map_or_else(
-            || format!("{} (supplied by the host platform)", context.text(meant.name)),
-            |service| context.whereabouts(service),
+        let place = view.first_definition(meant.name).map_or_else(
+            || format!("{} (supplied by the host platform)", view.text(meant.name)),
+            |service| view.whereabouts(service),
         );
-        fixes.push(context.write(&place, &lack.uses, id, meant));
+        fixes.push(view.write(&place, &lack.uses, id, meant));
     }
     fixes.push(Fix::advice(format!(
         "define {text}, or list it under `supplied: services` if the host platform brings it"

@@ -1,14 +1,15 @@
 //! `missing-setting`: a setting without a value.
 
-use crate::audit::{Context, DormantKind, Sink, Sought};
+use crate::views::{Check, DormantKind, Sink, Sought, StageView};
 use crate::facts::Setting;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-setting",
     family: Family::Missing,
     severity: Severity::Error,
@@ -36,27 +37,28 @@ entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let declared_at = declarations(context);
-    for lack in context.certain_lacks() {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    let declared_at = declarations(view);
+    for lack in view.certain_lacks() {
         let Sought::Setting(setting) = lack.sought else { continue };
-        let text = context.text(setting);
-        let declared = context.resolution.setting(setting).is_some();
+        let text = view.text(setting);
+        let declared = view.resolution().setting(setting).is_some();
         let what = if declared { "is declared and has no value" } else { "is not defined anywhere" };
-        let place = context.resolution.stage.filter(|_| declared);
-        let stage = place.map_or_else(String::new, |stage| format!(" in stage {}", context.text(stage)));
-        let message = format!("the setting {text} {what}{stage}; {}", context.seekers(&lack.uses));
-        let mut finding = Finding::new(&RULE, text, message).used_by(&lack.uses);
+        let place = view.resolution().stage.filter(|_| declared);
+        let stage = place.map_or_else(String::new, |stage| format!(" in stage {}", view.text(stage)));
+        let message = format!("the setting {text} {what}{stage}; {}", view.seekers(&lack.uses));
+        let mut finding = Finding::new(&RULE.text, text, message).used_by(&lack.uses);
         if let Some(meant) = lack.meant {
-            let place = whereabouts(context, meant.name, &declared_at);
-            finding = finding.fix(context.write(&place, &lack.uses, setting, meant));
+            let place = whereabouts(view, meant.name, &declared_at);
+            finding = finding.fix(view.write(&place, &lack.uses, setting, meant));
         }
-        finding.fixes.extend(context.dormant(DormantKind::Setting, setting));
-        let give = match (declared, context.resolution.stage) {
-            (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", context.text(stage)),
+        finding.fixes.extend(view.dormant(DormantKind::Setting, setting));
+        let give = match (declared, view.resolution().stage) {
+            (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", view.text(stage)),
             (true, None) => "give it a value".to_owned(),
             (false, _) => format!("add `{text}: VALUE` to the `settings` of its module"),
         };
@@ -65,20 +67,20 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// By setting its first declaration; empty if nothing has to be named.
-fn declarations<'a>(context: &Context<'a>) -> HashMap<Name, &'a Setting> {
-    let is_wanted = context.certain_lacks().any(|lack| matches!(lack.sought, Sought::Setting(_)));
+fn declarations<'a>(view: &StageView<'a>) -> HashMap<Name, &'a Setting> {
+    let is_wanted = view.certain_lacks().any(|lack| matches!(lack.sought, Sought::Setting(_)));
     let mut declarations = HashMap::new();
-    for setting in context.wiring.facts.settings.iter().filter(|_| is_wanted) {
+    for setting in view.settings().iter().filter(|_| is_wanted) {
         declarations.entry(setting.setting.name).or_insert(setting);
     }
     declarations
 }
 
-fn whereabouts(context: &Context<'_>, setting: Name, declarations: &HashMap<Name, &Setting>) -> String {
+fn whereabouts(view: &StageView<'_>, setting: Name, declarations: &HashMap<Name, &Setting>) -> String {
     let place = declarations.get(&setting).map_or_else(String::new, |known| {
-        format!(" ({})", context.address(known.source, known.setting.span))
+        format!(" ({})", view.address(known.source, known.setting.span))
     });
-    format!("{}{place}", context.text(setting))
+    format!("{}{place}", view.text(setting))
 }
 
 #[cfg(test)]

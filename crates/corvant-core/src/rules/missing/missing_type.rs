@@ -1,18 +1,19 @@
 //! `missing-type`: a service whose type is in none of the jars and distributions that were read.
 
-use crate::audit::{Context, Sink, join_words};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::word::join_words;
 use crate::facts::Service;
-use crate::finding::{Finding, Fix, Severity};
+use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::Graph;
-use crate::graph::reach::Origin;
 use crate::name::Name;
 use crate::near::{Meant, meanings};
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "missing-type",
     family: Family::Missing,
     severity: Severity::Error,
@@ -40,17 +41,18 @@ velmora_voice/__init__.py,,
 velmora_voice/cabin.py,,
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
     let listed: HashSet<Name> = facts.types.iter().copied().collect();
     let mut missing: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
     let mut numbers: HashMap<Name, usize> = HashMap::default();
-    for (index, service) in context.wiring.services().filter(|(_, service)| service.type_checked) {
+    for (index, service) in view.wiring().services().filter(|(_, service)| service.type_checked) {
         let Some(missed) = service.type_name.filter(|known| !listed.contains(&known.name)) else { continue };
-        if context.doubts.mentions(missed.name).is_some() {
+        if view.doubts().mentions(missed.name).is_some() {
             continue;
         }
         let number = *numbers.entry(missed.name).or_insert_with(|| {
@@ -62,11 +64,11 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     if missing.is_empty() {
         return;
     }
-    let known: Vec<&str> = distinct(&facts.types).map(|known| context.text(known)).collect();
-    let wanted: Vec<&str> = missing.iter().map(|(missed, _)| context.text(*missed)).collect();
+    let known: Vec<&str> = distinct(&facts.types).map(|known| view.text(known)).collect();
+    let wanted: Vec<&str> = missing.iter().map(|(missed, _)| view.text(*missed)).collect();
     for ((missed, services), meant) in missing.iter().zip(meanings(&wanted, &known)) {
         let meant = meant.map(|meant| (known[meant.known], meant));
-        sink.report(finding(context, *missed, services, meant));
+        sink.report(finding(view, *missed, services, meant));
     }
 }
 
@@ -76,15 +78,15 @@ fn distinct(names: &[Name]) -> impl Iterator<Item = Name> {
 }
 
 fn finding(
-    context: &Context<'_>,
+    view: &WorkspaceView<'_>,
     missed: Name,
     services: &[ServiceIndex],
     meant: Option<(&str, Meant)>,
 ) -> Finding {
-    let (wiring, text) = (context.wiring, context.text(missed));
+    let (wiring, text) = (view.wiring(), view.text(missed));
     let offers = |service: &Service| service.offers.of(&wiring.facts.parts).first().map(|offer| offer.name);
     let contracts = services.iter().filter_map(|&service| offers(wiring.service(service)));
-    let mut contracts: Vec<&str> = contracts.map(|contract| context.text(contract)).collect();
+    let mut contracts: Vec<&str> = contracts.map(|contract| view.text(contract)).collect();
     contracts.sort_unstable();
     contracts.dedup();
     let asked = match contracts.as_slice() {
@@ -93,7 +95,7 @@ fn finding(
             format!("; it fails at the first request for {}", join_words(&several[..several.len().min(3)]))
         }
     };
-    let mut finding = Finding::new(&RULE, text, format!("{text} is in nothing that was read{asked}"));
+    let mut finding = Finding::new(&RULE.text, text, format!("{text} is in nothing that was read{asked}"));
     for &index in services {
         let service = wiring.service(index);
         let span = service.type_name.map_or(service.id.span, |known| known.span);

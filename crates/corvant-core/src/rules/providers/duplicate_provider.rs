@@ -1,14 +1,15 @@
 //! `duplicate-provider`: a provider that stands on the roster twice.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::Named;
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "duplicate-provider",
     family: Family::Providers,
     severity: Severity::Warning,
@@ -31,20 +32,20 @@ providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
-    for roster in context.rosters() {
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    for roster in view.rosters() {
         let mut first: HashMap<Name, &Named> = HashMap::default();
-        for listed in roster.providers.of(&facts.parts) {
+        for listed in roster.providers.of(view.parts()) {
             let earlier = *first.entry(listed.name).or_insert(listed);
             if std::ptr::eq(earlier, listed) {
                 continue;
             }
-            let id = context.text(listed.name);
-            let finding = Finding::new(&RULE, id, format!("{id} stands on the roster twice"))
+            let id = view.text(listed.name);
+            let finding = Finding::new(&RULE.text, id, format!("{id} stands on the roster twice"))
                 .at(roster.source, listed.span, "again here")
                 .at(roster.source, earlier.span, "first here")
                 .fix(Fix::certain("take the second one away", [Change::take_out(roster.source, listed.span)]));

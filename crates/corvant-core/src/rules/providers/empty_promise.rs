@@ -1,11 +1,12 @@
 //! `empty-promise`: a provider that registers an id that has no definition.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Finding, Fix, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "empty-promise",
     family: Family::Providers,
     severity: Severity::Error,
@@ -28,30 +29,31 @@ services: { timetable.board: { type: velmora.timetable.Board } }
 providers: { timetable.provider: { registers: [timetable.board] } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let (wiring, facts) = (context.wiring, &context.wiring.facts);
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let (wiring, facts) = (view.wiring(), &view.wiring().facts);
     for provider in &facts.providers {
         for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.parts)) {
-            let Some(&meant) = context.lacks.promised.get(&id.name) else { continue };
-            let (by, id_text) = (context.text(provider.id.name), context.text(id.name));
+            let Some(meant) = view.promised(id.name) else { continue };
+            let (by, id_text) = (view.text(provider.id.name), view.text(id.name));
             let message = format!("{by} registers {id_text}, which is not defined");
-            let mut finding = Finding::new(&RULE, format!("{by} > {id_text}"), message).at(
+            let mut finding = Finding::new(&RULE.text, format!("{by} > {id_text}"), message).at(
                 provider.source,
                 id.span,
                 "registered here",
             );
             if let Some(meant) = meant {
                 let place = match wiring.first_definition(meant.name) {
-                    Some(service) => context.whereabouts(service),
-                    None => format!("{}, supplied by the host platform", context.text(meant.name)),
+                    Some(service) => view.whereabouts(service),
+                    None => format!("{}, supplied by the host platform", view.text(meant.name)),
                 };
                 finding = finding.fix(Fix::rename(
                     format!("write {place}"),
                     [(provider.source, id.span)],
-                    (id_text, context.text(meant.name)),
+                    (id_text, view.text(meant.name)),
                     meant.likeness,
                 ));
             }

@@ -1,17 +1,17 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
-use crate::audit::{Context, Registrars, Sink};
+use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::{Named, Need, Provider};
-use crate::finding::{Action, Change, Finding, Fix, Severity};
-use crate::graph::reach::Origin;
+use crate::finding::{Origin, Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::SourceIndex;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "needed-too-early",
     family: Family::Providers,
     severity: Severity::Error,
@@ -48,12 +48,13 @@ services: { log.main: { type: velmora.log.Main } }
 providers: { log.provider: { registers: [log.main] } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
-    let rosters: Vec<_> = context.wiring.rosters(context.resolution.stage).collect();
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
+    let rosters: Vec<_> = view.wiring().rosters(view.resolution().stage).collect();
     let [roster] = rosters.as_slice() else { return };
     let mut position: HashMap<Name, usize> = HashMap::default();
     for (at, provider) in roster.providers.of(&facts.parts).iter().enumerate() {
@@ -66,17 +67,17 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let Some(&at) = listed.position.get(&provider.id.name) else { continue };
         for after in provider.after.of(&facts.parts) {
             if let Some(&other_at) = listed.position.get(&after.name).filter(|&&other| other > at) {
-                let (id, other) = (context.text(provider.id.name), context.text(after.name));
+                let (id, other) = (view.text(provider.id.name), view.text(after.name));
                 let message = format!("{id} must come after {other}, and stands before it on the roster");
-                let finding = Finding::new(&RULE, format!("{id} > {other}"), message)
+                let finding = Finding::new(&RULE.text, format!("{id} > {other}"), message)
                     .at(provider.source, after.span, format!("{id} must come after {other}"))
                     .fix(listed.put_before(format!("put {other} before {id} on the roster"), other_at, at));
                 sink.report(finding);
             }
         }
         if !provider.register.is_empty() {
-            let registrars = registrars.get_or_insert_with(|| Registrars::new(context.wiring));
-            search(context, number, at, provider, (registrars, &listed), sink);
+            let registrars = registrars.get_or_insert_with(|| Registrars::new(view.wiring()));
+            search(view, number, at, provider, (registrars, &listed), sink);
         }
     }
 }
@@ -99,13 +100,13 @@ impl Listed<'_> {
 
 /// Where on the roster the first provider stands that registers what a node stands for.
 fn registered(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     registrars: &Registrars,
     listed: &Listed<'_>,
     node: Node,
 ) -> Option<usize> {
-    let What::Service(service) = context.graph.what(node) else { return None };
-    let providers = registrars.of(context.wiring, service);
+    let What::Service(service) = view.graph().what(node) else { return None };
+    let providers = registrars.of(view.wiring(), service);
     let at = providers.filter_map(|(_, provider)| listed.position.get(&provider.id.name).copied());
     at.min()
 }
@@ -113,14 +114,14 @@ fn registered(
 /// Looks through all that the register phase of a provider builds, up to the first thing on each way that is
 /// not registered yet.
 fn search(
-    context: &Context<'_>,
+    view: &WholeStageView<'_>,
     number: usize,
     at: usize,
     provider: &Provider,
     (registrars, listed): (&Registrars, &Listed<'_>),
     sink: &mut Sink,
 ) {
-    let graph = &context.graph;
+    let graph = view.graph();
     let own = graph.provider(number);
     let in_phase = |need: Option<crate::wiring::NeedIndex>| {
         need.is_some_and(|need| provider.register.range().contains(&need.index()))
@@ -128,9 +129,9 @@ fn search(
     // By node: the node that needs it, and the need of the phase that leads there.
     let mut came_from: HashMap<Node, (Option<Node>, &Need)> = HashMap::default();
     let mut waiting: Vec<Node> = Vec::new();
-    for edge in graph.needs(own).iter().filter(|edge| in_phase(edge.need()) && !edge.is_lazy(context.wiring))
+    for &edge in graph.needs(own).iter().filter(|edge| in_phase(edge.need()) && !edge.is_lazy(view.wiring()))
     {
-        if let Some(need) = edge.need_in(context.wiring) {
+        if let Some(need) = view.need(edge) {
             came_from.entry(edge.node).or_insert_with(|| {
                 waiting.push(edge.node);
                 (None, need)
@@ -140,17 +141,17 @@ fn search(
     waiting.reverse();
     while let Some(node) = waiting.pop() {
         let first = came_from[&node].1;
-        if let Some(registered) = registered(context, registrars, listed, node)
+        if let Some(registered) = registered(view, registrars, listed, node)
             && registered > at
         {
             let path = std::iter::successors(came_from[&node].0, |node| came_from[node].0);
             let mut path: Vec<Node> = path.collect();
             path.reverse();
             let fault = TooEarly { own, provider, node, path: &path, first, listed, at, registered };
-            sink.report(fault.finding(context));
+            sink.report(fault.finding(view));
             continue;
         }
-        let needs = graph.needs(node).iter().rev().filter(|edge| edge.is_for_building(context.wiring));
+        let needs = graph.needs(node).iter().rev().filter(|edge| view.is_for_building(**edge));
         for edge in needs.filter(|_| !graph.is_question(node)) {
             came_from.entry(edge.node).or_insert_with(|| {
                 waiting.push(edge.node);
@@ -178,25 +179,25 @@ struct TooEarly<'a> {
 }
 
 impl TooEarly<'_> {
-fn finding(&self, context: &Context<'_>) -> Finding {
+fn finding(&self, view: &WholeStageView<'_>) -> Finding {
     let Self { own, provider, node, path, first, listed, at, registered } = *self;
-    let name = |node: Node| match context.graph.what(node) {
-        What::Service(service) => Some(context.wiring.id(service)),
+    let name = |node: Node| match view.graph().what(node) {
+        What::Service(service) => Some(view.id(service)),
         _ => None,
     };
-    let by = context.text(listed.providers[registered].name);
-    let (id, service) = (context.text(provider.id.name), name(node).unwrap_or(""));
+    let by = view.text(listed.providers[registered].name);
+    let (id, service) = (view.text(provider.id.name), name(node).unwrap_or(""));
     let through: Vec<&str> = path.iter().filter_map(|&node| name(node)).collect();
     let way = if through.is_empty() { String::new() } else { format!(", through {},", through.join(" > ")) };
     let message =
         format!("{id} uses{way} {service} while registering, and {by}, which registers it, comes later");
-    let mut finding = Finding::new(&RULE, format!("{id} > {service}"), message).at(
+    let mut finding = Finding::new(&RULE.text, format!("{id} > {service}"), message).at(
         first.source,
         first.span,
         format!("used here by {id}"),
     );
-    if let What::Service(index) = context.graph.what(node) {
-        let definition = context.wiring.service(index);
+    if let What::Service(index) = view.graph().what(node) {
+        let definition = view.service(index);
         finding = finding.at(definition.source, definition.id.span, format!("registered by {by}"));
     }
     let title = format!("put {by} before {id} on the roster, or use {service} in the start phase");

@@ -1,12 +1,13 @@
 //! `empty-file`: a manifest that defines nothing.
 
-use crate::audit::{Context, Sink, report_troubles};
+use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
-use crate::finding::Severity;
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "empty-file",
     family: Family::Reading,
     severity: Severity::Warning,
@@ -25,9 +26,10 @@ module: clock
 about: The clock moved to the platform team
 "#,
     scope: Scope::Files,
-    check,
+    },
+    check: Check::Files(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    report_troubles(&RULE, TroubleKind::Empty, context, sink);
+fn check(view: &FilesView<'_>, sink: &mut Sink) {
+    view.report_troubles(&RULE.text, TroubleKind::Empty, sink);
 }

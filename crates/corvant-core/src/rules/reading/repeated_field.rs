@@ -1,12 +1,13 @@
 //! `repeated-field`: one key twice in one map.
 
-use crate::audit::{Context, Sink, report_troubles};
+use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
-use crate::finding::Severity;
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "repeated-field",
     family: Family::Reading,
     severity: Severity::Error,
@@ -36,11 +37,12 @@ entries:
     needs: { horizon: { setting: timetable.horizon } }
 "#,
     scope: Scope::Files,
-    check,
+    },
+    check: Check::Files(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    report_troubles(&RULE, TroubleKind::RepeatedField, context, sink);
+fn check(view: &FilesView<'_>, sink: &mut Sink) {
+    view.report_troubles(&RULE.text, TroubleKind::RepeatedField, sink);
 }
 
 #[cfg(test)]

@@ -1,12 +1,13 @@
 //! `unknown-field`: a field that the format does not have.
 
-use crate::audit::{Context, Sink, report_troubles};
+use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
-use crate::finding::Severity;
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unknown-field",
     family: Family::Reading,
     severity: Severity::Error,
@@ -39,11 +40,12 @@ entries:
     needs: { board: { service: timetable.board } }
 "#,
     scope: Scope::Files,
-    check,
+    },
+    check: Check::Files(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    report_troubles(&RULE, TroubleKind::UnknownField, context, sink);
+fn check(view: &FilesView<'_>, sink: &mut Sink) {
+    view.report_troubles(&RULE.text, TroubleKind::UnknownField, sink);
 }
 
 #[cfg(test)]

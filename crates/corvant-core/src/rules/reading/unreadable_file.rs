@@ -1,12 +1,13 @@
 //! `unreadable-file`: a file or folder that could not be read.
 
-use crate::audit::{Context, Sink, report_troubles};
+use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
-use crate::finding::Severity;
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unreadable-file",
     family: Family::Reading,
     severity: Severity::Error,
@@ -35,13 +36,14 @@ entries:
     needs: { clock: { contract: Clock } }
 "#,
     scope: Scope::Files,
-    check,
+    },
+    check: Check::Files(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    report_troubles(&RULE, TroubleKind::Unreadable, context, sink);
+fn check(view: &FilesView<'_>, sink: &mut Sink) {
+    view.report_troubles(&RULE.text, TroubleKind::Unreadable, sink);
     let before = sink.len();
-    report_troubles(&RULE, TroubleKind::LinkCycle, context, sink);
+    view.report_troubles(&RULE.text, TroubleKind::LinkCycle, sink);
     sink.soften(before, Severity::Note);
 }
 

@@ -1,12 +1,13 @@
 //! `wrong-shape`: a value that is not of the shape its field takes.
 
-use crate::audit::{Context, Sink, report_troubles};
+use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
-use crate::finding::Severity;
-use crate::rules::{Family, Rule, Scope};
+use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "wrong-shape",
     family: Family::Reading,
     severity: Severity::Error,
@@ -39,11 +40,12 @@ entries:
     needs: { board: { contract: DepartureSource } }
 "#,
     scope: Scope::Files,
-    check,
+    },
+    check: Check::Files(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    report_troubles(&RULE, TroubleKind::WrongShape, context, sink);
+fn check(view: &FilesView<'_>, sink: &mut Sink) {
+    view.report_troubles(&RULE.text, TroubleKind::WrongShape, sink);
 }
 
 #[cfg(test)]

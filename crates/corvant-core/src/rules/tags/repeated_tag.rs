@@ -1,14 +1,15 @@
 //! `repeated-tag`: the same tag with the same attributes twice on one service.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::Tagging;
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "repeated-tag",
     family: Family::Tags,
     severity: Severity::Warning,
@@ -35,22 +36,22 @@ entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &StageView<'_>, sink: &mut Sink) {
     let alike = |tagging: &Tagging| -> Vec<(&str, Name)> {
-        let attributes = tagging.attributes.of(&facts.parts).iter();
+        let attributes = tagging.attributes.of(view.parts()).iter();
         let mut attributes: Vec<_> =
-            attributes.map(|given| (context.text(given.attribute.name), given.value.name)).collect();
+            attributes.map(|given| (view.text(given.attribute.name), given.value.name)).collect();
         attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
         attributes
     };
-    for (index, service) in context.services() {
+    for (index, service) in view.services() {
         // Who inherits them finds them where they are written.
-        let taggings = context.wiring.own_taggings(index).of(&facts.parts);
-        if taggings.len() < 2 || !context.resolution.ids.is_audited(index) {
+        let taggings = view.own_taggings(index).of(view.parts());
+        if taggings.len() < 2 || !view.resolution().ids.is_audited(index) {
             continue;
         }
         let mut first: HashMap<_, &Tagging> = HashMap::default();
@@ -60,10 +61,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             if std::ptr::eq(earlier, tagging) {
                 continue;
             }
-            let (id, tag) = (context.text(service.id.name), context.text(tagging.tag.name));
+            let (id, tag) = (view.text(service.id.name), view.text(tagging.tag.name));
             let known = finding.take();
             let known = known.unwrap_or_else(|| {
-                Finding::new(&RULE, id, format!("{id} carries {tag} twice in the same way"))
+                Finding::new(&RULE.text, id, format!("{id} carries {tag} twice in the same way"))
             });
             finding = Some(
                 known

@@ -1,18 +1,18 @@
 //! `tag-attribute`: attributes of a tag that are not as the tag's declaration says.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::{Attribute, AttributeRule, Scalar, Tagging};
-use crate::finding::{Finding, Fix, Severity};
-use crate::graph::reach::Origin;
+use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "tag-attribute",
     family: Family::Tags,
     severity: Severity::Error,
@@ -48,7 +48,8 @@ entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
 /// One thing wrong with one attribute.
@@ -62,65 +63,64 @@ struct AttributeFault {
 /// Who was first to give a unique attribute a value.
 type FirstWith = HashMap<(Name, Name, Name), (ServiceIndex, SourceIndex, Span)>;
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &StageView<'_>, sink: &mut Sink) {
     let mut rules: HashMap<Name, &[AttributeRule]> = HashMap::new();
-    for tag in &context.wiring.declared.tags {
+    for tag in view.declared_tags() {
         if let Some(attributes) = tag.attributes {
-            rules.entry(tag.tag.name).or_insert_with(|| attributes.of(&facts.parts));
+            rules.entry(tag.tag.name).or_insert_with(|| attributes.of(view.parts()));
         }
     }
     if rules.is_empty() {
         return;
     }
     let mut first_with = FirstWith::new();
-    for (index, service, is_looked_at) in context.services_in_company() {
-        if !context.resolution.ids.is_built(index) {
+    for (index, service, is_looked_at) in view.services_in_company() {
+        if !view.resolution().ids.is_built(index) {
             continue;
         }
         let mut faults = Vec::new();
-        for tagging in service.taggings.of(&facts.parts) {
+        for tagging in service.taggings.of(view.parts()) {
             if let Some(rules) = rules.get(&tagging.tag.name) {
-                look_at(context, index, tagging, rules, &mut first_with, &mut faults);
+                look_at(view, index, tagging, rules, &mut first_with, &mut faults);
             }
         }
         if is_looked_at && !faults.is_empty() {
-            sink.report(finding(context, index, faults));
+            sink.report(finding(view, index, faults));
         }
     }
 }
 
-fn finding(context: &Context<'_>, carrier: ServiceIndex, faults: Vec<AttributeFault>) -> Finding {
-    let id = context.wiring.id(carrier);
+fn finding(view: &StageView<'_>, carrier: ServiceIndex, faults: Vec<AttributeFault>) -> Finding {
+    let id = view.id(carrier);
     let what: Vec<&str> = faults.iter().map(|fault| fault.what.as_str()).collect();
-    let mut finding = Finding::new(&RULE, id, format!("in the tags of {id}, {}", what.join("; ")));
+    let mut finding = Finding::new(&RULE.text, id, format!("in the tags of {id}, {}", what.join("; ")));
     for fault in faults {
         let places = fault.places.into_iter().map(|(source, span, role)| Place::new(source, span, role));
         finding.places.extend(places);
         finding.fixes.push(fault.fix);
         // The fault strikes whoever collects the tag.
-        let collector = context.graph.tag(fault.tag);
+        let collector = view.graph().tag(fault.tag);
         finding = finding.failing(collector.map(|node| Origin { node, while_building: true }));
     }
     finding
 }
 
 fn look_at(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     carrier: ServiceIndex,
     tagging: &Tagging,
     rules: &[AttributeRule],
     first_with: &mut FirstWith,
     faults: &mut Vec<AttributeFault>,
 ) {
-    let given = tagging.attributes.of(&context.wiring.facts.parts);
+    let given = tagging.attributes.of(view.parts());
     let tag = tagging.tag.name;
     for rule in rules {
         match given.iter().find(|attribute| attribute.attribute.name == rule.attribute.name) {
-            None if rule.required => faults.push(missing(context, tagging, rule)),
+            None if rule.required => faults.push(missing(view, tagging, rule)),
             None => {}
             Some(attribute) => {
-                if let Some(fault) = misfit(context, tagging, rule, attribute) {
+                if let Some(fault) = misfit(view, tagging, rule, attribute) {
                     faults.push(fault);
                 } else if rule.unique {
                     let place = (carrier, tagging.source, attribute.value.span);
@@ -128,7 +128,7 @@ fn look_at(
                         .entry((tag, attribute.attribute.name, attribute.value.name))
                         .or_insert(place);
                     if first.0 != carrier {
-                        faults.push(taken(context, tagging, attribute, first));
+                        faults.push(taken(view, tagging, attribute, first));
                     }
                 }
             }
@@ -137,12 +137,12 @@ fn look_at(
     let known =
         |attribute: &&Attribute| !rules.iter().any(|rule| rule.attribute.name == attribute.attribute.name);
     for attribute in given.iter().filter(known) {
-        faults.push(unknown(context, tagging, rules, attribute));
+        faults.push(unknown(view, tagging, rules, attribute));
     }
 }
 
-fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> AttributeFault {
-    let (tag, name) = (context.text(tagging.tag.name), context.text(rule.attribute.name));
+fn missing(view: &StageView<'_>, tagging: &Tagging, rule: &AttributeRule) -> AttributeFault {
+    let (tag, name) = (view.text(tagging.tag.name), view.text(rule.attribute.name));
     let kind = rule.kind.map_or("VALUE", Scalar::word);
     AttributeFault {
         what: format!("{tag} lacks its attribute `{name}`"),
@@ -153,7 +153,7 @@ fn missing(context: &Context<'_>, tagging: &Tagging, rule: &AttributeRule) -> At
 }
 
 fn misfit(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     tagging: &Tagging,
     rule: &AttributeRule,
     attribute: &Attribute,
@@ -163,10 +163,10 @@ fn misfit(
         Some(kind) => attribute.kind == kind,
         None => true,
     };
-    let name = context.text(attribute.attribute.name);
-    let value = context.text(attribute.value.name);
-    let allowed = rule.one_of.of(&context.wiring.facts.parts);
-    let allowed: Vec<&str> = allowed.iter().map(|value| context.text(value.name)).collect();
+    let name = view.text(attribute.attribute.name);
+    let value = view.text(attribute.value.name);
+    let allowed = rule.one_of.of(view.parts());
+    let allowed: Vec<&str> = allowed.iter().map(|value| view.text(value.name)).collect();
     let (what, fix) = if !fits {
         let kind = rule.kind.map_or("", Scalar::word);
         let found = attribute.kind.word();
@@ -193,13 +193,13 @@ fn misfit(
 }
 
 fn taken(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     tagging: &Tagging,
     attribute: &Attribute,
     (first, source, span): (ServiceIndex, SourceIndex, Span),
 ) -> AttributeFault {
-    let (name, value) = (context.text(attribute.attribute.name), context.text(attribute.value.name));
-    let id = context.wiring.id(first);
+    let (name, value) = (view.text(attribute.attribute.name), view.text(attribute.value.name));
+    let id = view.id(first);
     AttributeFault {
         what: format!("`{name}: {value}` is taken by {id}, and no two may share it"),
         places: vec![
@@ -212,13 +212,13 @@ fn taken(
 }
 
 fn unknown(
-    context: &Context<'_>,
+    view: &StageView<'_>,
     tagging: &Tagging,
     rules: &[AttributeRule],
     attribute: &Attribute,
 ) -> AttributeFault {
-    let (tag, name) = (context.text(tagging.tag.name), context.text(attribute.attribute.name));
-    let known: Vec<&str> = rules.iter().map(|rule| context.text(rule.attribute.name)).collect();
+    let (tag, name) = (view.text(tagging.tag.name), view.text(attribute.attribute.name));
+    let known: Vec<&str> = rules.iter().map(|rule| view.text(rule.attribute.name)).collect();
     let fix = match meanings(&[name], &known)[0] {
         Some(meant) => {
             let to = known[meant.known];

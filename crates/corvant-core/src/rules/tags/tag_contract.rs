@@ -1,14 +1,14 @@
 //! `tag-contract`: a service that carries a tag and does not offer what the tag asks for.
 
-use crate::audit::{Context, Sink, offering};
-use crate::finding::{Change, Finding, Fix, Severity};
-use crate::graph::reach::Origin;
+use crate::views::{Check, Sink, StageView};
+use crate::finding::{Origin, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "tag-contract",
     family: Family::Tags,
     severity: Severity::Error,
@@ -36,39 +36,37 @@ entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
-    let asked: HashMap<Name, Name> = context
-        .wiring
-        .declared
-        .tags
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    let asked: HashMap<Name, Name> = view
+        .declared_tags()
         .iter()
         .filter_map(|tag| Some((tag.tag.name, tag.contract?.name)))
         .collect();
     let mut offering_each = HashMap::default();
-    for (index, service) in context.services() {
-        if asked.is_empty() || !context.resolution.ids.is_built(index) {
+    for (index, service) in view.services() {
+        if asked.is_empty() || !view.resolution().ids.is_built(index) {
             continue;
         }
         let mut finding: Option<Finding> = None;
-        for tagging in service.taggings.of(&facts.parts) {
+        for tagging in service.taggings.of(view.parts()) {
             let Some(&contract) = asked.get(&tagging.tag.name) else { continue };
-            let offering = offering_each.entry(contract).or_insert_with(|| offering(context, contract));
+            let offering = offering_each.entry(contract).or_insert_with(|| view.offering(contract));
             // Offers in text that could not be read may be the missing ones.
-            if offering.contains(&context.resolution.ids.stand_in(index))
-                || context.doubts.mentions(contract).is_some()
+            if offering.contains(&view.resolution().ids.stand_in(index))
+                || view.doubts().mentions(contract).is_some()
             {
                 continue;
             }
             let (id, tag, contract) =
-                (context.wiring.id(index), context.text(tagging.tag.name), context.text(contract));
+                (view.id(index), view.text(tagging.tag.name), view.text(contract));
             let message =
                 format!("{id} carries {tag}, whose carriers must offer {contract}, and does not offer it");
-            let known = finding.take().unwrap_or_else(|| Finding::new(&RULE, id, message));
-            let collectors = context.graph.tag(tagging.tag.name);
+            let known = finding.take().unwrap_or_else(|| Finding::new(&RULE.text, id, message));
+            let collectors = view.graph().tag(tagging.tag.name);
             finding = Some(
                 known
                     .at(tagging.source, tagging.tag.span, format!("carries {tag}"))

@@ -1,16 +1,17 @@
 //! `tag-order-tie`: two carriers of a tag that share the same place in its order.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Tag, Tagging};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::{order_attributes, place};
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::HashMap;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "tag-order-tie",
     family: Family::Tags,
     severity: Severity::Note,
@@ -42,34 +43,35 @@ entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
     let mut findings: HashMap<ServiceIndex, Finding> = HashMap::default();
-    for tag in &context.wiring.declared.tags {
-        let order = order_without_unique(context, tag);
+    for tag in &view.wiring().declared.tags {
+        let order = order_without_unique(view, tag);
         if order.is_empty() {
             continue;
         }
         let mut first: HashMap<Vec<Name>, (ServiceIndex, Tagging)> = HashMap::default();
-        for carrier in context.resolution.carriers(tag.tag.name) {
-            let taggings = context.wiring.service(carrier).taggings.of(&facts.parts);
+        for carrier in view.resolution().carriers(tag.tag.name) {
+            let taggings = view.service(carrier).taggings.of(&facts.parts);
             let Some(tagging) = taggings.iter().find(|tagging| tagging.tag.name == tag.tag.name) else {
                 continue;
             };
-            let Some(at) = place(context.wiring, tagging, &order) else { continue };
+            let Some(at) = place(view.wiring(), tagging, &order) else { continue };
             let (other, earlier) = *first.entry(at).or_insert((carrier, *tagging));
-            let ids = &context.resolution.ids;
+            let ids = &view.resolution().ids;
             // A wrapper and what it wraps are collected as one.
             if ids.stand_in(other) == ids.stand_in(carrier) {
                 continue;
             }
             let (id, other, tag) =
-                (context.wiring.id(carrier), context.wiring.id(other), context.text(tag.tag.name));
+                (view.id(carrier), view.id(other), view.text(tag.tag.name));
             let message = format!("{id} and {other} share one place in the order of {tag}");
-            let finding = findings.entry(carrier).or_insert_with(|| Finding::new(&RULE, id, message));
+            let finding = findings.entry(carrier).or_insert_with(|| Finding::new(&RULE.text, id, message));
             *finding = finding
                 .clone()
                 .at(tagging.source, tagging.tag.span, "this place")
@@ -85,9 +87,9 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// The attributes by which carriers are put in order. None where one of them is unique: then no two tie.
-fn order_without_unique(context: &Context<'_>, tag: &Tag) -> Vec<Name> {
-    let order = order_attributes(context.wiring, tag);
-    let mut rules = tag.attributes.iter().flat_map(|rules| rules.of(&context.wiring.facts.parts));
+fn order_without_unique(view: &WholeStageView<'_>, tag: &Tag) -> Vec<Name> {
+    let order = order_attributes(view.wiring(), tag);
+    let mut rules = tag.attributes.iter().flat_map(|rules| rules.of(view.parts()));
     if rules.any(|rule| rule.unique && order.contains(&rule.attribute.name)) { Vec::new() } else { order }
 }
 

@@ -1,15 +1,16 @@
 //! `uncollected-tag`: a tag that services carry and that nothing collects.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::{SuppliedKind, Target};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "uncollected-tag",
     family: Family::Tags,
     severity: Severity::Warning,
@@ -38,41 +39,42 @@ entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
 /// How many carriers are placed.
 const PLACED: usize = 20;
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
     let mut collected: HashSet<Name> = HashSet::default();
-    let Some(usage) = context.usage() else { return };
-    collected.extend(usage.needs(context.wiring).filter_map(|need| match need.target {
+    let usage = view.usage();
+    collected.extend(usage.needs(view.wiring()).filter_map(|need| match need.target {
         Target::Tag(tag) => Some(tag),
         _ => None,
     }));
     collected.extend(facts.tags.iter().filter(|tag| tag.collected_by.is_some()).map(|tag| tag.tag.name));
     for tag in &facts.tags {
         let name = tag.tag.name;
-        let carriers = context.resolution.carriers_anywhere(name).iter().copied();
+        let carriers = view.resolution().carriers_anywhere(name).iter().copied();
         let carriers: Vec<ServiceIndex> = carriers.filter(|&carrier| usage.is_built(carrier)).collect();
-        let supplied = context.resolution.is_supplied(SuppliedKind::Tag, name);
-        let hidden = context.doubts.is_opaque() || context.doubts.mentions(name).is_some();
+        let supplied = view.resolution().is_supplied(SuppliedKind::Tag, name);
+        let hidden = view.doubts().is_opaque() || view.doubts().mentions(name).is_some();
         if carriers.is_empty() || supplied || hidden || !collected.insert(name) {
             continue;
         }
-        let text = context.text(name);
+        let text = view.text(name);
         let count = carriers.len();
         let who = if count == 1 { "1 service carries".to_owned() } else { format!("{count} services carry") };
         let message = format!("{who} the tag {text}, and nothing collects it");
-        let mut finding = Finding::new(&RULE, text, message).at(tag.source, tag.tag.span, "declared here");
+        let mut finding = Finding::new(&RULE.text, text, message).at(tag.source, tag.tag.span, "declared here");
         for &carrier in carriers.iter().take(PLACED) {
-            let service = context.wiring.service(carrier);
+            let service = view.service(carrier);
             let tagging =
                 service.taggings.of(&facts.parts).iter().find(|tagging| tagging.tag.name == name);
             if let Some(tagging) = tagging {
-                let role = format!("carried here by {}", context.wiring.id(carrier));
+                let role = format!("carried here by {}", view.id(carrier));
                 finding = finding.at(tagging.source, tagging.tag.span, role);
             }
         }

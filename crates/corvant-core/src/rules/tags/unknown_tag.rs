@@ -1,17 +1,18 @@
 //! `unknown-tag`: a tag that nobody declares or collects.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, StageView};
 use crate::facts::{SuppliedKind, Target};
-use crate::finding::{Finding, Fix, Severity};
+use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unknown-tag",
     family: Family::Tags,
     severity: Severity::Error,
@@ -40,7 +41,8 @@ entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
     scope: Scope::Stage,
-    check,
+    },
+    check: Check::Stage(check),
 };
 
 /// A tag that nobody knows, with all that carry it.
@@ -49,28 +51,28 @@ struct Unknown {
     carriers: Vec<(SourceIndex, Span, ServiceIndex)>,
 }
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let unknown = unknown(context);
+fn check(view: &StageView<'_>, sink: &mut Sink) {
+    let unknown = unknown(view);
     if unknown.is_empty() {
         return;
     }
-    let known = context.graph.tags();
-    let texts: Vec<&str> = known.iter().map(|&tag| context.text(tag)).collect();
-    let wanted: Vec<&str> = unknown.iter().map(|unknown| context.text(unknown.tag)).collect();
+    let known = view.graph().tags();
+    let texts: Vec<&str> = known.iter().map(|&tag| view.text(tag)).collect();
+    let wanted: Vec<&str> = unknown.iter().map(|unknown| view.text(unknown.tag)).collect();
     let meant = meanings(&wanted, &texts);
-    let places = known_at(context, &meant.iter().flatten().map(|meant| known[meant.known]).collect());
+    let places = known_at(view, &meant.iter().flatten().map(|meant| known[meant.known]).collect());
     for (unknown, meant) in unknown.iter().zip(meant) {
-        let tag = context.text(unknown.tag);
+        let tag = view.text(unknown.tag);
         let count = unknown.carriers.len();
         let who = match unknown.carriers.as_slice() {
-            [(_, _, one)] => format!("{} carries it and is", context.wiring.id(*one)),
+            [(_, _, one)] => format!("{} carries it and is", view.id(*one)),
             _ => format!("{count} services carry it and are"),
         };
         let message =
             format!("the tag {tag} is neither declared nor collected; {who} silently never called by it");
-        let mut finding = Finding::new(&RULE, tag, message);
+        let mut finding = Finding::new(&RULE.text, tag, message);
         for &(source, span, carrier) in &unknown.carriers {
-            finding = finding.at(source, span, format!("carried here by {}", context.wiring.id(carrier)));
+            finding = finding.at(source, span, format!("carried here by {}", view.id(carrier)));
         }
         if let Some(meant) = meant {
             let name = texts[meant.known];
@@ -78,7 +80,7 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
             let carriers = unknown.carriers.iter().map(|&(source, span, _)| (source, span));
             // A carrier that has the tag already would have it twice.
             let mut all = unknown.carriers.iter().flat_map(|&(_, _, carrier)| {
-                context.wiring.service(carrier).taggings.of(&context.wiring.facts.parts)
+                view.service(carrier).taggings.of(view.parts())
             });
             let is_carried = all.any(|tagging| tagging.tag.name == known[meant.known]);
             let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
@@ -90,17 +92,16 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     }
 }
 
-fn unknown(context: &Context<'_>) -> Vec<Unknown> {
-    let facts = &context.wiring.facts;
+fn unknown(view: &StageView<'_>) -> Vec<Unknown> {
     let mut by_tag: HashMap<Name, usize> = HashMap::new();
     let mut unknown: Vec<Unknown> = Vec::new();
-    for (index, service) in context.services() {
-        if !context.resolution.ids.is_built(index) {
+    for (index, service) in view.services() {
+        if !view.resolution().ids.is_built(index) {
             continue;
         }
-        for tagging in service.taggings.of(&facts.parts) {
+        for tagging in service.taggings.of(view.parts()) {
             let tag = tagging.tag.name;
-            if context.graph.tag(tag).is_some() || context.doubts.mentions(tag).is_some() {
+            if view.graph().tag(tag).is_some() || view.doubts().mentions(tag).is_some() {
                 continue;
             }
             let number = *by_tag.entry(tag).or_insert_with(|| {
@@ -114,8 +115,8 @@ fn unknown(context: &Context<'_>) -> Vec<Unknown> {
 }
 
 /// How each of some known tags comes to be known, with the place.
-fn known_at(context: &Context<'_>, tags: &HashSet<Name>) -> HashMap<Name, String> {
-    let facts = &context.wiring.facts;
+fn known_at(view: &StageView<'_>, tags: &HashSet<Name>) -> HashMap<Name, String> {
+    let facts = &view.for_advice().facts;
     let mut places = HashMap::new();
     let mut note = |tag: Name, place: &dyn Fn() -> String| {
         if tags.contains(&tag) {
@@ -123,14 +124,14 @@ fn known_at(context: &Context<'_>, tags: &HashSet<Name>) -> HashMap<Name, String
         }
     };
     for tag in &facts.tags {
-        note(tag.tag.name, &|| format!(", declared at {}", context.address(tag.source, tag.tag.span)));
+        note(tag.tag.name, &|| format!(", declared at {}", view.address(tag.source, tag.tag.span)));
     }
     for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Tag) {
         note(supplied.name.name, &|| ", supplied by the host platform".to_owned());
     }
     for need in &facts.parts.needs {
         if let Target::Tag(tag) = need.target {
-            note(tag, &|| format!(", collected at {}", context.address(need.source, need.span)));
+            note(tag, &|| format!(", collected at {}", view.address(need.source, need.span)));
         }
     }
     places

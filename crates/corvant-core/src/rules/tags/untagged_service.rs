@@ -1,13 +1,14 @@
 //! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
 
-use crate::audit::{Context, Sink, innermost_offers};
-use crate::finding::{Change, Finding, Fix, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, WholeStageView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "untagged-service",
     family: Family::Tags,
     severity: Severity::Error,
@@ -38,35 +39,36 @@ entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
     let mut untagged: Vec<(ServiceIndex, Finding)> = Vec::new();
-    for tag in context.wiring.declared.tags.iter().filter(|tag| tag.carried_by_all) {
+    for tag in view.wiring().declared.tags.iter().filter(|tag| tag.carried_by_all) {
         let Some(contract) = tag.contract else { continue };
-        let carriers = context.resolution.carriers(tag.tag.name);
+        let carriers = view.resolution().carriers(tag.tag.name);
         // What is collected is what is handed out: whoever inside it carries the tag.
         let collected: HashSet<ServiceIndex> =
-            carriers.map(|carrier| context.resolution.ids.stand_in(carrier)).collect();
-        let offers = innermost_offers(context, contract.name);
+            carriers.map(|carrier| view.resolution().ids.stand_in(carrier)).collect();
+        let offers = view.innermost_offers(contract.name);
         let lacking = offers.into_iter().filter(|offer| !collected.contains(&offer.service));
         let mut lacking: Vec<ServiceIndex> = lacking.map(|offer| offer.by).collect();
         lacking.sort_unstable();
         for service in lacking {
             let (id, tag_text, contract) =
-                (context.wiring.id(service), context.text(tag.tag.name), context.text(contract.name));
+                (view.id(service), view.text(tag.tag.name), view.text(contract.name));
             // A misspelt tag on the service is a finding of its own.
-            let definition = context.wiring.service(service);
-            let unknown = |tagging: &crate::facts::Tagging| context.graph.tag(tagging.tag.name).is_none();
+            let definition = view.service(service);
+            let unknown = |tagging: &crate::facts::Tagging| view.graph().tag(tagging.tag.name).is_none();
             if definition.taggings.of(&facts.parts).iter().any(unknown) {
                 continue;
             }
             let message = format!(
                 "{id} offers {contract} and does not carry {tag_text}, as all that offer it must: it is silently never called"
             );
-            let finding = Finding::new(&RULE, id, message)
+            let finding = Finding::new(&RULE.text, id, message)
                 .at(definition.source, definition.id.span, "defined here")
                 .at(tag.source, tag.tag.span, format!("{tag_text} is declared here"))
                 .fix(Fix::likely(

@@ -1,12 +1,13 @@
 //! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Action, Change, Finding, Fix, Severity};
+use crate::views::{AllowancesView, Check, Sink};
+use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::near::meanings;
-use crate::rules::{Family, RULES, Rule, Scope};
+use crate::rules::{Rule, TEXTS};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "stale-allowance",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -37,31 +38,32 @@ entries:
   open-gate: {}
 "#,
     scope: Scope::Allowances,
-    check,
+    },
+    check: Check::Allowances(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let Some(allowed) = context.allowed() else { return };
-    for (number, allowance) in context.wiring.facts.allowances.iter().enumerate() {
-        let (rule, subject) = (context.text(allowance.rule.name), context.text(allowance.subject.name));
+fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
+    let allowed = view.allowed();
+    for (number, allowance) in view.wiring().facts.allowances.iter().enumerate() {
+        let (rule, subject) = (view.text(allowance.rule.name), view.text(allowance.subject.name));
         let is_expired = allowed.expired[number];
         let what = if is_expired {
-            let until = allowance.until.map_or("", |until| context.text(until.name));
+            let until = allowance.until.map_or("", |until| view.text(until.name));
             format!("was to end on {until}")
         } else if allowed.used[number] {
             continue;
         } else {
             "accepts nothing: there is no such finding".to_owned()
         };
-        let is_rule = RULES.iter().any(|known| known.name == rule);
+        let is_rule = TEXTS.iter().any(|known| known.name == rule);
         let what = if is_rule { what } else { "accepts nothing: there is no such rule".to_owned() };
         let mut finding = Finding::new(
-            &RULE,
+            &RULE.text,
             format!("{rule} {subject}"),
             format!("the allowance for {rule} {subject} {what}"),
         )
         .at(allowance.source, allowance.subject.span, "allowed here");
-        let names: Vec<&str> = RULES.iter().map(|rule| rule.name).collect();
+        let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
         let meant = meanings(&[rule], &names)[0].filter(|_| !is_rule);
         if let Some(meant) = meant {
             let name = names[meant.known];

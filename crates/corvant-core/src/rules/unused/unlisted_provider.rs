@@ -1,19 +1,19 @@
 //! `unlisted-provider`: a provider that is defined and not on the roster.
 
-use crate::audit::{Context, Registrars, Sink};
+use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::Provider;
-use crate::finding::{Finding, Severity};
-use crate::graph::reach::Origin;
+use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::near::nearest;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unlisted-provider",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -37,13 +37,14 @@ providers: { timetable.provider: {}, timetable.night: {} }
 roster: [timetable.provider, timetable.night]
 "#,
     scope: Scope::WholeStage,
-    check,
+    },
+    check: Check::WholeStage(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let Some(loaded) = loaded(context).filter(|_| !context.doubts.is_opaque()) else { return };
-    let facts = &context.wiring.facts;
-    let mut waiting = needed_in_vain(context, &loaded);
+fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
+    let Some(loaded) = loaded(view).filter(|_| !view.doubts().is_opaque()) else { return };
+    let facts = &view.wiring().facts;
+    let mut waiting = needed_in_vain(view, &loaded);
     // A provider that some stage loads is not forgotten: another stage may do without what it registers.
     let rosters = facts.rosters.iter().flat_map(|roster| roster.providers.of(&facts.parts));
     let anywhere: HashSet<Name> = rosters.map(|provider| provider.name).collect();
@@ -51,24 +52,24 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         let name = provider.id.name;
         let uses = waiting.remove(&(number as u32));
         let is_forgotten = !loaded.contains(&name) && !anywhere.contains(&name);
-        if (uses.is_some() || is_forgotten) && context.doubts.mentions(name).is_none() {
-            sink.report(finding(context, provider, &uses.unwrap_or_default()));
+        if (uses.is_some() || is_forgotten) && view.doubts().mentions(name).is_none() {
+            sink.report(finding(view, provider, &uses.unwrap_or_default()));
         }
     }
 }
 
 /// The providers that are loaded here, if that is known. A misspelt name on the roster is a finding; the provider
 /// that was meant is taken to be loaded.
-fn loaded(context: &Context<'_>) -> Option<HashSet<Name>> {
-    let mut loaded = context.wiring.listed(context.resolution.stage)?;
-    let providers = &context.wiring.facts.providers;
+fn loaded(view: &WholeStageView<'_>) -> Option<HashSet<Name>> {
+    let mut loaded = view.wiring().listed(view.resolution().stage)?;
+    let providers = &view.wiring().facts.providers;
     let defined: HashSet<Name> = providers.iter().map(|provider| provider.id.name).collect();
-    let wanted: Vec<&str> = loaded.difference(&defined).map(|&name| context.text(name)).collect();
+    let wanted: Vec<&str> = loaded.difference(&defined).map(|&name| view.text(name)).collect();
     // Mostly none of those that are not listed is meant: then there is no need to look at the others.
     let unlisted = providers.iter().filter(|provider| !loaded.contains(&provider.id.name));
-    let unlisted: Vec<&str> = unlisted.map(|provider| context.text(provider.id.name)).collect();
+    let unlisted: Vec<&str> = unlisted.map(|provider| view.text(provider.id.name)).collect();
     if nearest(&wanted, &unlisted).iter().any(Option::is_some) {
-        let known: Vec<&str> = providers.iter().map(|provider| context.text(provider.id.name)).collect();
+        let known: Vec<&str> = providers.iter().map(|provider| view.text(provider.id.name)).collect();
         let meant = nearest(&wanted, &known).into_iter().flatten();
         loaded.extend(meant.map(|meant| providers[meant].id.name));
     }
@@ -86,19 +87,19 @@ struct InVain {
 
 /// By provider that is not loaded, by number in the facts: needs of what is there on services that no loaded
 /// provider registers.
-fn needed_in_vain(context: &Context<'_>, loaded: &HashSet<Name>) -> HashMap<u32, Vec<InVain>> {
-    let wiring = context.wiring;
+fn needed_in_vain(view: &WholeStageView<'_>, loaded: &HashSet<Name>) -> HashMap<u32, Vec<InVain>> {
+    let wiring = view.wiring();
     let mut waiting: HashMap<u32, Vec<InVain>> = HashMap::default();
     let is_unlisted = |provider: &Provider| !loaded.contains(&provider.id.name);
     if !wiring.facts.providers.iter().any(is_unlisted) {
         return waiting;
     }
     let unlisted = Registrars::new(wiring).unlisted(wiring, loaded);
-    let is_there = |node: Node| !matches!(context.graph.what(node), What::Service(service) if unlisted.contains_key(&service));
+    let is_there = |node: Node| !matches!(view.graph().what(node), What::Service(service) if unlisted.contains_key(&service));
     for (&service, &provider) in &unlisted {
-        for &edge in context.graph.needed_by(Graph::service(service)) {
+        for &edge in view.graph().needed_by(Graph::service(service)) {
             // What is not there itself asks for nothing.
-            if let Some((source, span)) = asks(context, edge.node, edge).filter(|_| is_there(edge.node)) {
+            if let Some((source, span)) = asks(view, edge.node, edge).filter(|_| is_there(edge.node)) {
                 let (holder, is_lazy) = (edge.node, edge.is_lazy(wiring));
                 waiting.entry(provider).or_default().push(InVain { holder, source, span, is_lazy, service });
             }
@@ -111,11 +112,11 @@ fn needed_in_vain(context: &Context<'_>, loaded: &HashSet<Name>) -> HashMap<u32,
 }
 
 /// Where it is written that a holder cannot do without the far end of an edge.
-fn asks(context: &Context<'_>, holder: Node, edge: Edge) -> Option<(SourceIndex, Span)> {
-    match (edge.need_in(context.wiring), context.graph.what(holder)) {
+fn asks(view: &WholeStageView<'_>, holder: Node, edge: Edge) -> Option<(SourceIndex, Span)> {
+    match (view.need(edge), view.graph().what(holder)) {
         (Some(need), _) => (!need.optional).then_some((need.source, need.span)),
         (None, What::Service(wrapper)) => {
-            let wrapper = context.wiring.service(wrapper);
+            let wrapper = view.service(wrapper);
             Some((wrapper.source, wrapper.wraps?.span))
         }
         // Of what is collected, or may be meant, one is missed by nobody.
@@ -123,9 +124,9 @@ fn asks(context: &Context<'_>, holder: Node, edge: Edge) -> Option<(SourceIndex,
     }
 }
 
-fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Finding {
-    let id = context.text(provider.id.name);
-    let mut services: Vec<&str> = needs.iter().map(|need| context.wiring.id(need.service)).collect();
+fn finding(view: &WholeStageView<'_>, provider: &Provider, needs: &[InVain]) -> Finding {
+    let id = view.text(provider.id.name);
+    let mut services: Vec<&str> = needs.iter().map(|need| view.id(need.service)).collect();
     services.sort_unstable();
     services.dedup();
     let missed = match services.as_slice() {
@@ -136,20 +137,20 @@ fn finding(context: &Context<'_>, provider: &Provider, needs: &[InVain]) -> Find
         }
     };
     let message = format!("{id} is not on the roster: it is never loaded, and {missed}");
-    let mut finding = Finding::new(&RULE, id, message).at(provider.source, provider.id.span, "defined here");
+    let mut finding = Finding::new(&RULE.text, id, message).at(provider.source, provider.id.span, "defined here");
     if !needs.is_empty() {
         finding.severity = Severity::Error;
     }
-    let roster = context.wiring.rosters(context.resolution.stage).next();
+    let roster = view.wiring().rosters(view.resolution().stage).next();
     let last = roster.and_then(|roster| {
-        let last = roster.providers.of(&context.wiring.facts.parts).last()?;
+        let last = roster.providers.of(view.parts()).last()?;
         Some((roster.source, last.span))
     });
     if let Some((source, span)) = last {
         finding = finding.at(source, span, "the roster ends here");
     }
     for need in needs {
-        let role = format!("{} needs {} here", context.name(need.holder), context.wiring.id(need.service));
+        let role = format!("{} needs {} here", view.name(need.holder), view.id(need.service));
         finding = finding.at(need.source, need.span, role);
     }
     let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });

@@ -1,11 +1,12 @@
 //! `unused-alias`: an alias that nothing asks for.
 
-use crate::audit::{Context, Sink, called_services};
-use crate::finding::{Change, Finding, Fix, Severity};
-use crate::rules::{Family, Rule, Scope};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::rules::Rule;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-alias",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -34,24 +35,25 @@ entries:
   stop-display: { needs: { board: { service: timetable.main } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    if context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    if view.doubts().is_opaque() {
         return;
     }
-    let called = called_services(context);
-    let services = context.usage().into_iter().flat_map(|usage| usage.services(context.wiring));
+    let called = view.called_services();
+    let services = view.usage().services(view.wiring());
     for service in services {
         let Some(target) = service.alias_of else { continue };
         let id = service.id.name;
-        if called[id.index()] || context.doubts.mentions(id).is_some() {
+        if called[id.index()] || view.doubts().mentions(id).is_some() {
             continue;
         }
-        let (id, target) = (context.text(id), context.text(target.name));
+        let (id, target) = (view.text(id), view.text(target.name));
         let message = format!("nothing asks for {target} by its other name {id}");
-        let finding = Finding::new(&RULE, id, message)
+        let finding = Finding::new(&RULE.text, id, message)
             .at(service.source, service.id.span, "defined here")
             .fix(Fix::likely(
                 format!("take it out, or let something need {id}"),

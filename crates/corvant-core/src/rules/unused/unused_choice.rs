@@ -1,14 +1,15 @@
 //! `unused-choice`: a choice that no need asks for.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-choice",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -37,13 +38,14 @@ entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let facts = &context.wiring.facts;
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
     let mut asked: HashSet<(Name, Option<Name>)> = HashSet::default();
-    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    let needs = view.usage().needs(view.wiring());
     asked.extend(needs.filter_map(|need| match need.target {
         Target::Contract(contract) => Some((contract, need.key.map(|key| key.name))),
         _ => None,
@@ -56,17 +58,17 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
     );
     for choice in &facts.choices {
         let (contract, key) = (choice.contract.name, choice.key.map(|key| key.name));
-        if context.doubts.is_opaque()
-            || context.doubts.mentions(contract).is_some()
+        if view.doubts().is_opaque()
+            || view.doubts().mentions(contract).is_some()
             || !asked.insert((contract, key))
         {
             continue;
         }
-        let under = key.map_or_else(String::new, |key| format!("#{}", context.text(key)));
-        let subject = format!("{}{under}", context.text(contract));
+        let under = key.map_or_else(String::new, |key| format!("#{}", view.text(key)));
+        let subject = format!("{}{under}", view.text(contract));
         let span = choice.key.map_or(choice.contract.span, |key| key.span);
         let finding = Finding::new(
-            &RULE,
+            &RULE.text,
             subject.clone(),
             format!("nothing needs {subject}, so choosing it settles nothing"),
         )

@@ -1,15 +1,16 @@
 //! `unused-contract`: a contract that is declared and that nothing needs.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::pattern;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-contract",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -39,23 +40,24 @@ entries:
   stop-display: { needs: { board: { contract: DepartureSource } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    if context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    if view.doubts().is_opaque() {
         return;
     }
-    let facts = &context.wiring.facts;
-    let used = used(context);
+    let facts = &view.wiring().facts;
+    let used = used(view);
     let mut told: HashSet<Name> = HashSet::default();
     for contract in &facts.contracts {
         let name = contract.contract.name;
-        if used.contains(&name) || !told.insert(name) || context.doubts.mentions(name).is_some() {
+        if used.contains(&name) || !told.insert(name) || view.doubts().mentions(name).is_some() {
             continue;
         }
-        let text = context.text(name);
-        let finding = Finding::new(&RULE, text, format!("nothing needs the contract {text}"))
+        let text = view.text(name);
+        let finding = Finding::new(&RULE.text, text, format!("nothing needs the contract {text}"))
             .at(contract.source, contract.contract.span, "declared here")
             .fix(Fix::likely(
                 format!("take it out, or let something need {{ contract: {text} }}"),
@@ -67,10 +69,10 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 
 /// Contracts that something asks for; those that extend one of them and so answer for it; and those that these
 /// extend.
-fn used(context: &Context<'_>) -> HashSet<Name> {
-    let facts = &context.wiring.facts;
+fn used(view: &WorkspaceView<'_>) -> HashSet<Name> {
+    let facts = &view.wiring().facts;
     let mut asked: HashSet<Name> = HashSet::default();
-    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    let needs = view.usage().needs(view.wiring());
     asked.extend(needs.filter_map(|need| match need.target {
         Target::Contract(contract) | Target::All(contract) => Some(contract),
         _ => None,
@@ -79,12 +81,12 @@ fn used(context: &Context<'_>) -> HashSet<Name> {
     asked.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
     let installed = facts.services.iter().filter(|service| service.installed.is_some());
     asked.extend(installed.flat_map(|service| service.offers.of(&facts.parts)).map(|offer| offer.name));
-    asked.extend(context.usage().into_iter().flat_map(|usage| &usage.meant));
+    asked.extend(&view.usage().meant);
     // A pattern answers for all of its form.
     let patterns: Vec<Name> =
-        asked.iter().filter_map(|&contract| pattern(context.wiring, contract)).collect();
+        asked.iter().filter_map(|&contract| pattern(view.wiring(), contract)).collect();
     asked.extend(patterns);
-    let resolution = &context.resolution;
+    let resolution = view.resolution();
     resolution.with_bases(resolution.with_narrower(asked)).into_iter().collect()
 }
 

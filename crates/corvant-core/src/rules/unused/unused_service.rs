@@ -1,13 +1,14 @@
 //! `unused-service`: a service that nothing comes to use.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Graph, What};
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ServiceIndex;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-service",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -38,18 +39,19 @@ entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let Some(usage) = context.usage() else { return };
-    if !context.wiring.facts.names_entries() || context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let usage = view.usage();
+    if !view.wiring().facts.names_entries() || view.doubts().is_opaque() {
         return;
     }
-    for (index, service) in context.wiring.services().filter(|&(index, _)| usage.is_idle(index)) {
-        let id = context.text(service.id.name);
-        let message = format!("nothing comes to use {id}{}", because(context, index));
-        let finding = Finding::new(&RULE, id, message)
+    for (index, service) in view.wiring().services().filter(|&(index, _)| usage.is_idle(index)) {
+        let id = view.text(service.id.name);
+        let message = format!("nothing comes to use {id}{}", because(view, index));
+        let finding = Finding::new(&RULE.text, id, message)
             .at(service.source, service.id.span, "defined here")
             .fix(Fix::likely(
                 "take it out, or let something need it",
@@ -61,12 +63,12 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
 }
 
 /// What stands between the service and those who could use it.
-fn because(context: &Context<'_>, index: ServiceIndex) -> String {
-    let graph = &context.graph;
+fn because(view: &WorkspaceView<'_>, index: ServiceIndex) -> String {
+    let graph = view.graph();
     let users = graph.needed_by(Graph::service(index)).iter().map(|edge| graph.what(edge.node));
     let mut users: Vec<&str> = users
         .filter_map(|what| match what {
-            What::Service(user) if user != index => Some(context.wiring.id(user)),
+            What::Service(user) if user != index => Some(view.id(user)),
             _ => None,
         })
         .collect();
@@ -78,14 +80,14 @@ fn because(context: &Context<'_>, index: ServiceIndex) -> String {
             more => format!(": only {first} and {more} more need it, which are unused too"),
         };
     }
-    let offers = context.wiring.service(index).offers.of(&context.wiring.facts.parts);
+    let offers = view.service(index).offers.of(view.parts());
     let winner = offers.iter().find_map(|offer| {
-        let wins = context.resolution.winner(offer.name)?;
+        let wins = view.resolution().winner(offer.name)?;
         (wins != index).then_some((offer.name, wins))
     });
     match winner {
         Some((contract, wins)) => {
-            format!(": who needs {} gets {}", context.text(contract), context.wiring.id(wins))
+            format!(": who needs {} gets {}", view.text(contract), view.id(wins))
         }
         None => ": no entry, provider or expectation reaches it".to_owned(),
     }

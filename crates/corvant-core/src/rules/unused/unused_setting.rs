@@ -1,14 +1,15 @@
 //! `unused-setting`: a setting that nothing needs.
 
-use crate::audit::{Context, Sink};
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-setting",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -35,16 +36,17 @@ entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    if context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    if view.doubts().is_opaque() {
         return;
     }
-    let facts = &context.wiring.facts;
+    let facts = &view.wiring().facts;
     let mut used: HashSet<Name> = HashSet::default();
-    let needs = context.usage().into_iter().flat_map(|usage| usage.needs(context.wiring));
+    let needs = view.usage().needs(view.wiring());
     used.extend(needs.filter_map(|need| match need.target {
         Target::Setting(setting) => Some(setting),
         _ => None,
@@ -55,16 +57,14 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         used.extend(references.map(|reference| reference.name));
     }
     // What a misspelt name was meant to be is in use; and one that lacks its value is a finding for that.
-    if let Some(usage) = context.usage() {
-        used.extend(usage.meant.iter().chain(&usage.lacking_settings));
-    }
+    used.extend(view.usage().meant.iter().chain(&view.usage().lacking_settings));
     for setting in &facts.settings {
         let name = setting.setting.name;
-        if !used.insert(name) || context.doubts.mentions(name).is_some() {
+        if !used.insert(name) || view.doubts().mentions(name).is_some() {
             continue;
         }
-        let text = context.text(name);
-        let finding = Finding::new(&RULE, text, format!("nothing needs the setting {text}"))
+        let text = view.text(name);
+        let finding = Finding::new(&RULE.text, text, format!("nothing needs the setting {text}"))
             .at(setting.source, setting.setting.span, "defined here")
             .fix(Fix::likely(
                 format!("take it out, or let something need {{ setting: {text} }}"),

@@ -1,14 +1,15 @@
 //! `unused-tag`: a tag that is declared and that no service carries.
 
-use crate::audit::{Context, Sink};
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::nearest;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use foldhash::HashSet;
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-tag",
     family: Family::Unused,
     severity: Severity::Warning,
@@ -34,33 +35,34 @@ entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    if context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    if view.doubts().is_opaque() {
         return;
     }
-    let facts = &context.wiring.facts;
-    let services = context.usage().into_iter().flat_map(|usage| usage.services(context.wiring));
+    let facts = &view.wiring().facts;
+    let services = view.usage().services(view.wiring());
     let taggings = services.flat_map(|service| service.taggings.of(&facts.parts));
     let mut carried: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).collect();
     // A misspelt tag on a service is a finding; the tag that was meant is carried.
     let unknown: Vec<&str> = carried
         .iter()
-        .filter(|&&tag| context.graph.tag(tag).is_none())
-        .map(|&tag| context.text(tag))
+        .filter(|&&tag| view.graph().tag(tag).is_none())
+        .map(|&tag| view.text(tag))
         .collect();
-    let tags = &context.wiring.declared.tags;
-    let declared: Vec<&str> = tags.iter().map(|tag| context.text(tag.tag.name)).collect();
+    let tags = &view.wiring().declared.tags;
+    let declared: Vec<&str> = tags.iter().map(|tag| view.text(tag.tag.name)).collect();
     carried.extend(nearest(&unknown, &declared).into_iter().flatten().map(|meant| tags[meant].tag.name));
     for tag in tags {
         let name = tag.tag.name;
-        if tag.at_least > 0 || !carried.insert(name) || context.doubts.mentions(name).is_some() {
+        if tag.at_least > 0 || !carried.insert(name) || view.doubts().mentions(name).is_some() {
             continue;
         }
-        let text = context.text(name);
-        let finding = Finding::new(&RULE, text, format!("no service carries the tag {text}"))
+        let text = view.text(name);
+        let finding = Finding::new(&RULE.text, text, format!("no service carries the tag {text}"))
             .at(tag.source, tag.tag.span, "declared here")
             .fix(Fix::likely(
                 "take it out, or tag the services that are meant",

@@ -1,14 +1,15 @@
 //! `unused-use`: a module that another says it uses and never needs.
 
-use crate::audit::{Context, Sink, mentioned_modules};
-use crate::finding::{Change, Finding, Fix, Severity};
+use crate::views::{Check, Sink, WorkspaceView};
+use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
-use crate::rules::{Family, Rule, Scope};
+use crate::rules::Rule;
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub static RULE: Rule = Rule {
+    text: RuleText {
     name: "unused-use",
     family: Family::Unused,
     severity: Severity::Note,
@@ -48,15 +49,16 @@ services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
     scope: Scope::Workspace,
-    check,
+    },
+    check: Check::Workspace(check),
 };
 
-fn check(context: &Context<'_>, sink: &mut Sink) {
-    let wiring = context.wiring;
-    if context.doubts.is_opaque() {
+fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let wiring = view.wiring();
+    if view.doubts().is_opaque() {
         return;
     }
-    let mentioned = mentioned_modules(context);
+    let mentioned = view.mentioned_modules();
     let numbers = wiring.modules.iter().enumerate();
     let by_name: HashMap<Name, ModuleIndex> =
         numbers.map(|(number, module)| (module.module.name, ModuleIndex(number as u32))).collect();
@@ -69,13 +71,13 @@ fn check(context: &Context<'_>, sink: &mut Sink) {
         if is_needed || !seen.insert((from, to)) {
             continue;
         }
-        let (from, to) = (wiring.module_name(source).unwrap_or("?"), context.text(used.name));
+        let (from, to) = (wiring.module_name(source).unwrap_or("?"), view.text(used.name));
         let message = if from == to {
             format!("{from} says that it uses itself")
         } else {
             format!("{from} says that it uses {to}, and needs nothing of it")
         };
-        let finding = Finding::new(&RULE, format!("{from} > {to}"), message)
+        let finding = Finding::new(&RULE.text, format!("{from} > {to}"), message)
             .at(source, used.span, "used here")
             .fix(Fix::certain(format!("take {to} out of `uses`"), [Change::take_out(source, used.span)]));
         sink.report(finding);

@@ -37,7 +37,7 @@ pub(crate) struct Usage {
 impl Usage {
     /// What is used with no stage chosen, or in the only stage that is looked at. Where some stage is always
     /// chosen, that counts for nothing itself.
-    pub(super) fn new(context: &Context<'_>, always_staged: bool) -> Self {
+    pub(crate) fn new(context: &Context<'_>, always_staged: bool) -> Self {
         let count = context.wiring.facts.services.len();
         let mut usage = Self {
             standings: vec![Standing::default(); count],
@@ -64,7 +64,7 @@ impl Usage {
     }
 
     /// All that a stage uses, worked out afresh.
-    pub(super) fn of_whole_stage(&self, context: &Context<'_>) -> Used {
+    pub(crate) fn of_whole_stage(&self, context: &Context<'_>) -> Used {
         let roots = roots(context, &self.misplaced, context.lacks.all.iter());
         let reached = vec![false; context.graph.len()];
         Used::new(context, Part::Whole, context.lacks.all.iter(), reached, roots)
@@ -72,7 +72,7 @@ impl Usage {
 
     /// What a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage may
     /// change; `here` is the same part of the stage.
-    pub(super) fn of_stage(&self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) -> Used {
+    pub(crate) fn of_stage(&self, base: &Context<'_>, there: &Context<'_>, here: &Context<'_>) -> Used {
         let untouched = base.lacks.all.iter().filter(|lack| !there.lacks.has(lack.sought));
         let lacks = untouched.chain(&here.lacks.all);
         let roots = roots(here, &self.misplaced, lacks.clone());
@@ -105,7 +105,7 @@ impl Usage {
     }
 
     /// Adds what a stage uses.
-    pub(super) fn add(&mut self, other: &Used) {
+    pub(crate) fn add(&mut self, other: &Used) {
         for (used, &reached) in self.used.iter_mut().zip(&other.reached) {
             *used |= reached;
         }
@@ -120,7 +120,7 @@ impl Usage {
     }
 
     /// Adds a stage that changes nothing of what holds with none chosen.
-    pub(super) fn add_unchanged(&mut self) {
+    pub(crate) fn add_unchanged(&mut self) {
         if let Some(base) = self.base.take() {
             self.add(&base);
             self.base = Some(base);
@@ -162,7 +162,7 @@ impl Usage {
 
 /// What is used in one stage, or in the part of it that may differ.
 #[derive(Debug, Default)]
-pub(super) struct Used {
+pub(crate) struct Used {
     /// By node; services come first.
     reached: Vec<bool>,
     standings: Vec<(ServiceIndex, Standing)>,

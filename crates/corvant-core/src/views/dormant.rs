@@ -8,7 +8,7 @@ use foldhash::HashMap;
 
 /// Kinds of things that are looked up by name.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum DormantKind {
+pub(crate) enum DormantKind {
     /// A service, by its id.
     Service,
     /// A service, by a contract it offers.
@@ -24,7 +24,7 @@ pub enum DormantKind {
 pub(crate) struct Dormant(HashMap<(DormantKind, Name), (SourceIndex, Named)>);
 
 impl Dormant {
-    pub(super) fn new(wiring: &Wiring) -> Self {
+    pub(crate) fn new(wiring: &Wiring) -> Self {
         let facts = &wiring.dormant;
         let mut known = HashMap::default();
         let mut add = |kind, name: Name, source, named| {

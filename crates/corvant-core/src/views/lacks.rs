@@ -3,18 +3,18 @@
 use super::doubts::Doubts;
 use super::focus::Focus;
 use crate::facts::{Named, Service, Setting, SuppliedKind, Target, Via};
-use crate::graph::reach::Origin;
+use crate::finding::Origin;
 use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::near::{Likeness, meanings};
-use crate::resolve::{Lead, Met, Resolution, Standing, needs_of};
+use crate::resolve::{Lead, Met, Resolution, Standing};
 use crate::source::{SourceIndex, Span};
-use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// What is sought in vain.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Sought {
+pub(crate) enum Sought {
     /// A service by id.
     Service(Name),
     /// A contract that nobody offers.
@@ -31,7 +31,7 @@ pub enum Sought {
 
 /// One place that asks for it.
 #[derive(Clone, Debug)]
-pub struct Use {
+pub(crate) struct Use {
     /// The file.
     pub source: SourceIndex,
     /// The text that asks.
@@ -48,7 +48,7 @@ pub struct Use {
 
 /// One thing that is sought in vain, with all that seek it.
 #[derive(Debug)]
-pub struct Lack {
+pub(crate) struct Lack {
     /// What it is.
     pub sought: Sought,
     /// Who seeks it, in the order of the files.
@@ -61,7 +61,7 @@ pub struct Lack {
 
 /// What a name that is not known was probably meant to be.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Meaning {
+pub(crate) struct Meaning {
     /// The name.
     pub name: Name,
     /// How much alike the two are.
@@ -79,7 +79,7 @@ impl Lack {
 
 /// All lacks of one stage, in the order of their first uses.
 #[derive(Debug, Default)]
-pub struct Lacks {
+pub(crate) struct Lacks {
     /// One for each thing sought.
     pub all: Vec<Lack>,
     /// Ids that providers register and that nobody defines, each with what it was probably meant to be. Those
@@ -151,7 +151,7 @@ impl Lacks {
     }
 
     /// Who asks a question that nothing settles.
-    pub fn question(&self, number: u32) -> Option<&Lack> {
+    pub(crate) fn question(&self, number: u32) -> Option<&Lack> {
         self.by_sought.get(&Sought::Question(number)).map(|&lack| &self.all[lack])
     }
 
@@ -178,13 +178,12 @@ impl Lacks {
             }
         }
         for node in others {
-            let what = graph.what(node);
-            let id = match what {
+            let id = match graph.what(node) {
                 What::Entry(entry) => wiring.facts.entries[entry as usize].id.name,
                 What::Provider(provider) => wiring.facts.providers[provider as usize].id.name,
                 _ => continue,
             };
-            for need in needs_of(wiring, what).into_iter().flatten() {
+            for need in needs_of(wiring, node).into_iter().flatten() {
                 self.need(wiring, resolution, need, node, id);
             }
         }

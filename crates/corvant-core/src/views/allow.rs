@@ -17,7 +17,7 @@ pub(crate) struct Allowed {
 
 impl Allowed {
     /// Takes accepted findings out of the list. An allowance whose last day has passed accepts nothing.
-    pub(super) fn apply(wiring: &Wiring, findings: &mut Vec<Finding>, today: Option<&str>) -> Self {
+    pub(crate) fn apply(wiring: &Wiring, findings: &mut Vec<Finding>, today: Option<&str>) -> Self {
         let allowances = &wiring.facts.allowances;
         // Days are written year first, so that their texts are in order.
         let has_passed = |until: &str| today.is_some_and(|today| until < today);

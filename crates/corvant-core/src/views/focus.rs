@@ -8,8 +8,8 @@ use crate::facts::Target;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::{Change, Met, Resolution, StageIndex, Value, needs_of, pattern};
-use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
+use crate::resolve::{Change, Met, Resolution, StageIndex, Value, pattern};
+use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
 use foldhash::HashSet;
 
 /// What a stage may find differently, in order.
@@ -34,7 +34,7 @@ pub(crate) struct Focus {
 }
 
 impl Focus {
-    pub(super) fn new(
+    pub(crate) fn new(
         wiring: &Wiring,
         index: &StageIndex,
         change: &Change,
@@ -44,7 +44,7 @@ impl Focus {
         // All who seek what is lacking are told in the same finding.
         let mut holders = change.holders.clone();
         let mut settings: HashSet<u32> = change.settings.iter().copied().collect();
-        for name in index.with_aliases(sought(wiring, change, [base, here], graph)) {
+        for name in index.with_aliases(sought(wiring, change, [base, here])) {
             holders.extend(index.speakers_of(name));
             settings.extend(index.referrers_of(name));
         }
@@ -61,7 +61,7 @@ impl Focus {
         services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
         // Whoever may answer for what has changed: itself, through a narrower contract, or by its pattern.
         // And who claims what is asked only here, or no longer: the clash behind a question has to be seen with it.
-        let mut contracts = questioned(wiring, [base, here], graph, (&services, &others));
+        let mut contracts = questioned(wiring, [base, here], (&services, &others));
         contracts.extend(&change.contracts);
         let patterns: Vec<Name> =
             contracts.iter().filter_map(|&contract| pattern(wiring, contract)).collect();
@@ -94,15 +94,13 @@ impl Focus {
 fn questioned(
     wiring: &Wiring,
     resolutions: [&Resolution; 2],
-    graph: &Graph,
     (services, others): (&[ServiceIndex], &[Node]),
 ) -> HashSet<Name> {
     // Mostly there is no such question anywhere.
     let resolutions = resolutions.into_iter().filter(|resolution| !resolution.ambiguous.is_empty());
     let asked = resolutions.flat_map(|resolution| {
-        let others = others.iter().map(|&node| graph.what(node));
-        let whats = services.iter().map(|&service| What::Service(service)).chain(others);
-        let needs = whats.flat_map(|what| needs_of(wiring, what)).flatten();
+        let nodes = services.iter().map(|service| service.0).chain(others.iter().copied());
+        let needs = nodes.flat_map(|node| needs_of(wiring, node)).flatten();
         needs.filter_map(|need| match resolution.met(NeedIndex(need as u32)) {
             Met::Ambiguous(question) => Some(resolution.ambiguous[question as usize].contract),
             _ => None,
@@ -113,20 +111,20 @@ fn questioned(
 
 /// What is lacking, here or with no stage chosen, and sought by what is changed: needed or named by services,
 /// referred to by settings, or at the end of aliases that others need.
-fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph: &Graph) -> HashSet<Name> {
+fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2]) -> HashSet<Name> {
     let facts = &wiring.facts;
     let mut sought: HashSet<Name> = HashSet::default();
     for resolution in resolutions {
         for &service in &change.services {
             let missing = missing_references(wiring, resolution, wiring.service(service));
             sought.extend(missing.into_iter().map(|(named, _)| named.name));
-            lacked(wiring, resolution, What::Service(service), |name, end| {
+            lacked(wiring, resolution, service.0, |name, end| {
                 sought.extend([name].into_iter().chain(end));
             });
         }
         for &holder in &change.holders {
             // Others who need the same name hold it too; only behind an alias it is another name.
-            lacked(wiring, resolution, graph.what(holder), |_, end| sought.extend(end));
+            lacked(wiring, resolution, holder, |_, end| sought.extend(end));
         }
         let declared = change.settings.iter().map(|&number| &facts.settings[number as usize]);
         let referred = declared.flat_map(|setting| {
@@ -140,8 +138,8 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2], graph
 }
 
 /// Tells what the needs of something lack, each with what that comes to behind its aliases.
-fn lacked(wiring: &Wiring, resolution: &Resolution, what: What, mut tell: impl FnMut(Name, Option<Name>)) {
-    for need in needs_of(wiring, what).into_iter().flatten() {
+fn lacked(wiring: &Wiring, resolution: &Resolution, node: Node, mut tell: impl FnMut(Name, Option<Name>)) {
+    for need in needs_of(wiring, node).into_iter().flatten() {
         match resolution.met(NeedIndex(need as u32)) {
             Met::Missing | Met::MissingKey | Met::Ambiguous(_) => {}
             _ => continue,

@@ -1,18 +1,18 @@
 //! Reading troubles as findings.
 
-use super::{Context, Sink};
-use crate::audit::Sought;
+use super::context::Context;
+use super::lacks::Sought;
+use super::sink::Sink;
 use crate::facts::TroubleKind;
-use crate::finding::Finding;
-use crate::rules::Rule;
+use crate::finding::{Finding, RuleText};
 
 /// How many names a message lists.
 const LISTED: usize = 5;
 const FIX_FIRST: &str = "fix those that are told and audit again";
 
 /// Reports the troubles of a kind under a rule, each with what is missing because of it.
-pub(crate) fn report_troubles(
-    rule: &'static Rule,
+pub(super) fn report_troubles(
+    rule: &'static RuleText,
     kind: TroubleKind,
     context: &Context<'_>,
     sink: &mut Sink,
@@ -59,7 +59,7 @@ fn hidden_names<'a>(context: &Context<'a>) -> Vec<Vec<&'a str>> {
             Sought::Question(_) | Sought::Wrapped(_) => continue,
         };
         if let Some(number) = lack.hidden_by {
-            hidden[number].push(context.text(name));
+            hidden[number].push(context.wiring.text(name));
         }
     }
     hidden

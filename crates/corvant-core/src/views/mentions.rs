@@ -1,6 +1,6 @@
 //! Which ids are called by anybody, and which modules' names are spoken of by which.
 
-use super::Context;
+use super::context::Context;
 use super::usage::Usage;
 use crate::facts::{Named, Target};
 use crate::name::Name;
@@ -11,11 +11,10 @@ use std::cell::OnceCell;
 
 /// By name: whether anything asks for a service by that id. Needs do, aliases, choices, expectations,
 /// collectors and overrides. What a misspelt id was meant to be is asked for too.
-pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
+pub(super) fn called_services(context: &Context<'_>, usage: &Usage) -> Vec<bool> {
     let facts = &context.wiring.facts;
     let mut called = vec![false; context.wiring.names.bound()];
     let mut call = |name: Name| called[name.index()] = true;
-    let Some(usage) = context.usage() else { return called };
     for need in usage.needs(context.wiring) {
         if let Target::Service(id) = need.target {
             call(id);
@@ -35,8 +34,10 @@ pub(crate) fn called_services(context: &Context<'_>) -> Vec<bool> {
 }
 
 /// Which modules speak of anything that others define, declare or offer.
-pub(crate) struct Mentioned<'c, 'a> {
-    context: &'c Context<'a>,
+#[derive(Debug)]
+pub(crate) struct Mentioned<'a> {
+    context: &'a Context<'a>,
+    usage: &'a Usage,
     pairs: HashSet<(ModuleIndex, ModuleIndex)>,
     /// Modules of which something stands in a file of which nobody knows the module.
     by_anyone: HashSet<ModuleIndex>,
@@ -44,22 +45,21 @@ pub(crate) struct Mentioned<'c, 'a> {
     collected: OnceCell<Collected>,
 }
 
-impl Mentioned<'_, '_> {
+impl Mentioned<'_> {
     /// Whether the first module speaks of the second, or may, or collects something of it.
     pub(crate) fn has(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
         self.pairs.contains(&(from, to)) || self.by_anyone.contains(&to) || self.collects(from, to)
     }
 }
 
-impl Mentioned<'_, '_> {
+impl Mentioned<'_> {
     fn collects(&self, from: ModuleIndex, to: ModuleIndex) -> bool {
-        let Some(usage) = self.context.usage() else { return false };
-        self.collected.get_or_init(|| Collected::new(self.context, usage)).has(from, to)
+        self.collected.get_or_init(|| Collected::new(self.context, self.usage)).has(from, to)
     }
 }
 
 /// What modules collect, and what they give to be collected: tags, and contracts of which all are needed.
-#[derive(Default)]
+#[derive(Default, Debug)]
 struct Collected {
     by: HashMap<ModuleIndex, HashSet<Name>>,
     given: HashSet<(Name, ModuleIndex)>,
@@ -105,7 +105,7 @@ impl Collected {
 }
 
 /// Which modules speak of anything that others define, declare, offer or collect.
-pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'c, 'a> {
+pub(super) fn mentioned_modules<'a>(context: &'a Context<'a>, usage: &'a Usage) -> Mentioned<'a> {
     let wiring = context.wiring;
     let owners = Owners::new(context);
     let mut pairs = HashSet::default();
@@ -173,11 +173,9 @@ pub(crate) fn mentioned_modules<'c, 'a>(context: &'c Context<'a>) -> Mentioned<'
         }
     }
     // What a need comes to get is needed, under whatever name it is offered; and so is what was meant.
-    if let Some(usage) = context.usage() {
-        usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
-        pairs.extend(&usage.needed_modules);
-    }
-    Mentioned { context, pairs, by_anyone, collected: OnceCell::new() }
+    usage.meant_at.iter().for_each(|&(source, meant)| speak(source, meant));
+    pairs.extend(&usage.needed_modules);
+    Mentioned { context, usage, pairs, by_anyone, collected: OnceCell::new() }
 }
 
 /// By name the modules that define, declare or offer it: mostly one, which stands in a flat array.

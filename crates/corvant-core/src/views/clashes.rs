@@ -43,7 +43,7 @@ pub(crate) struct Clashes {
 }
 
 impl Clashes {
-    pub(super) fn new(context: &Context<'_>) -> Self {
+    pub(crate) fn new(context: &Context<'_>) -> Self {
         let whole = meant_for_all(context);
         let mut keys = Group::new(same_keys(context, &whole));
         let mut defaults = Group::new(two_defaults(context));

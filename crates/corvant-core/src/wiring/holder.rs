@@ -1,0 +1,53 @@
+//! What has needs: services, entries and providers, numbered through in that order. Nodes of graphs begin with them.
+
+use super::{ServiceIndex, Wiring};
+use std::ops::Range;
+
+/// Something that has needs.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Holder {
+    /// A service.
+    Service(ServiceIndex),
+    /// An entry, by its number in the facts.
+    Entry(u32),
+    /// A provider, by its number in the facts.
+    Provider(u32),
+}
+
+impl Wiring {
+    /// How many there are.
+    pub(crate) fn holder_count(&self) -> u32 {
+        (self.facts.services.len() + self.facts.entries.len() + self.facts.providers.len()) as u32
+    }
+
+    /// What has a number; `None`: nothing that has needs.
+    pub(crate) fn holder(&self, number: u32) -> Option<Holder> {
+        let entry = self.facts.services.len() as u32;
+        let provider = entry + self.facts.entries.len() as u32;
+        match number {
+            _ if number < entry => Some(Holder::Service(ServiceIndex(number))),
+            _ if number < provider => Some(Holder::Entry(number - entry)),
+            _ if number < self.holder_count() => Some(Holder::Provider(number - provider)),
+            _ => None,
+        }
+    }
+
+    /// The number of a provider, by its number in the facts.
+    pub(crate) fn provider_holder(&self, provider: usize) -> u32 {
+        (self.facts.services.len() + self.facts.entries.len() + provider) as u32
+    }
+}
+
+/// The needs of what has a number: their ranges in the facts. A provider has those of two phases.
+pub(crate) fn needs_of(wiring: &Wiring, number: u32) -> [Range<usize>; 2] {
+    let facts = &wiring.facts;
+    match wiring.holder(number) {
+        Some(Holder::Service(service)) => [wiring.service(service).needs.range(), 0..0],
+        Some(Holder::Entry(entry)) => [facts.entries[entry as usize].needs.range(), 0..0],
+        Some(Holder::Provider(provider)) => {
+            let provider = &facts.providers[provider as usize];
+            [provider.register.range(), provider.start.range()]
+        }
+        None => [0..0, 0..0],
+    }
+}
