@@ -1,8 +1,9 @@
-//! Clashes: several services that claim one contract, or one key of it, and nothing that decides.
+//! The search for clashes: several services that claim one contract, or one key of it, and nothing that decides.
 //!
 //! Each question that nothing settles belongs to one finding: the clash of keys or of defaults that is behind
 //! it, where there is one, and otherwise to itself.
 
+use super::clash::{Clash, Clashes};
 use super::context::Context;
 use super::lacks::{Sought, Use};
 use crate::facts::{MeantFor, Service};
@@ -11,69 +12,43 @@ use crate::resolve::{Ambiguity, Offer, candidates_and_defaults};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashSet};
 
-/// Several services under one key of a contract, or several defaults for one.
-#[derive(Debug)]
-pub(crate) struct Clash {
-    pub(crate) contract: Name,
-    /// The key; `None`: they are defaults.
-    pub(crate) key: Option<Name>,
-    /// Each service that is handed out, with the definition by which it clashes.
-    pub(crate) offers: Vec<Offer>,
-    /// The questions that nothing settles because of it, by number.
-    pub(crate) questions: Vec<u32>,
+/// Who asks what nothing settles because of a clash.
+pub(super) fn uses(clash: &Clash, context: &Context<'_>) -> Vec<Use> {
+    let lacks = clash.questions.iter().filter_map(|&question| context.lacks.question(question));
+    lacks.flat_map(|lack| lack.uses.iter().cloned()).collect()
 }
 
-impl Clash {
-    /// Who asks what nothing settles because of it.
-    pub(crate) fn uses(&self, context: &Context<'_>) -> Vec<Use> {
-        let lacks = self.questions.iter().filter_map(|&question| context.lacks.question(question));
-        lacks.flat_map(|lack| lack.uses.iter().cloned()).collect()
-    }
-}
-
-/// All clashes of a stage, or of the part of it that is looked at.
-#[derive(Debug, Default)]
-pub(crate) struct Clashes {
-    /// Several services under one key of one contract.
-    pub(crate) keys: Vec<Clash>,
-    /// Several defaults for one contract.
-    pub(crate) defaults: Vec<Clash>,
-    /// Questions behind which there is no clash, by number.
-    pub(crate) open: Vec<u32>,
-}
-
-impl Clashes {
-    pub(crate) fn new(context: &Context<'_>) -> Self {
-        let whole = meant_for_all(context);
-        let mut keys = Group::new(same_keys(context, &whole));
-        let mut defaults = Group::new(two_defaults(context));
-        let mut open = Vec::new();
-        // Contracts that only what their pattern offers answers for share their candidates, and so who claims them.
-        let mut claimed: HashMap<*const ServiceIndex, Vec<Offer>> = HashMap::default();
-        for lack in context.certain_lacks() {
-            let Sought::Question(number) = lack.sought else { continue };
-            let question = &context.resolution.ambiguous[number as usize];
-            // A choice that leads nowhere is a fault of its own.
-            if question.misguided {
-                continue;
-            }
-            let offers = claimed.entry(question.candidates.as_ptr()).or_insert_with(|| match question.key {
-                Some(_) => claims(context, question),
-                None => default_claims(context, question.contract),
-            });
-            let is_settled = match question.key {
-                Some(_) => keys.take(question, number, offers, |offers| {
-                    !whole.contains(&question.contract)
-                        && !offers.iter().any(|offer| is_installed(context, *offer))
-                }),
-                None => defaults.take(question, number, offers, |offers| offers.len() > 1),
-            };
-            if !is_settled {
-                open.push(number);
-            }
+/// Finds all clashes of a stage, or of the part of it that is looked at.
+pub(super) fn clashes(context: &Context<'_>) -> Clashes {
+    let whole = meant_for_all(context);
+    let mut keys = Group::new(same_keys(context, &whole));
+    let mut defaults = Group::new(two_defaults(context));
+    let mut open = Vec::new();
+    // Contracts that only what their pattern offers answers for share their candidates, and so who claims them.
+    let mut claimed: HashMap<*const ServiceIndex, Vec<Offer>> = HashMap::default();
+    for lack in context.certain_lacks() {
+        let Sought::Question(number) = lack.sought else { continue };
+        let question = &context.resolution.ambiguous[number as usize];
+        // A choice that leads nowhere is a fault of its own.
+        if question.misguided {
+            continue;
         }
-        Self { keys: keys.clashes, defaults: defaults.clashes, open }
+        let offers = claimed.entry(question.candidates.as_ptr()).or_insert_with(|| match question.key {
+            Some(_) => claims(context, question),
+            None => default_claims(context, question.contract),
+        });
+        let is_settled = match question.key {
+            Some(_) => keys.take(question, number, offers, |offers| {
+                !whole.contains(&question.contract)
+                    && !offers.iter().any(|offer| is_installed(context, *offer))
+            }),
+            None => defaults.take(question, number, offers, |offers| offers.len() > 1),
+        };
+        if !is_settled {
+            open.push(number);
+        }
     }
+    Clashes { keys: keys.clashes, defaults: defaults.clashes, open }
 }
 
 /// Clashes of one kind, found by those who take part.

@@ -1,6 +1,6 @@
 //! One stage of a wiring, or a part of it, with all that is worked out of it once: what the views show.
 
-use super::clashes::Clashes;
+use super::clash::Clashes;
 use super::dormant::Dormant;
 use super::doubts::Doubts;
 use super::focus::Focus;
@@ -39,7 +39,8 @@ pub(crate) struct Context<'a> {
     /// What is to be looked at; `None`: everything.
     pub(super) focus: Option<&'a Focus>,
     all_cycle_groups: Arc<OnceLock<Vec<Vec<Node>>>>,
-    clashes: Arc<OnceLock<Clashes>>,
+    /// Several services that claim one contract, or one key of it; the same.
+    pub(super) clashes: Arc<OnceLock<Clashes>>,
 }
 
 impl<'a> Context<'a> {
@@ -126,11 +127,6 @@ impl<'a> Context<'a> {
         work::count(self.wiring.declared.tags.len());
         let is_looked_at = move |tag: &&Tag| focus.is_none_or(|focus| focus.tags.contains(&tag.tag.name));
         self.wiring.declared.tags.iter().filter(is_looked_at)
-    }
-
-    /// Several services that claim one contract, or one key of it, and nothing that decides.
-    pub(crate) fn clashes(&self) -> &Clashes {
-        self.clashes.get_or_init(|| Clashes::new(self))
     }
 
     /// All cycle groups, over whatever edges but those of questions.

@@ -3,7 +3,7 @@
 //! A rule that looks at its focus alone is run on both wirings, that of the stage and that with none chosen:
 //! what it then finds in the one and not in the other is what the stage changes.
 
-use super::lacks::missing_references;
+use super::references::missing_references;
 use crate::facts::Target;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};

@@ -4,6 +4,7 @@
 //! given the whole wiring: what it would find there is not of that part.
 
 mod allow;
+mod clash;
 mod clashes;
 mod context;
 mod dormant;
@@ -14,6 +15,7 @@ mod lookup;
 mod mentions;
 mod modules;
 mod offering;
+mod references;
 mod registrars;
 mod sink;
 mod stage;
@@ -22,13 +24,14 @@ mod usage;
 mod whole;
 
 pub(crate) use allow::Allowed;
-pub(crate) use clashes::Clash;
+pub(crate) use clash::Clash;
 pub(crate) use context::Context;
 pub(crate) use dormant::{Dormant, DormantKind};
 pub(crate) use doubts::Doubts;
 pub(crate) use focus::Focus;
-pub(crate) use lacks::{Lack, Sought, missing_references};
+pub(crate) use lacks::{Lack, Sought};
 pub(crate) use lookup::counted;
+pub(crate) use references::missing_references;
 pub(crate) use registrars::Registrars;
 pub(crate) use sink::Sink;
 pub(crate) use stage::StageView;

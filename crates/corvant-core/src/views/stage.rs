@@ -1,6 +1,7 @@
 //! What a rule looks at that runs on a part of a stage.
 
-use super::clashes::{Clash, Clashes};
+use super::clash::{Clash, Clashes};
+use super::clashes;
 use super::context::Context;
 use super::lacks::Use;
 use super::lacks::{Lack, keys_of};
@@ -103,12 +104,12 @@ impl<'a> StageView<'a> {
 
     /// Several services that claim one contract, or one key of it, and nothing that decides.
     pub(crate) fn clashes(&self) -> &'a Clashes {
-        self.context.clashes()
+        self.context.clashes.get_or_init(|| clashes::clashes(self.context))
     }
 
     /// Who needs what is claimed.
     pub(crate) fn uses_of(&self, clash: &Clash) -> Vec<Use> {
-        clash.uses(self.context)
+        clashes::uses(clash, self.context)
     }
 
     /// The cycle groups to look at, over the edges that `keep` accepts: none of a question's.

@@ -1,6 +1,6 @@
 //! A file to be edited: its text, and who stands where in it.
 
-use super::value::Writing;
+use super::value::{Patch, Writing};
 use crate::syntax::{ManifestSyntax, NodeId, NodeKind, Tree};
 use corvant_core::finding::{Action, Change, Edit};
 use corvant_core::source::{SourceIndex, Span, cut};
@@ -124,9 +124,6 @@ pub(super) struct Owner {
     pub(super) key: Option<NodeId>,
     pub(super) value: NodeId,
 }
-
-/// A part of the text, in bytes, and what takes its place.
-pub(super) type Patch = (std::ops::Range<usize>, String);
 
 impl<'a> Document<'a> {
     /// `syntax` is that of a manifest; `None`: another, of which nothing is known.

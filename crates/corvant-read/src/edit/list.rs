@@ -1,7 +1,8 @@
 //! Items of lists: added, taken out and moved.
 
-use super::document::{Outline, Owner, Patch};
+use super::document::{Outline, Owner};
 use super::map::between_brackets;
+use super::value::Patch;
 use crate::syntax::{NodeId, NodeKind};
 
 impl Outline<'_> {

@@ -1,6 +1,7 @@
 //! Fields of maps: given, and taken out.
 
-use super::document::{Lines, Outline, Owner, Patch};
+use super::document::{Lines, Outline, Owner};
+use super::value::Patch;
 use crate::syntax::{ManifestSyntax, NodeId, NodeKind};
 
 impl Outline<'_> {

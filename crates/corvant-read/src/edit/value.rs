@@ -1,9 +1,12 @@
 //! Names and values as they are written in a syntax.
 
-use super::document::Patch;
-use crate::syntax::{ManifestSyntax, NodeKind, yaml};
+use crate::syntax::scalar::kind_of_plain;
+use crate::syntax::{ManifestSyntax, NodeKind};
 use corvant_core::finding::Value;
 use std::ops::Range;
+
+/// A part of the text, in bytes, and what takes its place.
+pub(super) type Patch = (Range<usize>, String);
 
 /// How values are written in a file.
 #[derive(Clone, Copy)]
@@ -65,7 +68,7 @@ fn is_word(text: &str, others: &str) -> bool {
 /// Whether YAML 1.2 reads a text without quotes as the text that it is, also between brackets.
 fn is_plain(text: &str) -> bool {
     let begins_well = text.starts_with(|letter: char| letter.is_alphanumeric() || "_/.\\".contains(letter));
-    begins_well && is_word(text, "-_./\\<>*$") && yaml::kind_of_plain(text) == NodeKind::Text
+    begins_well && is_word(text, "-_./\\<>*$") && kind_of_plain(text) == NodeKind::Text
 }
 
 /// A text in double quotes, as JSON writes it (RFC 8259); YAML 1.2 and TOML read the same.

@@ -5,6 +5,7 @@ pub mod json;
 pub mod lines;
 mod plain;
 pub mod properties;
+pub(crate) mod scalar;
 pub mod toml;
 mod tree;
 pub mod xml;

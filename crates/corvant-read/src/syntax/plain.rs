@@ -5,7 +5,7 @@
 //! whole text. What is answered is the library's tree, node for node and place for place: tests hold the one
 //! against the other, on good, bad and spoilt files.
 
-use super::yaml::kind_of_plain;
+use super::scalar::kind_of_plain;
 use super::{NodeKind, Tree};
 use corvant_core::source::Span;
 

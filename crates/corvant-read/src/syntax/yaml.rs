@@ -3,6 +3,7 @@
 //! The crate reports events with byte places; what it leaves to its caller is done here: the kinds of plain
 //! values (YAML 1.2 core schema), aliases and merge keys within a bounded size, and what a second document means.
 
+use super::scalar::kind_of_plain;
 use super::{DEPTH_LIMIT, NodeId, NodeKind, SyntaxError, Tree, plain};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
@@ -160,47 +161,6 @@ impl YamlBuilder<'_> {
 /// The kind of a plain value: YAML 1.2.2, section 10.3.2 (core schema). Anything quoted is text.
 fn kind_of(text: &str, style: ScalarStyle) -> NodeKind {
     if style == ScalarStyle::Plain { kind_of_plain(text) } else { NodeKind::Text }
-}
-
-/// The kind of a value without quotes.
-pub(crate) fn kind_of_plain(text: &str) -> NodeKind {
-    match text.as_bytes().first() {
-        Some(b'0'..=b'9' | b'-' | b'+' | b'.') => number_kind(text),
-        _ => match text {
-            "" | "~" | "null" | "Null" | "NULL" => NodeKind::Null,
-            "true" | "True" | "TRUE" | "false" | "False" | "FALSE" => NodeKind::Boolean,
-            _ => NodeKind::Text,
-        },
-    }
-}
-
-fn number_kind(text: &str) -> NodeKind {
-    let is = |digits: &str, test: fn(&u8) -> bool| !digits.is_empty() && digits.as_bytes().iter().all(test);
-    if let Some(digits) = text.strip_prefix("0o") {
-        return if is(digits, |digit| (b'0'..=b'7').contains(digit)) {
-            NodeKind::Integer
-        } else {
-            NodeKind::Text
-        };
-    }
-    if let Some(digits) = text.strip_prefix("0x") {
-        return if is(digits, u8::is_ascii_hexdigit) { NodeKind::Integer } else { NodeKind::Text };
-    }
-    let unsigned = text.strip_prefix(['-', '+']).unwrap_or(text);
-    if is(unsigned, u8::is_ascii_digit) {
-        return NodeKind::Integer;
-    }
-    if matches!(unsigned, ".inf" | ".Inf" | ".INF") || matches!(text, ".nan" | ".NaN" | ".NAN") {
-        return NodeKind::Number;
-    }
-    let (mantissa, exponent) =
-        unsigned.split_once(['e', 'E']).map_or((unsigned, None), |(mantissa, rest)| (mantissa, Some(rest)));
-    let (whole, fraction) = mantissa.split_once('.').unwrap_or((mantissa, ""));
-    let digits = |part: &str| part.bytes().all(|byte| byte.is_ascii_digit());
-    let mantissa_fits = digits(whole) && digits(fraction) && !(whole.is_empty() && fraction.is_empty());
-    let exponent_fits =
-        exponent.is_none_or(|rest| is(rest.strip_prefix(['-', '+']).unwrap_or(rest), u8::is_ascii_digit));
-    if mantissa_fits && exponent_fits { NodeKind::Number } else { NodeKind::Text }
 }
 
 fn kind_of_tag(suffix: &str) -> Option<NodeKind> {
