@@ -3,7 +3,7 @@
 use crate::custom::CustomReader;
 use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
-use crate::standards::{StandardFile, Standards};
+use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
@@ -21,14 +21,14 @@ pub struct Plan {
 }
 
 /// Who reads a file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy)]
 pub(crate) enum Claim {
     /// It is in Corvant's own format.
     Native,
     /// A custom reader, by its number.
     Custom(usize),
-    /// A reader for an open standard.
-    Standard(StandardFile),
+    /// Readers for open standards.
+    Standard(Claimed),
 }
 
 impl Plan {
@@ -64,7 +64,7 @@ impl Plan {
         }
         let custom = || self.readers_of(path).first().copied().map(Claim::Custom);
         let native = || ManifestSyntax::of_manifest(path).map(|_| Claim::Native);
-        let standard = || self.standards.kind_of(path).map(Claim::Standard);
+        let standard = || self.standards.claims(path).map(Claim::Standard);
         custom().or_else(native).or_else(standard)
     }
 

@@ -2,6 +2,7 @@
 //!
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
+use crate::standards;
 use corvant_core::facts::{MeantFor, Via};
 use corvant_core::word::Word;
 
@@ -278,12 +279,16 @@ pub(crate) const WORKSPACE_FILE: Map = Map::new(&[
     field("reader", Shape::List(&Shape::Map(&READER)), "Readers for formats of the house"),
 ]);
 /// Which open standards are read; all are, unless it says otherwise.
-pub(crate) const STANDARDS: Map = Map::new(&[
-    field("provider-files", Shape::Flag, "Provider-configuration files in folders and jars"),
-    field("components", Shape::Flag, "Component descriptions in folders and bundles"),
-    field("entry-points", Shape::Flag, "Entry points of distributions and wheels"),
-    field("activation-files", Shape::Flag, "Activation files of message buses"),
-]);
+pub(crate) const STANDARDS: Map = Map::new(&STANDARD_FLAGS);
+const STANDARD_FLAGS: [Field; standards::NAMES.len()] = {
+    let mut flags = [const { field("", Shape::Flag, "") }; standards::NAMES.len()];
+    let mut at = 0;
+    while at < flags.len() {
+        (flags[at].name, flags[at].about) = standards::NAMES[at];
+        at += 1;
+    }
+    flags
+};
 /// A reader for a format of the house.
 pub(crate) const READER: Map = Map {
     required: &["name", "files", "syntax", "module"],

@@ -6,6 +6,8 @@
 //! system bus has. Two files in one folder for one name clash; of two folders the earlier in the bus's search path
 //! wins, which is normal.
 
+use super::{One, Reading, Standard, has_ending};
+use crate::manifest::not_well_formed;
 use crate::syntax::{SyntaxError, Tree, ini};
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
@@ -15,8 +17,43 @@ const SECTION: &str = "D-BUS Service";
 /// Bus names are not longer, in bytes.
 const LONGEST: usize = 255;
 
+/// Its name.
+pub(super) const NAME: &str = "activation-files";
+/// What is read.
+pub(super) const ABOUT: &str = "Activation files of message buses";
+
+/// Activation files.
+pub(super) struct ActivationFiles;
+
+impl Standard for ActivationFiles {
+    fn name(&self) -> &'static str {
+        NAME
+    }
+
+    fn claims(&self, path: &str) -> bool {
+        has_ending(path, ".service")
+    }
+
+    /// Others have names that end in `.service`.
+    fn is_sure(&self, path: &str) -> bool {
+        path.split('/').any(|folder| folder == "dbus-1")
+    }
+
+    fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
+        let source = match at.text(path, bytes) {
+            Ok(source) => source,
+            Err(unread) => return vec![unread],
+        };
+        let manifest = match read(&source, at.interner) {
+            Ok(read) => read.map(|(header, facts)| at.manifest(source, header, facts, NAME)),
+            Err(error) => Some(not_well_formed(source, &error, at.interner)),
+        };
+        manifest.map(One::plain).into_iter().collect()
+    }
+}
+
 /// The facts of one file; `None`: it is a file of something else with the same ending.
-pub(crate) fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>, SyntaxError> {
+fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>, SyntaxError> {
     if !source.text.contains(SECTION) {
         return Ok(None);
     }

@@ -7,18 +7,150 @@
 //! `gui_scripts`, of which each becomes a file, can overwrite one another, and only in one folder: wheels that lie side
 //! by side are not installed.
 
+use super::{Archive, One, Reading, Standard, folder_above, has_ending, parts};
+use crate::manifest::not_well_formed;
 use crate::syntax::{NodeId, SyntaxError, Tree, ini};
-use corvant_core::facts::{Contract, Facts, Header, Many, MeantFor, Named, Service, Trouble, TroubleKind};
+use corvant_core::facts::{
+    Contract, Facts, Header, Many, MeantFor, Named, Service, SourceKind, Trouble, TroubleKind,
+};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::wiring::Manifest;
 use foldhash::{HashMap, HashMapExt};
 use std::path::Path;
 
 /// Groups of which each name becomes a file in one folder.
 const SCRIPTS: [&str; 2] = ["console_scripts", "gui_scripts"];
 
+/// Its name.
+pub(super) const NAME: &str = "entry-points";
+/// What is read.
+pub(super) const ABOUT: &str = "Entry points of distributions and wheels";
+
+/// Entry points.
+pub(super) struct EntryPoints;
+
+impl Standard for EntryPoints {
+    fn name(&self) -> &'static str {
+        NAME
+    }
+
+    fn claims(&self, path: &str) -> bool {
+        let (folder, file) = parts(path);
+        let is_installed =
+            folder.ends_with(".dist-info") && matches!(file, "entry_points.txt" | "METADATA" | "RECORD");
+        is_installed || is_of_older_kind(path) || has_ending(path, ".whl")
+    }
+
+    fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
+        let source = match at.text(path, bytes) {
+            Ok(source) => source,
+            Err(unread) => return vec![unread],
+        };
+        let manifest = match parts(path).1 {
+            _ if is_of_older_kind(path) => of_older_kind(at, path),
+            "entry_points.txt" => installed(at, source),
+            "METADATA" => described(at, source),
+            _ => recorded_modules(at, &source),
+        };
+        vec![One::plain(manifest)]
+    }
+
+    fn read_archive(&self, at: &Reading<'_>, archive: &mut Archive<'_>) {
+        wheel(at, archive);
+    }
+}
+
+/// Whether a file says that a distribution was installed in an older way: it is there, and no more is known.
+fn is_of_older_kind(path: &str) -> bool {
+    let (folder, file) = parts(path);
+    has_ending(path, ".egg-info") || (file == "PKG-INFO" && folder.ends_with(".egg-info"))
+}
+
+fn installed(at: &Reading<'_>, source: Source) -> Manifest {
+    let (folder, _) = source.path.rsplit_once('/').unwrap_or((".", ""));
+    let (installed, own) = folder.rsplit_once('/').unwrap_or((".", folder));
+    let beside = |file: &str| {
+        let bytes = at.files.read(&format!("{folder}/{file}"))?.ok()?;
+        String::from_utf8(bytes).ok()
+    };
+    let record = beside("RECORD");
+    let is_listed = record.is_some_and(|record| !is_link(recorded(&record)));
+    let extras = beside("METADATA").map(|text| metadata(&text).extras);
+    let distribution = distribution(own).to_owned();
+    let installed = installed.to_owned();
+    let place = Place {
+        distribution: &distribution,
+        installed: &installed,
+        are_modules_listed: is_listed,
+        extras,
+    };
+    match read(&source, &place, at.interner) {
+        Ok((header, facts)) => at.manifest(source, header, facts, NAME),
+        Err(error) => not_well_formed(source, &error, at.interner),
+    }
+}
+
+fn described(at: &Reading<'_>, mut source: Source) -> Manifest {
+    let folder = folder_above(&source.path, 1);
+    let own = folder.rsplit('/').next().unwrap_or(&folder);
+    let (header, facts) =
+        read_metadata(&mut source, distribution(own), at.interner);
+    at.manifest(source, header, facts, NAME)
+}
+
+fn recorded_modules(at: &Reading<'_>, source: &Source) -> Manifest {
+    let facts = modules(recorded(&source.text), at.interner);
+    let header = Header { kind: SourceKind::Container, ..Header::default() };
+    Manifest { source: Source::new(source.path.clone(), String::new()), header, facts }
+}
+
+fn of_older_kind(at: &Reading<'_>, path: &str) -> Manifest {
+    let folder = path.strip_suffix("/PKG-INFO").unwrap_or(path);
+    let own = folder.rsplit('/').next().unwrap_or(folder);
+    let module = normalized(distribution(own));
+    let header = at.header(&module);
+    let source = Source::new(path.to_owned(), String::new());
+    at.manifest(source, header, Facts::default(), NAME)
+}
+
+/// A built distribution that is not installed.
+fn wheel(at: &Reading<'_>, archive: &mut Archive<'_>) {
+    let paths = archive.paths();
+    let names = || paths.iter().map(String::as_str);
+    let facts = modules(names(), at.interner);
+    let find = |file: &str| {
+        paths.iter().position(|path| {
+            path.strip_suffix(file)
+                .is_some_and(|folder| folder.ends_with(".dist-info/") && folder.matches('/').count() == 1)
+        })
+    };
+    let bytes = find("METADATA").and_then(|number| archive.bytes(number, &paths[number]));
+    let extras = bytes.map(|bytes| metadata(&String::from_utf8_lossy(&bytes)).extras);
+    if let Some(number) = find("entry_points.txt")
+        && let Some(source) = archive.text(number, &paths[number], at)
+    {
+        let folder = paths[number].split('/').next().unwrap_or_default();
+        let distribution = distribution(folder);
+        let place = Place {
+            distribution,
+            installed: archive.path,
+            are_modules_listed: !is_link(names()),
+            extras,
+        };
+        let manifest = match read(&source, &place, at.interner) {
+            Ok((header, facts)) => at.manifest(source, header, facts, NAME),
+            Err(error) => not_well_formed(source, &error, at.interner),
+        };
+        archive.ones.push(One::plain(manifest));
+    }
+    let header = Header { kind: SourceKind::Container, ..Header::default() };
+    let source = Source::new(archive.path.to_owned(), String::new());
+    archive.ones.push(One::plain(Manifest { source, header, facts }));
+}
+
 /// The name of a distribution as it is compared (PyPA, "Names and normalization").
-pub(crate) fn normalized(name: &str) -> String {
+fn normalized(name: &str) -> String {
     let mut text = String::with_capacity(name.len());
     for letter in name.chars() {
         match letter {
@@ -31,14 +163,14 @@ pub(crate) fn normalized(name: &str) -> String {
 }
 
 /// The distribution whose files lie in a folder such as `velmora_voice-1.0.dist-info`.
-pub(crate) fn distribution(folder: &str) -> &str {
+fn distribution(folder: &str) -> &str {
     let stem =
         folder.strip_suffix(".dist-info").or_else(|| folder.strip_suffix(".egg-info")).unwrap_or(folder);
     stem.split('-').next().unwrap_or(stem)
 }
 
 /// Where the distribution of a file is installed, and what is known of it.
-pub(crate) struct Place<'a> {
+struct Place<'a> {
     /// The distribution, as its folder says.
     pub(crate) distribution: &'a str,
     /// The folder of distributions, or the wheel.
@@ -50,7 +182,7 @@ pub(crate) struct Place<'a> {
 }
 
 /// The facts of one `entry_points.txt`.
-pub(crate) fn read(
+fn read(
     source: &Source,
     place: &Place<'_>,
     interner: &Interner,
@@ -179,7 +311,7 @@ fn reference(text: &str) -> Option<ObjectReference<'_>> {
 }
 
 /// What the metadata of a distribution say: which others it requires under all circumstances, and its extras.
-pub(crate) struct Metadata {
+struct Metadata {
     /// Names of distributions, and where they stand.
     requires: Vec<(String, Span)>,
     /// The extras, normalized.
@@ -189,7 +321,7 @@ pub(crate) struct Metadata {
 }
 
 /// Reads the headers of core metadata.
-pub(crate) fn metadata(text: &str) -> Metadata {
+fn metadata(text: &str) -> Metadata {
     let mut read = Metadata { requires: Vec::new(), extras: Vec::new(), end: text.len() };
     let mut at = 0;
     for line in text.split_inclusive('\n') {
@@ -218,7 +350,7 @@ pub(crate) fn metadata(text: &str) -> Metadata {
 }
 
 /// The facts of the metadata of an installed distribution. A wheel on its own says nothing of what lies beside it.
-pub(crate) fn read_metadata(source: &mut Source, distribution: &str, interner: &Interner) -> (Header, Facts) {
+fn read_metadata(source: &mut Source, distribution: &str, interner: &Interner) -> (Header, Facts) {
     let read = metadata(&source.text);
     // The description behind the headers can be long and is not looked at.
     let headers = source.text[..read.end].to_owned();
@@ -233,14 +365,14 @@ pub(crate) fn read_metadata(source: &mut Source, distribution: &str, interner: &
 }
 
 /// Whether a list of files is that of a link to sources that lie elsewhere: it lists none of the modules.
-pub(crate) fn is_link<'path>(mut paths: impl Iterator<Item = &'path str>) -> bool {
+fn is_link<'path>(mut paths: impl Iterator<Item = &'path str>) -> bool {
     let is_path_file = |path: &str| Path::new(path).extension().is_some_and(|ending| ending == "pth");
     paths.any(|path| is_path_file(path) || path.contains("__editable__"))
 }
 
 /// The modules among the files of a distribution, and the packages around all its files: a folder is a package, with
 /// or without code of its own.
-pub(crate) fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> Facts {
+fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> Facts {
     let mut facts = Facts::default();
     let mut known = foldhash::HashSet::default();
     for path in paths {
@@ -287,7 +419,7 @@ fn dotted(path: &str) -> Option<String> {
 }
 
 /// The paths in a `RECORD`: the first field of each line, which may be quoted.
-pub(crate) fn recorded(text: &str) -> impl Iterator<Item = &str> {
+fn recorded(text: &str) -> impl Iterator<Item = &str> {
     text.lines().map(|line| match line.strip_prefix('"') {
         Some(quoted) => quoted.split('"').next().unwrap_or(quoted),
         None => line.split(',').next().unwrap_or(line),

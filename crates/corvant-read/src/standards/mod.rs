@@ -1,148 +1,147 @@
 //! Open standards: what is read without being custom.
 //!
-//! Each standard has a file of its own below this folder, which turns one file into facts. They are switched on by
-//! what is found, and off by name in the workspace file. [`archive`] finds the same files inside archives.
+//! Each standard is a file or folder of its own here with one [`Standard`], which says what files it looks at and turns
+//! them into facts. Naming it in `standards!` below is all it takes to have it read. They are switched on by what is
+//! found, and off by name in the workspace file. [`archive`] opens archives, once for all standards that look into them.
 
-mod activation_files;
 mod archive;
-pub(crate) mod components;
 mod directory;
-mod entry_points;
+mod jar;
 mod java;
-mod provider_files;
 
-use crate::manifest::{not_well_formed, source, unreadable};
-use crate::native::format;
+use crate::manifest::source;
+use archive::Archive;
 pub(crate) use archive::Taken;
-use components::Extra;
-use corvant_core::facts::{Facts, Header, Named, SourceKind, Trouble, TroubleKind};
+use corvant_core::facts::{Facts, Header, Named, SourceKind};
 use corvant_core::finding::BlindSpot;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
-use entry_points::Place;
-use std::collections::BTreeMap;
 use std::path::{Component, Path};
 
-/// The names of the standards, as reports and the workspace file have them.
-pub(crate) const PROVIDER_FILES: &str = "provider-files";
-/// Component descriptions.
-pub(crate) const COMPONENTS: &str = "components";
-/// Entry points.
-pub(crate) const ENTRY_POINTS: &str = "entry-points";
-/// Activation files.
-pub(crate) const ACTIVATION_FILES: &str = "activation-files";
+/// An open standard.
+pub(crate) trait Standard: Sync {
+    /// Its name, as reports and the workspace file have it.
+    fn name(&self) -> &'static str;
 
-/// Files that belong to a standard.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum StandardFile {
-    /// A Java archive: any of its standards.
-    Jar,
-    /// A built distribution that is not installed.
-    Wheel,
-    /// A provider-configuration file in a folder.
-    ProviderFile,
-    /// The descriptor of a module in a folder of classes.
-    ModuleDescriptor,
-    /// The manifest of a bundle that lies open in a folder.
-    BundleManifest,
-    /// `entry_points.txt` of an installed distribution.
-    EntryPoints,
-    /// The metadata of an installed distribution.
-    Metadata,
-    /// The list of files of an installed distribution.
-    Record,
-    /// The metadata of a distribution that was installed in an older way: it is there, and no more is known.
-    OlderMetadata,
-    /// An activation file.
-    ActivationFile,
+    /// Whether it looks at a file, by its path: several may look at one.
+    fn claims(&self, path: &str) -> bool;
+
+    /// Whether a file that cannot be read is surely one of those it looks at, and not of something else of that name.
+    fn is_sure(&self, _path: &str) -> bool {
+        true
+    }
+
+    /// Reads a file that is no archive.
+    fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One>;
+
+    /// Reads what it looks for in an archive that it claims.
+    fn read_archive(&self, _at: &Reading<'_>, _archive: &mut Archive<'_>) {}
 }
 
-/// The standards that are read.
-#[derive(Debug, Default)]
-pub(crate) struct Standards {
-    off: Vec<&'static str>,
+macro_rules! standards {
+    ($($module:ident::$standard:ident),*) => {
+        $(pub(crate) mod $module;)*
+
+        static ALL: &[&dyn Standard] = &[$(&$module::$standard),*];
+
+        /// The names of all standards, each with a line on what is read.
+        pub(crate) const NAMES: [(&str, &str); ALL_COUNT] = [$(($module::NAME, $module::ABOUT)),*];
+        const ALL_COUNT: usize = [$($module::NAME),*].len();
+    };
+}
+
+standards! {
+    provider_files::ProviderFiles, components::Components, entry_points::EntryPoints, activation_files::ActivationFiles
+}
+
+/// The standards that are read, by number a bit each.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Standards(u32);
+
+impl Default for Standards {
+    fn default() -> Self {
+        Self::without(&[])
+    }
 }
 
 impl Standards {
     /// All but some, by name.
     pub(crate) fn without(off: &[&'static str]) -> Self {
-        debug_assert!(off.iter().all(|name| format::STANDARDS.names().contains(name)));
-        Self { off: off.to_vec() }
+        let on = ALL.iter().enumerate().filter(|(_, standard)| !off.contains(&standard.name()));
+        Self(on.fold(0, |bits, (number, _)| bits | 1 << number))
     }
 
-    fn reads(&self, standard: &str) -> bool {
-        !self.off.contains(&standard)
+    /// Those of them that look at a file, by its path; `None`: none does.
+    pub(crate) fn claims(self, path: &str) -> Option<Claimed> {
+        let claiming = self.all().filter(|(_, standard)| standard.claims(path));
+        let bits = claiming.fold(0, |bits, (number, _)| bits | 1 << number);
+        (bits != 0).then_some(Claimed(Self(bits)))
     }
 
-    /// Which standard a file belongs to, by its path.
-    pub(crate) fn kind_of(&self, path: &str) -> Option<StandardFile> {
-        let (kind, standards) = kind_of(path)?;
-        standards.iter().any(|standard| self.reads(standard)).then_some(kind)
+    fn all(self) -> impl Iterator<Item = (usize, &'static dyn Standard)> {
+        let on = move |(number, _): &(usize, _)| self.0 & (1 << number) != 0;
+        ALL.iter().copied().enumerate().filter(on)
+    }
+
+    fn has(self, name: &str) -> bool {
+        self.all().any(|(_, standard)| standard.name() == name)
     }
 }
 
-impl StandardFile {
-    /// The standard that a file of this kind is mostly read for.
-    pub(crate) fn standard(self) -> &'static str {
-        match self {
-            Self::Jar | Self::ProviderFile | Self::ModuleDescriptor => PROVIDER_FILES,
-            Self::BundleManifest => COMPONENTS,
-            Self::Wheel | Self::EntryPoints | Self::Metadata | Self::Record | Self::OlderMetadata => {
-                ENTRY_POINTS
-            }
-            Self::ActivationFile => ACTIVATION_FILES,
-        }
+/// The standards that look at one file.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Claimed(Standards);
+
+impl Claimed {
+    /// The first of them: who is named where nobody could read the file.
+    pub(crate) fn first(self) -> &'static str {
+        self.0.all().next().map_or("", |(_, standard)| standard.name())
     }
 
-    /// Whether a file that cannot be read is surely one of these. Others have names that end in `.service`.
+    /// Whether a file that cannot be read is surely one for any of them.
     pub(crate) fn is_sure(self, path: &str) -> bool {
-        self != Self::ActivationFile || path.split('/').any(|folder| folder == "dbus-1")
+        self.0.all().any(|(_, standard)| standard.is_sure(path))
     }
-}
 
-fn kind_of(path: &str) -> Option<(StandardFile, &'static [&'static str])> {
-    let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
-    let above = folder.rsplit('/').next().unwrap_or(folder);
-    let ending = |ending: &str| file.len() > ending.len() && file.ends_with(ending);
-    if ending(".jar") {
-        Some((StandardFile::Jar, &[PROVIDER_FILES, COMPONENTS]))
-    } else if ending(".whl") {
-        Some((StandardFile::Wheel, &[ENTRY_POINTS]))
-    } else if ending(".service") {
-        Some((StandardFile::ActivationFile, &[ACTIVATION_FILES]))
-    } else if file == "MANIFEST.MF" && above == "META-INF" {
-        Some((StandardFile::BundleManifest, &[COMPONENTS]))
-    } else if file == "module-info.class" {
-        Some((StandardFile::ModuleDescriptor, &[PROVIDER_FILES]))
-    } else if above.ends_with(".dist-info") {
-        let kind = match file {
-            "entry_points.txt" => StandardFile::EntryPoints,
-            "METADATA" => StandardFile::Metadata,
-            "RECORD" => StandardFile::Record,
-            _ => return None,
-        };
-        Some((kind, &[ENTRY_POINTS]))
-    } else if ending(".egg-info") || (file == "PKG-INFO" && above.ends_with(".egg-info")) {
-        Some((StandardFile::OlderMetadata, &[ENTRY_POINTS]))
-    } else if above == "services" && (folder == "META-INF/services" || folder.ends_with("/META-INF/services"))
-    {
-        Some((StandardFile::ProviderFile, &[PROVIDER_FILES]))
-    } else {
-        None
+    /// Has each of them read a file that is no archive.
+    pub(crate) fn read(self, at: &Reading<'_>, path: &str, mut bytes: Vec<u8>) -> Vec<One> {
+        let mut standards = self.0.all().map(|(_, standard)| standard).peekable();
+        let mut ones = Vec::new();
+        while let Some(standard) = standards.next() {
+            let bytes = if standards.peek().is_some() { bytes.clone() } else { std::mem::take(&mut bytes) };
+            let read = standard.read(at, path, bytes);
+            ones.extend(read.into_iter().map(|one| one.read_by(at, standard.name())));
+        }
+        ones
+    }
+
+    fn read_archive(self, at: &Reading<'_>, archive: &mut Archive<'_>) {
+        for (_, standard) in self.0.all() {
+            standard.read_archive(at, archive);
+        }
     }
 }
 
 /// One file that was read, with what is left to be settled once all are.
 pub(crate) struct One {
     pub(crate) manifest: Manifest,
-    pub(crate) extra: Option<Extra>,
+    pub(crate) extra: Option<components::Extra>,
     pub(crate) blind_spots: Vec<BlindSpot>,
 }
 
 impl One {
     pub(crate) fn plain(manifest: Manifest) -> Self {
         Self { manifest, extra: None, blind_spots: Vec::new() }
+    }
+
+    /// A file that a standard could not read is its file too.
+    pub(crate) fn read_by(mut self, at: &Reading<'_>, standard: &str) -> Self {
+        let header = &mut self.manifest.header;
+        if header.reader.is_none() && header.kind == SourceKind::Manifest {
+            header.reader = Some(at.interner.intern(standard));
+        }
+        self
     }
 }
 
@@ -154,38 +153,22 @@ pub(crate) trait Files: Sync {
     fn list(&self, folder: &str) -> Vec<String>;
 }
 
-/// What all readers for standards share.
-pub(crate) struct Standard<'a> {
-    pub(crate) standards: &'a Standards,
+/// What standards have at hand when they read.
+pub(crate) struct Reading<'a> {
+    pub(crate) standards: Standards,
     pub(crate) interner: &'a Interner,
     pub(crate) files: &'a dyn Files,
     pub(crate) taken: &'a Taken,
 }
 
-impl Standard<'_> {
-    /// Reads a file that is no archive.
-    pub(crate) fn bytes(&self, kind: StandardFile, path: &str, bytes: Vec<u8>) -> Vec<One> {
-        if kind == StandardFile::ModuleDescriptor {
-            return vec![One::plain(self.module_descriptor(path, &bytes))];
-        }
-        let source = match source(path.to_owned(), bytes, self.interner) {
-            Ok(source) => source,
-            Err(manifest) => return vec![One::plain(*manifest)],
-        };
-        let one = match kind {
-            StandardFile::ProviderFile => self.provider_file(source, &folder_above(path, 3), false),
-            StandardFile::BundleManifest => return self.bundle_manifest(source),
-            StandardFile::EntryPoints => self.entry_points(source),
-            StandardFile::Metadata => self.metadata(source),
-            StandardFile::Record => self.record(&source),
-            StandardFile::OlderMetadata => self.older_metadata(path),
-            _ => return self.activation_file(source).map(One::plain).into_iter().collect(),
-        };
-        vec![One::plain(one)]
-    }
-
+impl Reading<'_> {
     fn named(&self, name: &str) -> Named {
         Named { name: self.interner.intern(name), span: Span::at(0) }
+    }
+
+    /// The header of a file that belongs to a module.
+    fn header(&self, module: &str) -> Header {
+        Header { module: Some(self.named(module)), ..Header::default() }
     }
 
     fn manifest(&self, source: Source, mut header: Header, facts: Facts, standard: &str) -> Manifest {
@@ -193,134 +176,21 @@ impl Standard<'_> {
         Manifest { source, header, facts }
     }
 
-    fn provider_file(&self, source: Source, module: &str, are_types_listed: bool) -> Manifest {
-        let (mut header, facts) = provider_files::read(&source, self.interner, are_types_listed);
-        header.module = Some(self.named(module));
-        self.manifest(source, header, facts, PROVIDER_FILES)
+    /// The text of a file.
+    fn text(&self, path: &str, bytes: Vec<u8>) -> Result<Source, One> {
+        source(path.to_owned(), bytes, self.interner).map_err(|manifest| One::plain(*manifest))
     }
+}
 
-    fn module_descriptor(&self, path: &str, bytes: &[u8]) -> Manifest {
-        match java::module_descriptor(path, bytes, self.interner) {
-            Ok((source, header, mut facts)) => {
-                // Classes that lie open in folders are not listed.
-                let is_in_archive = path.contains("!/");
-                facts.services.iter_mut().for_each(|service| service.type_checked &= is_in_archive);
-                self.manifest(source, header, facts, PROVIDER_FILES)
-            }
-            Err(why) => unreadable(path.to_owned(), &why, TroubleKind::Unreadable),
-        }
-    }
+/// The folder that a file lies in, and its name in it.
+fn parts(path: &str) -> (&str, &str) {
+    path.rsplit_once('/').unwrap_or(("", path))
+}
 
-    fn activation_file(&self, source: Source) -> Option<Manifest> {
-        match activation_files::read(&source, self.interner) {
-            Ok(read) => read.map(|(header, facts)| self.manifest(source, header, facts, ACTIVATION_FILES)),
-            Err(error) => Some(not_well_formed(source, &error, self.interner)),
-        }
-    }
-
-    /// A bundle in a folder, with the descriptions that its manifest lists.
-    fn bundle_manifest(&self, source: Source) -> Vec<One> {
-        let root = folder_above(&source.path, 2);
-        let below = |path: &str| if root == "." { path.to_owned() } else { format!("{root}/{path}") };
-        let headers = java::manifest_headers(&source.text);
-        let (bundle, facts) = components::bundle(&headers, &root, None, self.interner);
-        if bundle.descriptions.is_empty() && facts.is_empty() && bundle.activator.is_none() {
-            return Vec::new();
-        }
-        let module = bundle.name.as_ref().map_or(root.as_str(), |(name, _)| name).to_owned();
-        let mut facts = facts;
-        let mut read = Vec::new();
-        let listed = bundle.listed(&mut facts);
-        let named = listed.paths.iter().map(|&(path, span)| (path.to_owned(), Some((path, span))));
-        let mut paths: BTreeMap<String, Option<(&str, Span)>> = named.collect();
-        for folder in &listed.folders {
-            let inside = self.files.list(&below(folder)).into_iter();
-            let inside = inside.map(|path| match path.strip_prefix(&format!("{root}/")) {
-                Some(inside) if root != "." => inside.to_owned(),
-                _ => path,
-            });
-            for path in inside.filter(|path| listed.patterns.is_match(path)) {
-                paths.entry(path).or_insert(None);
-            }
-        }
-        for (inside, said) in paths {
-            let path = below(&inside);
-            match (self.files.read(&path), said) {
-                (Some(Ok(bytes)), _) => read.push(self.description(&path, bytes, &module, &root)),
-                (Some(Err(why)), _) => read.push(One::plain(unreadable(path, &why, TroubleKind::Unreadable))),
-                (None, Some((said, span))) => facts.report(no_description(said, span)),
-                (None, None) => {}
-            }
-        }
-        let header = Header { module: Some(self.named(&module)), ..Header::default() };
-        let manifest = self.manifest(source, header, facts, COMPONENTS);
-        read.push(One { manifest, extra: Some(Extra::Bundle(bundle)), blind_spots: Vec::new() });
-        read
-    }
-
-    /// A component description.
-    fn description(&self, path: &str, bytes: Vec<u8>, module: &str, bundle: &str) -> One {
-        let source = match source(path.to_owned(), bytes, self.interner) {
-            Ok(source) => source,
-            Err(manifest) => return One::plain(*manifest),
-        };
-        let header = Header { module: Some(self.named(module)), ..Header::default() };
-        match components::description::read(&source, bundle, self.interner) {
-            Ok((facts, components)) => One {
-                manifest: self.manifest(source, header, facts, COMPONENTS),
-                extra: Some(Extra::Components(components)),
-                blind_spots: Vec::new(),
-            },
-            Err(error) => One::plain(not_well_formed(source, &error, self.interner)),
-        }
-    }
-
-    fn entry_points(&self, source: Source) -> Manifest {
-        let (folder, _) = source.path.rsplit_once('/').unwrap_or((".", ""));
-        let (installed, own) = folder.rsplit_once('/').unwrap_or((".", folder));
-        let beside = |file: &str| {
-            let bytes = self.files.read(&format!("{folder}/{file}"))?.ok()?;
-            String::from_utf8(bytes).ok()
-        };
-        let record = beside("RECORD");
-        let is_listed = record.is_some_and(|record| !entry_points::is_link(entry_points::recorded(&record)));
-        let extras = beside("METADATA").map(|text| entry_points::metadata(&text).extras);
-        let distribution = entry_points::distribution(own).to_owned();
-        let installed = installed.to_owned();
-        let place = Place {
-            distribution: &distribution,
-            installed: &installed,
-            are_modules_listed: is_listed,
-            extras,
-        };
-        match entry_points::read(&source, &place, self.interner) {
-            Ok((header, facts)) => self.manifest(source, header, facts, ENTRY_POINTS),
-            Err(error) => not_well_formed(source, &error, self.interner),
-        }
-    }
-
-    fn metadata(&self, mut source: Source) -> Manifest {
-        let folder = folder_above(&source.path, 1);
-        let own = folder.rsplit('/').next().unwrap_or(&folder);
-        let (header, facts) =
-            entry_points::read_metadata(&mut source, entry_points::distribution(own), self.interner);
-        self.manifest(source, header, facts, ENTRY_POINTS)
-    }
-
-    fn record(&self, source: &Source) -> Manifest {
-        let facts = entry_points::modules(entry_points::recorded(&source.text), self.interner);
-        let header = Header { kind: SourceKind::Container, ..Header::default() };
-        Manifest { source: Source::new(source.path.clone(), String::new()), header, facts }
-    }
-
-    fn older_metadata(&self, path: &str) -> Manifest {
-        let folder = path.strip_suffix("/PKG-INFO").unwrap_or(path);
-        let own = folder.rsplit('/').next().unwrap_or(folder);
-        let module = entry_points::normalized(entry_points::distribution(own));
-        let header = Header { module: Some(self.named(&module)), ..Header::default() };
-        let source = Source::new(path.to_owned(), String::new());
-        self.manifest(source, header, Facts::default(), ENTRY_POINTS)
-    }
+/// Whether a file has an ending and more.
+fn has_ending(path: &str, ending: &str) -> bool {
+    let (_, file) = parts(path);
+    file.len() > ending.len() && file.ends_with(ending)
 }
 
 /// The folder some steps above a file.
@@ -330,22 +200,6 @@ fn folder_above(path: &str, steps: usize) -> String {
         folder = folder.rsplit_once('/').map_or("", |(folder, _)| folder);
     }
     if folder.is_empty() { ".".to_owned() } else { folder.to_owned() }
-}
-
-fn no_description(pattern: &str, span: Span) -> Trouble {
-    let message =
-        format!("the bundle lists the description {pattern}, which is not in it: its components never start");
-    listed_wrongly(message, span).advice("put the file where it is listed, or take it off the list")
-}
-
-fn outside(pattern: &str, span: Span) -> Trouble {
-    let message =
-        format!("the bundle lists the description {pattern}, which lies outside of it: it is not read");
-    listed_wrongly(message, span).advice("put the file into the bundle, or take it off the list")
-}
-
-fn listed_wrongly(message: String, span: Span) -> Trouble {
-    Trouble::new(TroubleKind::WrongShape, "Service-Component", message, (span, "listed here"))
 }
 
 /// Whether a path that somebody else wrote leads out of where it is looked up.

@@ -6,11 +6,78 @@
 //! its own name has no package, only if all lines are such names. All else is left over. In a file that is taken, a
 //! line that is no type name makes the loader fail, and is a finding.
 
-use super::java::{is_of_the_platform, is_type_name};
+use super::java::{self, is_of_the_platform, is_type_name};
+use super::{Archive, One, Reading, Standard, folder_above, has_ending, parts};
+use crate::manifest::unreadable;
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
+use corvant_core::wiring::Manifest;
 use foldhash::{HashSet, HashSetExt};
+
+/// Its name.
+pub(super) const NAME: &str = "provider-files";
+/// What is read.
+pub(super) const ABOUT: &str = "Provider-configuration files in folders and jars";
+
+/// Provider-configuration files, and module descriptors that say the same.
+pub(super) struct ProviderFiles;
+
+impl Standard for ProviderFiles {
+    fn name(&self) -> &'static str {
+        NAME
+    }
+
+    fn claims(&self, path: &str) -> bool {
+        let (folder, file) = parts(path);
+        let is_services = folder == "META-INF/services" || folder.ends_with("/META-INF/services");
+        is_services || file == "module-info.class" || has_ending(path, ".jar")
+    }
+
+    fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
+        if path.ends_with("module-info.class") {
+            return vec![One::plain(descriptor(at, path, &bytes))];
+        }
+        let one = at.text(path, bytes).map(|source| file(at, source, &folder_above(path, 3), false));
+        vec![one.map_or_else(|unread| unread, One::plain)]
+    }
+
+    fn read_archive(&self, at: &Reading<'_>, archive: &mut Archive<'_>) {
+        let Some(mut jar) = archive.jar.take() else { return };
+        if let Some(mut manifest) = jar.descriptor.take() {
+            manifest.header.module = Some(at.named(&jar.module));
+            archive.ones.push(One::plain(manifest));
+        }
+        for (number, path) in &jar.listed.providers {
+            if let Some(source) = archive.text(*number, path, at) {
+                let read = |_: &str| One::plain(file(at, source, &jar.module, jar.listed.jars == 0));
+                let one = archive.fenced(path, read);
+                archive.ones.extend(one);
+            }
+        }
+        archive.jar = Some(jar);
+    }
+}
+
+/// A provider-configuration file of a module.
+fn file(at: &Reading<'_>, source: Source, module: &str, are_types_listed: bool) -> Manifest {
+    let (mut header, facts) = read(&source, at.interner, are_types_listed);
+    header.module = Some(at.named(module));
+    at.manifest(source, header, facts, NAME)
+}
+
+/// The descriptor of a module.
+pub(super) fn descriptor(at: &Reading<'_>, path: &str, bytes: &[u8]) -> Manifest {
+    match java::module_descriptor(path, bytes, at.interner) {
+        Ok((source, header, mut facts)) => {
+            // Classes that lie open in folders are not listed.
+            let is_in_archive = path.contains("!/");
+            facts.services.iter_mut().for_each(|service| service.type_checked &= is_in_archive);
+            at.manifest(source, header, facts, NAME)
+        }
+        Err(why) => unreadable(path.to_owned(), &why, TroubleKind::Unreadable),
+    }
+}
 
 /// One line without its comment.
 struct ProviderLine<'text> {
@@ -19,7 +86,7 @@ struct ProviderLine<'text> {
 }
 
 /// The facts of one file. `are_types_listed` says whether all classes of its place are known.
-pub(crate) fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header, Facts) {
+fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header, Facts) {
     let contract = source.path.rsplit('/').next().unwrap_or(&source.path);
     let lines: Vec<ProviderLine<'_>> = lines(&source.text).collect();
     let mut header = Header::default();

@@ -11,15 +11,144 @@ mod settle;
 
 pub(crate) use settle::settle;
 
-use super::java::{Clause, ManifestHeader, clauses};
-use super::{leads_out, listed_wrongly, outside};
-use corvant_core::facts::{Facts, Many, Named, Service, Trouble};
+use super::java::{self, Clause, ManifestHeader, clauses};
+use super::jar::Jar;
+use super::{Archive, One, Reading, Standard, folder_above, has_ending, leads_out, parts};
+use crate::manifest::{not_well_formed, unreadable};
+use corvant_core::facts::{Facts, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
-use corvant_core::source::Span;
+use corvant_core::source::{Source, Span};
 use description::Component;
 use foldhash::HashSet;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Its name.
+pub(super) const NAME: &str = "components";
+/// What is read.
+pub(super) const ABOUT: &str = "Component descriptions in folders and bundles";
+
+/// Component descriptions.
+pub(super) struct Components;
+
+impl Standard for Components {
+    fn name(&self) -> &'static str {
+        NAME
+    }
+
+    fn claims(&self, path: &str) -> bool {
+        let (folder, file) = parts(path);
+        (file == "MANIFEST.MF" && parts(folder).1 == "META-INF") || has_ending(path, ".jar")
+    }
+
+    fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
+        match at.text(path, bytes) {
+            Ok(source) => in_folder(at, source),
+            Err(unread) => vec![unread],
+        }
+    }
+
+    fn read_archive(&self, at: &Reading<'_>, archive: &mut Archive<'_>) {
+        let Some(mut jar) = archive.jar.take() else { return };
+        if let Some((source, bundle, facts)) = jar.bundle.take() {
+            in_jar(at, archive, &jar, source, bundle, facts);
+        }
+        archive.jar = Some(jar);
+    }
+}
+
+/// The component descriptions of a bundle, and what its manifest says itself.
+fn in_jar(
+    at: &Reading<'_>,
+    archive: &mut Archive<'_>,
+    jar: &Jar,
+    source: Source,
+    bundle: Bundle,
+    mut facts: Facts,
+) {
+    if bundle.descriptions.is_empty() && facts.is_empty() && bundle.activator.is_none() {
+        return;
+    }
+    let place = archive.path;
+    let listed = bundle.listed(&mut facts);
+    let mut found: BTreeSet<(usize, String)> = BTreeSet::new();
+    for (path, span) in listed.paths {
+        match archive.zip.index_for_name(path) {
+            Some(number) => _ = found.insert((number, path.to_owned())),
+            None => facts.report(no_description(path, span)),
+        }
+    }
+    if !listed.patterns.is_empty() {
+        let names = (0..archive.zip.len()).filter_map(|number| Some((number, archive.name(number)?)));
+        found.extend(names.filter(|(_, name)| listed.patterns.is_match(name)));
+    }
+    for (number, path) in found {
+        if let Some(bytes) = archive.bytes(number, &path) {
+            let one = archive.fenced(&path, |inner| described(at, inner, bytes, &jar.module, place));
+            archive.ones.extend(one);
+        }
+    }
+    let header = at.header(&jar.module);
+    let manifest = at.manifest(source, header, facts, NAME);
+    archive.ones.push(One { manifest, extra: Some(Extra::Bundle(bundle)), blind_spots: Vec::new() });
+}
+
+/// A bundle in a folder, with the descriptions that its manifest lists.
+fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
+    let root = folder_above(&source.path, 2);
+    let below = |path: &str| if root == "." { path.to_owned() } else { format!("{root}/{path}") };
+    let headers = java::manifest_headers(&source.text);
+    let (bundle, facts) = bundle(&headers, &root, None, at.interner);
+    if bundle.descriptions.is_empty() && facts.is_empty() && bundle.activator.is_none() {
+        return Vec::new();
+    }
+    let module = bundle.name.as_ref().map_or(root.as_str(), |(name, _)| name).to_owned();
+    let mut facts = facts;
+    let mut read = Vec::new();
+    let listed = bundle.listed(&mut facts);
+    let named = listed.paths.iter().map(|&(path, span)| (path.to_owned(), Some((path, span))));
+    let mut paths: BTreeMap<String, Option<(&str, Span)>> = named.collect();
+    for folder in &listed.folders {
+        let inside = at.files.list(&below(folder)).into_iter();
+        let inside = inside.map(|path| match path.strip_prefix(&format!("{root}/")) {
+            Some(inside) if root != "." => inside.to_owned(),
+            _ => path,
+        });
+        for path in inside.filter(|path| listed.patterns.is_match(path)) {
+            paths.entry(path).or_insert(None);
+        }
+    }
+    for (inside, said) in paths {
+        let path = below(&inside);
+        match (at.files.read(&path), said) {
+            (Some(Ok(bytes)), _) => read.push(described(at, &path, bytes, &module, &root)),
+            (Some(Err(why)), _) => read.push(One::plain(unreadable(path, &why, TroubleKind::Unreadable))),
+            (None, Some((said, span))) => facts.report(no_description(said, span)),
+            (None, None) => {}
+        }
+    }
+    let header = at.header(&module);
+    let manifest = at.manifest(source, header, facts, NAME);
+    read.push(One { manifest, extra: Some(Extra::Bundle(bundle)), blind_spots: Vec::new() });
+    read
+}
+
+/// A component description.
+fn described(at: &Reading<'_>, path: &str, bytes: Vec<u8>, module: &str, bundle: &str) -> One {
+    let source = match at.text(path, bytes) {
+        Ok(source) => source,
+        Err(unread) => return unread,
+    };
+    let header = at.header(module);
+    match description::read(&source, bundle, at.interner) {
+        Ok((facts, components)) => One {
+            manifest: at.manifest(source, header, facts, NAME),
+            extra: Some(Extra::Components(components)),
+            blind_spots: Vec::new(),
+        },
+        Err(error) => One::plain(not_well_formed(source, &error, at.interner)),
+    }
+}
 
 /// What a bundle's manifest says of its services.
 #[derive(Debug, Default)]
@@ -172,4 +301,20 @@ fn registered(
         .iter()
         .map(|(name, value)| (plain(name), value.split(',').map(|part| part.trim().to_owned()).collect()));
     Some(Registered { service: facts.services.len() - 1, interfaces, properties: properties.collect() })
+}
+
+fn no_description(pattern: &str, span: Span) -> Trouble {
+    let message =
+        format!("the bundle lists the description {pattern}, which is not in it: its components never start");
+    listed_wrongly(message, span).advice("put the file where it is listed, or take it off the list")
+}
+
+fn outside(pattern: &str, span: Span) -> Trouble {
+    let message =
+        format!("the bundle lists the description {pattern}, which lies outside of it: it is not read");
+    listed_wrongly(message, span).advice("put the file into the bundle, or take it off the list")
+}
+
+fn listed_wrongly(message: String, span: Span) -> Trouble {
+    Trouble::new(TroubleKind::WrongShape, "Service-Component", message, (span, "listed here"))
 }

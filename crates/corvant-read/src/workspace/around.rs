@@ -1,0 +1,50 @@
+//! The files around one that is read, on disk or in memory.
+
+use crate::files::{self, Refused, TEXT_LIMIT};
+use crate::standards::{Files, leads_out};
+use foldhash::HashMap;
+use std::path::Path;
+
+/// The files of a workspace on disk.
+pub(super) struct Folder<'a>(pub(super) &'a Path);
+
+impl Files for Folder<'_> {
+    fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
+        if leads_out(path) {
+            return None;
+        }
+        match files::read(&self.0.join(path), TEXT_LIMIT) {
+            Ok(bytes) => Some(Ok(bytes)),
+            Err(Refused::Missing) => None,
+            Err(Refused::Because(why)) => Some(Err(why)),
+        }
+    }
+
+    fn list(&self, folder: &str) -> Vec<String> {
+        if leads_out(folder) {
+            return Vec::new();
+        }
+        let entries = std::fs::read_dir(self.0.join(folder)).into_iter().flatten().flatten();
+        let mut paths: Vec<String> =
+            entries.map(|entry| format!("{folder}/{}", entry.file_name().to_string_lossy())).collect();
+        paths.sort_unstable();
+        paths
+    }
+}
+
+/// The files of a workspace in memory.
+pub(super) struct Texts<'text>(pub(super) HashMap<&'text str, &'text str>);
+
+impl Files for Texts<'_> {
+    fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
+        self.0.get(path).map(|text| Ok(text.as_bytes().to_vec()))
+    }
+
+    fn list(&self, folder: &str) -> Vec<String> {
+        let is_in = |path: &str| path.rsplit_once('/').is_some_and(|(above, _)| above == folder);
+        let mut paths: Vec<String> =
+            self.0.keys().filter(|path| is_in(path)).map(|&path| path.to_owned()).collect();
+        paths.sort_unstable();
+        paths
+    }
+}

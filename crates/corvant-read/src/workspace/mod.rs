@@ -1,0 +1,235 @@
+//! A whole workspace: every manifest below a folder, read on all threads.
+
+mod around;
+mod error;
+mod one_file;
+mod settings;
+
+pub use error::WorkspaceError;
+
+use crate::discover::{self, Discovery};
+use crate::fence::fenced;
+use crate::files;
+use crate::manifest;
+use crate::native::workspace_file;
+use crate::plan::{Claim, Plan};
+use crate::progress::Progress;
+use crate::standards::{Claimed, Taken, components};
+use around::{Folder, Texts};
+use corvant_core::account::Account;
+use corvant_core::facts::{SourceKind, TroubleKind};
+use corvant_core::finding::{BlindSpot, BlindSpotKind};
+use corvant_core::name::{Interner, Names};
+use corvant_core::wiring::{Manifest, Policy};
+use globset::Glob;
+use one_file::{OneRead, Reading};
+use rayon::prelude::*;
+use settings::{read_settings, seen};
+use std::path::Path;
+
+/// Files that share an interner at most: one of their names fits into a cache.
+const TOGETHER: usize = 32;
+/// What is wrong with files is told one by one as long as it is not more than this in all; past that once a file and kind.
+const TROUBLE_LIMIT: usize = 100_000;
+
+/// What was read.
+#[derive(Debug)]
+pub struct Workspace {
+    /// Manifests, and folders that could not be looked into, in the order of their paths.
+    pub manifests: Vec<Manifest>,
+    /// All names in them.
+    pub names: Names,
+    /// What the workspace decides for all modules.
+    pub policy: Policy,
+    /// What was seen and not read.
+    pub blind_spots: Vec<BlindSpot>,
+}
+
+/// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
+/// findings later on; a broken workspace file is an error, and so is a folder without any manifest.
+pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
+    read_watched(root, &Progress::default())
+}
+
+/// The same, and says how far it has come.
+pub fn read_watched(root: &Path, progress: &Progress) -> Result<Workspace, WorkspaceError> {
+    Ok(read_folder(root, false, progress)?.0)
+}
+
+/// Says of every file below a folder who reads it, what is taken from it and what is left over; and what was not
+/// looked at, such as readers that no file is for.
+pub fn explain(root: &Path) -> Result<(Vec<Account>, Vec<BlindSpot>), WorkspaceError> {
+    let (workspace, accounts) = read_folder(root, true, &Progress::default())?;
+    Ok((accounts, workspace.blind_spots))
+}
+
+fn read_folder(
+    root: &Path,
+    explain: bool,
+    progress: &Progress,
+) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
+    let path = root.display().to_string();
+    if let Err(error) = std::fs::read_dir(root) {
+        return Err(WorkspaceError::NoFolder { path, reason: files::plain_reason(&error) });
+    }
+    let of_file = Interner::default();
+    let (mut settings, mut file) = match read_settings(root)? {
+        Some(text) => settings::workspace_file(text, &of_file)?,
+        None => Default::default(),
+    };
+    let plan = Plan::new(&mut settings);
+    let found = discover::discover(root, &plan);
+    let mut blind_spots =
+        seen(&plan, file.as_ref(), found.manifests.iter().map(|file| file.relative.as_str()))?;
+    blind_spots.extend(found.unread_ignore_files.iter().map(|(path, why)| BlindSpot {
+        kind: BlindSpotKind::UnreadIgnoreFile,
+        subject: path.clone(),
+        message: format!("the ignore file hides nothing: {why}"),
+        places: Vec::new(),
+    }));
+    let taken = Taken::default();
+    let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain };
+    let (mut read, mut interners) = read_all(&found, reading, progress);
+    let too_much = taken.too_much();
+    if too_much.is_some() {
+        drop_archives(&plan, &mut read);
+    }
+    interners.push(of_file);
+    let interner = merge_names(interners, &mut read, file.as_mut());
+    let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
+    manifests.extend(troubled(&found));
+    manifests.extend(too_much.map(|why| {
+        let why = format!("{why}: nothing of what is in them was looked at");
+        manifest::unreadable(".".to_owned(), &why, TroubleKind::Unreadable)
+    }));
+    // Archives without anything in them, and files that only have the name of something, are nothing to audit.
+    if manifests.iter().all(|one| one.header.kind != SourceKind::Manifest && one.facts.troubles.is_empty()) {
+        let members = settings.members.map_or("", |_| " in the members that corvant.toml names");
+        let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
+        let readers =
+            if globs.is_empty() { String::new() } else { format!(", for readers' {}", globs.join(", ")) };
+        return Err(WorkspaceError::NothingFound { path: path + members, readers });
+    }
+    manifests.extend(file);
+    Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))
+}
+
+/// Reads all files on all threads, a few at a time; with each few the interner of their names.
+fn read_all(
+    found: &Discovery,
+    reading: Reading<'_>,
+    progress: &Progress,
+) -> (Vec<Vec<OneRead>>, Vec<Interner>) {
+    let files = &found.manifests;
+    progress.found(files.len());
+    // Every thread has several to do, so that none is left with a long one at the end.
+    let few = (files.len() / (rayon::current_num_threads() * 8)).clamp(1, TOGETHER);
+    let read = files.par_chunks(few).map(|files| {
+        let interner = Interner::default();
+        let reading = Reading { interner: &interner, ..reading };
+        let read = files.iter().flat_map(|file| {
+            let read = reading.file(file);
+            progress.read_one();
+            read
+        });
+        let read: Vec<OneRead> = read.collect();
+        (read, interner)
+    });
+    read.unzip()
+}
+
+/// Takes away what was read in archives: how much of it there is depends on which of them were read first.
+fn drop_archives(plan: &Plan, read: &mut [Vec<OneRead>]) {
+    let is_archive = |path: &str| {
+        path.contains("!/")
+            || matches!(plan.claim(path), Some(Claim::Standard(_))) && Claimed::is_archive(path)
+    };
+    read.par_iter_mut().for_each(|read| read.retain(|read| !is_archive(&read.one.manifest.source.path)));
+}
+
+/// One interner out of those of a few files each, the last of which is the workspace file's; all that was read is
+/// given the names that are in it.
+fn merge_names(interners: Vec<Interner>, read: &mut [Vec<OneRead>], file: Option<&mut Manifest>) -> Interner {
+    let (interner, mut renamings) = Interner::merge(interners);
+    if let (Some(file), Some(renaming)) = (file, renamings.pop()) {
+        file.rename(&renaming);
+    }
+    read.par_iter_mut().zip(&renamings).for_each(|(read, renaming)| {
+        for read in read {
+            read.one.manifest.rename(renaming);
+        }
+    });
+    interner
+}
+
+/// A workspace out of texts in memory: pairs of path and text. One of them may be the workspace file.
+pub fn from_texts<'text>(
+    texts: impl IntoIterator<Item = (&'text str, &'text str)>,
+) -> Result<Workspace, WorkspaceError> {
+    let interner = Interner::default();
+    let (file, manifests): (Vec<_>, Vec<_>) =
+        texts.into_iter().partition(|(path, _)| *path == workspace_file::NAME);
+    let (mut settings, file) = match file.first() {
+        Some((_, text)) => settings::workspace_file((*text).to_owned(), &interner)?,
+        None => Default::default(),
+    };
+    let plan = Plan::new(&mut settings);
+    let manifests: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.scope.includes(path)).collect();
+    let around = Texts(manifests.iter().copied().collect());
+    let included: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.is_wanted(path)).collect();
+    let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
+    let taken = Taken::default();
+    let reading = Reading { plan: &plan, interner: &interner, files: &around, taken: &taken, explain: false };
+    let read = included.into_iter().map(|(path, text)| {
+        let bytes = text.as_bytes().to_vec();
+        fenced(|| reading.bytes(path, bytes)).unwrap_or_else(|why| reading.failed(path, &why))
+    });
+    let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
+    manifests.extend(file);
+    Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
+}
+
+/// Manifests and accounts; what can be settled only now that all files are read is settled.
+fn taken_apart(
+    read: Vec<Vec<OneRead>>,
+    interner: &Interner,
+    blind_spots: &mut Vec<BlindSpot>,
+) -> (Vec<Manifest>, Vec<Account>) {
+    let mut accounts = Vec::new();
+    let mut extras = Vec::new();
+    let mut manifests = Vec::with_capacity(read.iter().map(Vec::len).sum());
+    let mut troubles = 0;
+    for OneRead { mut one, account } in read.into_iter().flatten() {
+        if troubles >= TROUBLE_LIMIT {
+            one.manifest.facts.tell_together();
+        }
+        troubles += one.manifest.facts.troubles.len();
+        accounts.extend(account);
+        extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
+        blind_spots.extend(one.blind_spots);
+        manifests.push(one.manifest);
+    }
+    accounts.sort_by(|one: &Account, other| one.path.cmp(&other.path));
+    if !extras.is_empty() {
+        components::settle(&mut manifests, &extras, interner);
+    }
+    (manifests, accounts)
+}
+
+/// What could not be looked into, as manifests that say so.
+fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
+    let folders = found.unreadable.iter().map(|(path, why)| (path, why.clone(), TroubleKind::Unreadable));
+    let cycles = found.cycles.iter().map(|(path, to)| {
+        let why = if to.starts_with('/') {
+            format!("the link leads to {to}, which holds the workspace itself: it is not followed")
+        } else {
+            format!("the link leads back to {to}, which is read anyway")
+        };
+        (path, why, TroubleKind::LinkCycle)
+    });
+    folders.chain(cycles).map(|(path, why, kind)| {
+        let mut manifest = manifest::unreadable(path.clone(), &why, kind);
+        manifest.header.kind = SourceKind::Container;
+        manifest
+    })
+}

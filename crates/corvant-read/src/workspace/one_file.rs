@@ -1,0 +1,111 @@
+//! Reading one file: by whoever claims it, with what is told of it.
+
+use crate::custom::account;
+use crate::discover::FoundFile;
+use crate::fence::fenced;
+use crate::files::{self, Refused, TEXT_LIMIT};
+use crate::manifest;
+use crate::plan::{Claim, Plan};
+use crate::standards::{self, Claimed, Files, One, Taken};
+use corvant_core::account::{Account, LeftOver};
+use corvant_core::facts::{SourceKind, TroubleKind};
+use corvant_core::name::{Interner, Name};
+
+/// One file, or one file of an archive, as it was read.
+pub(super) struct OneRead {
+    pub(super) one: One,
+    pub(super) account: Option<Account>,
+}
+
+/// What the reading of some files has at hand.
+#[derive(Clone, Copy)]
+pub(super) struct Reading<'a> {
+    pub(super) plan: &'a Plan,
+    pub(super) interner: &'a Interner,
+    pub(super) files: &'a dyn Files,
+    pub(super) taken: &'a Taken,
+    pub(super) explain: bool,
+}
+
+impl Reading<'_> {
+    fn standard(&self) -> standards::Reading<'_> {
+        let Self { plan, interner, files, taken, .. } = *self;
+        standards::Reading { standards: plan.standards, interner, files, taken }
+    }
+
+    /// Reads one file. If the program fails at it, that is a finding of the file.
+    pub(super) fn file(&self, found: &FoundFile) -> Vec<OneRead> {
+        fenced(|| self.found(found)).unwrap_or_else(|why| self.failed(&found.relative, &why))
+    }
+
+    pub(super) fn failed(&self, path: &str, why: &str) -> Vec<OneRead> {
+        let manifest = manifest::unreadable(path.to_owned(), why, TroubleKind::Unreadable);
+        vec![self.with_account(One::plain(manifest), Vec::new())]
+    }
+
+    fn found(&self, FoundFile { relative, path, is_regular }: &FoundFile) -> Vec<OneRead> {
+        let claim = self.plan.claim(relative);
+        if let Some(Claim::Standard(claimed)) = claim
+            && Claimed::is_archive(relative)
+        {
+            return self.plain(claimed.open(&self.standard(), relative, path));
+        }
+        let bytes = if *is_regular {
+            files::read_found(path, TEXT_LIMIT).map_err(Refused::reason)
+        } else {
+            Err("it is no regular file".to_owned())
+        };
+        let unreadable =
+            |why: &str| One::plain(manifest::unreadable(relative.clone(), why, TroubleKind::Unreadable));
+        match (bytes, claim) {
+            (Ok(bytes), _) => self.bytes(relative, bytes),
+            (Err(_), Some(Claim::Standard(claimed))) if !claimed.is_sure(relative) => Vec::new(),
+            (Err(why), Some(Claim::Standard(claimed))) => {
+                self.plain(vec![unreadable(&why).read_by(&self.standard(), claimed.first())])
+            }
+            (Err(why), _) => vec![self.with_account(unreadable(&why), Vec::new())],
+        }
+    }
+
+    pub(super) fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
+        let mut account = self.explain.then(Account::default);
+        let manifest = match self.plan.claim(path) {
+            Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
+                Ok(source) => {
+                    let reader = &self.plan.readers[number];
+                    manifest::from_custom_reader(source, reader, self.interner, account.as_mut())
+                }
+                Err(manifest) => *manifest,
+            },
+            Some(Claim::Standard(claimed)) => {
+                return self.plain(claimed.read(&self.standard(), path, bytes));
+            }
+            Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
+        };
+        let left_over = account.map(|account| account.left_over).unwrap_or_default();
+        vec![self.with_account(One::plain(manifest), left_over)]
+    }
+
+    /// What was read by others than a custom reader: nothing is left over.
+    fn plain(&self, ones: Vec<One>) -> Vec<OneRead> {
+        ones.into_iter().map(|one| self.with_account(one, Vec::new())).collect()
+    }
+
+    fn with_account(&self, one: One, left_over: Vec<LeftOver>) -> OneRead {
+        let manifest = &one.manifest;
+        let account = (self.explain && manifest.header.kind == SourceKind::Manifest).then(|| {
+            let text = |name: Name| self.interner.text(name);
+            let facts = &manifest.facts;
+            let unreadable = facts.troubles.iter().find(|trouble| trouble.kind == TroubleKind::Unreadable);
+            Account {
+                path: manifest.source.path.clone(),
+                reader: manifest.header.reader.map(text),
+                module: manifest.header.module.map(|module| text(module.name)),
+                taken: account::taken(facts),
+                left_over,
+                unread: unreadable.map(|trouble| trouble.message.clone()),
+            }
+        });
+        OneRead { one, account }
+    }
+}
