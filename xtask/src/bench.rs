@@ -3,7 +3,6 @@
 use crate::{corpus, document, script, shapes, syntaxes};
 use clap::ValueEnum;
 use corvant_core::audit::{Options, audit};
-use corvant_core::wiring::link;
 use corvant_read::plan::Plan;
 use corvant_read::syntax::yaml;
 use corvant_read::{discover, workspace};
@@ -184,7 +183,7 @@ fn one_audit(folder: &Path) -> Phases {
     let mut since = move || std::mem::replace(&mut last, Instant::now()).elapsed();
     let Ok(workspace) = workspace::read(folder) else { return phases };
     phases.read = since();
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let wiring = workspace.link().0;
     phases.link = since();
     let report = audit(&wiring, &Options::default());
     phases.audit = since();

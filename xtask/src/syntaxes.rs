@@ -97,7 +97,6 @@ fn inline(value: &Value) -> String {
 mod tests {
     use super::*;
     use corvant_core::audit::{Options, audit};
-    use corvant_core::wiring::link;
     use corvant_read::workspace;
 
     /// What an audit of the same definitions says, whatever carries them.
@@ -106,7 +105,7 @@ mod tests {
             texts.iter().enumerate().map(|(at, text)| (format!("f{at}.wiring.{ending}"), text)).collect();
         let files = named.iter().map(|(path, text)| (path.as_str(), text.as_str()));
         let workspace = workspace::from_texts(files).expect("there is no workspace file");
-        let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+        let wiring = workspace.link().0;
         let report = audit(&wiring, &Options::default());
         let found =
             report.findings.iter().map(|finding| format!("{} {}", finding.rule.name, finding.subject));

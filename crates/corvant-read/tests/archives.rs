@@ -1,7 +1,7 @@
 //! Jars and wheels on disk: real-shaped small ones, broken ones, and such as are made to explode.
 
 use corvant_core::audit::{Options, Report, audit};
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::workspace;
 use corvant_testing::fuzz::fuzz;
 use rstest::rstest;
@@ -22,9 +22,9 @@ fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
 
 fn look(root: &Path) -> (Wiring, Report) {
     let workspace = workspace::read(root).unwrap();
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let (wiring, blind_spots) = workspace.link();
     let mut report = audit(&wiring, &Options::default());
-    report.blind_spots.extend(workspace.blind_spots);
+    report.blind_spots.extend(blind_spots);
     (wiring, report)
 }
 

@@ -1,7 +1,7 @@
 //! A workspace is the same from a folder, where threads read a few files at a time, as from texts in memory.
 
 use corvant_core::audit::{Options, audit};
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::workspace::{self, Workspace};
 use corvant_testing::corpus::Made;
 use corvant_testing::house::house;
@@ -11,7 +11,7 @@ use std::fmt::Write;
 use std::fs;
 
 fn linked(workspace: Workspace) -> Wiring {
-    link(workspace.manifests, workspace.names, workspace.policy)
+    workspace.link().0
 }
 
 /// All that a report says, with every name by its text.

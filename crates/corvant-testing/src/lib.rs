@@ -23,7 +23,7 @@ pub mod tangle;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::finding::{Certainty, Edit, Severity};
 use corvant_core::rules::TEXTS;
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::edit::{edited, spell_out};
 use corvant_read::workspace;
 use std::collections::BTreeSet;
@@ -126,7 +126,7 @@ pub fn files(text: &str) -> Vec<(String, String)> {
 /// If there is a workspace file that cannot be read.
 pub fn wiring<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) -> Wiring {
     let workspace = workspace::from_texts(files).expect("the workspace file can be read");
-    link(workspace.manifests, workspace.names, workspace.policy)
+    workspace.link().0
 }
 
 /// Audits the files in `text`, makes all edits that are certain, and compares the files they touch with those in

@@ -6,7 +6,7 @@ use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
 use clap_complete::env::{CompleteEnv, Shells};
 use corvant_core::answers::{Kind, known_names};
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::workspace;
 use corvant_render::out::safe;
 use std::collections::BTreeMap;
@@ -73,7 +73,7 @@ fn is_offered(name: &str) -> bool {
 fn wiring() -> Option<Wiring> {
     threads::begin(None).ok()?;
     let workspace = workspace::read(&root()).ok()?;
-    Some(link(workspace.manifests, workspace.names, workspace.policy))
+    Some(workspace.link().0)
 }
 
 /// The folder that `--root` names on the command line that is being completed.

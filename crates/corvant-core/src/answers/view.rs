@@ -51,17 +51,18 @@ impl<'a> View<'a> {
         self.wiring.text(name)
     }
 
-    /// What nodes are put in order by: their names, those of all that carry a tag or offer a contract behind others.
+    /// What nodes are put in order by: their names, those of all that carry a tag or offer a contract before others.
+    /// They are nothing by themselves: what needs them is not to wait for them.
     pub(super) fn sort_key(&self, node: Node) -> (bool, &'a str, Option<&'a str>) {
         let facts = &self.wiring.facts;
         match self.graph.what(node) {
-            What::Service(service) => (false, self.wiring.id(service), None),
-            What::Entry(entry) => (false, self.text(facts.entries[entry as usize].id.name), None),
-            What::Provider(provider) => (false, self.text(facts.providers[provider as usize].id.name), None),
-            What::Tag(name) | What::All(name) => (true, self.text(name), None),
+            What::Service(service) => (true, self.wiring.id(service), None),
+            What::Entry(entry) => (true, self.text(facts.entries[entry as usize].id.name), None),
+            What::Provider(provider) => (true, self.text(facts.providers[provider as usize].id.name), None),
+            What::Tag(name) | What::All(name) => (false, self.text(name), None),
             What::Question(question) => {
                 let asked = &self.resolution.ambiguous[question as usize];
-                (false, self.text(asked.contract), asked.key.map(|key| self.text(key)))
+                (true, self.text(asked.contract), asked.key.map(|key| self.text(key)))
             }
         }
     }

@@ -20,7 +20,7 @@ use corvant_core::account::Account;
 use corvant_core::facts::{SourceKind, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Names};
-use corvant_core::wiring::{Manifest, Policy};
+use corvant_core::wiring::{Manifest, Policy, Wiring, link};
 use globset::Glob;
 use one_file::{OneRead, Reading};
 use rayon::prelude::*;
@@ -43,6 +43,13 @@ pub struct Workspace {
     pub policy: Policy,
     /// What was seen and not read.
     pub blind_spots: Vec<BlindSpot>,
+}
+
+impl Workspace {
+    /// Links all that was read, and gives what was seen and not read.
+    pub fn link(self) -> (Wiring, Vec<BlindSpot>) {
+        (link(self.manifests, self.names, self.policy), self.blind_spots)
+    }
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are

@@ -10,7 +10,7 @@ use corvant_core::answers::{Kind, Subject, View};
 use corvant_core::audit::{Options, audit};
 use corvant_core::facts::Trouble;
 use corvant_core::rules::TEXTS;
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::native::schema;
 use corvant_read::workspace;
 use corvant_testing::tangle::{smallest, tangle};
@@ -39,7 +39,7 @@ fn read(files: &Files) -> (Model, Wiring) {
         manifest.facts.troubles.iter_mut().for_each(|trouble| trouble.unread.opaque = true);
     }
     let model = Model::new(&workspace);
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let wiring = workspace.link().0;
     let is_meant = |trouble: &&Trouble| wiring.path(trouble.source).contains("broken");
     let others: Vec<&Trouble> = wiring.facts.troubles.iter().filter(|trouble| !is_meant(trouble)).collect();
     assert!(others.is_empty(), "{others:?}");

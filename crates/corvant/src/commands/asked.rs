@@ -8,7 +8,7 @@ use crate::progress::Shown;
 use corvant_core::answers::{Kind, Subject, Unknown, View, look_up};
 use corvant_core::audit::{Options, Report};
 use corvant_core::name::Name;
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_core::word::join_words;
 use corvant_read::workspace;
 use corvant_render::out::Out;
@@ -27,7 +27,7 @@ impl Asked {
     pub(crate) fn read(place: &WorkspaceAt, to: &To) -> Result<Self, CommandError> {
         let shown = Shown::begin(to.quiet);
         let workspace = workspace::read_watched(&place.root, shown.progress())?;
-        let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+        let (wiring, _) = workspace.link();
         let mut stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
         if let (None, true, Some(&first)) = (stage, wiring.policy.stage_required, wiring.stages.first()) {
             let name = wiring.text(first);

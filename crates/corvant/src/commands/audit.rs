@@ -6,7 +6,7 @@ use crate::output;
 use crate::progress::Shown;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
-use corvant_core::wiring::{Wiring, link};
+use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Workspace};
 use corvant_render::documents;
@@ -46,11 +46,11 @@ pub(crate) fn report(
 /// Links and audits what was read.
 pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<(Wiring, Report), CommandError> {
     workspace.policy.severities.extend(looking.rules.iter().copied());
-    let wiring = link(workspace.manifests, workspace.names, workspace.policy);
+    let (wiring, blind_spots) = workspace.link();
     let stage = looking.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
     let today = looking.today.clone().unwrap_or_else(today);
     let mut report = audit(&wiring, &Options { stage, today: Some(today), afresh: false });
-    report.blind_spots.extend(workspace.blind_spots);
+    report.blind_spots.extend(blind_spots);
     Ok((wiring, report))
 }
 
