@@ -28,7 +28,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
         spot.places.push(Place::new(source, module.span, "disabled here"));
         spots.push(spot);
     }
-    let is_open = |service: &crate::facts::Service| service.installed.is_none();
+    let is_open = |service: &crate::facts::Service| service.of_standard.installed.is_none();
     if !wiring.facts.names_entries() && wiring.facts.services.iter().any(is_open) {
         let message = "no entry is defined, so used and unused cannot be told apart: the rule did not run";
         spots.push(spot(BlindSpotKind::NoEntries, "unused-service", message));

@@ -1,92 +1,64 @@
 //! Joining the facts of many files: one flat array after another, several at a time.
 
-use super::{Attribute, AttributeRule, Derived, Facts, Many, Named, SourceIndex, StageValue, Trouble};
+use super::many::Shifted;
+use super::{Facts, Many, Target};
+use crate::finding::Fix;
 use crate::name::Name;
+use crate::source::SourceIndex;
 use std::mem::take;
 
 /// How far one file's elements of each flat array move when they are joined.
 #[derive(Clone, Copy, Default)]
-struct Shift {
-    named: u32,
-    needs: u32,
-    taggings: u32,
-    attributes: u32,
-    attribute_rules: u32,
-    stage_values: u32,
+pub(crate) struct Shift {
+    pub(super) named: u32,
+    pub(super) needs: u32,
+    pub(super) taggings: u32,
+    pub(super) attributes: u32,
+    pub(super) attribute_rules: u32,
+    pub(super) stage_values: u32,
 }
 
-/// An item that knows its file and the ranges it holds.
-trait Item {
+/// What moves behind others of its kind.
+pub(crate) trait Moved {
+    /// The same, of a file of this number, with ranges where their elements now are.
     fn moved(self, source: SourceIndex, shift: &Shift) -> Self;
 }
 
-macro_rules! items {
-    ($($item:ident { $($field:ident in $table:ident),* $(; $maybe:ident in $maybe_table:ident)* })*) => {
-        $(#[allow(clippy::needless_update, reason = "a roster is nothing but its ranges")]
-        impl Item for super::$item {
-            fn moved(self, source: SourceIndex, _shift: &Shift) -> Self {
-                Self {
-                    source,
-                    $($field: self.$field.shifted(_shift.$table),)*
-                    $($maybe: self.$maybe.map(|many: Many<_>| many.shifted(_shift.$maybe_table)),)*
-                    ..self
-                }
-            }
-        })*
-    };
+impl Moved for SourceIndex {
+    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
+        source
+    }
 }
 
-items! {
-    Service { offers in named, needs in needs, taggings in taggings, stages in named }
-    Setting { references in named, stages in stage_values }
-    Contract { extends in named, keys in named }
-    Tag { ; attributes in attribute_rules }
-    Provider { register in needs, start in needs, after in named; registers in named }
-    Roster { providers in named }
-    Entry { needs in needs }
-    Tagging { attributes in attributes }
-    Choice {}
-    Supplied {}
-    Expectation {}
-    Allowance {}
-    Need {}
+impl<T: Shifted> Moved for Many<T> {
+    fn moved(self, _: SourceIndex, shift: &Shift) -> Self {
+        self.shifted(T::shift(shift))
+    }
 }
 
-impl Item for Trouble {
+impl<T: Moved> Moved for Option<T> {
+    fn moved(self, source: SourceIndex, shift: &Shift) -> Self {
+        self.map(|thing| thing.moved(source, shift))
+    }
+}
+
+impl<T: Moved, U: Moved> Moved for (T, U) {
+    fn moved(self, source: SourceIndex, shift: &Shift) -> Self {
+        (self.0.moved(source, shift), self.1.moved(source, shift))
+    }
+}
+
+impl Moved for Vec<Fix> {
     fn moved(mut self, source: SourceIndex, _: &Shift) -> Self {
-        let changes = self.fixes.iter_mut().flat_map(|fix| &mut fix.changes);
+        let changes = self.iter_mut().flat_map(|fix| &mut fix.changes);
         changes.for_each(|change| change.source = source);
-        Self { source, ..self }
-    }
-}
-
-impl Item for Derived {
-    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
-        Self { source, ..self }
-    }
-}
-
-impl Item for (SourceIndex, Named) {
-    fn moved(self, source: SourceIndex, _: &Shift) -> Self {
-        (source, self.1)
-    }
-}
-
-impl Item for AttributeRule {
-    fn moved(self, _: SourceIndex, shift: &Shift) -> Self {
-        Self { one_of: self.one_of.shifted(shift.named), ..self }
-    }
-}
-
-impl Item for StageValue {
-    fn moved(self, _: SourceIndex, shift: &Shift) -> Self {
-        Self { references: self.references.shifted(shift.named), ..self }
+        self
     }
 }
 
 macro_rules! placeless {
     ($($item:ty),*) => {
-        $(impl Item for $item {
+        $(impl Moved for $item {
             fn moved(self, _: SourceIndex, _: &Shift) -> Self {
                 self
             }
@@ -94,10 +66,10 @@ macro_rules! placeless {
     };
 }
 
-placeless! { Named, Attribute, Name }
+placeless! { Name, Target, Vec<Name> }
 
 /// One flat array of all files.
-fn joined<T: Item>(arrays: Vec<Vec<T>>, places: &[(SourceIndex, Shift)]) -> Vec<T> {
+fn joined<T: Moved>(arrays: Vec<Vec<T>>, places: &[(SourceIndex, Shift)]) -> Vec<T> {
     let mut all = Vec::with_capacity(arrays.iter().map(Vec::len).sum());
     for (array, (source, shift)) in arrays.into_iter().zip(places) {
         all.extend(array.into_iter().map(|item| item.moved(*source, shift)));

@@ -1,55 +1,67 @@
 //! The things a manifest can say, one struct each.
 
+use super::fields::fields;
 use super::{Many, Named};
 use crate::finding::{Action, Change, Value};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::word::words;
 
-/// A service definition.
-#[derive(Clone, Copy, Debug)]
-#[allow(clippy::struct_excessive_bools, reason = "each is a field of the format")]
-pub struct Service {
-    /// Where it is defined.
-    pub source: SourceIndex,
-    /// Its id.
-    pub id: Named,
-    /// The class, struct or object it is built from.
-    pub type_name: Option<Named>,
-    /// The contracts it offers.
-    pub offers: Many<Named>,
-    /// The key it offers them under.
-    pub key: Option<Named>,
-    /// Whether it wins over other candidates of its contracts.
-    pub is_default: bool,
-    /// How long an instance lives.
-    pub lifetime: Option<Named>,
-    /// Whether only its own module may need it.
-    pub internal: bool,
-    /// What it needs; a factory it is built by is one of the needs.
-    pub needs: Many<Need>,
-    /// Whether anything is said of its needs, be it that it has none.
-    pub needs_given: bool,
-    /// The tags it carries.
-    pub taggings: Many<Tagging>,
-    /// The stages it is limited to; empty: every stage.
-    pub stages: Many<Named>,
-    /// Never built, only inherited.
-    pub template: bool,
-    /// The definition it inherits what it does not say itself.
-    pub like: Option<Named>,
-    /// Another name for this service.
-    pub alias_of: Option<Named>,
-    /// The id in whose place it stands, with the old one inside.
-    pub wraps: Option<Named>,
-    /// The id whose definition it overrides.
-    pub replaces: Option<Named>,
-    /// What it is installed into, for a service that an open standard hands out at run time: a jar, a folder of
-    /// distributions. Who asks for it is not seen, so it counts as used; its id and its key are one with others
-    /// of the same place only.
-    pub installed: Option<Name>,
-    /// Whether its type must be among [`super::Facts::types`].
-    pub type_checked: bool,
+fields! {
+    /// A service definition.
+    #[derive(Clone, Copy, Debug)]
+    #[allow(clippy::struct_excessive_bools, reason = "each is a field of the format")]
+    pub struct Service {
+        /// Where it is defined.
+        pub source: SourceIndex,
+        /// Its id.
+        pub id: Named,
+        /// The class, struct or object it is built from.
+        pub type_name: Option<Named>,
+        /// The contracts it offers.
+        pub offers: Many<Named>,
+        /// The key it offers them under.
+        pub key: Option<Named>,
+        /// Whether it wins over other candidates of its contracts.
+        pub is_default: bool,
+        /// How long an instance lives.
+        pub lifetime: Option<Named>,
+        /// Whether only its own module may need it.
+        pub internal: bool,
+        /// What it needs; a factory it is built by is one of the needs.
+        pub needs: Many<Need>,
+        /// Whether anything is said of its needs, be it that it has none.
+        pub needs_given: bool,
+        /// The tags it carries.
+        pub taggings: Many<Tagging>,
+        /// The stages it is limited to; empty: every stage.
+        pub stages: Many<Named>,
+        /// Never built, only inherited.
+        pub template: bool,
+        /// The definition it inherits what it does not say itself.
+        pub like: Option<Named>,
+        /// Another name for this service.
+        pub alias_of: Option<Named>,
+        /// The id in whose place it stands, with the old one inside.
+        pub wraps: Option<Named>,
+        /// The id whose definition it overrides.
+        pub replaces: Option<Named>,
+        /// What open standards alone say.
+        pub of_standard: OfStandard,
+    }
+}
+
+fields! {
+    /// What readers for open standards say of a service, and no format of a house does.
+    #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+    pub struct OfStandard {
+        /// What it is installed into, for a service that an open standard hands out at run time: a jar, a folder of
+        /// distributions. Who asks for it is not seen, so it counts as used; its id and its key are one with others
+        /// of the same place only.
+        pub installed: Option<Name>,
+        /// Whether its type must be among [`super::Facts::types`].
+        pub type_checked: bool,
+    }
 }
 
 impl Service {
@@ -88,8 +100,7 @@ impl Service {
             alias_of: None,
             wraps: None,
             replaces: None,
-            installed: None,
-            type_checked: false,
+            of_standard: OfStandard::default(),
         }
     }
 }
@@ -133,27 +144,29 @@ pub enum Target {
     Wrapped,
 }
 
-/// One dependency.
-#[derive(Clone, Copy, Debug)]
-pub struct Need {
-    /// Where it is written (a template's needs stay the template's).
-    pub source: SourceIndex,
-    /// The slot it fills.
-    pub slot: Named,
-    /// What it is aimed at.
-    pub target: Target,
-    /// Where the target is written.
-    pub span: Span,
-    /// The key, for a contract.
-    pub key: Option<Named>,
-    /// How it is met.
-    pub via: Via,
-    /// The setter or factory method.
-    pub method: Option<Name>,
-    /// Whether it may be absent.
-    pub optional: bool,
-    /// Whether it is resolved on first use, not while building.
-    pub lazy: bool,
+fields! {
+    /// One dependency.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Need {
+        /// Where it is written (a template's needs stay the template's).
+        pub source: SourceIndex,
+        /// The slot it fills.
+        pub slot: Named,
+        /// What it is aimed at.
+        pub target: Target,
+        /// Where the target is written.
+        pub span: Span,
+        /// The key, for a contract.
+        pub key: Option<Named>,
+        /// How it is met.
+        pub via: Via,
+        /// The setter or factory method.
+        pub method: Option<Name>,
+        /// Whether it may be absent.
+        pub optional: bool,
+        /// Whether it is resolved on first use, not while building.
+        pub lazy: bool,
+    }
 }
 
 impl Need {
@@ -174,15 +187,17 @@ impl Need {
     }
 }
 
-/// A tag on a service.
-#[derive(Clone, Copy, Debug)]
-pub struct Tagging {
-    /// Where it is written.
-    pub source: SourceIndex,
-    /// The tag.
-    pub tag: Named,
-    /// Its attributes.
-    pub attributes: Many<Attribute>,
+fields! {
+    /// A tag on a service.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Tagging {
+        /// Where it is written.
+        pub source: SourceIndex,
+        /// The tag.
+        pub tag: Named,
+        /// Its attributes.
+        pub attributes: Many<Attribute>,
+    }
 }
 
 words! {
@@ -199,158 +214,178 @@ words! {
     }
 }
 
-/// An attribute of a tag on a service.
-#[derive(Clone, Copy, Debug)]
-pub struct Attribute {
-    /// The attribute.
-    pub attribute: Named,
-    /// The value as text.
-    pub value: Named,
-    /// The kind of value it is.
-    pub kind: Scalar,
+fields! {
+    /// An attribute of a tag on a service.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Attribute {
+        /// The attribute.
+        pub attribute: Named,
+        /// The value as text.
+        pub value: Named,
+        /// The kind of value it is.
+        pub kind: Scalar,
+    }
 }
 
-/// A tag declaration.
-#[derive(Clone, Copy, Debug)]
-pub struct Tag {
-    /// Where it is declared.
-    pub source: SourceIndex,
-    /// The tag.
-    pub tag: Named,
-    /// What every carrier must offer.
-    pub contract: Option<Named>,
-    /// Whether every service that offers the contract must carry the tag.
-    pub carried_by_all: bool,
-    /// The service that collects it without a need on the tag.
-    pub collected_by: Option<Named>,
-    /// How many must carry it.
-    pub at_least: u32,
-    /// What is said of its attributes; `None`: nothing, so nothing is checked.
-    pub attributes: Option<Many<AttributeRule>>,
+fields! {
+    /// A tag declaration.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Tag {
+        /// Where it is declared.
+        pub source: SourceIndex,
+        /// The tag.
+        pub tag: Named,
+        /// What every carrier must offer.
+        pub contract: Option<Named>,
+        /// Whether every service that offers the contract must carry the tag.
+        pub carried_by_all: bool,
+        /// The service that collects it without a need on the tag.
+        pub collected_by: Option<Named>,
+        /// How many must carry it.
+        pub at_least: u32,
+        /// What is said of its attributes; `None`: nothing, so nothing is checked.
+        pub attributes: Option<Many<AttributeRule>>,
+    }
 }
 
-/// What a tag declaration says of one attribute.
-#[derive(Clone, Copy, Debug)]
-pub struct AttributeRule {
-    /// The attribute.
-    pub attribute: Named,
-    /// The kind its value must have.
-    pub kind: Option<Scalar>,
-    /// Whether every carrier must give it.
-    pub required: bool,
-    /// Whether no two carriers may give the same value.
-    pub unique: bool,
-    /// The values allowed; empty: any.
-    pub one_of: Many<Named>,
+fields! {
+    /// What a tag declaration says of one attribute.
+    #[derive(Clone, Copy, Debug)]
+    pub struct AttributeRule {
+        /// The attribute.
+        pub attribute: Named,
+        /// The kind its value must have.
+        pub kind: Option<Scalar>,
+        /// Whether every carrier must give it.
+        pub required: bool,
+        /// Whether no two carriers may give the same value.
+        pub unique: bool,
+        /// The values allowed; empty: any.
+        pub one_of: Many<Named>,
+    }
 }
 
-/// A contract declaration.
-#[derive(Clone, Copy, Debug)]
-pub struct Contract {
-    /// Where it is declared.
-    pub source: SourceIndex,
-    /// The contract.
-    pub contract: Named,
-    /// Contracts that are offered with this one.
-    pub extends: Many<Named>,
-    /// How it is meant to be consumed: one, key or all.
-    pub meant_for: Option<(MeantFor, Span)>,
-    /// The closed list of keys, where there is one.
-    pub keys: Many<Named>,
+fields! {
+    /// A contract declaration.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Contract {
+        /// Where it is declared.
+        pub source: SourceIndex,
+        /// The contract.
+        pub contract: Named,
+        /// Contracts that are offered with this one.
+        pub extends: Many<Named>,
+        /// How it is meant to be consumed: one, key or all.
+        pub meant_for: Option<(MeantFor, Span)>,
+        /// The closed list of keys, where there is one.
+        pub keys: Many<Named>,
+    }
 }
 
-/// A configuration value.
-#[derive(Clone, Copy, Debug)]
-pub struct Setting {
-    /// Where it is written.
-    pub source: SourceIndex,
-    /// The setting.
-    pub setting: Named,
-    /// Its value for every stage, if it has one, as a plain text.
-    pub value: Option<Named>,
-    /// Settings that the value refers to.
-    pub references: Many<Named>,
-    /// Values in single stages.
-    pub stages: Many<StageValue>,
-    /// Whether some stage must give it.
-    pub required: bool,
+fields! {
+    /// A configuration value.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Setting {
+        /// Where it is written.
+        pub source: SourceIndex,
+        /// The setting.
+        pub setting: Named,
+        /// Its value for every stage, if it has one, as a plain text.
+        pub value: Option<Named>,
+        /// Settings that the value refers to.
+        pub references: Many<Named>,
+        /// Values in single stages.
+        pub stages: Many<StageValue>,
+        /// Whether some stage must give it.
+        pub required: bool,
+    }
 }
 
-/// A setting's value in one stage.
-#[derive(Clone, Copy, Debug)]
-pub struct StageValue {
-    /// The stage.
-    pub stage: Named,
-    /// The value, as a plain text.
-    pub value: Named,
-    /// Settings that the value refers to.
-    pub references: Many<Named>,
+fields! {
+    /// A setting's value in one stage.
+    #[derive(Clone, Copy, Debug)]
+    pub struct StageValue {
+        /// The stage.
+        pub stage: Named,
+        /// The value, as a plain text.
+        pub value: Named,
+        /// Settings that the value refers to.
+        pub references: Many<Named>,
+    }
 }
 
-/// Which service a contract, or one key of it, gets.
-#[derive(Clone, Copy, Debug)]
-pub struct Choice {
-    /// Where it is recorded.
-    pub source: SourceIndex,
-    /// The contract.
-    pub contract: Named,
-    /// The key, or `None` for needs without one.
-    pub key: Option<Named>,
-    /// The service.
-    pub service: Named,
-    /// The stage it holds in; `None`: every stage that has no choice of its own.
-    pub stage: Option<Name>,
+fields! {
+    /// Which service a contract, or one key of it, gets.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Choice {
+        /// Where it is recorded.
+        pub source: SourceIndex,
+        /// The contract.
+        pub contract: Named,
+        /// The key, or `None` for needs without one.
+        pub key: Option<Named>,
+        /// The service.
+        pub service: Named,
+        /// The stage it holds in; `None`: every stage that has no choice of its own.
+        pub stage: Option<Name>,
+    }
 }
 
-/// Start-up code that registers services, and may use some.
-#[derive(Clone, Copy, Debug)]
-pub struct Provider {
-    /// Where it is defined.
-    pub source: SourceIndex,
-    /// Its id.
-    pub id: Named,
-    /// Its type.
-    pub type_name: Option<Named>,
-    /// What it registers; `None`: all services of its module.
-    pub registers: Option<Many<Named>>,
-    /// What it uses while registering.
-    pub register: Many<Need>,
-    /// What it uses after all have registered.
-    pub start: Many<Need>,
-    /// Providers that must have run before.
-    pub after: Many<Named>,
+fields! {
+    /// Start-up code that registers services, and may use some.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Provider {
+        /// Where it is defined.
+        pub source: SourceIndex,
+        /// Its id.
+        pub id: Named,
+        /// Its type.
+        pub type_name: Option<Named>,
+        /// What it registers; `None`: all services of its module.
+        pub registers: Option<Many<Named>>,
+        /// What it uses while registering.
+        pub register: Many<Need>,
+        /// What it uses after all have registered.
+        pub start: Many<Need>,
+        /// Providers that must have run before.
+        pub after: Many<Named>,
+    }
 }
 
-/// The ordered list of the providers that the application really loads.
-#[derive(Clone, Copy, Debug)]
-pub struct Roster {
-    /// Where it is written.
-    pub source: SourceIndex,
-    /// The stage it holds in; `None`: every stage that has no roster of its own.
-    pub stage: Option<Name>,
-    /// Whether all that it lists could be read.
-    pub is_whole: bool,
-    /// The providers.
-    pub providers: Many<Named>,
+fields! {
+    /// The ordered list of the providers that the application really loads.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Roster {
+        /// Where it is written.
+        pub source: SourceIndex,
+        /// The stage it holds in; `None`: every stage that has no roster of its own.
+        pub stage: Option<Name>,
+        /// Whether all that it lists could be read.
+        pub is_whole: bool,
+        /// The providers.
+        pub providers: Many<Named>,
+    }
 }
 
-/// Something outside the wiring that uses it.
-#[derive(Clone, Copy, Debug)]
-pub struct Entry {
-    /// Where it is defined.
-    pub source: SourceIndex,
-    /// Its id.
-    pub id: Named,
-    /// Its type.
-    pub type_name: Option<Named>,
-    /// How it is reached, in words of the team's own.
-    pub at: Option<Name>,
-    /// How long it lives.
-    pub lifetime: Option<Named>,
-    /// What it needs.
-    pub needs: Many<Need>,
-    /// Whether it is but a place where something is looked up: then it does not say that all entries are named.
-    pub is_look_up: bool,
+fields! {
+    /// Something outside the wiring that uses it.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Entry {
+        /// Where it is defined.
+        pub source: SourceIndex,
+        /// Its id.
+        pub id: Named,
+        /// Its type.
+        pub type_name: Option<Named>,
+        /// How it is reached, in words of the team's own.
+        pub at: Option<Name>,
+        /// How long it lives.
+        pub lifetime: Option<Named>,
+        /// What it needs.
+        pub needs: Many<Need>,
+        /// Whether it is but a place where something is looked up: then it does not say that all entries are named.
+        pub is_look_up: bool,
+    }
 }
 
 words! {
@@ -378,49 +413,55 @@ pub enum SuppliedKind {
     Tag,
 }
 
-/// A name that the host platform brings.
-#[derive(Clone, Copy, Debug)]
-pub struct Supplied {
-    /// Where that is said.
-    pub source: SourceIndex,
-    /// What it is.
-    pub kind: SuppliedKind,
-    /// Its name.
-    pub name: Named,
-    /// Whether no platform is said to bring it, but code that nobody looked into may.
-    pub by_code: bool,
+fields! {
+    /// A name that the host platform brings.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Supplied {
+        /// Where that is said.
+        pub source: SourceIndex,
+        /// What it is.
+        pub kind: SuppliedKind,
+        /// Its name.
+        pub name: Named,
+        /// Whether no platform is said to bring it, but code that nobody looked into may.
+        pub by_code: bool,
+    }
 }
 
-/// A line that states which wiring must hold.
-#[derive(Clone, Copy, Debug)]
-pub struct Expectation {
-    /// Where it is written.
-    pub source: SourceIndex,
-    /// The service it speaks of, if not a contract.
-    pub service: Option<Named>,
-    /// The contract it speaks of.
-    pub contract: Option<Named>,
-    /// The key of the contract.
-    pub key: Option<Named>,
-    /// The service that must meet the contract.
-    pub met_by: Option<Named>,
-    /// The type it must be built from.
-    pub type_name: Option<Named>,
-    /// How long it must live.
-    pub lifetime: Option<Named>,
+fields! {
+    /// A line that states which wiring must hold.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Expectation {
+        /// Where it is written.
+        pub source: SourceIndex,
+        /// The service it speaks of, if not a contract.
+        pub service: Option<Named>,
+        /// The contract it speaks of.
+        pub contract: Option<Named>,
+        /// The key of the contract.
+        pub key: Option<Named>,
+        /// The service that must meet the contract.
+        pub met_by: Option<Named>,
+        /// The type it must be built from.
+        pub type_name: Option<Named>,
+        /// How long it must live.
+        pub lifetime: Option<Named>,
+    }
 }
 
-/// A recorded decision to accept a finding.
-#[derive(Clone, Copy, Debug)]
-pub struct Allowance {
-    /// Where it is written.
-    pub source: SourceIndex,
-    /// The rule.
-    pub rule: Named,
-    /// The subject.
-    pub subject: Named,
-    /// Why.
-    pub reason: Option<Name>,
-    /// The last day it holds, as it is written.
-    pub until: Option<Named>,
+fields! {
+    /// A recorded decision to accept a finding.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Allowance {
+        /// Where it is written.
+        pub source: SourceIndex,
+        /// The rule.
+        pub rule: Named,
+        /// The subject.
+        pub subject: Named,
+        /// Why.
+        pub reason: Option<Name>,
+        /// The last day it holds, as it is written.
+        pub until: Option<Named>,
+    }
 }

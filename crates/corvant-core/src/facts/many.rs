@@ -1,6 +1,7 @@
 //! Ranges in flat arrays.
 
 use super::Parts;
+use super::append::Shift;
 use crate::work;
 use std::marker::PhantomData;
 use std::ops::Range;
@@ -18,11 +19,23 @@ pub trait Part: Sized {
     fn array(parts: &Parts) -> &[Self];
 }
 
+/// How far one file's elements of an array move when they are put behind others.
+pub(super) trait Shifted: Part {
+    /// By so many.
+    fn shift(shift: &Shift) -> u32;
+}
+
 macro_rules! parts {
     ($($part:ident in $array:ident),*) => {
         $(impl Part for super::$part {
             fn array(parts: &Parts) -> &[Self] {
                 &parts.$array
+            }
+        }
+
+        impl Shifted for super::$part {
+            fn shift(shift: &Shift) -> u32 {
+                shift.$array
             }
         })*
     };

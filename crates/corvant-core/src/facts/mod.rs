@@ -5,13 +5,15 @@
 //! array of those things.
 
 mod append;
+mod fields;
 mod items;
 mod many;
 mod rename;
 
 pub use items::{
-    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, Provider,
-    Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target, Via,
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, OfStandard,
+    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target,
+    Via,
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
@@ -19,14 +21,17 @@ pub(crate) use rename::Rename;
 use crate::finding::Fix;
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
+use fields::fields;
 
-/// A name and where it is written.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Named {
-    /// The name.
-    pub name: Name,
-    /// Where it is written, quotes included.
-    pub span: Span,
+fields! {
+    /// A name and where it is written.
+    #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+    pub struct Named {
+        /// The name.
+        pub name: Name,
+        /// Where it is written, quotes included.
+        pub span: Span,
+    }
 }
 
 /// What a file says of itself before it says anything else.
@@ -98,15 +103,17 @@ pub struct Facts {
     pub parts: Parts,
 }
 
-/// A name that a reader made from a text.
-#[derive(Clone, Copy, Debug)]
-pub struct Derived {
-    /// The file.
-    pub source: SourceIndex,
-    /// The text it was made from.
-    pub span: Span,
-    /// The name.
-    pub name: Name,
+fields! {
+    /// A name that a reader made from a text.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Derived {
+        /// The file.
+        pub source: SourceIndex,
+        /// The text it was made from.
+        pub span: Span,
+        /// The name.
+        pub name: Name,
+    }
 }
 
 /// The flat arrays that items hold ranges of.
@@ -204,27 +211,29 @@ pub enum TroubleKind {
     Empty,
 }
 
-/// Something wrong with a file itself, found by the reader.
-#[derive(Clone, Debug)]
-pub struct Trouble {
-    /// The rule it belongs to.
-    pub kind: TroubleKind,
-    /// The file.
-    pub source: SourceIndex,
-    /// The subject of the finding: a path of fields, or the file.
-    pub subject: String,
-    /// What is wrong, as a sentence.
-    pub message: String,
-    /// Where, with the role of the place.
-    pub at: (Span, &'static str),
-    /// A second place that explains the first (the earlier of two equal keys).
-    pub other: Option<(Span, &'static str)>,
-    /// What can be done about it; its changes are in the trouble's own file.
-    pub fixes: Vec<Fix>,
-    /// What is not known because of it.
-    pub unread: Unread,
-    /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
-    pub and_more: u32,
+fields! {
+    /// Something wrong with a file itself, found by the reader.
+    #[derive(Clone, Debug)]
+    pub struct Trouble {
+        /// The rule it belongs to.
+        pub kind: TroubleKind,
+        /// The file.
+        pub source: SourceIndex,
+        /// The subject of the finding: a path of fields, or the file.
+        pub subject: String,
+        /// What is wrong, as a sentence.
+        pub message: String,
+        /// Where, with the role of the place.
+        pub at: (Span, &'static str),
+        /// A second place that explains the first (the earlier of two equal keys).
+        pub other: Option<(Span, &'static str)>,
+        /// What can be done about it; its changes are in the trouble's own file.
+        pub fixes: Vec<Fix>,
+        /// What is not known because of it.
+        pub unread: Unread,
+        /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
+        pub and_more: u32,
+    }
 }
 
 impl Trouble {
@@ -275,15 +284,17 @@ impl Trouble {
     }
 }
 
-/// What a file, or a part of one, may hold that could not be read.
-#[derive(Clone, Default, Debug)]
-pub struct Unread {
-    /// Words that stand where a field name would stand: ids that may be defined there.
-    pub defines: Vec<Name>,
-    /// All words: names that may be used there.
-    pub mentions: Vec<Name>,
-    /// Set if not even the words are known: no text, or a folder.
-    pub opaque: bool,
+fields! {
+    /// What a file, or a part of one, may hold that could not be read.
+    #[derive(Clone, Default, Debug)]
+    pub struct Unread {
+        /// Words that stand where a field name would stand: ids that may be defined there.
+        pub defines: Vec<Name>,
+        /// All words: names that may be used there.
+        pub mentions: Vec<Name>,
+        /// Set if not even the words are known: no text, or a folder.
+        pub opaque: bool,
+    }
 }
 
 impl Unread {

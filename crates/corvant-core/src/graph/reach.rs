@@ -59,7 +59,7 @@ impl<'a> ReachSearch<'a> {
             match self.graph.what(node) {
                 What::Service(service) => {
                     found.services += 1;
-                    found.is_handed_out |= self.wiring.service(service).installed.is_some();
+                    found.is_handed_out |= self.wiring.service(service).of_standard.installed.is_some();
                 }
                 What::Entry(entry) => entries.push(entry),
                 What::Provider(provider) if starting => found.start_up.push(provider),

@@ -156,7 +156,7 @@ impl Contracts {
             let mut seen = HashSet::new();
             all.retain(|offer| {
                 let service = wiring.service(offer.service);
-                service.installed.is_none() || seen.insert(service.id.name)
+                service.of_standard.installed.is_none() || seen.insert(service.id.name)
             });
         }
         all

@@ -75,7 +75,9 @@ pub enum Lead {
 
 /// Whether two definitions of one id are installed into different places, so that neither takes the other's.
 fn is_elsewhere(one: &Service, other: &Service) -> bool {
-    one.installed.is_some() && other.installed.is_some() && one.installed != other.installed
+    one.of_standard.installed.is_some()
+        && other.of_standard.installed.is_some()
+        && one.of_standard.installed != other.of_standard.installed
 }
 
 /// What a definition is in the end, before that is worked out.

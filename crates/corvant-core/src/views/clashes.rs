@@ -99,7 +99,7 @@ impl Group {
 }
 
 fn is_installed(context: &Context<'_>, offer: Offer) -> bool {
-    context.wiring.service(offer.service).installed.is_some()
+    context.wiring.service(offer.service).of_standard.installed.is_some()
 }
 
 /// Who claims a question, each service once.
@@ -154,7 +154,7 @@ fn offered<K: Copy + Eq + std::hash::Hash>(
 
 /// Two services that offer one contract itself under one key, in one place of installation.
 fn same_keys(context: &Context<'_>, whole: &HashSet<Name>) -> Vec<Clash> {
-    let groups = offered(context, |service| Some((service.key?.name, service.installed)));
+    let groups = offered(context, |service| Some((service.key?.name, service.of_standard.installed)));
     let mut clashes = Vec::new();
     for (contract, (key, place), are_several) in groups {
         if !are_several
@@ -164,7 +164,7 @@ fn same_keys(context: &Context<'_>, whole: &HashSet<Name>) -> Vec<Clash> {
             continue;
         }
         let offers = context.resolution.offers(context.wiring, contract, Some(key));
-        let is_here = |offer: &&Offer| context.wiring.service(offer.by).installed == place;
+        let is_here = |offer: &&Offer| context.wiring.service(offer.by).of_standard.installed == place;
         let here: Vec<Offer> = offers.exact.iter().filter(is_here).copied().collect();
         let (_, defaults) = candidates_and_defaults(context.wiring, &here);
         let offers = each_once(here.into_iter());

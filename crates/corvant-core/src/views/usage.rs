@@ -250,7 +250,7 @@ fn roots<'l>(
 ) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
     let mut roots: Vec<Node> = (0..facts.entries.len()).map(|entry| graph.entry(entry)).collect();
-    let installed = context.wiring.services().filter(|(_, service)| service.installed.is_some());
+    let installed = context.wiring.services().filter(|(_, service)| service.of_standard.installed.is_some());
     roots.extend(installed.map(|(index, _)| Graph::service(index)));
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
     let contract = |contract: Name| {

@@ -96,7 +96,7 @@ fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>,
             facts.parts.named.push(Named { name: interner.intern(tree.text(value)), span: tree.span(value) });
             service.offers = Many::since(0, &facts.parts);
             service.key = bus.map(|bus| Named { name: interner.intern(bus), span: tree.span(value) });
-            service.installed = Some(interner.intern(folder));
+            service.of_standard.installed = Some(interner.intern(folder));
             facts.services.push(service);
         }
     }

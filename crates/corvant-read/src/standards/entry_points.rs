@@ -281,8 +281,8 @@ impl EntryPointReader<'_> {
         service.key = Some(Named { name: self.interner.intern(name_text), span: tree.span(name) });
         // What depends on an extra may not be there: it clashes with nothing.
         let installed = if is_conditional { id.as_str() } else { self.place.installed };
-        service.installed = Some(self.interner.intern(installed));
-        service.type_checked = self.place.are_modules_listed && !is_conditional;
+        service.of_standard.installed = Some(self.interner.intern(installed));
+        service.of_standard.type_checked = self.place.are_modules_listed && !is_conditional;
         self.facts.services.push(service);
     }
 }

@@ -173,8 +173,9 @@ pub(crate) fn module_descriptor(
             facts.parts.named.push(contract);
             service.offers = Many::since(start, &facts.parts);
             // One class may stand in several lines: each is a place of its own.
-            service.installed = Some(interner.intern(&format!("{path} {}", provides.service_interface_name)));
-            service.type_checked = !is_of_the_platform(&provider.replace('/', "."));
+            service.of_standard.installed =
+                Some(interner.intern(&format!("{path} {}", provides.service_interface_name)));
+            service.of_standard.type_checked = !is_of_the_platform(&provider.replace('/', "."));
             facts.services.push(service);
         }
         text.push_str(";\n");
@@ -194,7 +195,7 @@ pub(crate) fn module_descriptor(
         let start = facts.parts.needs.len();
         facts.parts.needs.extend(needs);
         service.needs = Many::since(start, &facts.parts);
-        service.installed = Some(place);
+        service.of_standard.installed = Some(place);
         facts.services.push(service);
     }
     let header = Header { module: Some(name), ..Header::default() };

@@ -72,7 +72,7 @@ pub(super) fn descriptor(at: &Reading<'_>, path: &str, bytes: &[u8]) -> Manifest
         Ok((source, header, mut facts)) => {
             // Classes that lie open in folders are not listed.
             let is_in_archive = path.contains("!/");
-            facts.services.iter_mut().for_each(|service| service.type_checked &= is_in_archive);
+            facts.services.iter_mut().for_each(|service| service.of_standard.type_checked &= is_in_archive);
             at.manifest(source, header, facts, NAME)
         }
         Err(why) => unreadable(path.to_owned(), &why, TroubleKind::Unreadable),
@@ -120,8 +120,8 @@ fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header
         let start = facts.parts.named.len();
         facts.parts.named.push(contract);
         service.offers = Many::since(start, &facts.parts);
-        service.installed = Some(place);
-        service.type_checked = are_types_listed && !is_of_the_platform(line.text);
+        service.of_standard.installed = Some(place);
+        service.of_standard.type_checked = are_types_listed && !is_of_the_platform(line.text);
         facts.services.push(service);
     }
     (header, facts)

@@ -66,7 +66,7 @@ fn finding(view: &StageView<'_>, clash: &Clash) -> Finding {
         finding = finding.at(definition.source, span, role);
     }
     let first = clash.offers[0].service;
-    finding = if view.service(first).installed.is_some() {
+    finding = if view.service(first).of_standard.installed.is_some() {
         finding.advice("take one of them out, or give it another name")
     } else {
         let first = view.id(first);

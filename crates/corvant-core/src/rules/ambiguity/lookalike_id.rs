@@ -51,8 +51,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let services = view.wiring().services().filter(is_first).map(|(_, service)| service);
     let mut told: HashSet<Vec<&str>> = HashSet::default();
     let (chosen, installed): (Vec<&Service>, Vec<&Service>) =
-        services.partition(|service| service.installed.is_none());
-    let place = |service: &Service| service.installed.map_or(0, |place| hash(view.text(place).chars()));
+        services.partition(|service| service.of_standard.installed.is_none());
+    let place = |service: &Service| service.of_standard.installed.map_or(0, |place| hash(view.text(place).chars()));
     let id = |service: &Service| view.text(service.id.name);
     // Both ways of being alike are looked for among the few that are alike in any way.
     let alike = groups(&chosen, |service| at_all_alike(id(service)));

@@ -50,7 +50,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let listed: HashSet<Name> = facts.types.iter().copied().collect();
     let mut missing: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
     let mut numbers: HashMap<Name, usize> = HashMap::default();
-    for (index, service) in view.wiring().services().filter(|(_, service)| service.type_checked) {
+    for (index, service) in view.wiring().services().filter(|(_, service)| service.of_standard.type_checked) {
         let Some(missed) = service.type_name.filter(|known| !listed.contains(&known.name)) else { continue };
         if view.doubts().mentions(missed.name).is_some() {
             continue;

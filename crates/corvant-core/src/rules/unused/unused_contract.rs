@@ -79,7 +79,7 @@ fn used(view: &WorkspaceView<'_>) -> HashSet<Name> {
     }));
     asked.extend(facts.tags.iter().filter_map(|tag| tag.contract).map(|contract| contract.name));
     asked.extend(facts.expectations.iter().filter_map(|line| line.contract).map(|contract| contract.name));
-    let installed = facts.services.iter().filter(|service| service.installed.is_some());
+    let installed = facts.services.iter().filter(|service| service.of_standard.installed.is_some());
     asked.extend(installed.flat_map(|service| service.offers.of(&facts.parts)).map(|offer| offer.name));
     asked.extend(&view.usage().meant);
     // A pattern answers for all of its form.

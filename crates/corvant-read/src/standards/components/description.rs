@@ -148,7 +148,7 @@ impl<'a> ComponentReader<'a> {
         let name = self.tree.text(self.attribute(element, "name").unwrap_or(class)).to_owned();
         let mut service = Service::new(id);
         service.type_name = Some(self.named(class));
-        service.installed = Some(self.installed);
+        service.of_standard.installed = Some(self.installed);
         service.needs_given = true;
         let provided: Vec<NodeId> = self
             .children(element, "service")

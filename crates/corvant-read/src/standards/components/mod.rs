@@ -287,7 +287,7 @@ fn registered(
         clause.parameter("objectClass")?.split(',').map(|interface| interface.trim().to_owned()).collect();
     let id = Named { name: interner.intern(&format!("{place}:{}", interfaces.join("+"))), span };
     let mut service = Service::new(id);
-    service.installed = Some(interner.intern(&format!("{place} {}", facts.services.len())));
+    service.of_standard.installed = Some(interner.intern(&format!("{place} {}", facts.services.len())));
     let start = facts.parts.named.len();
     facts
         .parts

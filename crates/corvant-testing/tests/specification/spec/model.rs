@@ -259,8 +259,8 @@ impl Read<'_> {
             alias_of: self.maybe(service.alias_of),
             wraps: self.maybe(service.wraps),
             replaces: self.maybe(service.replaces),
-            installed: service.installed.map(|place| self.text(place)),
-            checked_type: self.maybe(service.type_name.filter(|_| service.type_checked)),
+            installed: service.of_standard.installed.map(|place| self.text(place)),
+            checked_type: self.maybe(service.type_name.filter(|_| service.of_standard.type_checked)),
         }
     }
 
