@@ -1,4 +1,4 @@
-//! Near-misses: what a name that nobody knows was probably meant to be.
+//! Near-misses: what a name that is not known was probably meant to be.
 //!
 //! Comparing every unknown name with every known one would be quadratic. Instead both are cut down to
 //! signatures that close names share — the name without case and separators, and that with any one character

@@ -57,7 +57,7 @@ impl Plan {
         readers
     }
 
-    /// Who reads a file; readers that the workspace teaches go first. `None`: nobody.
+    /// Who reads a file; readers that the workspace teaches go first. `None`: none does.
     pub(crate) fn claim(&self, path: &str) -> Option<Claim> {
         if path == workspace_file::NAME {
             return None;

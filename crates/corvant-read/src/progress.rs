@@ -1,4 +1,4 @@
-//! How far a long reading has come, for whoever shows it.
+//! How far a long reading has come, for who shows it.
 
 use std::sync::atomic::{AtomicUsize, Ordering};
 

@@ -298,7 +298,7 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
         .into_iter()
         .map(|found| (found.rule, found.subject, found.holds.unwrap_or_default()))
         .collect();
-    // With no stage chosen nobody offers a line; in the drill the line and the board need one another.
+    // With no stage chosen nothing offers a line; in the drill the line and the board need one another.
     let drill = vec!["drill".to_owned()];
     assert_eq!(
         found,

@@ -14,7 +14,7 @@ pub enum Shape {
     Tag,
     /// One contract that all services offer, and each of as many others needs.
     Contract,
-    /// Names that nobody knows, each close to one that somebody does.
+    /// Names that are not known, each close to one that is.
     Missing,
     /// Aliases of one another, in a row.
     Aliases,

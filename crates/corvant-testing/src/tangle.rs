@@ -1,7 +1,7 @@
 //! Small workspaces in which everything meets: few names, defined, needed, tagged and limited at random, with
 //! every field of the format.
 //!
-//! They are full of faults that nobody knows beforehand; two ways to look at one of them must see the same. Some
+//! They are full of faults that are not known beforehand; two ways to look at one of them must see the same. Some
 //! names are misspellings of others; some files cannot be read, and some services are installed.
 
 use crate::corpus::Random;

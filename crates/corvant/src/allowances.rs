@@ -76,7 +76,7 @@ fn known(allow: Option<&Item>) -> Vec<[Option<String>; 3]> {
     }
 }
 
-/// A text with tables at its end, where they are nobody else's.
+/// A text with tables at its end, where they belong to no other.
 fn as_tables(text: &str, new: &[Vec<String>], line: &str) -> String {
     let mut added = text.to_owned();
     if !text.is_empty() && !text.ends_with('\n') {

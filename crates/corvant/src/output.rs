@@ -14,7 +14,7 @@ const NARROWEST: u16 = 40;
 /// Widest text that is comfortable to read.
 const WIDEST: u16 = 120;
 
-/// Says something beside the result, on standard error. If nobody listens there, nothing is lost.
+/// Says something beside the result, on standard error. If none listens there, nothing is lost.
 pub(crate) fn say(text: &str) {
     let mut error = io::stderr().lock();
     let _ = writeln!(Out::new(&mut error), "{text}");

@@ -49,7 +49,7 @@ impl Drop for Shown {
     }
 }
 
-/// Draws the line again and again until the work is done, and takes it away then. Nobody misses what cannot be
+/// Draws the line again and again until the work is done, and takes it away then. It does not matter if it cannot be
 /// drawn.
 fn draw(out: &mut impl Write, stopped: &Receiver<()>, patience: Duration, line: impl Fn() -> String) {
     let (mut wait, mut is_drawn) = (patience, false);

@@ -37,7 +37,7 @@ fn shell(line: &str, folder: &Path) {
     assert!(status.success(), "{line}");
 }
 
-/// Whether nothing in a text is acted on by whoever shows it.
+/// Whether nothing in a text is acted on by what shows it.
 fn is_harmless(text: &str) -> bool {
     harmful(text, false).is_none()
 }
@@ -230,7 +230,7 @@ fn several_who_accept_at_once_lose_nothing() {
         }
         let after = fs::read_to_string(folder.path().join("corvant.toml")).unwrap();
         assert!(after.starts_with(&before), "{after}");
-        // Each is accepted once, whoever came first.
+        // Each is accepted once, no matter which came first.
         assert_eq!(after.matches("[[allow]]").count(), 4, "{after}");
     }
 }

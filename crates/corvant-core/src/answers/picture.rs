@@ -83,7 +83,7 @@ words! {
         Question "question"
         /// A module.
         Module "module"
-        /// Something that is needed and that nobody has.
+        /// Something that is needed and not found.
         Missing "missing"
     }
 }
@@ -208,7 +208,7 @@ impl<'v, 'a> Selection<'v, 'a> {
         all.filter(|(_, is_chosen)| **is_chosen).map(|(node, _)| node as Node)
     }
 
-    /// What a node needs and nobody has, each with its slot.
+    /// What a node needs and is not found, each with its slot.
     fn unmet(&self, node: Node) -> Vec<(String, String)> {
         let view = self.view;
         let needs = needs_of(view.wiring, node).into_iter().flatten();

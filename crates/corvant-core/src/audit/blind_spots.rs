@@ -152,7 +152,7 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
     })
 }
 
-/// Contracts that no definition offers, where code that nobody looked into may register them.
+/// Contracts that no definition offers, where code that was not looked into may register them.
 fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let by_code = wiring.facts.supplied.iter().filter(|supplied| supplied.by_code);
     let places = by_code.map(|supplied| {

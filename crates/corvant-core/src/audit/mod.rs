@@ -228,7 +228,7 @@ fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut
     let mut far = Vec::new();
     for (finding, (reach, _)) in findings.into_iter().zip(near) {
         finding.reach = reach;
-        // Nobody asks for them again.
+        // They are not needed again.
         let origins = std::mem::take(&mut finding.origins);
         if finding.reach.at_least {
             far.push((finding, origins));

@@ -423,7 +423,7 @@ fields! {
         pub kind: SuppliedKind,
         /// Its name.
         pub name: Named,
-        /// Whether no platform is said to bring it, but code that nobody looked into may.
+        /// Whether no platform is said to bring it, but code that was not looked into may.
         pub by_code: bool,
     }
 }

@@ -43,7 +43,7 @@ pub struct Header {
     pub uses_given: bool,
     /// What the file is.
     pub kind: SourceKind,
-    /// Who read the file; `None`: it is in Corvant's own format, or nobody could read it.
+    /// Who read the file; `None`: it is in Corvant's own format, or none could read it.
     pub reader: Option<Name>,
     /// How many values in the file the reader passed over.
     pub left_over: u32,
@@ -52,7 +52,7 @@ pub struct Header {
 /// What a source is.
 #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
 pub enum SourceKind {
-    /// A file in which wiring stands, whoever reads it.
+    /// A file in which wiring stands, no matter which reader is for it.
     #[default]
     Manifest,
     /// The workspace file.

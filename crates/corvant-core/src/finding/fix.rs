@@ -1,7 +1,7 @@
 //! Fixes: what can be done about a finding, as words and as changes to the files.
 //!
 //! Rules know names and places, not syntaxes: they say *what* changes. What that is in bytes is worked out by
-//! whoever knows how the file is written, and is an [`Edit`].
+//! the reader, which knows how the file is written, and is an [`Edit`].
 
 use crate::near::Likeness;
 use crate::source::{SourceIndex, Span};

@@ -151,7 +151,7 @@ words! {
         NoEntries "no-entries"
         /// Providers are defined and no roster lists them.
         NoRoster "no-roster"
-        /// Services are built by a factory, and nobody says what it needs for them.
+        /// Services are built by a factory, and nothing says what it needs for them.
         UndeclaredFactoryNeeds "undeclared-factory-needs"
         /// A lifetime that has no place in the order.
         UnorderedLifetime "unordered-lifetime"

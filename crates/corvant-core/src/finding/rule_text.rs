@@ -66,11 +66,11 @@ words! {
     Family {
         /// What is wrong with files.
         Reading "reading"
-        /// What is needed and nobody has.
+        /// What is needed and not found.
         Missing "missing"
         /// What runs in a circle.
         Cycles "cycles"
-        /// What nobody needs.
+        /// What nothing needs.
         Unused "unused"
         /// What is wrong with tags.
         Tags "tags"

@@ -136,7 +136,7 @@ struct EdgeBuilder<'a> {
     resolution: &'a Resolution,
     /// By service the tags that it is declared to collect.
     collectors: HashMap<ServiceIndex, Vec<Node>>,
-    /// The providers that are loaded; `None`: nobody says which.
+    /// The providers that are loaded; `None`: nothing says which.
     listed: Option<HashSet<Name>>,
 }
 

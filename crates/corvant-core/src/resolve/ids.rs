@@ -24,7 +24,7 @@ pub struct Ids {
     wrapper: Layered<u32>,
     /// By service: what is inside it, if it wraps something.
     inside: Layered<u32>,
-    /// By alias that leads to an id which nobody defines, or to a template, that id.
+    /// By alias that leads to an id that is not defined, or to a template, that id.
     dangling: HashMap<ServiceIndex, Name>,
     /// By service: what it is in the end, after aliases and wrappers; `NONE` where they run in a cycle.
     last: Layered<u32>,
@@ -39,7 +39,7 @@ pub enum Standing {
     Elsewhere,
     /// Another takes its place, because it says so or because the workspace decides so.
     Overridden,
-    /// A second definition of its id, and nobody decides which counts: nothing gets it, and its needs are
+    /// A second definition of its id, and nothing decides which counts: nothing gets it, and its needs are
     /// audited, since it may be the one that stays.
     Contested,
     /// It counts, and is not built itself: an alias, a template, or one that leads back to itself.
@@ -66,10 +66,10 @@ pub enum Lead {
     Service(ServiceIndex),
     /// To a template, which is never built.
     Template(ServiceIndex),
-    /// To definitions that lead back to one another, or to an alias of an id that nobody defines or that is a
+    /// To definitions that lead back to one another, or to an alias of an id that is not defined or is a
     /// template: a finding of its own.
     Nowhere,
-    /// Nobody defines it.
+    /// It is not defined.
     Undefined,
 }
 
@@ -430,7 +430,7 @@ impl Ids {
         }
     }
 
-    /// The id that an alias leads to in the end, where that is one which nobody defines, or a template's.
+    /// The id that an alias leads to in the end, where that is one that is not defined, or a template's.
     pub fn dead_end(&self, id: Name) -> Option<Name> {
         self.dangling.get(&self.first(id)?).copied()
     }

@@ -40,7 +40,7 @@ pub enum Met {
     Supplied,
     /// Nothing, and the need is optional.
     Absent,
-    /// Nothing: nobody has it.
+    /// Nothing: it is not found.
     Missing,
     /// Nothing: the contract is offered, but not under this key.
     MissingKey,
@@ -65,7 +65,7 @@ pub struct Ambiguity {
     pub candidates: Arc<Vec<ServiceIndex>>,
     /// How many of them are marked as default.
     pub defaults: usize,
-    /// Whether a choice names a service that nobody defines.
+    /// Whether a choice names a service that is not defined.
     pub misguided: bool,
 }
 

@@ -20,7 +20,7 @@ pub(super) struct Known {
 /// What many questions ask for alike.
 #[derive(Default)]
 pub(super) struct Shared {
-    /// By pattern and key who answers for what nobody offers exactly.
+    /// By pattern and key who answers for what nothing offers exactly.
     candidates: HashMap<(Name, Option<Name>), Candidates>,
     /// By contract whether anybody offers it, under whatever key.
     offered: HashMap<Name, bool>,
@@ -200,7 +200,7 @@ impl Resolution {
         !supplied.is_empty() && (is_supplied(contract) || pattern(wiring, contract).is_some_and(is_supplied))
     }
 
-    /// Needs on what is wrapped, which depend on who has the need: nobody shares them.
+    /// Needs on what is wrapped, which depend on who has the need: they are not shared.
     fn meet_wrapped(&mut self, wiring: &Wiring) {
         for need in &wiring.wrapped_needs {
             self.meet_wrapped_of(wiring, *need);

@@ -26,7 +26,7 @@ pub(crate) struct Context<'a> {
     pub(crate) resolution: Arc<Resolution>,
     /// Who needs whom.
     pub(crate) graph: Arc<Graph>,
-    /// What is needed and nobody has.
+    /// What is needed and not found.
     pub(crate) lacks: Lacks,
     pub(crate) doubts: &'a Doubts,
     pub(super) dormant: &'a Dormant,

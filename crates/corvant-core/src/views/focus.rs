@@ -59,7 +59,7 @@ impl Focus {
             }
         }
         services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
-        // Whoever may answer for what has changed: itself, through a narrower contract, or by its pattern.
+        // Who may answer for what has changed: itself, through a narrower contract, or by its pattern.
         // And who claims what is asked only here, or no longer: the clash behind a question has to be seen with it.
         let mut contracts = questioned(wiring, [base, here], (&services, &others));
         contracts.extend(&change.contracts);

@@ -1,4 +1,4 @@
-//! Lacks: what is needed and nobody has, gathered by name.
+//! Lacks: what is needed and not found, gathered by name.
 
 use super::doubts::Doubts;
 use super::focus::Focus;
@@ -18,7 +18,7 @@ use foldhash::{HashMap, HashSet, HashSetExt};
 pub(crate) enum Sought {
     /// A service by id.
     Service(Name),
-    /// A contract that nobody offers.
+    /// A contract that nothing offers.
     Contract(Name),
     /// A key of a contract that is offered under others.
     Key(Name, Name),
@@ -83,7 +83,7 @@ impl Lack {
 pub(crate) struct Lacks {
     /// One for each thing sought.
     pub all: Vec<Lack>,
-    /// Ids that providers register and that nobody defines, each with what it was probably meant to be. Those
+    /// Ids that providers register and nothing defines, each with what it was probably meant to be. Those
     /// of one stage are those of all.
     pub(crate) promised: HashMap<Name, Option<Meaning>>,
     by_sought: HashMap<Sought, usize>,
@@ -376,7 +376,7 @@ impl Lacks {
     }
 }
 
-/// Ids that providers register and that nobody defines in any stage.
+/// Ids that providers register and nothing defines in any stage.
 fn empty_promises(wiring: &Wiring, resolution: &Resolution, doubts: &Doubts) -> Vec<Name> {
     let registered = wiring.facts.providers.iter().filter_map(|provider| provider.registers);
     let ids = registered.flat_map(|registers| registers.of(&wiring.facts.parts)).map(|id| id.name);

@@ -39,7 +39,7 @@ pub(crate) struct Mentioned<'a> {
     context: &'a Context<'a>,
     usage: &'a Usage,
     pairs: HashSet<(ModuleIndex, ModuleIndex)>,
-    /// Modules of which something stands in a file of which nobody knows the module.
+    /// Modules of which something stands in a file of which the module is not known.
     by_anyone: HashSet<ModuleIndex>,
     /// Worked out when nothing else says that a module is used.
     collected: OnceCell<Collected>,

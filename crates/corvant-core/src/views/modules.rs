@@ -32,8 +32,8 @@ impl Crossing {
 pub(crate) type Pairs = HashMap<(ModuleIndex, ModuleIndex), u32>;
 
 /// All needs that cross from one module into another: on services by id, on settings, and on contracts that the
-/// other module declares. A contract that a module declares itself is its own, whoever offers it: that is how
-/// modules are kept apart. A need belongs to the module whose file writes it, whoever inherits it.
+/// other module declares. A contract that a module declares itself is its own, no matter who offers it: that is how
+/// modules are kept apart. A need belongs to the module whose file writes it, no matter who inherits it.
 #[derive(Debug, Default)]
 pub(crate) struct Crossings {
     /// Those of services in their order, then those of entries and providers.
@@ -266,7 +266,7 @@ impl Owners {
     }
 }
 
-/// What belongs to no module, as the workspace file's values do, makes nobody its owner.
+/// What belongs to no module, as the workspace file's values do, makes no module its owner.
 fn only_owner(
     wiring: &Wiring,
     declarations: impl Iterator<Item = (Name, SourceIndex)>,

@@ -22,7 +22,7 @@ pub(crate) struct Usage {
     /// By node: whether it is reached with no stage chosen; and from where, in order.
     reached: Vec<bool>,
     roots: Vec<Node>,
-    /// Services that carry a tag which nobody knows.
+    /// Services that carry a tag that is not known.
     misplaced: Vec<ServiceIndex>,
     /// Names that somebody probably meant to write: misspelt by a few letters.
     pub(crate) meant: HashSet<Name>,
@@ -287,7 +287,7 @@ fn roots<'l>(
     roots
 }
 
-/// Services that carry a tag which nobody knows: they are meant for some collector.
+/// Services that carry a tag that is not known: they are meant for some collector.
 fn misplaced(context: &Context<'_>) -> Vec<ServiceIndex> {
     let is_unknown = |tagging: &Tagging| context.graph.tag(tagging.tag.name).is_none();
     let services = context.wiring.services();
@@ -311,7 +311,7 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
     let offering = promised.into_iter().flat_map(|contract| resolution.candidates(context.wiring, contract));
     nodes.extend(offering.map(Graph::service));
     for pair in resolution.ids.duplicates() {
-        // Nobody knows which of them will stay.
+        // It is not known which of them will stay.
         if context.wiring.policy.same_id == SameId::Forbid {
             nodes.extend(targets(context, context.wiring.service(pair.other).needs));
             nodes.push(Graph::service(resolution.ids.stand_in(pair.other)));

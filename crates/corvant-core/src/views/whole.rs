@@ -113,7 +113,7 @@ impl<'a> WorkspaceView<'a> {
         self.usage
     }
 
-    /// Of an id that a provider registers and nobody defines, what it was probably meant to be.
+    /// Of an id that a provider registers and nothing defines, what it was probably meant to be.
     pub(crate) fn promised(&self, id: Name) -> Option<Option<Meaning>> {
         self.context.lacks.promised.get(&id).copied()
     }

@@ -25,7 +25,7 @@ pub(super) struct Own {
 /// Needs, and tags, that all definitions take over together: so many, and so many for each that is written.
 const MOST: usize = 1 << 20;
 const EACH: usize = 16;
-/// Needs that templates take over which nobody takes for a model.
+/// Needs that templates take over that are no model of any.
 const FEW: usize = 10_000;
 
 /// The parts of a definition that it may inherit.
@@ -93,7 +93,7 @@ impl Own {
 }
 
 /// Completes every definition that is `like` another. A definition whose line of models leads into a cycle stays
-/// as it is written, and so does one whose model nobody defines. Returns what those that inherit say themselves.
+/// as it is written, and so does one whose model is not defined. Returns what those that inherit say themselves.
 pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
     let (written_needs, written_taggings) = (facts.parts.needs.len(), facts.parts.taggings.len());
     let mut own = Own { written_needs, written_taggings, ..Own::default() };
@@ -167,7 +167,7 @@ fn has_model(facts: &Facts, by_id: &HashMap<Name, usize>, service: usize) -> boo
 
 impl Own {
     /// Takes over for a definition what it does not say itself. What a template would take over is gathered when somebody
-    /// who is built asks for it: lines of templates may be long, and nobody builds what is in between.
+    /// who is built asks for it: lines of templates may be long, and what is in between is not built.
     fn complete(&mut self, facts: &mut Facts, child: usize, model: usize) {
         let child_is_template = facts.services[child].template;
         if !child_is_template {
@@ -229,7 +229,7 @@ impl Own {
 }
 
 /// All of several lists, nearest first: of each what none before it has. One that says a thing twice says it twice,
-/// whoever takes it over.
+/// all that take it over.
 fn gathered<'f, T: Copy + 'f, K: Eq + Hash>(
     lists: impl Iterator<Item = &'f [T]>,
     what: impl Fn(&T) -> K,

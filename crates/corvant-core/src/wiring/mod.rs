@@ -154,7 +154,7 @@ impl Wiring {
         self.facts.rosters.iter().filter(move |roster| roster.stage == holds)
     }
 
-    /// The providers that are loaded in a stage; `None`: nobody says which.
+    /// The providers that are loaded in a stage; `None`: nothing says which.
     pub fn listed(&self, stage: Option<Name>) -> Option<HashSet<Name>> {
         let mut rosters = self.rosters(stage).peekable();
         let is_known = rosters.peek().is_some() && rosters.all(|roster| roster.is_whole);

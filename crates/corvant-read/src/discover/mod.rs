@@ -92,7 +92,7 @@ fn rules_above(root: &Path) -> Option<Arc<Rules>> {
     let mut folders: Vec<&Path> = root.ancestors().skip(1).collect();
     folders.reverse();
     folders.into_iter().fold(None, |above, folder| {
-        // Nobody audits what lies above the root: an ignore file there that cannot be read is nobody's fault.
+        // What lies above the root is not audited: an ignore file there that cannot be read is no fault of it.
         let rules = Rules::of_folder(above.as_ref(), folder, Present::in_folder(folder), |_, _| {});
         let hides_root = || is_ignored(rules.as_ref(), root, true) == Some(true);
         if hides_root() { above } else { rules }
@@ -214,7 +214,7 @@ fn look_at(
     seen: &mut Seen,
 ) {
     let name = entry.file_name();
-    // Of a folder nobody asks; of a link it is not known yet what it is.
+    // Of a folder it is not asked; of a link it is not known yet what it is.
     let is_wanted = !kind.is_dir() && plan.is_wanted(&relative);
     if kind.is_file() && !is_wanted {
         return;
@@ -232,7 +232,7 @@ fn look_at(
     }
     let behind = match behind {
         Ok(behind) => behind,
-        // A dead link is nobody's manifest, unless its name says that it should be one.
+        // A dead link is no manifest, unless its name says that it should be one.
         Err(error) => {
             if is_wanted {
                 seen.unreadable

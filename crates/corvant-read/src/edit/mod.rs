@@ -1,7 +1,7 @@
 //! Fixes as text: what the changes that rules propose are in bytes, in the syntax of each file.
 //!
 //! [`spell_out`] gives every fix its edits. A change that cannot be made as text (a name with escapes, a file of an
-//! unknown syntax, a shape nobody foresaw) leaves its fix without: it stays in words. Nothing outside an edit is
+//! unknown syntax, a shape that was not foreseen) leaves its fix without: it stays in words. Nothing outside an edit is
 //! touched, so comments and layout stay.
 
 mod document;

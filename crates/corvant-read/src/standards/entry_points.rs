@@ -3,7 +3,7 @@
 //! A distribution is a module; a group is a contract, a name in it the key. The service is called
 //! `distribution:group/name`, since one object often stands under several names; its type is the module that the
 //! object reference names. Within one distribution names of a group are unique. Of different distributions the
-//! specification leaves equal names to whoever reads the group; only the scripts of `console_scripts` and
+//! specification leaves equal names to the reader of the group; only the scripts of `console_scripts` and
 //! `gui_scripts`, of which each becomes a file, can overwrite one another, and only in one folder: wheels that lie side
 //! by side are not installed.
 

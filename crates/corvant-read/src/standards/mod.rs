@@ -94,7 +94,7 @@ impl Standards {
 pub(crate) struct Claimed(Standards);
 
 impl Claimed {
-    /// The first of them: who is named where nobody could read the file.
+    /// The first of them: the one that is named where none could read the file.
     pub(crate) fn first(self) -> &'static str {
         self.0.all().next().map_or("", |(_, standard)| standard.name())
     }

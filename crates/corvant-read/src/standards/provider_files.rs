@@ -142,7 +142,7 @@ fn lines(text: &str) -> impl Iterator<Item = ProviderLine<'_>> {
 
 fn no_type_name(line: &ProviderLine<'_>) -> Trouble {
     let message = "each line names one class, and this is no name of a class: the loader fails at it, and with it \
-                   whoever asks for the providers";
+                   what asks for the providers";
     let subject: String = line.text.chars().take(80).collect();
     Trouble::new(TroubleKind::WrongShape, subject, message, (line.span, "this line"))
         .advice("write the class's full name, a line each; comments begin with #")

@@ -1,4 +1,4 @@
-//! Reading one file: by whoever claims it, with what is told of it.
+//! Reading one file: by the reader that claims it, with what is told of it.
 
 use crate::custom::account;
 use crate::discover::FoundFile;

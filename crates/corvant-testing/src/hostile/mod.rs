@@ -1,7 +1,7 @@
 //! Hostile workspaces, made anew from a number, and what the program must do with each of them.
 //!
 //! Whatever lies in a folder, the program ends by itself, within limits of time and memory and with a status of its own;
-//! it says nothing that a terminal acts on, writes JSON that can be read, still finds a fault in a file that nobody touched,
+//! it says nothing that a terminal acts on, writes JSON that can be read, still finds a fault in a file that was not touched,
 //! and changes no file. [`attack`] makes the workspace of a round, drives the program over it and says what is wrong.
 
 mod inputs;

@@ -1,6 +1,6 @@
 //! What may be written to a terminal, a file or a pipe. This is said here once more, apart from the program.
 
-/// The first character in a text that whoever shows it would act on. The program's own colours are none, if there may be
+/// The first character in a text that what shows it would act on. The program's own colours are none, if there may be
 /// any.
 pub fn harmful(text: &str, may_be_colored: bool) -> Option<char> {
     let mut rest = text;

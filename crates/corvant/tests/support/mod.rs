@@ -75,7 +75,7 @@ pub(crate) fn write(folder: &Path, path: &str, content: &[u8]) -> io::Result<()>
     fs::write(path, content)
 }
 
-/// A manifest with one fault of its own: a need on a service that nobody defines.
+/// A manifest with one fault of its own: a need on a service that is not defined.
 pub(crate) const FAULTY: &str =
     "corvant: 1\nmodule: web\nentries:\n  map: { needs: { tiles: { service: web.tiles } } }\n";
 

@@ -41,7 +41,7 @@ entries:
     check: Check::Stage(check),
 };
 
-/// Candidates that a finding has places of; the message says how many there are. Nobody looks through more of them, and
+/// Candidates that a finding has places of; the message says how many there are. They are not looked through, and
 /// they may be as many for each of as many contracts.
 const PLACED: usize = 100;
 

@@ -17,7 +17,7 @@ pub static RULE: Rule = Rule {
     family: Family::Ambiguity,
     severity: Severity::Error,
     summary: "a choice that names a missing service, or one that does not offer the contract",
-    why: "Whoever needs the contract gets nothing, or something that cannot do what it asks.",
+    why: "What needs the contract gets nothing, or something that cannot do what it asks.",
     limits: "A service that the host platform supplies is taken to offer what it is chosen for.",
     faulty: r#"
 //- announcements.wiring.yaml

@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
              in one stage do not clash, nor do those that are installed into different places. Entry points of \
              distributions clash in the groups console_scripts and gui_scripts alone: there each name becomes \
              one file, and who is installed last overwrites it. In every other group the specification leaves \
-             equal names of different distributions to whoever reads the group, and a group may be read whole: of \
+             equal names of different distributions to the reader of the group, and a group may be read whole: of \
              471 names in 356 installed distributions, the only one given by several was meant to be.",
     faulty: r#"
 //- announcements.wiring.yaml

@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
     why: "What a module may depend on was written down to keep modules apart; a need past it ties them \
           together unseen.",
     limits: "Modules that do not say what they use are not checked. Needs on contracts count towards the module \
-             that declares the contract, not towards the one that offers it; contracts that nobody declares, \
+             that declares the contract, not towards the one that offers it; contracts that no module declares, \
              and tags, do not count.",
     faulty: r#"
 //- depot.wiring.yaml

@@ -15,7 +15,7 @@ pub static RULE: Rule = Rule {
     summary: "modules that need each other through their services and entries",
     why: "Modules in a cycle cannot be built, tested, shipped or replaced one without the others.",
     limits: "Needs on a contract count towards the module that declares the contract, not towards the one that \
-             offers it: a contract of one's own is how such a cycle is opened. Contracts that nobody declares, \
+             offers it: a contract of one's own is how such a cycle is opened. Contracts that no module declares, \
              tags and what carries them do not count.",
     faulty: r#"
 //- signals.wiring.yaml

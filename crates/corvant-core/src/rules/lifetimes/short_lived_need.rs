@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
     summary: "something that lives longer holds something that lives shorter",
     why: "The one that is held is kept alive past its time: data of one request is seen by the next.",
     limits: "A service of lifetime `use` lives as long as its holder: it is not caught itself, but what it \
-             needs is caught through it. Services that do not say how long they live, and lifetimes that nobody \
+             needs is caught through it. Services that do not say how long they live, and lifetimes that nothing \
              put in an order, are not checked, nor is anything beyond them. Lazy needs, look-ups, factories \
              that build the holder, and tags hold nothing for good as far as can be seen. Of several \
              short-lived services that are caught through one and the same path, the nearest is reported.",
@@ -60,7 +60,7 @@ enum Life {
     Shared(usize),
     /// As long as its holder.
     Holders,
-    /// Nobody says.
+    /// It is not said.
     Unknown,
 }
 
@@ -107,7 +107,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     }
 }
 
-/// Whether whoever has the need keeps what it gets.
+/// Whether what has the need keeps what it gets.
 fn holds(view: &WholeStageView<'_>, edge: Edge, to: Node) -> bool {
     let Some(need) = view.need(edge) else {
         // A wrapper has what it wraps inside, whether or not a need says so; tags hold nothing for good.

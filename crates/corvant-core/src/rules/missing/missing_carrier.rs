@@ -13,7 +13,7 @@ pub static RULE: Rule = Rule {
     family: Family::Missing,
     severity: Severity::Error,
     summary: "a tag that fewer services carry than its declaration asks for",
-    why: "Whoever collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
+    why: "What collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
     limits: "Carriers that stand in a file that could not be read may be the missing ones: the tag is then not \
              checked.",
     faulty: r#"
@@ -45,7 +45,7 @@ entries:
 fn check(view: &StageView<'_>, sink: &mut Sink) {
     for tag in view.tags() {
         let mut carriers: Vec<ServiceIndex> = view.resolution().carriers(tag.tag.name).collect();
-        // A wrapper and what it wraps are one service, whoever of them carries the tag.
+        // A wrapper and what it wraps are one service, no matter which of them carries the tag.
         let mut seen = HashSet::default();
         carriers.retain(|&carrier| seen.insert(view.resolution().ids.stand_in(carrier)));
         let enough = carriers.len() >= tag.at_least as usize;

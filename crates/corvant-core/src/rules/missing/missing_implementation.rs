@@ -1,4 +1,4 @@
-//! `missing-implementation`: a contract that nobody offers.
+//! `missing-implementation`: a contract that nothing offers.
 
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};

@@ -1,4 +1,4 @@
-//! `missing-service`: an id that nobody defines.
+//! `missing-service`: an id that is not defined.
 
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
@@ -15,7 +15,7 @@ pub static RULE: Rule = Rule {
     family: Family::Missing,
     severity: Severity::Error,
     summary: "a service that is needed by its id and is not defined",
-    why: "Whoever needs it cannot be built: the application fails when it starts, or when the first request \
+    why: "What needs it cannot be built: the application fails when it starts, or when the first request \
           reaches an entry that leads there.",
     limits: "An optional need may go unmet. Names that the host platform supplies are assumed to be there. An id \
              that stands in a file, or a part of one, that could not be read is that file's finding.",

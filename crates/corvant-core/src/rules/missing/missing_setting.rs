@@ -14,7 +14,7 @@ pub static RULE: Rule = Rule {
     family: Family::Missing,
     severity: Severity::Error,
     summary: "a setting that is needed, or required, and has no value",
-    why: "Whoever needs the value cannot be built, or is built with nothing in its place.",
+    why: "What needs the value cannot be built, or is built with nothing in its place.",
     limits: "Where stages give the value, the audit without a stage leaves the question to them. Settings that \
              the host platform supplies are taken on trust. Only the presence of a value is checked, not what \
              it is.",

@@ -18,7 +18,7 @@ pub static RULE: Rule = Rule {
     family: Family::Missing,
     severity: Severity::Error,
     summary: "a service whose type is in none of the jars and distributions that were read",
-    why: "Whoever first asks for the service, or for all that offer its contract, gets an error about a type \
+    why: "What first asks for the service, or for all that offer its contract, gets an error about a type \
           that cannot be loaded.",
     limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
              defined elsewhere are not checked. Types of the language's own platform are not looked for, nor are \

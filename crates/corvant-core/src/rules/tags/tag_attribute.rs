@@ -98,7 +98,7 @@ fn finding(view: &StageView<'_>, carrier: ServiceIndex, faults: Vec<AttributeFau
         let places = fault.places.into_iter().map(|(source, span, role)| Place::new(source, span, role));
         finding.places.extend(places);
         finding.fixes.push(fault.fix);
-        // The fault strikes whoever collects the tag.
+        // What collects the tag fails.
         let collector = view.graph().tag(fault.tag);
         finding = finding.failing(collector.map(|node| Origin { node, while_building: true }));
     }

@@ -13,7 +13,7 @@ pub static RULE: Rule = Rule {
     family: Family::Tags,
     severity: Severity::Error,
     summary: "a service that carries a tag and does not offer what the tag asks for",
-    why: "Whoever collects the tag takes every carrier for something that it is not.",
+    why: "What collects the tag takes every carrier for something that it is not.",
     limits: "A narrower contract answers for a wider one.",
     faulty: r#"
 //- depot.wiring.yaml

@@ -15,7 +15,7 @@ pub static RULE: Rule = Rule {
     family: Family::Tags,
     severity: Severity::Warning,
     summary: "a tag that services carry and that nothing collects",
-    why: "Whoever carries it is silently never called by it.",
+    why: "What carries it is silently never called by it.",
     limits: "Tags that are not declared are reported as unknown. A tag that the host platform supplies is \
              collected by it.",
     faulty: r#"

@@ -1,4 +1,4 @@
-//! `unknown-tag`: a tag that nobody declares or collects.
+//! `unknown-tag`: a tag that nothing declares or collects.
 
 use crate::views::{Check, Sink, StageView};
 use crate::facts::{SuppliedKind, Target};
@@ -45,7 +45,7 @@ entries:
     check: Check::Stage(check),
 };
 
-/// A tag that nobody knows, with all that carry it.
+/// A tag that is not known, with all that carry it.
 struct Unknown {
     tag: Name,
     carriers: Vec<(SourceIndex, Span, ServiceIndex)>,

@@ -49,7 +49,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     for tag in view.wiring().declared.tags.iter().filter(|tag| tag.carried_by_all) {
         let Some(contract) = tag.contract else { continue };
         let carriers = view.resolution().carriers(tag.tag.name);
-        // What is collected is what is handed out: whoever inside it carries the tag.
+        // What is collected is what is handed out, no matter which inside it carries the tag.
         let collected: HashSet<ServiceIndex> =
             carriers.map(|carrier| view.resolution().ids.stand_in(carrier)).collect();
         let offers = view.innermost_offers(contract.name);

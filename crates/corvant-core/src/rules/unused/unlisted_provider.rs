@@ -20,7 +20,7 @@ pub static RULE: Rule = Rule {
     summary: "a provider that is defined and not on the roster",
     why: "It is never loaded, and what it registers is never there.",
     limits: "It is an error where something that is loaded needs what no other provider registers. Where there \
-             is no roster, the rule does not run: nobody says what is loaded. A provider that some stage loads is \
+             is no roster, the rule does not run: nothing says what is loaded. A provider that some stage loads is \
              reported in another only where something there needs what it alone registers.",
     faulty: r#"
 //- start.wiring.yaml
@@ -119,7 +119,7 @@ fn asks(view: &WholeStageView<'_>, holder: Node, edge: Edge) -> Option<(SourceIn
             let wrapper = view.service(wrapper);
             Some((wrapper.source, wrapper.wraps?.span))
         }
-        // Of what is collected, or may be meant, one is missed by nobody.
+        // Of what is collected, or may be meant, one is not missed.
         (None, _) => None,
     }
 }

@@ -11,7 +11,7 @@ pub static RULE: Rule = Rule {
     family: Family::Unused,
     severity: Severity::Warning,
     summary: "an alias that nothing asks for",
-    why: "Nobody would notice if it were gone; or somebody was meant to use it and uses another name.",
+    why: "Nothing would change if it were gone; or something was meant to use it and uses another name.",
     limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
              could not be read are in use.",
     faulty: r#"

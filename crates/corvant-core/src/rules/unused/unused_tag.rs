@@ -14,7 +14,7 @@ pub static RULE: Rule = Rule {
     family: Family::Unused,
     severity: Severity::Warning,
     summary: "a tag that is declared and that no service carries",
-    why: "Whoever collects it finds nothing; or those who should carry it carry another.",
+    why: "What collects it finds nothing; or those who should carry it carry another.",
     limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
     faulty: r#"
 //- timetable.wiring.yaml

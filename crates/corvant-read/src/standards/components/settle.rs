@@ -48,7 +48,7 @@ struct Changes {
 }
 
 /// Writes down, as facts, what target filters let through, which of several services wins by its ranking, and which
-/// unmet interfaces may be registered by code that nobody looked into.
+/// unmet interfaces may be registered by code that was not looked into.
 pub(crate) fn settle(manifests: &mut [Manifest], extras: &[(usize, Extra)], interner: &Interner) {
     let candidates = candidates(manifests, extras);
     let mut by_interface: HashMap<&str, Vec<usize>> = HashMap::default();

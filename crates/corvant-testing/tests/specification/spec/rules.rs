@@ -12,7 +12,7 @@ pub(super) type Key = (&'static str, String);
 /// together.
 pub(crate) type Found = BTreeMap<Key, Option<BTreeSet<String>>>;
 
-/// All findings of a model that nobody accepted, and allowances that are stale on a day.
+/// All findings of a model that were not accepted, and allowances that are stale on a day.
 pub(crate) fn findings(model: &Model, today: &str) -> Found {
     let mut found = faults(model);
     found.retain(|(rule, _), _| !model.rules_off.contains(*rule));
@@ -99,7 +99,7 @@ fn questions(view: &View<'_>) -> BTreeSet<(String, Option<String>)> {
     asked.collect()
 }
 
-/// Contracts of which a key is needed that nobody offers it under.
+/// Contracts of which a key is needed that nothing offers it under.
 fn missing_keys(view: &View<'_>) -> BTreeSet<String> {
     let asked =
         audited(view).into_iter().filter_map(|(_, at, need)| match (&need.aim, view.gets(at, need)) {
@@ -691,7 +691,7 @@ fn module_cycles(view: &View<'_>) -> BTreeSet<Key> {
 
 fn lifetimes(view: &View<'_>) -> BTreeSet<Key> {
     let lifetimes = &view.model.policy.lifetimes;
-    // How far down the order; `use` is as long as its holder; nothing where nobody says.
+    // How far down the order; `use` is as long as its holder; nothing where it is not said.
     let rank = |word: Option<&String>| match word {
         Some(word) if word == "use" => Some(None),
         Some(word) => lifetimes.order.iter().position(|known| known == word).map(Some),

@@ -47,7 +47,7 @@ pub(crate) enum Gets {
     MissingKey,
     /// One of several.
     Ambiguous(Vec<usize>),
-    /// The choice names what nobody defines.
+    /// The choice names what is not defined.
     Misguided,
     Unknown,
 }
@@ -401,7 +401,7 @@ impl<'m> View<'m> {
         }
     }
 
-    /// The id that an alias leads to in the end, where nobody defines that or it is a template.
+    /// The id that an alias leads to in the end, where that is not defined or is a template.
     pub(crate) fn dead_end(&self, id: &str) -> Option<String> {
         let mut id = id.to_owned();
         for step in 0..=self.standing.len() {
@@ -547,7 +547,7 @@ impl<'m> View<'m> {
             || self.all_needs().any(|need| need.aim == Aim::Tag(tag.to_owned()))
     }
 
-    /// All needs that are written, whoever has them.
+    /// All needs that are written, of all that have some.
     pub(crate) fn all_needs(&self) -> impl Iterator<Item = &'m Need> {
         let model = self.model;
         let services = model.definitions.iter().flat_map(|one| &one.needs);
