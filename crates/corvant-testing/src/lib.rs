@@ -41,9 +41,9 @@ pub struct Found {
     pub text: String,
     /// Stages in which it holds, `-` standing for none chosen; `None`: all of these.
     pub holds: Option<Vec<String>>,
-    /// How many services it takes down.
+    /// How many services it affects.
     pub services: u32,
-    /// How many entries it takes down.
+    /// How many entries it affects.
     pub entries: u32,
 }
 

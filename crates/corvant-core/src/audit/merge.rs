@@ -121,7 +121,7 @@ impl Merged {
     }
 }
 
-/// Errors first; what strikes at start-up before what waits; the widest reach first; then by rule, subject
+/// Errors first; what fails at start-up before what fails later; the widest reach first; then by rule, subject
 /// and place.
 pub(super) fn sort(findings: &mut [Finding]) {
     let order: HashMap<&str, usize> =

@@ -208,7 +208,7 @@ fn found(wiring: &Wiring, check: impl Fn(&Rule, &mut Sink) + Sync) -> Vec<Findin
     RULES.par_iter().map(found).collect::<Vec<_>>().into_iter().flatten().collect()
 }
 
-/// Works out what each finding takes down: exact for any number of faults that reach little and for some dozens
+/// Works out what each finding affects: exact for any number of faults that reach little and for some dozens
 /// that reach far, a lower bound (and so marked) past that.
 fn measure<'f>(context: &Context<'_>, findings: impl IntoIterator<Item = &'f mut Finding>) {
     let measured = |finding: &&mut Finding| !finding.origins.is_empty();

@@ -15,7 +15,7 @@ use crate::word::words;
 words! {
     /// How bad a finding is.
     Severity {
-        /// It will strike.
+        /// It will fail.
         Error "error"
         /// It is most likely not meant.
         Warning "warning"
@@ -50,7 +50,7 @@ pub struct Finding {
     pub fixes: Vec<Fix>,
     /// Where it holds; `None`: in every stage, and with none chosen if that is looked at.
     pub holds: Option<Holds>,
-    /// What it takes down, and when.
+    /// What it affects, and when.
     pub reach: Reach,
     /// Where its effects begin; empty: it has none of its own at run time.
     pub(crate) origins: Vec<Origin>,

@@ -1,6 +1,6 @@
-//! Reach: what a fault takes down with it, and when that fails.
+//! Reach: what a fault affects, and when it shows.
 
-/// What a fault takes down.
+/// What a fault affects.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Reach {
     /// Services that cannot be built or used, those at fault included.
@@ -17,7 +17,7 @@ pub struct Reach {
     pub at_least: bool,
 }
 
-/// Where a fault begins: a node that has it, and whether it strikes while that node is built (or, the other
+/// Where a fault begins: a node that has it, and whether it shows while that node is built (or, the other
 /// way, only when a lazy need is first used).
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Origin {

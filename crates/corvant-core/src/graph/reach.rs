@@ -1,4 +1,4 @@
-//! The search for what a fault takes down with it, and when that fails.
+//! The search for what a fault affects, and when it shows.
 
 use super::{Graph, Node, What};
 use crate::finding::{Origin, Reach};
@@ -30,7 +30,7 @@ impl<'a> ReachSearch<'a> {
         Self { graph, wiring, seen: vec![0; graph.len()], round: 0 }
     }
 
-    /// What a fault takes down, and how many steps it took to see that: no more than `most`. Where those do not
+    /// What a fault affects, and how many steps it took to see that: no more than `most`. Where those do not
     /// suffice, the numbers are the least there are.
     pub fn reach(&mut self, origins: &[Origin], most: usize) -> (Reach, usize) {
         let mut left = most;
