@@ -45,6 +45,7 @@ pub enum Likeness {
 
 impl Likeness {
     /// The same, but not sure.
+    #[must_use]
     pub fn at_most_likely(self) -> Self {
         if self == Self::Sure { Self::Misspelt } else { self }
     }

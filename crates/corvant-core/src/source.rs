@@ -11,6 +11,9 @@ use std::sync::OnceLock;
 pub struct SourceIndex(pub u32);
 
 impl SourceIndex {
+    /// The file itself: what the facts of one file say of where they stand, until they are put behind those of others.
+    pub const OWN: Self = Self(0);
+
     /// The position in an array of sources.
     pub fn index(self) -> usize {
         self.0 as usize

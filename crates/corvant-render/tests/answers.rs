@@ -160,7 +160,7 @@ fn a_chain_is_a_step_a_line_and_chains_are_counted() {
 #[rstest]
 #[case::reversed(Nearest::Reversed(vec![step("c", "a")]),
     "a does not depend on c\nit is the other way round:\n    c\n  └─  a    (g: a)  depot/depot.wiring.yaml:4:3\n", "/nearest/reversed/0/to")]
-#[case::broken(Nearest::BreaksOff { chain: vec![step("a", "b")], need: broken_need() },
+#[case::broken(Nearest::BreaksOff { chain: vec![step("a", "b")], need: Box::new(broken_need()) },
     "a does not depend on c\nthe nearest way ends here:\n    a\n  └─  b    (g: b)  depot/depot.wiring.yaml:4:3\n    b needs contract C in x: gets d, the only one that offers it  depot/depot.wiring.yaml:4:3\n", "/nearest/breaks_off/chain/0/to")]
 #[case::apart(Nearest::Apart { reached: 3, users: 1 },
     "a does not depend on c\na comes to use 3 services, itself included; 1 thing comes to use c; nothing is in both\n", "/nearest/apart/reached")]

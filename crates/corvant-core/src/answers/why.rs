@@ -56,7 +56,7 @@ pub enum Nearest {
         /// The chain to the holder of that need.
         chain: Vec<ChainLink>,
         /// The need, and why it leads nowhere.
-        need: BrokenNeed,
+        need: Box<BrokenNeed>,
     },
     /// Nothing leads near: how many things the one reaches, and how many come to the other.
     Apart {
@@ -358,7 +358,10 @@ fn nearest(view: &View<'_>, (sources, targets): (&[Node], &[Node]), to: Subject)
         let mut next = Vec::new();
         for node in level {
             if let Some(need) = broken_need(view, node, to) {
-                return Nearest::BreaksOff { chain: steps(view, &path_to(&came, node)), need };
+                return Nearest::BreaksOff {
+                    chain: steps(view, &path_to(&came, node)),
+                    need: Box::new(need),
+                };
             }
             for &edge in view.graph.needs(node) {
                 if !view.graph.is_question(edge.node) && !came.contains_key(&edge.node) {

@@ -152,41 +152,46 @@ fn name_derived(wiring: &Wiring, findings: &mut [Finding]) {
 
 fn file_findings(context: &Context<'_>) -> Vec<Finding> {
     let view = FilesView::new(context);
-    found(context.wiring, |rule, sink| match rule.check {
-        Check::Files(check) => check(&view, sink),
-        _ => {}
+    found(context.wiring, |rule, sink| {
+        if let Check::Files(check) = rule.check {
+            check(&view, sink);
+        }
     })
 }
 
 fn stage_findings(context: &Context<'_>) -> Vec<Finding> {
     let view = StageView::new(context);
-    found(context.wiring, |rule, sink| match rule.check {
-        Check::Stage(check) => check(&view, sink),
-        _ => {}
+    found(context.wiring, |rule, sink| {
+        if let Check::Stage(check) = rule.check {
+            check(&view, sink);
+        }
     })
 }
 
 fn whole_stage_findings(context: &Context<'_>) -> Vec<Finding> {
     let view = WholeStageView::new(context);
-    found(context.wiring, |rule, sink| match rule.check {
-        Check::WholeStage(check) => check(&view, sink),
-        _ => {}
+    found(context.wiring, |rule, sink| {
+        if let Check::WholeStage(check) = rule.check {
+            check(&view, sink);
+        }
     })
 }
 
 fn workspace_findings(context: &Context<'_>, usage: &Usage) -> Vec<Finding> {
     let view = WorkspaceView::new(context, usage);
-    found(context.wiring, |rule, sink| match rule.check {
-        Check::Workspace(check) => check(&view, sink),
-        _ => {}
+    found(context.wiring, |rule, sink| {
+        if let Check::Workspace(check) = rule.check {
+            check(&view, sink);
+        }
     })
 }
 
 fn allowance_findings(context: &Context<'_>, allowed: &Allowed) -> Vec<Finding> {
     let view = AllowancesView::new(context, allowed);
-    found(context.wiring, |rule, sink| match rule.check {
-        Check::Allowances(check) => check(&view, sink),
-        _ => {}
+    found(context.wiring, |rule, sink| {
+        if let Check::Allowances(check) = rule.check {
+            check(&view, sink);
+        }
     })
 }
 

@@ -107,8 +107,10 @@ impl Service {
 
 words! {
     /// How a need is met by the code that has it.
+    #[derive(Default)]
     Via {
         /// An argument of the constructor.
+        #[default]
         Constructor "constructor"
         /// A call after construction.
         Setter "setter"
@@ -118,12 +120,6 @@ words! {
         Factory "factory"
         /// A look-up by name at run time.
         LookUp "look-up"
-    }
-}
-
-impl Default for Via {
-    fn default() -> Self {
-        Self::Constructor
     }
 }
 

@@ -9,6 +9,7 @@ mod fields;
 mod items;
 mod many;
 mod rename;
+mod service_fields;
 
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, OfStandard,
@@ -17,6 +18,7 @@ pub use items::{
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
+pub use service_fields::{FieldOf, ServiceField};
 
 use crate::finding::Fix;
 use crate::name::Name;

@@ -66,12 +66,12 @@ impl<'a> Lookup<'a> {
     }
 
     /// The text of a name.
-    pub(crate) fn text(&self, name: Name) -> &'a str {
+    pub(crate) fn text(self, name: Name) -> &'a str {
         self.context.wiring.text(name)
     }
 
     /// What a service, an entry or a provider is called.
-    pub(crate) fn name(&self, node: Node) -> &'a str {
+    pub(crate) fn name(self, node: Node) -> &'a str {
         let facts = &self.context.wiring.facts;
         match self.context.graph.what(node) {
             What::Service(service) => self.context.wiring.id(service),
@@ -82,7 +82,7 @@ impl<'a> Lookup<'a> {
     }
 
     /// Where a service is defined, as `id (file:line)`, for help.
-    pub(crate) fn whereabouts(&self, service: ServiceIndex) -> String {
+    pub(crate) fn whereabouts(self, service: ServiceIndex) -> String {
         let definition = self.context.wiring.service(service);
         format!(
             "{} ({})",
@@ -92,12 +92,12 @@ impl<'a> Lookup<'a> {
     }
 
     /// A place as `file:line`.
-    pub(crate) fn address(&self, source: SourceIndex, span: Span) -> String {
+    pub(crate) fn address(self, source: SourceIndex, span: Span) -> String {
         self.context.wiring.address(source, span)
     }
 
     /// The fix where a disabled module has what is missing.
-    pub(crate) fn dormant(&self, kind: DormantKind, name: Name) -> Option<Fix> {
+    pub(crate) fn dormant(self, kind: DormantKind, name: Name) -> Option<Fix> {
         let (source, named) = self.context.dormant.find(kind, name)?;
         let module = self.context.wiring.dormant_module(source)?;
         let place = format!("{} ({})", self.text(named.name), self.address(source, named.span));
@@ -111,21 +111,21 @@ impl<'a> Lookup<'a> {
     }
 
     /// The fix of a name that is not known: what was meant, as `place` tells of it, wherever it is used.
-    pub(crate) fn write(&self, place: &str, uses: &[Use], name: Name, meant: Meaning) -> Fix {
+    pub(crate) fn write(self, place: &str, uses: &[Use], name: Name, meant: Meaning) -> Fix {
         let places = uses.iter().map(|used| (used.source, used.span));
         let texts = (self.text(name), self.text(meant.name));
         Fix::rename(format!("write {place}"), places, texts, meant.likeness)
     }
 
     /// The stages that a definition is limited to, in words.
-    pub(crate) fn stages_of(&self, service: &Service) -> String {
+    pub(crate) fn stages_of(self, service: &Service) -> String {
         let stages = service.stages.of(&self.context.wiring.facts.parts);
         let names: Vec<&str> = stages.iter().map(|stage| self.text(stage.name)).collect();
         format!("{} {}", if names.len() == 1 { "stage" } else { "stages" }, names.join(", "))
     }
 
     /// Who seeks something, in words: `3 services and 1 entry need it`.
-    pub(crate) fn seekers(&self, uses: &[Use]) -> String {
+    pub(crate) fn seekers(self, uses: &[Use]) -> String {
         let mut nodes: Vec<_> =
             uses.iter().filter_map(|used| used.origin).map(|origin| origin.node).collect();
         nodes.sort_unstable();

@@ -113,9 +113,14 @@ impl<'a> WorkspaceView<'a> {
         self.usage
     }
 
-    /// Of an id that a provider registers and nothing defines, what it was probably meant to be.
-    pub(crate) fn promised(&self, id: Name) -> Option<Option<Meaning>> {
-        self.context.lacks.promised.get(&id).copied()
+    /// Whether a provider registers an id that nothing defines.
+    pub(crate) fn is_empty_promise(&self, id: Name) -> bool {
+        self.context.lacks.promised.contains_key(&id)
+    }
+
+    /// What such an id was probably meant to be.
+    pub(crate) fn promised(&self, id: Name) -> Option<Meaning> {
+        self.context.lacks.promised.get(&id).copied().flatten()
     }
 
     /// By name whether something asks for the service of that id by it.

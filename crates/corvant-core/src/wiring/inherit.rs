@@ -1,7 +1,9 @@
 //! `like`: a definition takes over what it does not say itself.
 
 use super::{SameId, ServiceIndex};
-use crate::facts::{Facts, Many, Named, Need, Service, Tagging, Target, Trouble, TroubleKind, Unread};
+use crate::facts::{
+    Facts, Many, Named, Need, Service, ServiceField, Tagging, Target, Trouble, TroubleKind, Unread,
+};
 use crate::name::{Name, Names};
 use foldhash::{HashMap, HashMapExt, HashSet};
 use std::hash::Hash;
@@ -175,10 +177,9 @@ impl Own {
         }
         let (said, model_says) = (facts.services[child], facts.services[model]);
         let service = &mut facts.services[child];
-        service.type_name = said.type_name.or(model_says.type_name);
-        service.offers = if said.offers.is_empty() { model_says.offers } else { said.offers };
-        service.key = said.key.or(model_says.key);
-        service.lifetime = said.lifetime.or(model_says.lifetime);
+        for field in ServiceField::ALL.into_iter().filter(|field| field.is_inherited) {
+            field.inherit(service, model_says);
+        }
         service.needs_given |= model_says.needs_given;
         if child_is_template {
             self.models_of_templates.insert(child, model);

@@ -9,14 +9,11 @@ use super::session::Session;
 use super::tagging::{TagTake, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Choice, Contract, Entry, Expectation, Many, MeantFor, Named, Need, Provider, Roster, Service, Setting,
-    StageValue, Tag, Target, Via,
+    Choice, Contract, Entry, Expectation, FieldOf, Many, MeantFor, Named, Need, Provider, Roster, Service,
+    ServiceField, Setting, StageValue, Tag, Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
-
-/// Facts are given their file when they are appended to those of all files.
-const HERE: SourceIndex = SourceIndex(0);
 
 /// What a take makes of each of its items.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -55,16 +52,7 @@ const fn sort(word: &'static str, what: What, required: Names, optional: Names, 
 
 /// All sorts of items.
 pub(crate) const SORTS: [Sort; 10] = [
-    sort(
-        "service",
-        What::Service,
-        &["id"],
-        &[
-            "type", "offers", "key", "default", "lifetime", "internal", "template", "like", "alias-of",
-            "wraps", "replaces", "stages", "built-by", "method",
-        ],
-        &["need", "tag"],
-    ),
+    sort("service", What::Service, &["id"], &["built-by", "method"], &["need", "tag"]),
     sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys"], &[]),
     sort("setting", What::Setting, &["id"], &["value", "stage", "required"], &[]),
     sort("tag", What::Tag, &["id"], &["contract", "carried-by-all", "collected-by", "at-least"], &[]),
@@ -95,7 +83,10 @@ impl Sort {
     }
 
     fn names(&self) -> impl Iterator<Item = &'static str> {
-        [self.required, self.optional, self.lists].into_iter().flatten().copied()
+        // What can be said of services is a list of its own.
+        let plain = ServiceField::ALL.iter().filter(|_| self.what == What::Service).map(|field| field.name);
+        let own = [self.optional, self.lists].into_iter().flatten().copied();
+        self.required.iter().copied().chain(plain).chain(own)
     }
 }
 
@@ -143,18 +134,13 @@ impl Take {
     fn service(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
         let Some(id) = item.name("id") else { return };
         let mut service = Service::new(id);
-        service.type_name = item.name("type");
-        service.offers = item.names("offers");
-        service.key = item.name("key");
-        service.is_default = item.flag("default");
-        service.lifetime = item.name("lifetime");
-        service.internal = item.flag("internal");
-        service.template = item.flag("template");
-        service.like = item.name("like");
-        service.alias_of = item.name("alias-of");
-        service.wraps = item.name("wraps");
-        service.replaces = item.name("replaces");
-        service.stages = item.names("stages");
+        for field in ServiceField::ALL {
+            match field.of {
+                FieldOf::Name(of) => *of(&mut service) = item.name(field.name),
+                FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
+                FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
+            }
+        }
         service.needs_given = !self.needs.is_empty();
         let start = item.session.facts.parts.needs.len();
         let factory = item.name("built-by");
@@ -180,7 +166,8 @@ impl Take {
         let after = item.names("after");
         let register = needs(item.session, &self.register, expressions, item.at);
         let start = needs(item.session, &self.start, expressions, item.at);
-        let provider = Provider { source: HERE, id, type_name, registers, register, start, after };
+        let provider =
+            Provider { source: SourceIndex::OWN, id, type_name, registers, register, start, after };
         item.session.facts.providers.push(provider);
     }
 
@@ -230,14 +217,22 @@ impl Take {
             let start = session.facts.parts.named.len();
             session.facts.parts.named.extend(list);
             let providers = Many::since(start, &session.facts.parts);
-            session.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
+            session.facts.rosters.push(Roster { source: SourceIndex::OWN, stage, is_whole, providers });
         }
     }
 }
 
 /// An entry of which only its needs are known.
 fn plain_entry(id: Named, needs: Many<Need>) -> Entry {
-    Entry { source: HERE, id, type_name: None, at: None, lifetime: None, needs, is_look_up: false }
+    Entry {
+        source: SourceIndex::OWN,
+        id,
+        type_name: None,
+        at: None,
+        lifetime: None,
+        needs,
+        is_look_up: false,
+    }
 }
 
 fn contract(mut item: Item<'_, '_>) {
@@ -246,7 +241,13 @@ fn contract(mut item: Item<'_, '_>) {
     let meant_for = item.one_of("meant-for", MEANT_FOR);
     let meant_for = meant_for.and_then(|found| Some((MeantFor::of(&found.text)?, found.span)));
     let keys = item.names("keys");
-    item.session.facts.contracts.push(Contract { source: HERE, contract, extends, meant_for, keys });
+    item.session.facts.contracts.push(Contract {
+        source: SourceIndex::OWN,
+        contract,
+        extends,
+        meant_for,
+        keys,
+    });
 }
 
 fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
@@ -277,7 +278,7 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
     }
     let stages = Many::since(start, &facts.parts);
     let references = base_references;
-    facts.settings.push(Setting { source: HERE, setting, value, references, stages, required });
+    facts.settings.push(Setting { source: SourceIndex::OWN, setting, value, references, stages, required });
 }
 
 fn tag(mut item: Item<'_, '_>) {
@@ -287,7 +288,8 @@ fn tag(mut item: Item<'_, '_>) {
     let collected_by = item.name("collected-by");
     let at_least = item.count("at-least").unwrap_or(0);
     let attributes = None;
-    let tag = Tag { source: HERE, tag, contract, carried_by_all, collected_by, at_least, attributes };
+    let tag =
+        Tag { source: SourceIndex::OWN, tag, contract, carried_by_all, collected_by, at_least, attributes };
     item.session.facts.tags.push(tag);
 }
 
@@ -295,7 +297,7 @@ fn choice(mut item: Item<'_, '_>) {
     let (Some(contract), Some(service)) = (item.name("contract"), item.name("service")) else { return };
     let key = item.name("key");
     let stage = item.word("stage");
-    item.session.facts.choices.push(Choice { source: HERE, contract, key, service, stage });
+    item.session.facts.choices.push(Choice { source: SourceIndex::OWN, contract, key, service, stage });
 }
 
 fn expectation(item: &mut Item<'_, '_>) {
@@ -307,6 +309,7 @@ fn expectation(item: &mut Item<'_, '_>) {
     let met_by = item.name("met-by");
     let type_name = item.name("type");
     let lifetime = item.name("lifetime");
-    let expectation = Expectation { source: HERE, service, contract, key, met_by, type_name, lifetime };
+    let expectation =
+        Expectation { source: SourceIndex::OWN, service, contract, key, met_by, type_name, lifetime };
     item.session.facts.expectations.push(expectation);
 }

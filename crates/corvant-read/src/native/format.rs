@@ -3,7 +3,7 @@
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
 use crate::standards;
-use corvant_core::facts::{MeantFor, Via};
+use corvant_core::facts::{FieldOf, MeantFor, ServiceField, Via};
 use corvant_core::word::Word;
 
 /// The format version this program reads.
@@ -35,7 +35,7 @@ impl Map {
 }
 
 /// A field of a map.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub(crate) struct Field {
     pub(crate) name: &'static str,
     pub(crate) shape: Shape,
@@ -48,7 +48,7 @@ const fn field(name: &'static str, shape: Shape, about: &'static str) -> Field {
 }
 
 /// What a field takes.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub(crate) enum Shape {
     /// The version number of the format.
     Version,
@@ -153,24 +153,39 @@ pub(crate) const ATTRIBUTE: Map = Map::new(&[
     field("one-of", Shape::Plains, "The values allowed"),
 ]);
 /// A service.
-pub(crate) const SERVICE: Map = Map::new(&[
-    ABOUT,
-    field("type", Shape::Name, "The type it is built from"),
-    field("offers", Shape::Names, "The contracts it offers"),
-    field("key", Shape::Name, "The key it offers them under"),
-    field("default", Shape::Flag, "Whether it wins over other candidates of its contracts"),
-    field("lifetime", Shape::Name, "How long an instance lives"),
-    field("internal", Shape::Flag, "Whether only its own module may need it"),
-    field("needs", NEEDS, "What it needs: slot to target"),
-    field("tags", Shape::List(&Shape::Either(&[Shape::Name, TAGGING])), "The tags it carries"),
-    field("stages", Shape::Names, "The stages it is limited to; absent: every stage"),
-    field("alias-of", Shape::Name, "The service that this is another name for"),
-    field("template", Shape::Flag, "Whether it is never built, only inherited"),
-    field("like", Shape::Name, "The definition whose words it takes over where it has none of its own"),
-    field("wraps", Shape::Name, "The service in whose place it stands, with the old one inside"),
-    field("built-by", Shape::Map(&BUILT_BY), "The factory that builds it"),
-    field("replaces", Shape::Name, "The service whose definition it overrides"),
-]);
+pub(crate) const SERVICE: Map = Map::new(&SERVICE_FIELDS);
+const SERVICE_FIELDS: [Field; 4 + ServiceField::ALL.len()] = {
+    let own = [
+        ABOUT,
+        field("needs", NEEDS, "What it needs: slot to target"),
+        field("tags", Shape::List(&Shape::Either(&[Shape::Name, TAGGING])), "The tags it carries"),
+        field("built-by", Shape::Map(&BUILT_BY), "The factory that builds it"),
+    ];
+    let mut fields = joined(own);
+    let mut at = 0;
+    while at < ServiceField::ALL.len() {
+        let ServiceField { name, about, of, .. } = ServiceField::ALL[at];
+        let shape = match of {
+            FieldOf::Name(_) => Shape::Name,
+            FieldOf::Names(_) => Shape::Names,
+            FieldOf::Flag(_) => Shape::Flag,
+        };
+        fields[4 + at] = field(name, shape, about);
+        at += 1;
+    }
+    fields
+};
+
+/// The first fields of a longer list; the others are yet to be said.
+const fn joined<const FIRST: usize, const ALL: usize>(first: [Field; FIRST]) -> [Field; ALL] {
+    let mut fields = [const { ABOUT }; ALL];
+    let mut at = 0;
+    while at < FIRST {
+        fields[at] = first[at];
+        at += 1;
+    }
+    fields
+}
 const NEEDS: Shape = Shape::Each(&Shape::Map(&NEED));
 /// A tag on a service with its attributes.
 const TAGGING: Shape = Shape::One(&Shape::Each(&Shape::Plain));
@@ -345,26 +360,13 @@ pub(crate) const FIELD_MAP: Map = Map {
 /// The cases that names can be written in.
 pub(crate) const CASES: &[&str] = &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot"];
 /// What to take from each file.
-pub(crate) const TAKE: Map = Map {
-    required: &["what"],
-    may_be_empty: false,
-    ..Map::new(&[
+pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
+const TAKE_FIELDS: [Field; 26 + ServiceField::ALL.len()] = {
+    let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
         field("each", Shape::Name, "The path of the items; absent: the whole file"),
         field("id", FIELD, "Its id or name"),
-        field("type", FIELD, "The type it is built from"),
-        field("offers", FIELD, "The contracts it offers"),
-        field("key", FIELD, "The key it offers them under, or is asked for by"),
-        field("default", FIELD, "Whether it wins over other candidates"),
-        field("lifetime", FIELD, "How long an instance lives"),
-        field("internal", FIELD, "Whether only its own module may need it"),
-        field("template", FIELD, "Whether it is never built, only inherited"),
-        field("like", FIELD, "The definition whose words it takes over"),
-        field("alias-of", FIELD, "The service that it is another name for"),
-        field("wraps", FIELD, "The service in whose place it stands"),
-        field("replaces", FIELD, "The service whose definition it overrides"),
-        field("stages", FIELD, "The stages it is limited to"),
         field("built-by", FIELD, "The service that builds it"),
         field("method", FIELD, "The method of that service"),
         field("extends", FIELD, "Contracts that are offered with this one"),
@@ -387,7 +389,16 @@ pub(crate) const TAKE: Map = Map {
         field("register", NEED_TAKES, "What a provider uses while registering"),
         field("start", NEED_TAKES, "What a provider uses after all have registered"),
         field("tag", Shape::List(&Shape::Map(&TAG_TAKE)), "The tags it carries"),
-    ])
+    ];
+    let first = own.len();
+    let mut fields = joined(own);
+    let mut at = 0;
+    while at < ServiceField::ALL.len() {
+        let ServiceField { name, about, .. } = ServiceField::ALL[at];
+        fields[first + at] = field(name, FIELD, about);
+        at += 1;
+    }
+    fields
 };
 /// What items can be.
 pub(crate) const WHATS: &[&str] = &[

@@ -263,14 +263,14 @@ impl<'tree> Reader<'tree> {
 
     /// The change that gives a plain value another.
     fn set(&self, value: NodeId, to: Value) -> Change {
-        Change::new(SourceIndex::default(), self.tree.span(value), Action::Set(to))
+        Change::new(SourceIndex::OWN, self.tree.span(value), Action::Set(to))
     }
 
     /// The fix of a text, if one of a few words was probably meant.
     fn meant(&self, text: NodeId, words: &[&str], title: impl Fn(&str) -> String) -> Option<Fix> {
         let written = self.tree.text(text);
         let meant = meanings(&[written], words)[0]?;
-        let place = (SourceIndex::default(), self.tree.span(text));
+        let place = (SourceIndex::OWN, self.tree.span(text));
         let word = words[meant.known];
         Some(Fix::rename(title(word), [place], (written, word), meant.likeness))
     }
@@ -313,7 +313,7 @@ impl<'tree> Reader<'tree> {
 
     fn repeated_field(&mut self, key: NodeId, value: NodeId, first: NodeId) {
         let message = format!("{} stands twice in one map; the second is not read", self.field());
-        let second = Change::take_out(SourceIndex::default(), self.tree.span(key));
+        let second = Change::take_out(SourceIndex::OWN, self.tree.span(key));
         let fix = Fix::likely("keep one of the two, or give one another name", [second]);
         let at = (self.tree.span(key), "again here");
         let unread = words::of_value(self.tree, value, self.interner);

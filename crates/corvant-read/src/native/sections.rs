@@ -10,9 +10,6 @@ use corvant_core::facts::{
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
 
-/// Facts are given their file when they are appended to those of all files.
-const HERE: SourceIndex = SourceIndex(0);
-
 impl Reader<'_> {
     pub(super) fn version(&mut self, value: NodeId) {
         if self.tree.kind(value) != NodeKind::Integer {
@@ -33,14 +30,15 @@ impl Reader<'_> {
 
     pub(super) fn uses(&mut self, value: NodeId) {
         let names = self.names(value);
-        let uses: Vec<_> = names.of(&self.facts.parts).iter().map(|&module| (HERE, module)).collect();
+        let uses: Vec<_> =
+            names.of(&self.facts.parts).iter().map(|&module| (SourceIndex::OWN, module)).collect();
         self.facts.uses.extend(uses);
     }
 
     pub(super) fn settings(&mut self, value: NodeId) {
         self.entries(value, |reader, setting, value| {
             let mut read = Setting {
-                source: HERE,
+                source: SourceIndex::OWN,
                 setting,
                 value: None,
                 references: Many::default(),
@@ -125,7 +123,7 @@ impl Reader<'_> {
     pub(super) fn contracts(&mut self, value: NodeId) {
         self.entries(value, |reader, contract, value| {
             let mut read = Contract {
-                source: HERE,
+                source: SourceIndex::OWN,
                 contract,
                 extends: Many::default(),
                 meant_for: None,
@@ -152,7 +150,7 @@ impl Reader<'_> {
     pub(super) fn tags(&mut self, value: NodeId) {
         self.entries(value, |reader, tag, value| {
             let mut read = Tag {
-                source: HERE,
+                source: SourceIndex::OWN,
                 tag,
                 contract: None,
                 carried_by_all: false,
@@ -239,7 +237,7 @@ impl Reader<'_> {
     }
 
     fn choice(&mut self, (contract, stage): (Named, Option<Name>), field: &str, value: NodeId) -> bool {
-        let choice = |key, service| Choice { source: HERE, contract, key, service, stage };
+        let choice = |key, service| Choice { source: SourceIndex::OWN, contract, key, service, stage };
         match field {
             "default" => {
                 let service = self.name(value);
@@ -257,7 +255,7 @@ impl Reader<'_> {
     pub(super) fn providers(&mut self, value: NodeId) {
         self.entries(value, |reader, id, value| {
             let mut read = Provider {
-                source: HERE,
+                source: SourceIndex::OWN,
                 id,
                 type_name: None,
                 registers: None,
@@ -305,13 +303,13 @@ impl Reader<'_> {
         let before = self.reported;
         let providers = self.names(value);
         let is_whole = self.reported == before;
-        self.facts.rosters.push(Roster { source: HERE, stage, is_whole, providers });
+        self.facts.rosters.push(Roster { source: SourceIndex::OWN, stage, is_whole, providers });
     }
 
     pub(super) fn entries_section(&mut self, value: NodeId) {
         self.entries(value, |reader, id, value| {
             let mut read = Entry {
-                source: HERE,
+                source: SourceIndex::OWN,
                 id,
                 type_name: None,
                 at: None,
@@ -345,7 +343,7 @@ impl Reader<'_> {
             };
             let names = reader.names(value);
             let names = names.of(&reader.facts.parts).iter().map(|&name| Supplied {
-                source: HERE,
+                source: SourceIndex::OWN,
                 kind,
                 name,
                 by_code: false,
@@ -358,7 +356,7 @@ impl Reader<'_> {
     pub(super) fn expectations(&mut self, value: NodeId) {
         self.items(value, |reader, item| {
             let mut read = Expectation {
-                source: HERE,
+                source: SourceIndex::OWN,
                 service: None,
                 contract: None,
                 key: None,
@@ -414,7 +412,7 @@ impl Reader<'_> {
                 true
             });
             if let (Some(rule), Some(subject)) = (rule, subject) {
-                let allowance = Allowance { source: HERE, rule, subject, reason, until };
+                let allowance = Allowance { source: SourceIndex::OWN, rule, subject, reason, until };
                 reader.facts.allowances.push(allowance);
             } else if reader.written(item, format::ALLOWANCE.required) < 2 {
                 let message = "an allowance names the rule and the subject it accepts".to_owned();

@@ -3,7 +3,9 @@
 use super::format;
 use super::reader::{Reader, Step};
 use crate::syntax::{NodeId, NodeKind};
-use corvant_core::facts::{Attribute, Many, Named, Need, Scalar, Service, Tagging, Target, Via};
+use corvant_core::facts::{
+    Attribute, FieldOf, Many, Named, Need, Scalar, Service, ServiceField, Tagging, Target, Via,
+};
 use corvant_core::source::SourceIndex;
 
 impl Reader<'_> {
@@ -25,31 +27,30 @@ impl Reader<'_> {
         self.fields(value, &format::SERVICE, |reader, field, value| {
             match field {
                 "about" => reader.about(value),
-                "type" => service.type_name = reader.name(value),
-                "offers" => service.offers = reader.names(value),
-                "key" => service.key = reader.name(value),
-                "default" => service.is_default = reader.flag(value),
-                "lifetime" => service.lifetime = reader.name(value),
-                "internal" => service.internal = reader.flag(value),
                 "needs" => {
                     service.needs_given = true;
                     reader.needs(value);
                 }
                 "tags" => service.taggings = reader.taggings(value),
-                "stages" => service.stages = reader.names(value),
-                "template" => service.template = reader.flag(value),
-                "alias-of" => service.alias_of = reader.name(value),
-                "like" => service.like = reader.name(value),
-                "wraps" => service.wraps = reader.name(value),
-                "replaces" => service.replaces = reader.name(value),
                 "built-by" => factory = reader.built_by(value),
-                _ => return false,
+                _ => return reader.plain_field(&mut service, field, value),
             }
             true
         });
         self.facts.parts.needs.extend(factory);
         service.needs = Many::since(first_need, &self.facts.parts);
         service
+    }
+
+    /// A field that holds names or a flag; false if there is no such field.
+    fn plain_field(&mut self, service: &mut Service, name: &str, value: NodeId) -> bool {
+        let Some(field) = ServiceField::ALL.iter().find(|field| field.name == name) else { return false };
+        match field.of {
+            FieldOf::Name(of) => *of(service) = self.name(value),
+            FieldOf::Names(of) => *of(service) = self.names(value),
+            FieldOf::Flag(of) => *of(service) = self.flag(value),
+        }
+        true
     }
 
     /// A factory is a need of the service it builds.
@@ -68,7 +69,7 @@ impl Reader<'_> {
         }
         let factory = service?;
         Some(Need {
-            source: SourceIndex::default(),
+            source: SourceIndex::OWN,
             slot: Named { name: self.interner.intern("built-by"), span: self.tree.span(value) },
             target: Target::Service(factory.name),
             span: factory.span,
@@ -122,7 +123,7 @@ impl Reader<'_> {
             let help = "take the key out, or aim the need at a contract".to_owned();
             self.wrong_shape(value, "a key goes with a contract only".to_owned(), Some(help));
         }
-        let source = SourceIndex::default();
+        let source = SourceIndex::OWN;
         Some(Need { source, slot, target, span: self.tree.span(at), key, via, method, optional, lazy })
     }
 
@@ -189,13 +190,13 @@ impl Reader<'_> {
                 }
                 reader.entries(item, |reader, tag, value| {
                     let attributes = reader.attributes(value);
-                    let source = SourceIndex::default();
+                    let source = SourceIndex::OWN;
                     reader.facts.parts.taggings.push(Tagging { source, tag, attributes });
                 });
             }
             _ => {
                 if let Some(tag) = reader.name(item) {
-                    let source = SourceIndex::default();
+                    let source = SourceIndex::OWN;
                     reader.facts.parts.taggings.push(Tagging { source, tag, attributes: Many::default() });
                 }
             }

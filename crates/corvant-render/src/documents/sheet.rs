@@ -100,7 +100,7 @@ enum Said<'a> {
     /// It is so.
     Yes,
     /// Nothing is said about it.
-    NotSaid,
+    Nothing,
     /// The host platform brings it, or collects it.
     Supplied,
     /// A definition.
@@ -261,7 +261,7 @@ impl<'a> Said<'a> {
         use show::Said as S;
         match said {
             S::Yes => Self::Yes,
-            S::NotSaid => Self::NotSaid,
+            S::NotSaid => Self::Nothing,
             S::Supplied => Self::Supplied,
             S::Definition { module, standing, stages } => {
                 Self::Definition { module, standing: Standing::new(wiring, standing), stages }

@@ -2,7 +2,7 @@
 
 use crate::views::{Check, Sink, StageView};
 use crate::word::join_words;
-use crate::facts::Via;
+use crate::facts::{Need, Via};
 use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
 use crate::rules::Rule;
@@ -193,7 +193,7 @@ fn make_lazy(
     };
     let changed = if opened.each_alone { 1 } else { opened.edges.len() };
     let needs = opened.edges.iter().take(changed).filter_map(|(_, edge)| view.need(*edge));
-    Some(Fix::likely(title, needs.map(|need| need.made_lazy())))
+    Some(Fix::likely(title, needs.map(Need::made_lazy)))
 }
 
 #[cfg(test)]

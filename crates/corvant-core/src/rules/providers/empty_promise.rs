@@ -37,7 +37,9 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let (wiring, facts) = (view.wiring(), &view.wiring().facts);
     for provider in &facts.providers {
         for id in provider.registers.iter().flat_map(|registers| registers.of(&facts.parts)) {
-            let Some(meant) = view.promised(id.name) else { continue };
+            if !view.is_empty_promise(id.name) {
+                continue;
+            }
             let (by, id_text) = (view.text(provider.id.name), view.text(id.name));
             let message = format!("{by} registers {id_text}, which is not defined");
             let mut finding = Finding::new(&RULE.text, format!("{by} > {id_text}"), message).at(
@@ -45,7 +47,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
                 id.span,
                 "registered here",
             );
-            if let Some(meant) = meant {
+            if let Some(meant) = view.promised(id.name) {
                 let place = match wiring.first_definition(meant.name) {
                     Some(service) => view.whereabouts(service),
                     None => format!("{}, supplied by the host platform", view.text(meant.name)),

@@ -9,8 +9,6 @@ use corvant_core::source::{SourceIndex, Span};
 use corvant_core::wiring::Manifest;
 use foldhash::{HashMap, HashSet};
 
-const HERE: SourceIndex = SourceIndex(0);
-
 /// Packages of services that every framework brings (OSGi Core).
 const OF_THE_FRAMEWORK: [&str; 8] = [
     "org.osgi.framework.",
@@ -241,7 +239,7 @@ impl Settling<'_> {
             let span = winner.ranked_at.unwrap_or(winner.id.span);
             let contract = Named { name: contract, span };
             let (key, stage) = (None, None);
-            let choice = Choice { source: HERE, contract, key, service: Named { span, ..winner.id }, stage };
+            let choice = Choice { source: SourceIndex::OWN, contract, key, service: Named { span, ..winner.id }, stage };
             changes.choices.push((winner.manifest, choice));
         }
     }
@@ -267,7 +265,7 @@ impl Settling<'_> {
 
 fn brought(contract: Name, span: Span, by_code: bool) -> Supplied {
     let name = Named { name: contract, span };
-    Supplied { source: HERE, kind: SuppliedKind::Contract, name, by_code }
+    Supplied { source: SourceIndex::OWN, kind: SuppliedKind::Contract, name, by_code }
 }
 
 fn apply(manifests: &mut [Manifest], changes: Changes) {
