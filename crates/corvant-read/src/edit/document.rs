@@ -5,14 +5,15 @@ use crate::syntax::{ManifestSyntax, NodeId, NodeKind, Tree};
 use corvant_core::finding::{Action, Change, Edit};
 use corvant_core::source::{SourceIndex, Span, cut};
 use foldhash::HashMap;
+use std::cell::OnceCell;
 
 /// A file to be edited.
 pub(super) struct Document<'a> {
     source: SourceIndex,
     text: &'a str,
     writing: Writing,
-    /// Made when it is first asked for: a name is exchanged without it.
-    outline: Option<Option<Outline<'a>>>,
+    /// Made when it is first asked for: a name is exchanged without it. Nothing, if the text cannot be parsed.
+    outline: OnceCell<Option<Outline<'a>>>,
 }
 
 /// The tree of a file, with the way back from each place.
@@ -128,11 +129,11 @@ pub(super) struct Owner {
 impl<'a> Document<'a> {
     /// `syntax` is that of a manifest; `None`: another, of which nothing is known.
     pub(super) fn new(source: SourceIndex, text: &'a str, syntax: Option<ManifestSyntax>) -> Self {
-        Self { source, text, writing: Writing(syntax), outline: None }
+        Self { source, text, writing: Writing(syntax), outline: OnceCell::new() }
     }
 
     /// What a change is in bytes; `None`: it cannot be made.
-    pub(super) fn edits(&mut self, change: &Change) -> Option<Vec<Edit>> {
+    pub(super) fn edits(&self, change: &Change) -> Option<Vec<Edit>> {
         let place = change.span;
         let range = place.start as usize..place.end as usize;
         let patches = match &change.action {
@@ -166,11 +167,11 @@ impl<'a> Document<'a> {
         Some(patches.into_iter().map(edit).collect())
     }
 
-    fn outline(&mut self) -> Option<&Outline<'a>> {
+    fn outline(&self) -> Option<&Outline<'a>> {
         let (text, writing) = (self.text, self.writing);
         let syntax = writing.0?;
         let new = |tree| Outline::new(Lines(text), writing, tree);
-        self.outline.get_or_insert_with(|| syntax.parse(text).ok().map(new)).as_ref()
+        self.outline.get_or_init(|| syntax.parse(text).ok().map(new)).as_ref()
     }
 }
 

@@ -31,9 +31,9 @@ pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
     let spelt: Vec<Vec<(usize, Option<Vec<Edit>>)>> = by_source
         .into_par_iter()
         .map(|(source, changes)| {
-            let mut document = document(wiring, source);
+            let document = document(wiring, source);
             let spell = |(number, change): (usize, &Change)| {
-                (number, document.as_mut().and_then(|document| document.edits(change)))
+                (number, document.as_ref().and_then(|document| document.edits(change)))
             };
             changes.into_iter().map(spell).collect()
         })

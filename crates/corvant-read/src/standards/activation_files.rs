@@ -42,7 +42,7 @@ impl Standard for ActivationFiles {
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
         let source = match at.text(path, bytes) {
             Ok(source) => source,
-            Err(unread) => return vec![unread],
+            Err(unread) => return vec![*unread],
         };
         let manifest = match read(&source, at.interner) {
             Ok(read) => read.map(|(header, facts)| at.manifest(source, header, facts, NAME)),

@@ -97,7 +97,7 @@ impl Claimed {
 
 /// Opens an archive; `None`: there is too much in archives already.
 fn open<'a>(at: &Reading<'a>, path: &'a str, on_disk: &Path) -> Result<Option<Archive<'a>>, String> {
-    let (mut file, size) = files::open(on_disk).map_err(|refused| refused.reason())?;
+    let (mut file, size) = files::open(on_disk).map_err(files::Refused::reason)?;
     if size > PACKED_LIMIT {
         return Err(format!("it is larger than {} GiB", PACKED_LIMIT >> 30));
     }

@@ -45,7 +45,7 @@ impl Standard for EntryPoints {
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
         let source = match at.text(path, bytes) {
             Ok(source) => source,
-            Err(unread) => return vec![unread],
+            Err(unread) => return vec![*unread],
         };
         let manifest = match parts(path).1 {
             _ if is_of_older_kind(path) => of_older_kind(at, path),

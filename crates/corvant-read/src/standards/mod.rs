@@ -177,8 +177,8 @@ impl Reading<'_> {
     }
 
     /// The text of a file.
-    fn text(&self, path: &str, bytes: Vec<u8>) -> Result<Source, One> {
-        source(path.to_owned(), bytes, self.interner).map_err(|manifest| One::plain(*manifest))
+    fn text(&self, path: &str, bytes: Vec<u8>) -> Result<Source, Box<One>> {
+        source(path.to_owned(), bytes, self.interner).map_err(|manifest| Box::new(One::plain(*manifest)))
     }
 }
 

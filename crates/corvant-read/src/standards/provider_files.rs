@@ -39,7 +39,7 @@ impl Standard for ProviderFiles {
             return vec![One::plain(descriptor(at, path, &bytes))];
         }
         let one = at.text(path, bytes).map(|source| file(at, source, &folder_above(path, 3), false));
-        vec![one.map_or_else(|unread| unread, One::plain)]
+        vec![one.map_or_else(|unread| *unread, One::plain)]
     }
 
     fn read_archive(&self, at: &Reading<'_>, archive: &mut Archive<'_>) {

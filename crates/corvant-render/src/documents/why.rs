@@ -115,7 +115,7 @@ enum Nearest<'a> {
     /// It is the other way round.
     Reversed(Vec<Step<'a>>),
     /// The way ends at a need that could lead on, and does not.
-    BreaksOff { chain: Vec<Step<'a>>, need: BrokenNeedDocument<'a> },
+    BreaksOff { chain: Vec<Step<'a>>, need: Box<BrokenNeedDocument<'a>> },
     /// Nothing leads near: how many things the one reaches, and how many come to the other.
     Apart { reached: usize, users: usize },
 }
@@ -147,9 +147,10 @@ impl<'a> Nearest<'a> {
     fn new(wiring: &'a Wiring, nearest: &'a why::Nearest) -> Self {
         match nearest {
             why::Nearest::Reversed(chain) => Self::Reversed(steps(wiring, chain)),
-            why::Nearest::BreaksOff { chain, need } => {
-                Self::BreaksOff { chain: steps(wiring, chain), need: BrokenNeedDocument::new(wiring, need) }
-            }
+            why::Nearest::BreaksOff { chain, need } => Self::BreaksOff {
+                chain: steps(wiring, chain),
+                need: Box::new(BrokenNeedDocument::new(wiring, need)),
+            },
             why::Nearest::Apart { reached, users } => Self::Apart { reached: *reached, users: *users },
         }
     }

@@ -44,7 +44,7 @@ impl Standard for Components {
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
         match at.text(path, bytes) {
             Ok(source) => in_folder(at, source),
-            Err(unread) => vec![unread],
+            Err(unread) => vec![*unread],
         }
     }
 
@@ -137,7 +137,7 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
 fn described(at: &Reading<'_>, path: &str, bytes: Vec<u8>, module: &str, bundle: &str) -> One {
     let source = match at.text(path, bytes) {
         Ok(source) => source,
-        Err(unread) => return unread,
+        Err(unread) => return *unread,
     };
     let header = at.header(module);
     match description::read(&source, bundle, at.interner) {
