@@ -7,7 +7,7 @@
 use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashMapExt};
 use serde_json::Value;
-use serde_json_path::JsonPath;
+use serde_json_path::{JsonPath, NormalizedPath, PathElement};
 
 /// A path that is well-formed.
 #[derive(Debug, Clone)]
@@ -175,16 +175,48 @@ fn bracketed(rest: &str) -> Option<(PathStep, &str)> {
     Some((step, after.trim_start().strip_prefix(']')?))
 }
 
+/// Evaluates a path on a copy of the value, and finds what it selects in the tree again by its location.
 fn evaluate(tree: &Tree<'_>, path: &JsonPath, from: Selected) -> Vec<Selected> {
     let value = copy(tree, from.node);
-    let mut nodes = HashMap::new();
-    find(tree, &value, from, &mut nodes);
-    path.query(&value).all().into_iter().filter_map(|value| nodes.get(&address(value)).copied()).collect()
+    let mut places = Places { tree, children: HashMap::new() };
+    let found = path.query_located(&value);
+    found.iter().filter_map(|found| places.at(from, found.location())).collect()
 }
 
-/// Where a value of the copy lies in memory: what tells it from equal ones.
-fn address(value: &Value) -> usize {
-    std::ptr::from_ref(value) as usize
+/// Places in a tree by their locations; what is in each list and map is looked through once.
+struct Places<'tree> {
+    tree: &'tree Tree<'tree>,
+    children: HashMap<NodeId, Children<'tree>>,
+}
+
+/// What is in one list or map.
+struct Children<'tree> {
+    all: Vec<Selected>,
+    /// By key the first of that name.
+    by_name: HashMap<&'tree str, usize>,
+}
+
+impl Places<'_> {
+    fn at(&mut self, from: Selected, location: &NormalizedPath<'_>) -> Option<Selected> {
+        location.iter().try_fold(from, |at, step| {
+            let children = self.children.entry(at.node).or_insert_with(|| Children::new(self.tree, at.node));
+            match step {
+                PathElement::Name(name) => children.by_name.get(name).map(|&at| children.all[at]),
+                PathElement::Index(number) => children.all.get(*number).copied(),
+            }
+        })
+    }
+}
+
+impl<'tree> Children<'tree> {
+    fn new(tree: &'tree Tree<'tree>, node: NodeId) -> Self {
+        let all = every(tree, node);
+        let mut by_name = HashMap::new();
+        for (number, key) in all.iter().enumerate().filter_map(|(number, at)| Some((number, at.key?))) {
+            by_name.entry(tree.text(key)).or_insert(number);
+        }
+        Self { all, by_name }
+    }
 }
 
 /// A part of a tree as the crate takes it. Syntaxes limit how deep trees are.
@@ -208,27 +240,6 @@ fn copy(tree: &Tree<'_>, node: NodeId) -> Value {
             }
             Value::Object(map)
         }
-    }
-}
-
-/// Which node of the tree each value of a copy is made from.
-fn find(tree: &Tree<'_>, value: &Value, at: Selected, nodes: &mut HashMap<usize, Selected>) {
-    nodes.insert(address(value), at);
-    match value {
-        Value::Array(items) => {
-            for (item, at) in items.iter().zip(every(tree, at.node)) {
-                find(tree, item, at, nodes);
-            }
-        }
-        Value::Object(map) => {
-            for at in every(tree, at.node) {
-                let value = at.key.and_then(|key| map.get(tree.text(key)));
-                if let Some(value) = value.filter(|value| !nodes.contains_key(&address(value))) {
-                    find(tree, value, at, nodes);
-                }
-            }
-        }
-        _ => {}
     }
 }
 
