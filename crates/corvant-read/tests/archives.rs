@@ -326,6 +326,7 @@ fn a_distribution_that_is_a_link_to_its_sources_is_not_held_to_its_list() {
 }
 
 #[test]
+#[cfg(unix)]
 fn a_pipe_or_a_folder_with_the_name_of_an_archive_is_not_waited_for() {
     let folder = tempfile::tempdir().unwrap();
     fs::create_dir_all(folder.path().join("folder.jar")).unwrap();

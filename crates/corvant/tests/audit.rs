@@ -5,6 +5,7 @@ mod support;
 use rstest::rstest;
 use std::fs;
 use std::io::Read;
+#[cfg(unix)]
 use std::os::unix::fs::{PermissionsExt, symlink};
 use std::process::{Command, Stdio};
 use support::{CLEAN, FAULTY, folder, outcome, program, run, write};
@@ -138,6 +139,7 @@ fn allowances_accept_until_their_last_day() {
 }
 
 #[test]
+#[cfg(unix)]
 fn links_in_a_cycle_are_a_note_and_nothing_is_read_twice() {
     let folder = folder(&[("modules/web/web.wiring.yaml", CLEAN)]);
     symlink(folder.path(), folder.path().join("modules/web/root")).unwrap();
@@ -156,6 +158,7 @@ fn links_in_a_cycle_are_a_note_and_nothing_is_read_twice() {
 }
 
 #[test]
+#[cfg(unix)]
 fn folders_and_files_that_cannot_be_opened_are_findings() {
     let folder =
         folder(&[("web.wiring.yaml", FAULTY), ("locked/a.wiring.yaml", CLEAN), ("b.wiring.yaml", CLEAN)]);
@@ -189,6 +192,7 @@ fn folders_and_files_that_cannot_be_opened_are_findings() {
 }
 
 #[test]
+#[cfg(unix)]
 fn a_pipe_with_the_name_of_a_manifest_is_not_waited_for() {
     let folder = folder(&[("web.wiring.yaml", FAULTY)]);
     let made = Command::new("mkfifo").arg(folder.path().join("pipe.wiring.yaml")).status().unwrap();

@@ -1,4 +1,5 @@
 //! What people see who call the program in a terminal.
+#![cfg(unix)]
 
 mod support;
 

@@ -289,7 +289,7 @@ fn shown(name: &OsStr) -> Cow<'_, str> {
     Cow::Owned(told)
 }
 
-#[cfg(test)]
+#[cfg(all(test, unix))]
 mod tests {
     use super::*;
     use corvant_testing::corpus::Random;
