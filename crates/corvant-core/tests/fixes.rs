@@ -184,6 +184,50 @@ entries:
   e: { needs: { x: { tag: rule } } }
 "
 )]
+#[case::more_than_twice(
+    "
+//- a.wiring.yaml
+corvant: 1
+module: a
+uses: [b, c, b]
+roster:
+  - a.start
+  - a.start
+  - a.start # by mistake
+providers:
+  a.start: { registers: [a.x] }
+services:
+  a.x: { type: velmora.X, tags: [rule, rule: {}, other, rule] }
+entries:
+  e: { needs: { x: { tag: rule }, o: { tag: other }, c: { service: c.x } } }
+//- b.wiring.yaml
+corvant: 1
+module: b
+services:
+  b.x: {}
+entries:
+  f: { needs: { b: { service: b.x } } }
+//- c.wiring.yaml
+corvant: 1
+module: c
+services:
+  c.x: {}
+",
+    "
+//- a.wiring.yaml
+corvant: 1
+module: a
+uses: [c]
+roster:
+  - a.start
+providers:
+  a.start: { registers: [a.x] }
+services:
+  a.x: { type: velmora.X, tags: [rule, other] }
+entries:
+  e: { needs: { x: { tag: rule }, o: { tag: other }, c: { service: c.x } } }
+"
+)]
 fn certain_edits(#[case] before: &str, #[case] after: &str) {
     expect_fixed(before, after, false);
 }
@@ -287,6 +331,18 @@ entries:
 )]
 fn likely_edits(#[case] before: &str, #[case] after: &str) {
     expect_fixed(before, after, true);
+}
+
+#[test]
+fn of_several_faults_in_one_finding_no_fix_is_certain() {
+    let text = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\ntags:\n  rule: { attributes: { line: { one-of: [red, blue] }, order: { kind: integer } } }\nservices:\n  a.one: { tags: [rule: { line: bleu, order: x }] }\n  a.two: { tags: [rule: { line: bleu }] }\nentries:\n  e: { needs: { r: { tag: rule } } }\n";
+    let (_, report) = audited(&files(text));
+    let certainties = |subject: &str| -> Vec<Certainty> {
+        let finding = report.findings.iter().find(|finding| finding.subject == subject).unwrap();
+        finding.fixes.iter().map(|fix| fix.certainty).collect()
+    };
+    assert_eq!(certainties("a.one"), [Certainty::Likely, Certainty::Advice]);
+    assert_eq!(certainties("a.two"), [Certainty::Certain]);
 }
 
 #[rstest]

@@ -136,6 +136,12 @@ impl Fix {
         Self::new(title, certainty, changes)
     }
 
+    /// The same, but not certain: it is not all that there is to do about the finding.
+    #[must_use]
+    pub fn at_most_likely(self) -> Self {
+        Self { certainty: self.certainty.max(Certainty::Likely), ..self }
+    }
+
     /// Takes its edits; without any it is words only.
     pub fn spell_out(&mut self, edits: Option<Vec<Edit>>) {
         self.edits = edits.unwrap_or_default();

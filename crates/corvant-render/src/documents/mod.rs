@@ -22,16 +22,24 @@ use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
 use serde::ser::SerializeSeq;
 use serde::{Serialize, Serializer};
+use serde_json::Value;
 use std::borrow::Cow;
 use std::io::{self, Write};
 
 /// The version of the program, as every document says it.
 const PROGRAM: &str = env!("CARGO_PKG_VERSION");
 
-/// The JSON Schema (draft 2020-12) of a document.
-pub fn schema<T: JsonSchema>() -> serde_json::Value {
+/// The JSON Schema (draft 2020-12) of a document: what it is first, then its fields.
+pub fn schema<T: JsonSchema>() -> Value {
     let settings = SchemaSettings::draft2020_12().for_serialize();
-    settings.into_generator().into_root_schema_for::<T>().to_value()
+    let schema = settings.into_generator().into_root_schema_for::<T>();
+    let fields = schema.as_object().into_iter().flatten();
+    let (about, rest): (Vec<_>, Vec<_>) = fields.partition(|(field, value)| {
+        matches!(field.as_str(), "$schema" | "title" | "description") && value.is_string()
+    });
+    Value::Object(
+        about.into_iter().chain(rest).map(|(field, value)| (field.clone(), value.clone())).collect(),
+    )
 }
 
 /// Writes a document, element by element as it is made.

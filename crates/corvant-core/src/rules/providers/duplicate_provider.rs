@@ -45,10 +45,12 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
                 continue;
             }
             let id = view.text(listed.name);
+            let all = roster.providers.of(view.parts()).iter().filter(|other| other.name == listed.name);
+            let changes = all.skip(1).map(|again| Change::take_out(roster.source, again.span));
             let finding = Finding::new(&RULE.text, id, format!("{id} stands on the roster twice"))
                 .at(roster.source, listed.span, "again here")
                 .at(roster.source, earlier.span, "first here")
-                .fix(Fix::certain("take the second one away", [Change::take_out(roster.source, listed.span)]));
+                .fix(Fix::certain("take away what stands again", changes));
             sink.report(finding);
         }
     }

@@ -56,6 +56,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         }
         let mut first: HashMap<_, &Tagging> = HashMap::default();
         let mut finding: Option<Finding> = None;
+        let mut changes = Vec::new();
         for tagging in taggings {
             let earlier = *first.entry((tagging.tag.name, alike(tagging))).or_insert(tagging);
             if std::ptr::eq(earlier, tagging) {
@@ -69,15 +70,12 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             finding = Some(
                 known
                     .at(tagging.source, tagging.tag.span, "again here")
-                    .at(earlier.source, earlier.tag.span, "first here")
-                    .fix(Fix::certain(
-                        "take the second one away",
-                        [Change::take_out(tagging.source, tagging.tag.span)],
-                    )),
+                    .at(earlier.source, earlier.tag.span, "first here"),
             );
+            changes.push(Change::take_out(tagging.source, tagging.tag.span));
         }
         if let Some(finding) = finding {
-            sink.report(finding);
+            sink.report(finding.fix(Fix::certain("take away what stands again", changes)));
         }
     }
 }

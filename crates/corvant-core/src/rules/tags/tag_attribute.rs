@@ -94,10 +94,11 @@ fn finding(view: &StageView<'_>, carrier: ServiceIndex, faults: Vec<AttributeFau
     let id = view.id(carrier);
     let what: Vec<&str> = faults.iter().map(|fault| fault.what.as_str()).collect();
     let mut finding = Finding::new(&RULE.text, id, format!("in the tags of {id}, {}", what.join("; ")));
+    let is_only = faults.len() == 1;
     for fault in faults {
         let places = fault.places.into_iter().map(|(source, span, role)| Place::new(source, span, role));
         finding.places.extend(places);
-        finding.fixes.push(fault.fix);
+        finding.fixes.push(if is_only { fault.fix } else { fault.fix.at_most_likely() });
         // What collects the tag fails.
         let collector = view.graph().tag(fault.tag);
         finding = finding.failing(collector.map(|node| Origin { node, while_building: true }));

@@ -77,9 +77,13 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
         } else {
             format!("{from} says that it uses {to}, and needs nothing of it")
         };
+        let again = wiring.facts.uses.iter().filter(|(other, same)| {
+            same.name == used.name && wiring.module_of(*other) == wiring.module_of(source)
+        });
+        let changes = again.map(|&(source, used)| Change::take_out(source, used.span));
         let finding = Finding::new(&RULE.text, format!("{from} > {to}"), message)
             .at(source, used.span, "used here")
-            .fix(Fix::certain(format!("take {to} out of `uses`"), [Change::take_out(source, used.span)]));
+            .fix(Fix::certain(format!("take {to} out of `uses`"), changes));
         sink.report(finding);
     }
 }
