@@ -18,6 +18,7 @@ pub mod answers;
 pub mod audit;
 pub mod facts;
 pub mod finding;
+pub mod index;
 mod layered;
 pub mod name;
 pub mod near;

@@ -24,7 +24,7 @@ fn met(wiring: &Wiring, stage: Option<&str>) -> String {
             carriers.iter().map(|&carrier| wiring.id(carrier)).collect::<Vec<_>>().join(" ")
         }
         Met::Ambiguous(question) => {
-            let candidates = resolution.ambiguous[question as usize].candidates.iter();
+            let candidates = resolution.ambiguous[question.index()].candidates.iter();
             let ids: Vec<&str> = candidates.map(|&candidate| wiring.id(candidate)).collect();
             format!("one of {}", ids.join(" "))
         }

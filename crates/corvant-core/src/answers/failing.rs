@@ -66,7 +66,7 @@ fn beginnings(view: &View<'_>) -> (Failures, Failures) {
         let is_there = match view.graph.what(node) {
             What::Service(service) => view.resolution.ids.is_built(service),
             What::Provider(provider) => {
-                let id = wiring.facts.providers[provider as usize].id.name;
+                let id = wiring.facts.providers[provider.index()].id.name;
                 loaded.as_ref().is_none_or(|loaded| loaded.contains(&id))
             }
             What::Entry(_) => true,

@@ -142,11 +142,11 @@ fn is_gone(view: &View<'_>, removal: &Removal, node: Node) -> bool {
     let (source, id, ids) = match view.graph.what(node) {
         What::Service(service) => return view.wiring.is_removed(removal, service),
         What::Entry(entry) => {
-            let entry = &facts.entries[entry as usize];
+            let entry = &facts.entries[entry.index()];
             (entry.source, entry.id.name, &removal.entries)
         }
         What::Provider(provider) => {
-            let provider = &facts.providers[provider as usize];
+            let provider = &facts.providers[provider.index()];
             (provider.source, provider.id.name, &removal.providers)
         }
         What::Tag(_) | What::All(_) | What::Question(_) => return false,

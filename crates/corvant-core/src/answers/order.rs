@@ -5,6 +5,7 @@ use super::terms::Aim;
 use crate::facts::Provider;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
+use crate::index::EntryIndex;
 use crate::resolve::Met;
 use crate::source::Place;
 use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
@@ -57,7 +58,7 @@ pub struct Built {
 pub fn order(view: &View<'_>, entry: Option<usize>) -> Order {
     let facts = &view.wiring.facts;
     let nodes: Vec<Node> = if let Some(entry) = entry {
-        vec![view.graph.entry(entry)]
+        vec![view.graph.entry(EntryIndex::new(entry))]
     } else {
         let is_built = |node: &Node| view.resolution.ids.is_built(ServiceIndex(*node));
         (0..facts.services.len() as u32).filter(is_built).collect()

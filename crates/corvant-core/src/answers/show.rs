@@ -10,6 +10,7 @@ use crate::finding::Origin;
 use crate::finding::{Finding, Severity};
 use crate::graph::reach::{ReachSearch, most_work};
 use crate::graph::{Edge, Graph, Node, What};
+use crate::index::ProviderIndex;
 use crate::name::Name;
 use crate::resolve::{Lead, Met};
 use crate::source::{Place, SourceIndex, Span};
@@ -614,12 +615,12 @@ impl Writer<'_, '_> {
         let origin = Origin { node, while_building: true };
         let (reach, _) = ReachSearch::new(view.wiring, &view.graph).reach(&[origin], most_work(&view.graph));
         for &provider in &reach.start_up {
-            let node = view.graph.provider(provider as usize);
+            let node = view.graph.provider(provider);
             self.add(Section::Serves, Said::Serves { user: view.thing(node), at: None }, view.place(node));
         }
         for &entry in &reach.first_entries {
-            let at = facts.entries[entry as usize].at.map(|at| view.owned(at));
-            let node = view.graph.entry(entry as usize);
+            let at = facts.entries[entry.index()].at.map(|at| view.owned(at));
+            let node = view.graph.entry(entry);
             self.add(Section::Serves, Said::Serves { user: view.thing(node), at }, view.place(node));
         }
         let count = (reach.entries as usize).saturating_sub(reach.first_entries.len());
@@ -847,7 +848,7 @@ impl Writer<'_, '_> {
             for &before in provider.after.of(&facts.parts) {
                 self.own_name(Section::After, source, before);
             }
-            self.users(view.graph.provider(number));
+            self.users(view.graph.provider(ProviderIndex::new(number)));
         }
         for roster in view.wiring.rosters(view.resolution.stage) {
             let listed = roster.providers.of(&facts.parts);

@@ -57,11 +57,11 @@ impl<'a> View<'a> {
         let facts = &self.wiring.facts;
         match self.graph.what(node) {
             What::Service(service) => (true, self.wiring.id(service), None),
-            What::Entry(entry) => (true, self.text(facts.entries[entry as usize].id.name), None),
-            What::Provider(provider) => (true, self.text(facts.providers[provider as usize].id.name), None),
+            What::Entry(entry) => (true, self.text(facts.entries[entry.index()].id.name), None),
+            What::Provider(provider) => (true, self.text(facts.providers[provider.index()].id.name), None),
             What::Tag(name) | What::All(name) => (false, self.text(name), None),
             What::Question(question) => {
-                let asked = &self.resolution.ambiguous[question as usize];
+                let asked = &self.resolution.ambiguous[question.index()];
                 (true, self.text(asked.contract), asked.key.map(|key| self.text(key)))
             }
         }
@@ -75,9 +75,9 @@ impl<'a> View<'a> {
                 let service = self.wiring.service(service);
                 (service.source, service.id)
             }
-            What::Entry(entry) => (facts.entries[entry as usize].source, facts.entries[entry as usize].id),
+            What::Entry(entry) => (facts.entries[entry.index()].source, facts.entries[entry.index()].id),
             What::Provider(provider) => {
-                let provider = &facts.providers[provider as usize];
+                let provider = &facts.providers[provider.index()];
                 (provider.source, provider.id)
             }
             What::Tag(_) | What::All(_) | What::Question(_) => return None,
@@ -105,14 +105,14 @@ impl<'a> View<'a> {
         let facts = &self.wiring.facts;
         let (kind, name, key) = match self.graph.what(node) {
             What::Service(service) => (ThingKind::Service, self.wiring.service(service).id.name, None),
-            What::Entry(entry) => (ThingKind::Entry, facts.entries[entry as usize].id.name, None),
+            What::Entry(entry) => (ThingKind::Entry, facts.entries[entry.index()].id.name, None),
             What::Provider(provider) => {
-                (ThingKind::Provider, facts.providers[provider as usize].id.name, None)
+                (ThingKind::Provider, facts.providers[provider.index()].id.name, None)
             }
             What::Tag(tag) => (ThingKind::Carriers, tag, None),
             What::All(contract) => (ThingKind::Offerers, contract, None),
             What::Question(question) => {
-                let asked = &self.resolution.ambiguous[question as usize];
+                let asked = &self.resolution.ambiguous[question.index()];
                 (ThingKind::Claimed, asked.contract, asked.key)
             }
         };
@@ -156,7 +156,7 @@ impl<'a> View<'a> {
             Met::Missing => nothing(Reason::Missing),
             Met::MissingKey => nothing(Reason::MissingKey),
             Met::Ambiguous(question) => {
-                nothing(Reason::Ambiguous(self.resolution.ambiguous[question as usize].candidates.len()))
+                nothing(Reason::Ambiguous(self.resolution.ambiguous[question.index()].candidates.len()))
             }
             Met::Unknown => nothing(Reason::Unknown),
         }

@@ -4,6 +4,7 @@ use super::terms::{Aim, Gets, Link, Thing};
 use super::{Kind, Subject, View};
 use crate::facts::Target;
 use crate::graph::{Edge, Graph, Node, What};
+use crate::index::{EntryIndex, ProviderIndex};
 use crate::source::Place;
 use crate::wiring::NeedIndex;
 use crate::work;
@@ -131,11 +132,11 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
         Kind::Provider => {
             let providers =
                 facts.providers.iter().enumerate().filter(|(_, provider)| provider.id.name == name);
-            providers.map(|(number, _)| view.graph.provider(number)).collect()
+            providers.map(|(number, _)| view.graph.provider(ProviderIndex::new(number))).collect()
         }
         Kind::Entry => {
             let entries = facts.entries.iter().enumerate().filter(|(_, entry)| entry.id.name == name);
-            entries.map(|(number, _)| view.graph.entry(number)).collect()
+            entries.map(|(number, _)| view.graph.entry(EntryIndex::new(number))).collect()
         }
         Kind::Module => (0..view.graph.len() as u32).filter(of_module).collect(),
     }

@@ -1,5 +1,7 @@
 //! Reach: what a fault affects, and when it shows.
 
+use crate::index::{EntryIndex, ProviderIndex};
+
 /// What a fault affects.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Reach {
@@ -8,9 +10,9 @@ pub struct Reach {
     /// Entries that fail, those at fault included.
     pub entries: u32,
     /// Providers that fail, by number in the facts, while the application starts; the first few.
-    pub start_up: Vec<u32>,
+    pub start_up: Vec<ProviderIndex>,
     /// Entries that fail at first use, by number in the facts; the first few in the order of the facts.
-    pub first_entries: Vec<u32>,
+    pub first_entries: Vec<EntryIndex>,
     /// Whether a service is among them that an open standard hands out at run time.
     pub is_handed_out: bool,
     /// Set if the search was cut short: the numbers are then the least there are.

@@ -2,6 +2,7 @@
 
 use super::{Edge, Edges, Graph, NONE, Node, What};
 use crate::facts::{Need, SuppliedKind, Target};
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::{Change, Lead, Met, Resolution};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
@@ -45,7 +46,8 @@ impl Graph {
         let tags = change.tags.iter().filter_map(|&tag| graph.tag(tag));
         let contracts = change.contracts.iter().filter_map(|&contract| graph.all(contract));
         let questions = (0..graph.questions)
-            .filter(|&question| change.contracts.contains(&resolution.ambiguous[question as usize].contract));
+            .map(QuestionIndex)
+            .filter(|&question| change.contracts.contains(&resolution.ambiguous[question.index()].contract));
         let questions = questions.map(|question| graph.question(question));
         let changed =
             services.chain(tags).chain(contracts).chain(change.holders.iter().copied()).chain(questions);
@@ -166,7 +168,7 @@ impl<'a> EdgeBuilder<'a> {
             }
             What::Entry(_) => self.needs(graph, node, edges),
             What::Provider(number) => {
-                let id = self.wiring.facts.providers[number as usize].id.name;
+                let id = self.wiring.facts.providers[number.index()].id.name;
                 // A provider that no roster lists is never loaded: it uses nothing.
                 if self.listed.as_ref().is_none_or(|listed| listed.contains(&id)) {
                     self.needs(graph, node, edges);
@@ -177,7 +179,7 @@ impl<'a> EdgeBuilder<'a> {
                 self.all(self.resolution.candidates(self.wiring, contract).into_iter(), edges);
             }
             What::Question(question) => {
-                let asked = &self.resolution.ambiguous[question as usize];
+                let asked = &self.resolution.ambiguous[question.index()];
                 // One that is settled in this stage keeps its number and nothing else.
                 if self.resolution.question((asked.contract, asked.key)) == Some(question) {
                     self.all(asked.candidates.iter().copied().take(Graph::MEANT), edges);

@@ -18,6 +18,7 @@ pub use cycle::{Cycle, shortest_cycle};
 pub use openings::{Openings, openings};
 
 use crate::facts::Need;
+use crate::index::{EntryIndex, ProviderIndex, QuestionIndex};
 use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
@@ -36,15 +37,15 @@ pub enum What {
     /// A service.
     Service(ServiceIndex),
     /// An entry, by its number in the facts.
-    Entry(u32),
+    Entry(EntryIndex),
     /// A provider, by its number in the facts.
-    Provider(u32),
+    Provider(ProviderIndex),
     /// All that carry a tag.
     Tag(Name),
     /// All that offer a contract.
     All(Name),
     /// A question of [`crate::resolve::Resolution::ambiguous`].
-    Question(u32),
+    Question(QuestionIndex),
 }
 
 /// One edge, seen from one of its ends.
@@ -148,11 +149,11 @@ impl Graph {
         let question = self.first_question();
         match node {
             _ if node < entry => What::Service(ServiceIndex(node)),
-            _ if node < provider => What::Entry(node - entry),
-            _ if node < tag => What::Provider(node - provider),
+            _ if node < provider => What::Entry(EntryIndex(node - entry)),
+            _ if node < tag => What::Provider(ProviderIndex(node - provider)),
             _ if node < contract => What::Tag(self.tags[(node - tag) as usize]),
             _ if node < question => What::All(self.contracts[(node - contract) as usize]),
-            _ => What::Question(node - question),
+            _ => What::Question(QuestionIndex(node - question)),
         }
     }
 
@@ -162,13 +163,13 @@ impl Graph {
     }
 
     /// The node of an entry, by its number in the facts.
-    pub fn entry(&self, entry: usize) -> Node {
-        self.services + entry as u32
+    pub fn entry(&self, entry: EntryIndex) -> Node {
+        self.services + entry.0
     }
 
     /// The node of a provider, by its number in the facts.
-    pub fn provider(&self, provider: usize) -> Node {
-        self.services + self.entries + provider as u32
+    pub fn provider(&self, provider: ProviderIndex) -> Node {
+        self.services + self.entries + provider.0
     }
 
     /// The node of a tag that is carried, collected or declared.
@@ -191,8 +192,8 @@ impl Graph {
     pub(crate) const MEANT: usize = 64;
 
     /// The node of a question.
-    pub fn question(&self, question: u32) -> Node {
-        self.first_question() + question
+    pub fn question(&self, question: QuestionIndex) -> Node {
+        self.first_question() + question.0
     }
 
     /// Whether a node is a question: its edges say who may be meant, not who is needed.

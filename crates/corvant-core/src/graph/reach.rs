@@ -86,7 +86,7 @@ impl<'a> ReachSearch<'a> {
     }
 }
 
-fn first(mut numbers: Vec<u32>) -> Vec<u32> {
+fn first<T: Ord>(mut numbers: Vec<T>) -> Vec<T> {
     numbers.sort_unstable();
     numbers.truncate(KEPT);
     numbers

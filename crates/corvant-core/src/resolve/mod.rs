@@ -18,6 +18,7 @@ pub(crate) use restage::{Change, StageIndex};
 pub use table::Table;
 
 use crate::facts::SuppliedKind;
+use crate::index::QuestionIndex;
 use crate::layered::Layered;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
@@ -46,7 +47,7 @@ pub enum Met {
     MissingKey,
     /// One of several, and nothing says which; the number is that of the question in
     /// [`Resolution::ambiguous`].
-    Ambiguous(u32),
+    Ambiguous(QuestionIndex),
     /// It cannot be said, and another finding says why.
     Unknown,
 }
@@ -84,7 +85,7 @@ pub struct Resolution {
     met: Layered<Met>,
     winners: HashMap<Name, ServiceIndex>,
     choices: HashMap<(Name, Option<Name>), Name>,
-    questions: HashMap<(Name, Option<Name>), u32>,
+    questions: HashMap<(Name, Option<Name>), QuestionIndex>,
     supplied: Arc<Vec<HashSet<Name>>>,
     settings: Arc<HashMap<Name, Value>>,
     /// Settings that are not as in `settings`.
@@ -143,7 +144,7 @@ impl Resolution {
     }
 
     /// The number of a question that nothing settles, by contract and key.
-    pub fn question(&self, question: (Name, Option<Name>)) -> Option<u32> {
+    pub fn question(&self, question: (Name, Option<Name>)) -> Option<QuestionIndex> {
         self.questions.get(&question).copied()
     }
 

@@ -4,6 +4,7 @@ use super::contracts::{Offer, candidates_and_defaults, pattern};
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
 use crate::facts::{Need, Setting, SuppliedKind, Target};
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt};
@@ -134,7 +135,7 @@ impl Resolution {
     fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>), shared: &mut Shared) -> Met {
         let (met, ambiguity) = self.answer(wiring, question, shared);
         let Some(ambiguity) = ambiguity else { return met };
-        let number = self.ambiguous.len() as u32;
+        let number = QuestionIndex::new(self.ambiguous.len());
         self.questions.insert(question, number);
         self.ambiguous.push(ambiguity);
         Met::Ambiguous(number)
@@ -166,7 +167,10 @@ impl Resolution {
         };
         let ambiguity = |misguided| {
             let (candidates, defaults) = (found.all.clone(), found.defaults.len());
-            (Met::Ambiguous(u32::MAX), Some(Ambiguity { contract, key, candidates, defaults, misguided }))
+            (
+                Met::Ambiguous(QuestionIndex(u32::MAX)),
+                Some(Ambiguity { contract, key, candidates, defaults, misguided }),
+            )
         };
         if chosen.is_some() {
             return ambiguity(true);

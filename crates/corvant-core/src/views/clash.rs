@@ -1,5 +1,6 @@
 //! What clashes are: several services that claim one contract, or one key of it, and nothing that decides.
 
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::Offer;
 
@@ -12,7 +13,7 @@ pub(crate) struct Clash {
     /// Each service that is handed out, with the definition by which it clashes.
     pub(crate) offers: Vec<Offer>,
     /// The questions that nothing settles because of it, by number.
-    pub(crate) questions: Vec<u32>,
+    pub(crate) questions: Vec<QuestionIndex>,
 }
 
 /// All clashes of a stage, or of the part of it that is looked at.
@@ -23,5 +24,5 @@ pub(crate) struct Clashes {
     /// Several defaults for one contract.
     pub(crate) defaults: Vec<Clash>,
     /// Questions behind which there is no clash, by number.
-    pub(crate) open: Vec<u32>,
+    pub(crate) open: Vec<QuestionIndex>,
 }

@@ -7,6 +7,7 @@ use super::clash::{Clash, Clashes};
 use super::context::Context;
 use super::lacks::{Sought, Use};
 use crate::facts::{MeantFor, Service};
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::{Ambiguity, Offer, candidates_and_defaults};
 use crate::wiring::ServiceIndex;
@@ -28,7 +29,7 @@ pub(super) fn clashes(context: &Context<'_>) -> Clashes {
     let mut claimed: HashMap<*const ServiceIndex, Vec<Offer>> = HashMap::default();
     for lack in context.certain_lacks() {
         let Sought::Question(number) = lack.sought else { continue };
-        let question = &context.resolution.ambiguous[number as usize];
+        let question = &context.resolution.ambiguous[number.index()];
         // A choice that leads nowhere is a fault of its own.
         if question.misguided {
             continue;
@@ -73,7 +74,7 @@ impl Group {
     fn take(
         &mut self,
         question: &Ambiguity,
-        number: u32,
+        number: QuestionIndex,
         offers: &[Offer],
         is_clash: impl Fn(&[Offer]) -> bool,
     ) -> bool {

@@ -3,6 +3,7 @@
 //! One cause, one finding: what follows from a broken file is the file's finding, not one of its own.
 
 use crate::facts::TroubleKind;
+use crate::index::TroubleIndex;
 use crate::name::Name;
 use crate::wiring::Wiring;
 use foldhash::HashMap;
@@ -11,8 +12,8 @@ use foldhash::HashMap;
 #[derive(Debug, Default)]
 pub(crate) struct Doubts {
     /// Names that may be defined, with the trouble that hides them.
-    defines: HashMap<Name, usize>,
-    mentions: HashMap<Name, usize>,
+    defines: HashMap<Name, TroubleIndex>,
+    mentions: HashMap<Name, TroubleIndex>,
     opaque: bool,
 }
 
@@ -20,6 +21,7 @@ impl Doubts {
     pub(crate) fn new(wiring: &Wiring) -> Self {
         let mut doubts = Self::default();
         for (number, trouble) in wiring.facts.troubles.iter().enumerate() {
+            let number = TroubleIndex::new(number);
             doubts.opaque |= trouble.unread.opaque && trouble.kind == TroubleKind::Unreadable;
             for &name in &trouble.unread.mentions {
                 doubts.mentions.entry(name).or_insert(number);
@@ -32,12 +34,12 @@ impl Doubts {
     }
 
     /// The trouble behind which a name may be defined, by its number in the facts.
-    pub(crate) fn hides(&self, name: Name) -> Option<usize> {
+    pub(crate) fn hides(&self, name: Name) -> Option<TroubleIndex> {
         self.defines.get(&name).copied()
     }
 
     /// The trouble in whose text a name stands, by its number in the facts.
-    pub(crate) fn mentions(&self, name: Name) -> Option<usize> {
+    pub(crate) fn mentions(&self, name: Name) -> Option<TroubleIndex> {
         self.mentions.get(&name).copied()
     }
 

@@ -102,7 +102,7 @@ fn questioned(
         let nodes = services.iter().map(|service| service.0).chain(others.iter().copied());
         let needs = nodes.flat_map(|node| needs_of(wiring, node)).flatten();
         needs.filter_map(|need| match resolution.met(NeedIndex(need as u32)) {
-            Met::Ambiguous(question) => Some(resolution.ambiguous[question as usize].contract),
+            Met::Ambiguous(question) => Some(resolution.ambiguous[question.index()].contract),
             _ => None,
         })
     });

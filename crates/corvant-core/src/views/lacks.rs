@@ -6,6 +6,7 @@ use super::references::missing_references;
 use crate::facts::{Named, Setting, SuppliedKind, Target, Via};
 use crate::finding::Origin;
 use crate::graph::{Graph, Node, What};
+use crate::index::{EntryIndex, ProviderIndex, QuestionIndex, TroubleIndex};
 use crate::name::Name;
 use crate::near::{Likeness, meanings};
 use crate::resolve::{Met, Resolution};
@@ -25,7 +26,7 @@ pub(crate) enum Sought {
     /// A setting without a value.
     Setting(Name),
     /// A contract, or a key of it, that several claim: the number of the question.
-    Question(u32),
+    Question(QuestionIndex),
     /// What a service wraps, which wraps nothing: the node that has the need.
     Wrapped(Node),
 }
@@ -57,7 +58,7 @@ pub(crate) struct Lack {
     /// What it was probably meant to be.
     pub meant: Option<Meaning>,
     /// The trouble (by number in the facts) behind which it may be defined.
-    pub hidden_by: Option<usize>,
+    pub hidden_by: Option<TroubleIndex>,
 }
 
 /// What a name that is not known was probably meant to be.
@@ -96,7 +97,8 @@ impl Lacks {
     pub(crate) fn new(wiring: &Wiring, resolution: &Resolution, graph: &Graph, doubts: &Doubts) -> Self {
         let mut lacks = Self::default();
         let services = (0..wiring.facts.services.len() as u32).map(ServiceIndex);
-        let others = graph.entry(0)..graph.provider(wiring.facts.providers.len());
+        let others =
+            graph.entry(EntryIndex(0))..graph.provider(ProviderIndex::new(wiring.facts.providers.len()));
         lacks.gather_needs(wiring, resolution, graph, services.clone(), others);
         lacks.gather_references(wiring, resolution, services);
         lacks.gather_settings(wiring, resolution, wiring.facts.settings.iter());
@@ -152,7 +154,7 @@ impl Lacks {
     }
 
     /// Who asks a question that nothing settles.
-    pub(crate) fn question(&self, number: u32) -> Option<&Lack> {
+    pub(crate) fn question(&self, number: QuestionIndex) -> Option<&Lack> {
         self.by_sought.get(&Sought::Question(number)).map(|&lack| &self.all[lack])
     }
 
@@ -180,8 +182,8 @@ impl Lacks {
         }
         for node in others {
             let id = match graph.what(node) {
-                What::Entry(entry) => wiring.facts.entries[entry as usize].id.name,
-                What::Provider(provider) => wiring.facts.providers[provider as usize].id.name,
+                What::Entry(entry) => wiring.facts.entries[entry.index()].id.name,
+                What::Provider(provider) => wiring.facts.providers[provider.index()].id.name,
                 _ => continue,
             };
             for need in needs_of(wiring, node).into_iter().flatten() {

@@ -75,8 +75,8 @@ impl<'a> Lookup<'a> {
         let facts = &self.context.wiring.facts;
         match self.context.graph.what(node) {
             What::Service(service) => self.context.wiring.id(service),
-            What::Entry(entry) => self.text(facts.entries[entry as usize].id.name),
-            What::Provider(provider) => self.text(facts.providers[provider as usize].id.name),
+            What::Entry(entry) => self.text(facts.entries[entry.index()].id.name),
+            What::Provider(provider) => self.text(facts.providers[provider.index()].id.name),
             What::Tag(_) | What::All(_) | What::Question(_) => "",
         }
     }

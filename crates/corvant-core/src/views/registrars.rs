@@ -1,6 +1,7 @@
 //! Which providers register which services.
 
 use crate::facts::Provider;
+use crate::index::ProviderIndex;
 use crate::name::Name;
 use crate::wiring::{ModuleIndex, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashSet};
@@ -8,15 +9,15 @@ use foldhash::{HashMap, HashSet};
 /// Providers by what they register: ids that they list, and, where they list none, all services of their module.
 #[derive(Debug, Default)]
 pub(crate) struct Registrars {
-    by_id: HashMap<Name, Vec<u32>>,
-    by_module: HashMap<ModuleIndex, Vec<u32>>,
+    by_id: HashMap<Name, Vec<ProviderIndex>>,
+    by_module: HashMap<ModuleIndex, Vec<ProviderIndex>>,
 }
 
 impl Registrars {
     pub(crate) fn new(wiring: &Wiring) -> Self {
         let mut registrars = Self::default();
         for (number, provider) in wiring.facts.providers.iter().enumerate() {
-            let number = number as u32;
+            let number = ProviderIndex::new(number);
             match provider.registers {
                 Some(registers) => {
                     for id in registers.of(&wiring.facts.parts) {
@@ -41,19 +42,24 @@ impl Registrars {
         &'a self,
         wiring: &'a Wiring,
         service: ServiceIndex,
-    ) -> impl Iterator<Item = (u32, &'a Provider)> {
+    ) -> impl Iterator<Item = (ProviderIndex, &'a Provider)> {
         let definition = wiring.service(service);
         let by_id = self.by_id.get(&definition.id.name);
         let module = wiring.module_of(definition.source);
         let by_module = module.and_then(|module| self.by_module.get(&module));
         let numbers = by_id.into_iter().chain(by_module).flatten();
-        numbers.map(|&number| (number, &wiring.facts.providers[number as usize]))
+        numbers.map(|&number| (number, &wiring.facts.providers[number.index()]))
     }
 
     /// Services that wait in vain, since all providers that register them are not loaded, each with the first of
     /// those, by number in the facts.
-    pub(crate) fn unlisted(&self, wiring: &Wiring, loaded: &HashSet<Name>) -> HashMap<ServiceIndex, u32> {
-        let is_unlisted = |&number: &u32| !loaded.contains(&wiring.facts.providers[number as usize].id.name);
+    pub(crate) fn unlisted(
+        &self,
+        wiring: &Wiring,
+        loaded: &HashSet<Name>,
+    ) -> HashMap<ServiceIndex, ProviderIndex> {
+        let is_unlisted =
+            |&number: &ProviderIndex| !loaded.contains(&wiring.facts.providers[number.index()].id.name);
         let by_id = self.by_id.iter().filter(|(_, numbers)| numbers.iter().any(is_unlisted));
         let listed = by_id.flat_map(|(&id, _)| wiring.definitions(id));
         let mut is_waiting = vec![false; wiring.modules.len()];
@@ -66,7 +72,7 @@ impl Registrars {
         });
         let mut unlisted = HashMap::default();
         for service in listed.chain(of_module.map(|(index, _)| index)) {
-            let numbers: Vec<u32> = self.of(wiring, service).map(|(number, _)| number).collect();
+            let numbers: Vec<ProviderIndex> = self.of(wiring, service).map(|(number, _)| number).collect();
             if numbers.iter().all(is_unlisted) {
                 unlisted.extend(numbers.into_iter().min().map(|first| (service, first)));
             }

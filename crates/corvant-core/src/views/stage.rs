@@ -9,6 +9,7 @@ use super::lookup::Lookup;
 use super::offering::offering;
 use crate::facts::{Choice, Many, Named, Need, Provider, Roster, Service, Setting, Tag, Tagging};
 use crate::graph::{Edge, Node};
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::Offers;
 use crate::wiring::{ServiceIndex, Wiring};
@@ -98,7 +99,7 @@ impl<'a> StageView<'a> {
     }
 
     /// Who seeks the answer to a question.
-    pub(crate) fn lack_of(&self, question: u32) -> Option<&'a Lack> {
+    pub(crate) fn lack_of(&self, question: QuestionIndex) -> Option<&'a Lack> {
         self.context.lacks.question(question)
     }
 

@@ -59,7 +59,7 @@ fn hidden_names<'a>(context: &Context<'a>) -> Vec<Vec<&'a str>> {
             Sought::Question(_) | Sought::Wrapped(_) => continue,
         };
         if let Some(number) = lack.hidden_by {
-            hidden[number].push(context.wiring.text(name));
+            hidden[number.index()].push(context.wiring.text(name));
         }
     }
     hidden

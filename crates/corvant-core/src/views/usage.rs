@@ -4,6 +4,7 @@ use super::context::Context;
 use super::lacks::{Lack, Sought};
 use crate::facts::{Many, Need, Service, SuppliedKind, Tagging};
 use crate::graph::{Graph, Node, What};
+use crate::index::{EntryIndex, QuestionIndex};
 use crate::name::Name;
 use crate::resolve::{Met, Standing};
 use crate::source::SourceIndex;
@@ -190,7 +191,7 @@ impl Used {
         mut waiting: Vec<Node>,
     ) -> Self {
         let mut seen = HashSet::default();
-        let first_question = context.graph.question(0);
+        let first_question = context.graph.question(QuestionIndex(0));
         while let Some(node) = waiting.pop() {
             if !std::mem::replace(&mut reached[node as usize], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
@@ -249,7 +250,8 @@ fn roots<'l>(
     lacks: impl Iterator<Item = &'l Lack>,
 ) -> Vec<Node> {
     let (facts, graph, resolution) = (&context.wiring.facts, &context.graph, &context.resolution);
-    let mut roots: Vec<Node> = (0..facts.entries.len()).map(|entry| graph.entry(entry)).collect();
+    let mut roots: Vec<Node> =
+        (0..facts.entries.len()).map(|entry| graph.entry(EntryIndex::new(entry))).collect();
     let installed = context.wiring.services().filter(|(_, service)| service.of_standard.installed.is_some());
     roots.extend(installed.map(|(index, _)| Graph::service(index)));
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
@@ -328,7 +330,7 @@ fn unsettled(context: &Context<'_>) -> Vec<Node> {
 /// The candidates of a question that nothing settles here, if they are more than edges lead to.
 fn all_meant<'c>(context: &'c Context<'_>, node: Node) -> Option<&'c [ServiceIndex]> {
     let What::Question(number) = context.graph.what(node) else { return None };
-    let asked = &context.resolution.ambiguous[number as usize];
+    let asked = &context.resolution.ambiguous[number.index()];
     let is_open = context.resolution.question((asked.contract, asked.key)) == Some(number);
     (is_open && asked.candidates.len() > Graph::MEANT).then(|| asked.candidates.as_slice())
 }

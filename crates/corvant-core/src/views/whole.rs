@@ -12,6 +12,7 @@ use super::troubles::report_troubles;
 use super::usage::Usage;
 use crate::facts::TroubleKind;
 use crate::finding::RuleText;
+use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::Offer;
 use crate::wiring::Wiring;
@@ -66,7 +67,7 @@ impl<'a> WholeStageView<'a> {
     }
 
     /// Who seeks the answer to a question.
-    pub(crate) fn lack_of(&self, question: u32) -> Option<&'a Lack> {
+    pub(crate) fn lack_of(&self, question: QuestionIndex) -> Option<&'a Lack> {
         self.context.lacks.question(question)
     }
 

@@ -1,6 +1,7 @@
 //! What has needs: services, entries and providers, numbered through in that order. Nodes of graphs begin with them.
 
 use super::{ServiceIndex, Wiring};
+use crate::index::{EntryIndex, ProviderIndex};
 use std::ops::Range;
 
 /// Something that has needs.
@@ -9,9 +10,9 @@ pub(crate) enum Holder {
     /// A service.
     Service(ServiceIndex),
     /// An entry, by its number in the facts.
-    Entry(u32),
+    Entry(EntryIndex),
     /// A provider, by its number in the facts.
-    Provider(u32),
+    Provider(ProviderIndex),
 }
 
 impl Wiring {
@@ -26,8 +27,8 @@ impl Wiring {
         let provider = entry + self.facts.entries.len() as u32;
         match number {
             _ if number < entry => Some(Holder::Service(ServiceIndex(number))),
-            _ if number < provider => Some(Holder::Entry(number - entry)),
-            _ if number < self.holder_count() => Some(Holder::Provider(number - provider)),
+            _ if number < provider => Some(Holder::Entry(EntryIndex(number - entry))),
+            _ if number < self.holder_count() => Some(Holder::Provider(ProviderIndex(number - provider))),
             _ => None,
         }
     }
@@ -43,9 +44,9 @@ pub(crate) fn needs_of(wiring: &Wiring, number: u32) -> [Range<usize>; 2] {
     let facts = &wiring.facts;
     match wiring.holder(number) {
         Some(Holder::Service(service)) => [wiring.service(service).needs.range(), 0..0],
-        Some(Holder::Entry(entry)) => [facts.entries[entry as usize].needs.range(), 0..0],
+        Some(Holder::Entry(entry)) => [facts.entries[entry.index()].needs.range(), 0..0],
         Some(Holder::Provider(provider)) => {
-            let provider = &facts.providers[provider as usize];
+            let provider = &facts.providers[provider.index()];
             [provider.register.range(), provider.start.range()]
         }
         None => [0..0, 0..0],

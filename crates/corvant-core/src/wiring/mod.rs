@@ -11,6 +11,7 @@ mod link;
 mod policy;
 mod without;
 
+pub use crate::index::{ModuleIndex, NeedIndex, ServiceIndex};
 pub use declared::Declared;
 pub(crate) use holder::needs_of;
 pub use link::link;
@@ -44,35 +45,6 @@ impl Manifest {
         }
     }
 }
-
-/// Declares the number of one kind of thing in its flat array.
-macro_rules! index {
-    ($(#[$doc:meta])* $name:ident) => {
-        $(#[$doc])*
-        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
-        pub struct $name(pub u32);
-
-        impl $name {
-            /// The position in the array.
-            pub fn index(self) -> usize {
-                self.0 as usize
-            }
-        }
-    };
-}
-
-index!(
-    /// The number of a module in [`Wiring::modules`].
-    ModuleIndex
-);
-index!(
-    /// The number of a service in [`Facts::services`].
-    ServiceIndex
-);
-index!(
-    /// The number of a need in [`Facts::needs`].
-    NeedIndex
-);
 
 /// A module: its name, and the first file that speaks for it.
 #[derive(Clone, Copy, Debug)]

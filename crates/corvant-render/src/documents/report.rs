@@ -5,6 +5,7 @@ use crate::out::Out;
 use corvant_core::audit::{Coverage, Report, Summary};
 use corvant_core::finding::Reach;
 use corvant_core::finding::{self, BlindSpot, BlindSpotKind, Certainty, Edit, Finding, Fix, Severity};
+use corvant_core::index::EntryIndex;
 use corvant_core::rules::TEXTS;
 use corvant_core::source;
 use corvant_core::wiring::Wiring;
@@ -191,7 +192,7 @@ struct Fails<'a> {
 
 impl<'a> Fails<'a> {
     fn new(wiring: &'a Wiring, reach: &Reach) -> Self {
-        let entry = |&entry: &u32| wiring.text(wiring.facts.entries[entry as usize].id.name);
+        let entry = |&entry: &EntryIndex| wiring.text(wiring.facts.entries[entry.index()].id.name);
         let first_entries = reach.first_entries.iter().map(entry).collect();
         Self { start_up: !reach.start_up.is_empty(), first_entries }
     }

@@ -15,7 +15,7 @@ pub(super) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
     let affects = affects(reach);
     let facts = &wiring.facts;
     let provider = reach.start_up.first().map(|&provider| {
-        let id = facts.providers[provider as usize].id.name;
+        let id = facts.providers[provider.index()].id.name;
         let more = reach.start_up.len() - 1;
         let rest = if more > 0 { format!(" and {more} more") } else { String::new() };
         format!("at start-up, in {}{rest}", wiring.text(id))
@@ -25,7 +25,7 @@ pub(super) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
         .iter()
         .take(NAMED)
         .map(|&entry| {
-            let entry = &facts.entries[entry as usize];
+            let entry = &facts.entries[entry.index()];
             let at = entry.at.map_or_else(String::new, |at| format!(" ({})", wiring.text(at)));
             format!("{}{at}", wiring.text(entry.id.name))
         })

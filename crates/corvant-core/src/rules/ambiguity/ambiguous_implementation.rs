@@ -49,7 +49,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     // Two services under one key, and two defaults, are faults of their own.
     for &number in &view.clashes().open {
         let Some(lack) = view.lack_of(number) else { continue };
-        let question = &view.resolution().ambiguous[number as usize];
+        let question = &view.resolution().ambiguous[number.index()];
         let contract = view.text(question.contract);
         let key = question.key.map(|key| view.text(key));
         let subject = key.map_or_else(|| contract.to_owned(), |key| format!("{contract}#{key}"));

@@ -145,7 +145,7 @@ impl Words {
         let facts = &view.wiring().facts;
         let (lifetime, default) = match view.graph().what(node) {
             What::Service(service) => (view.service(service).lifetime, self.default),
-            What::Entry(entry) => (facts.entries[entry as usize].lifetime, Life::Unknown),
+            What::Entry(entry) => (facts.entries[entry.index()].lifetime, Life::Unknown),
             What::Provider(_) | What::Tag(_) | What::All(_) | What::Question(_) => (None, Life::Unknown),
         };
         match lifetime {
@@ -173,7 +173,7 @@ fn finding(
     let caught = first.caught;
     let name = |node: Node| match view.graph().what(node) {
         What::Service(service) => view.id(service),
-        What::Entry(entry) => view.text(view.wiring().facts.entries[entry as usize].id.name),
+        What::Entry(entry) => view.text(view.wiring().facts.entries[entry.index()].id.name),
         _ => "",
     };
     let order = &view.wiring().policy.lifetimes.order;

@@ -1,5 +1,6 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
+use crate::index::ProviderIndex;
 use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::{Named, Need, Provider};
 use crate::finding::{Origin, Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
@@ -122,7 +123,7 @@ fn search(
     sink: &mut Sink,
 ) {
     let graph = view.graph();
-    let own = graph.provider(number);
+    let own = graph.provider(ProviderIndex::new(number));
     let in_phase = |need: Option<crate::wiring::NeedIndex>| {
         need.is_some_and(|need| provider.register.range().contains(&need.index()))
     };

@@ -1,5 +1,6 @@
 //! `unlisted-provider`: a provider that is defined and not on the roster.
 
+use crate::index::ProviderIndex;
 use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::Provider;
 use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
@@ -50,7 +51,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     let anywhere: HashSet<Name> = rosters.map(|provider| provider.name).collect();
     for (number, provider) in facts.providers.iter().enumerate() {
         let name = provider.id.name;
-        let uses = waiting.remove(&(number as u32));
+        let uses = waiting.remove(&ProviderIndex::new(number));
         let is_forgotten = !loaded.contains(&name) && !anywhere.contains(&name);
         if (uses.is_some() || is_forgotten) && view.doubts().mentions(name).is_none() {
             sink.report(finding(view, provider, &uses.unwrap_or_default()));
@@ -87,9 +88,9 @@ struct InVain {
 
 /// By provider that is not loaded, by number in the facts: needs of what is there on services that no loaded
 /// provider registers.
-fn needed_in_vain(view: &WholeStageView<'_>, loaded: &HashSet<Name>) -> HashMap<u32, Vec<InVain>> {
+fn needed_in_vain(view: &WholeStageView<'_>, loaded: &HashSet<Name>) -> HashMap<ProviderIndex, Vec<InVain>> {
     let wiring = view.wiring();
-    let mut waiting: HashMap<u32, Vec<InVain>> = HashMap::default();
+    let mut waiting: HashMap<ProviderIndex, Vec<InVain>> = HashMap::default();
     let is_unlisted = |provider: &Provider| !loaded.contains(&provider.id.name);
     if !wiring.facts.providers.iter().any(is_unlisted) {
         return waiting;
