@@ -1,6 +1,6 @@
 //! The rules: one file each, below the folder of its family.
 //!
-//! A rule is a [`Rule`] value: its texts with its two examples, and its check. Naming it in `registry!` below
+//! A rule is a `Rule` value: its texts with its two examples, and its check. Naming it in `registry!` below
 //! is all it takes to make it known: to the audit, to the whole-registry tests, and to all that is made from
 //! the rules' texts.
 
@@ -9,9 +9,9 @@ use crate::views::Check;
 
 /// A rule: what it says, and what it does.
 #[derive(Debug)]
-pub struct Rule {
+pub(crate) struct Rule {
     /// What it says.
-    pub text: RuleText,
+    pub(crate) text: RuleText,
     /// Reports what it finds.
     pub(crate) check: Check,
 }
@@ -19,8 +19,8 @@ pub struct Rule {
 macro_rules! registry {
     ($($family:ident { $($rule:ident)* })*) => {
         $(#[doc = concat!("The rules of the family `", stringify!($family), "`.")]
-        pub mod $family {
-            $(pub mod $rule;)*
+        pub(crate) mod $family {
+            $(pub(crate) mod $rule;)*
         })*
 
         /// All rules, family by family.

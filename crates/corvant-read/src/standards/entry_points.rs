@@ -79,12 +79,8 @@ fn installed(at: &Reading<'_>, source: Source) -> Manifest {
     let extras = beside("METADATA").map(|text| metadata(&text).extras);
     let distribution = distribution(own).to_owned();
     let installed = installed.to_owned();
-    let place = Place {
-        distribution: &distribution,
-        installed: &installed,
-        are_modules_listed: is_listed,
-        extras,
-    };
+    let place =
+        Place { distribution: &distribution, installed: &installed, are_modules_listed: is_listed, extras };
     match read(&source, &place, at.interner) {
         Ok((header, facts)) => at.manifest(source, header, facts, NAME),
         Err(error) => not_well_formed(source, &error, at.interner),
@@ -94,8 +90,7 @@ fn installed(at: &Reading<'_>, source: Source) -> Manifest {
 fn described(at: &Reading<'_>, mut source: Source) -> Manifest {
     let folder = folder_above(&source.path, 1);
     let own = folder.rsplit('/').next().unwrap_or(&folder);
-    let (header, facts) =
-        read_metadata(&mut source, distribution(own), at.interner);
+    let (header, facts) = read_metadata(&mut source, distribution(own), at.interner);
     at.manifest(source, header, facts, NAME)
 }
 
@@ -132,12 +127,8 @@ fn wheel(at: &Reading<'_>, archive: &mut Archive<'_>) {
     {
         let folder = paths[number].split('/').next().unwrap_or_default();
         let distribution = distribution(folder);
-        let place = Place {
-            distribution,
-            installed: archive.path,
-            are_modules_listed: !is_link(names()),
-            extras,
-        };
+        let place =
+            Place { distribution, installed: archive.path, are_modules_listed: !is_link(names()), extras };
         let manifest = match read(&source, &place, at.interner) {
             Ok((header, facts)) => at.manifest(source, header, facts, NAME),
             Err(error) => not_well_formed(source, &error, at.interner),
@@ -182,11 +173,7 @@ struct Place<'a> {
 }
 
 /// The facts of one `entry_points.txt`.
-fn read(
-    source: &Source,
-    place: &Place<'_>,
-    interner: &Interner,
-) -> Result<(Header, Facts), SyntaxError> {
+fn read(source: &Source, place: &Place<'_>, interner: &Interner) -> Result<(Header, Facts), SyntaxError> {
     let tree = ini::parse_flat(&source.text)?;
     let mut reader = EntryPointReader { tree: &tree, place, interner, facts: Facts::default() };
     for (key, value) in tree.root().into_iter().flat_map(|root| tree.fields(root)) {

@@ -1,22 +1,22 @@
 //! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
 
-use crate::views::{Check, Sink, StageView};
 use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity, Value};
 use crate::resolve::Ambiguity;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "ambiguous-implementation",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "a contract that several services offer, that is needed, and that nothing settles",
-    why: "Which of them is handed out is a matter of luck, or the application refuses to start.",
-    limits: "Several candidates are no fault as long as nothing needs the contract as one: needs on a key or a \
+        name: "ambiguous-implementation",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "a contract that several services offer, that is needed, and that nothing settles",
+        why: "Which of them is handed out is a matter of luck, or the application refuses to start.",
+        limits: "Several candidates are no fault as long as nothing needs the contract as one: needs on a key or a \
              tag are questions of their own. A key of something installed, or of what is meant for all, may be \
              claimed by several: then only the need of one of them is a fault.",
-    faulty: r#"
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -26,7 +26,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -36,7 +36,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

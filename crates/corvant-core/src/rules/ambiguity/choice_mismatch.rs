@@ -1,25 +1,25 @@
 //! `choice-mismatch`: a choice that cannot be honoured.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Choice, SuppliedKind};
-use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::{Likeness, meanings};
 use crate::resolve::Lead;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "choice-mismatch",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "a choice that names a missing service, or one that does not offer the contract",
-    why: "What needs the contract gets nothing, or something that cannot do what it asks.",
-    limits: "A service that the host platform supplies is taken to offer what it is chosen for.",
-    faulty: r#"
+        name: "choice-mismatch",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "a choice that names a missing service, or one that does not offer the contract",
+        why: "What needs the contract gets nothing, or something that cannot do what it asks.",
+        limits: "A service that the host platform supplies is taken to offer what it is chosen for.",
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -30,7 +30,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -41,7 +41,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, platform: { service: announcements.platform } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };
@@ -74,8 +74,7 @@ fn finding(view: &WholeStageView<'_>, choice: &Choice, what: &str) -> Finding {
     let contract = view.text(choice.contract.name);
     let key = choice.key.map_or_else(String::new, |key| format!("#{}", view.text(key.name)));
     let subject = format!("{contract}{key}");
-    let message =
-        format!("the choice for {subject} names {}, which {what}", view.text(choice.service.name));
+    let message = format!("the choice for {subject} names {}, which {what}", view.text(choice.service.name));
     let question = (choice.contract.name, choice.key.map(|key| key.name));
     let lack = view.resolution().question(question).and_then(|number| view.lack_of(number));
     let origins = lack.map(|lack| lack.uses.iter().filter_map(|used| used.origin)).into_iter().flatten();

@@ -1,25 +1,25 @@
 //! `conflicting-declaration`: one setting, tag or contract of which two declarations say different things.
 
-use crate::views::{Check, Sink, WholeStageView};
-use crate::word::join_words;
 use crate::facts::{AttributeRule, Many, Named};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
+use crate::views::{Check, Sink, WholeStageView};
+use crate::word::join_words;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "conflicting-declaration",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "one setting, tag or contract of which two declarations say different things",
-    why: "One of the two is silently lost, and which one depends on the order in which modules are loaded.",
-    limits: "Declarations of one thing add up, and what they say alike is no conflict. A value for a stage goes \
+        name: "conflicting-declaration",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "one setting, tag or contract of which two declarations say different things",
+        why: "One of the two is silently lost, and which one depends on the order in which modules are loaded.",
+        limits: "Declarations of one thing add up, and what they say alike is no conflict. A value for a stage goes \
              before the one for all stages, and what the workspace file says for a stage before what manifests \
              say; only what is left then can differ. Texts of values are compared, not their kinds.",
-    faulty: r#"
+        faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -30,7 +30,7 @@ corvant: 1
 module: timetable
 settings: { clock.zone: UTC }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -41,7 +41,7 @@ corvant: 1
 module: timetable
 settings: { clock.zone: { stages: { drill: UTC } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

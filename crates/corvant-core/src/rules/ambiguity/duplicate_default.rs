@@ -1,25 +1,25 @@
 //! `duplicate-default`: two defaults, or two choices, for one contract.
 
-use crate::views::{Check, Clash, Sink, StageView};
 use crate::facts::Choice;
 use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::Place;
+use crate::views::{Check, Clash, Sink, StageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "duplicate-default",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "two defaults, or two choices, for one contract",
-    why: "One of the decisions is silently lost, and which one depends on the order in which modules are \
+        name: "duplicate-default",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "two defaults, or two choices, for one contract",
+        why: "One of the decisions is silently lost, and which one depends on the order in which modules are \
           loaded.",
-    limits: "Two choices that name the same service are one decision. Services in different stages do not \
+        limits: "Two choices that name the same service are one decision. Services in different stages do not \
              clash.",
-    faulty: r#"
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -29,7 +29,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -39,7 +39,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { service: announcements.cabin } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

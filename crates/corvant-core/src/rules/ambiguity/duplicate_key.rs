@@ -1,26 +1,26 @@
 //! `duplicate-key`: two services under one key of one contract.
 
-use crate::views::{Check, Clash, Sink, StageView};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Clash, Sink, StageView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "duplicate-key",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "two services under one key of one contract",
-    why: "Which of them is handed out under the key is a matter of luck, or the application refuses to \
+        name: "duplicate-key",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "two services under one key of one contract",
+        why: "Which of them is handed out under the key is a matter of luck, or the application refuses to \
           start.",
-    limits: "A choice for the key, or one candidate marked as default, settles it. Services that offer the \
+        limits: "A choice for the key, or one candidate marked as default, settles it. Services that offer the \
              contract through narrower ones clash where something needs it under the key. Definitions that never meet \
              in one stage do not clash, nor do those that are installed into different places. Entry points of \
              distributions clash in the groups console_scripts and gui_scripts alone: there each name becomes \
              one file, and who is installed last overwrites it. In every other group the specification leaves \
              equal names of different distributions to the reader of the group, and a group may be read whole: of \
              471 names in 356 installed distributions, the only one given by several was meant to be.",
-    faulty: r#"
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -30,7 +30,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer, key: cabin } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -41,7 +41,7 @@ entries:
   announce:
     needs: { voice: { contract: Announcer, key: cabin }, old: { contract: Announcer, key: street } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

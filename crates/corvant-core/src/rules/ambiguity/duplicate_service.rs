@@ -1,27 +1,27 @@
 //! `duplicate-service`: one id, two definitions.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::Service;
-use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::{SameId, ServiceIndex};
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "duplicate-service",
-    family: Family::Ambiguity,
-    severity: Severity::Error,
-    summary: "one id that is defined more than once, without `replaces`",
-    why: "One of the definitions is silently lost, and which one depends on the order in which modules are \
+        name: "duplicate-service",
+        family: Family::Ambiguity,
+        severity: Severity::Error,
+        summary: "one id that is defined more than once, without `replaces`",
+        why: "One of the definitions is silently lost, and which one depends on the order in which modules are \
           loaded.",
-    limits: "Definitions that never meet in one stage are no duplicates. Two services that replace one id are \
+        limits: "Definitions that never meet in one stage are no duplicates. Two services that replace one id are \
              two definitions of it. The audit goes on with the first, in the order of file names, and audits what \
              either needs.",
-    faulty: r#"
+        faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -35,7 +35,7 @@ module: drill
 services:
   clock.system: { type: velmora.drill.FrozenClock, offers: [Clock] }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -49,7 +49,7 @@ module: drill
 services:
   drill.clock: { type: velmora.drill.FrozenClock, offers: [Clock], replaces: clock.system }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

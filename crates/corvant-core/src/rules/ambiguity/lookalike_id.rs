@@ -1,25 +1,25 @@
 //! `lookalike-id`: ids apart only in letter case, separators or a pair that looks alike.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Service;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 use rayon::prelude::*;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "lookalike-id",
-    family: Family::Ambiguity,
-    severity: Severity::Warning,
-    summary: "ids apart only in letter case, separators or a pair that looks alike",
-    why: "People read one and write the other, and reviews do not see it.",
-    limits: "Separators are `.`, `-` and `_`; pairs that look alike are 0 and O, 1, l and I, rn and m. Ids that \
+        name: "lookalike-id",
+        family: Family::Ambiguity,
+        severity: Severity::Warning,
+        summary: "ids apart only in letter case, separators or a pair that looks alike",
+        why: "People read one and write the other, and reviews do not see it.",
+        limits: "Separators are `.`, `-` and `_`; pairs that look alike are 0 and O, 1, l and I, rn and m. Ids that \
              never meet in one stage are reported as well: people read all files. What an open standard hands \
              out at run time is held against what is installed into the same place, by letter case alone.",
-    faulty: r#"
+        faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -29,7 +29,7 @@ services:
 entries:
   station-clock: { needs: { clock: { service: clock.main }, other: { service: clock-main } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -39,20 +39,20 @@ services:
 entries:
   station-clock: { needs: { clock: { service: clock.main }, other: { service: clock.spare } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };
 
 fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
-    let is_first = |(index, service): &(ServiceIndex, &Service)| {
-        view.first_definition(service.id.name) == Some(*index)
-    };
+    let is_first =
+        |(index, service): &(ServiceIndex, &Service)| view.first_definition(service.id.name) == Some(*index);
     let services = view.wiring().services().filter(is_first).map(|(_, service)| service);
     let mut told: HashSet<Vec<&str>> = HashSet::default();
     let (chosen, installed): (Vec<&Service>, Vec<&Service>) =
         services.partition(|service| service.of_standard.installed.is_none());
-    let place = |service: &Service| service.of_standard.installed.map_or(0, |place| hash(view.text(place).chars()));
+    let place =
+        |service: &Service| service.of_standard.installed.map_or(0, |place| hash(view.text(place).chars()));
     let id = |service: &Service| view.text(service.id.name);
     // Both ways of being alike are looked for among the few that are alike in any way.
     let alike = groups(&chosen, |service| at_all_alike(id(service)));

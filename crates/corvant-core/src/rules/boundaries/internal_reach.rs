@@ -1,6 +1,5 @@
 //! `internal-reach`: a need on another module's internal service.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Need, Target};
 use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
@@ -8,23 +7,24 @@ use crate::name::Name;
 use crate::resolve::Met;
 use crate::rules::Rule;
 use crate::source::Place;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex, needs_of};
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "internal-reach",
-    family: Family::Boundaries,
-    severity: Severity::Error,
-    summary: "a need on another module's internal service",
-    why: "What a module keeps to itself may change or go at any time: what reaches for it breaks without \
+        name: "internal-reach",
+        family: Family::Boundaries,
+        severity: Severity::Error,
+        summary: "a need on another module's internal service",
+        why: "What a module keeps to itself may change or go at any time: what reaches for it breaks without \
           warning.",
-    limits: "A need that reaches it through an alias or a wrapper of its own module is what such an alias is \
+        limits: "A need that reaches it through an alias or a wrapper of its own module is what such an alias is \
              for, and is not reported; those of other modules open nothing. What collects a tag, or all that \
              offer a contract, may collect what is internal.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -35,7 +35,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.cache: { type: velmora.vehicles.Cache, internal: true } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -46,7 +46,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.cache: { type: velmora.vehicles.Cache } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

@@ -1,26 +1,26 @@
 //! `undeclared-use`: a need into a module that `uses` does not list.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "undeclared-use",
-    family: Family::Boundaries,
-    severity: Severity::Error,
-    summary: "a need into a module that `uses` does not list",
-    why: "What a module may depend on was written down to keep modules apart; a need past it ties them \
+        name: "undeclared-use",
+        family: Family::Boundaries,
+        severity: Severity::Error,
+        summary: "a need into a module that `uses` does not list",
+        why: "What a module may depend on was written down to keep modules apart; a need past it ties them \
           together unseen.",
-    limits: "Modules that do not say what they use are not checked. Needs on contracts count towards the module \
+        limits: "Modules that do not say what they use are not checked. Needs on contracts count towards the module \
              that declares the contract, not towards the one that offers it; contracts that no module declares, \
              and tags, do not count.",
-    faulty: r#"
+        faulty: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -34,7 +34,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -48,7 +48,7 @@ corvant: 1
 module: vehicles
 services: { vehicles.fleet: { type: velmora.vehicles.Fleet } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

@@ -1,6 +1,5 @@
 //! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a cycle.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::Named;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::graph::plain::{Plain, cycles};
@@ -8,21 +7,22 @@ use crate::name::Name;
 use crate::resolve::Standing;
 use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
+use crate::views::{Check, Sink, StageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "definition-cycle",
-    family: Family::Cycles,
-    severity: Severity::Error,
-    summary: "aliases, templates, wrappers, settings or provider order that run in a cycle",
-    why: "A definition that leads back to itself has no beginning: there is nothing to build, inherit, wrap, \
+        name: "definition-cycle",
+        family: Family::Cycles,
+        severity: Severity::Error,
+        summary: "aliases, templates, wrappers, settings or provider order that run in a cycle",
+        why: "A definition that leads back to itself has no beginning: there is nothing to build, inherit, wrap, \
           read or load first.",
-    limits: "Aliases, wrappers and replacements may close a cycle together; models, settings and providers are \
+        limits: "Aliases, wrappers and replacements may close a cycle together; models, settings and providers are \
              each looked at by themselves. What overrides other definitions of its own id is no cycle. Of several \
              definitions of one id, only the one that others take as their model is looked at as a model.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -32,7 +32,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -42,7 +42,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -67,10 +67,8 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
 
 /// The settings that values refer to which count here.
 fn references(view: &StageView<'_>) -> Vec<Link> {
-    let referring = view
-        .settings()
-        .iter()
-        .filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
+    let referring =
+        view.settings().iter().filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
     let references = referring.flat_map(|setting| {
         let value = view.value_of(setting);
         let named = value.into_iter().flat_map(|(_, references)| references.of(view.parts()));

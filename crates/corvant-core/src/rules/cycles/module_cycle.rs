@@ -1,23 +1,23 @@
 //! `module-cycle`: modules that need each other through their services and entries.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "module-cycle",
-    family: Family::Cycles,
-    severity: Severity::Warning,
-    summary: "modules that need each other through their services and entries",
-    why: "Modules in a cycle cannot be built, tested, shipped or replaced one without the others.",
-    limits: "Needs on a contract count towards the module that declares the contract, not towards the one that \
+        name: "module-cycle",
+        family: Family::Cycles,
+        severity: Severity::Warning,
+        summary: "modules that need each other through their services and entries",
+        why: "Modules in a cycle cannot be built, tested, shipped or replaced one without the others.",
+        limits: "Needs on a contract count towards the module that declares the contract, not towards the one that \
              offers it: a contract of one's own is how such a cycle is opened. Contracts that no module declares, \
              tags and what carries them do not count.",
-    faulty: r#"
+        faulty: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -32,7 +32,7 @@ services:
 entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -48,7 +48,7 @@ services:
 entries:
   vehicle-position: { needs: { locator: { service: vehicles.locator } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

@@ -1,28 +1,28 @@
 //! `service-cycle`: services that need one another while they are built.
 
-use crate::views::{Check, Sink, StageView};
-use crate::word::join_words;
 use crate::facts::{Need, Via};
-use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
 use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
+use crate::views::{Check, Sink, StageView};
+use crate::word::join_words;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "service-cycle",
-    family: Family::Cycles,
-    severity: Severity::Error,
-    summary: "services that need one another in a cycle while they are built",
-    why: "None of them can be built first: building any of them runs in a circle until the program gives up.",
-    limits: "A cycle that a lazy, setter or property need already opens is a note. Needs that are looked up at \
+        name: "service-cycle",
+        family: Family::Cycles,
+        severity: Severity::Error,
+        summary: "services that need one another in a cycle while they are built",
+        why: "None of them can be built first: building any of them runs in a circle until the program gives up.",
+        limits: "A cycle that a lazy, setter or property need already opens is a note. Needs that are looked up at \
              run time are not part of a cycle. In a cycle group of many thousand services the cycle that is shown may \
              not be the very shortest. The needs to make lazy are the fewest that open the whole cycle group, \
              searched for exactly in small cycle groups and by the heuristic of Eades, Lin and Smyth (1993) in large \
              ones; the help then says that fewer may do.",
-    faulty: r#"
+        faulty: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -32,7 +32,7 @@ services:
 entries:
   set-route: { needs: { routes: { service: signals.routes } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- signals.wiring.yaml
 corvant: 1
 module: signals
@@ -42,7 +42,7 @@ services:
 entries:
   set-route: { needs: { routes: { service: signals.routes } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -80,8 +80,7 @@ fn finding(view: &StageView<'_>, cycle_group: &[Node], keep: impl Fn(Node, Edge)
         .map(|(node, _)| name(view, *node))
         .collect();
     let subject = services.join(" > ");
-    let all =
-        cycle_group.iter().filter(|&&node| matches!(view.graph().what(node), What::Service(_))).count();
+    let all = cycle_group.iter().filter(|&&node| matches!(view.graph().what(node), What::Service(_))).count();
     let mut message = match services.as_slice() {
         [one] => format!("{one} needs itself"),
         [one, ..] => format!("{} services need one another in a cycle: {subject} > {one}", services.len()),

@@ -1,24 +1,24 @@
 //! `unmet-expectation`: wiring that is not what an expectation says.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Expectation, Named, SuppliedKind};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::resolve::{Lead, Met};
 use crate::rules::Rule;
 use crate::source::Span;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unmet-expectation",
-    family: Family::Expectations,
-    severity: Severity::Error,
-    summary: "wiring that is not what an expectation says",
-    why: "Somebody wrote down what must hold, and it does not.",
-    limits: "A type or lifetime that the service does not state cannot be compared and is not reported. \
+        name: "unmet-expectation",
+        family: Family::Expectations,
+        severity: Severity::Error,
+        summary: "wiring that is not what an expectation says",
+        why: "Somebody wrote down what must hold, and it does not.",
+        limits: "A type or lifetime that the service does not state cannot be compared and is not reported. \
              Expectations about names in text that could not be read are not checked.",
-    faulty: r#"
+        faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -29,7 +29,7 @@ expect:
 entries:
   station-clock: { needs: { clock: { contract: Clock } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -40,7 +40,7 @@ expect:
 entries:
   station-clock: { needs: { clock: { contract: Clock } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };
@@ -56,7 +56,8 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         if let Err((span, what)) = compare(view, line) {
             let subject = subject(view, line);
             let message = format!("{subject} is not what is expected: {what}");
-            let mut finding = Finding::new(&RULE.text, subject, message).at(line.source, span, "expected here");
+            let mut finding =
+                Finding::new(&RULE.text, subject, message).at(line.source, span, "expected here");
             if let Ok(service) = met(view, line) {
                 let definition = view.service(service);
                 let role = format!("{} is what it is", view.id(service));

@@ -1,28 +1,28 @@
 //! `short-lived-need`: something that lives longer holds something that lives shorter.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::Via;
-use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Edge, Node, What};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::USE;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "short-lived-need",
-    family: Family::Lifetimes,
-    severity: Severity::Error,
-    summary: "something that lives longer holds something that lives shorter",
-    why: "The one that is held is kept alive past its time: data of one request is seen by the next.",
-    limits: "A service of lifetime `use` lives as long as its holder: it is not caught itself, but what it \
+        name: "short-lived-need",
+        family: Family::Lifetimes,
+        severity: Severity::Error,
+        summary: "something that lives longer holds something that lives shorter",
+        why: "The one that is held is kept alive past its time: data of one request is seen by the next.",
+        limits: "A service of lifetime `use` lives as long as its holder: it is not caught itself, but what it \
              needs is caught through it. Services that do not say how long they live, and lifetimes that nothing \
              put in an order, are not checked, nor is anything beyond them. Lazy needs, look-ups, factories \
              that build the holder, and tags hold nothing for good as far as can be seen. Of several \
              short-lived services that are caught through one and the same path, the nearest is reported.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -35,7 +35,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -48,7 +48,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

@@ -1,21 +1,21 @@
 //! `hidden-need`: a need that is found by look-up at run time instead of declared.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::Via;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "hidden-need",
-    family: Family::LookUps,
-    severity: Severity::Note,
-    summary: "a need that is found by look-up at run time instead of declared",
-    why: "Readers of the constructor do not see it, tests do not replace it, and it fails only when \
+        name: "hidden-need",
+        family: Family::LookUps,
+        severity: Severity::Note,
+        summary: "a need that is found by look-up at run time instead of declared",
+        why: "Readers of the constructor do not see it, tests do not replace it, and it fails only when \
           the line is reached.",
-    limits: "Only look-ups that are written down as needs are seen.",
-    faulty: r#"
+        limits: "Only look-ups that are written down as needs are seen.",
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -27,7 +27,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -39,7 +39,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -53,7 +53,8 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             continue;
         }
         let id = view.id(index);
-        let mut finding = Finding::new(&RULE.text, id, format!("{id} looks up at run time what it could declare"));
+        let mut finding =
+            Finding::new(&RULE.text, id, format!("{id} looks up at run time what it could declare"));
         for need in hidden {
             let slot = view.text(need.slot.name);
             finding = finding.at(need.source, need.span, format!("`{slot}` is looked up"));

@@ -1,27 +1,27 @@
 //! `lookup-of-missing`: a look-up by a constant name that nothing defines.
 
-use crate::views::{Check, Sink, Sought, StageView};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, Sought, StageView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "lookup-of-missing",
-    family: Family::LookUps,
-    severity: Severity::Error,
-    summary: "a look-up by a constant name that nothing defines",
-    why: "The line fails when it is reached, and not before.",
-    limits: "Names that the host platform supplies are assumed to be there, and those in text that could not be read \
+        name: "lookup-of-missing",
+        family: Family::LookUps,
+        severity: Severity::Error,
+        summary: "a look-up by a constant name that nothing defines",
+        why: "The line fails when it is reached, and not before.",
+        limits: "Names that the host platform supplies are assumed to be there, and those in text that could not be read \
              are taken to be defined there.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
 entries:
   stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -30,7 +30,7 @@ services:
 entries:
   stop-display: { needs: { clock: { service: timetable.clok, via: look-up, optional: false } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

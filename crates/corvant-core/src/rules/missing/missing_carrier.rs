@@ -1,22 +1,22 @@
 //! `missing-carrier`: a tag that fewer services carry than its declaration asks for.
 
-use crate::views::{Check, Sink, StageView};
-use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-carrier",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a tag that fewer services carry than its declaration asks for",
-    why: "What collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
-    limits: "Carriers that stand in a file that could not be read may be the missing ones: the tag is then not \
+        name: "missing-carrier",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a tag that fewer services carry than its declaration asks for",
+        why: "What collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
+        limits: "Carriers that stand in a file that could not be read may be the missing ones: the tag is then not \
              checked.",
-    faulty: r#"
+        faulty: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -26,7 +26,7 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -37,7 +37,7 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -55,7 +55,8 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         let (name, least, found) = (view.text(tag.tag.name), tag.at_least, carriers.len());
         let found = if found == 0 { "none does".to_owned() } else { format!("only {found} do") };
         let message = format!("{least} services must carry the tag {name}, and {found}");
-        let mut finding = Finding::new(&RULE.text, name, message).at(tag.source, tag.tag.span, "declared here");
+        let mut finding =
+            Finding::new(&RULE.text, name, message).at(tag.source, tag.tag.span, "declared here");
         for carrier in carriers {
             let service = view.service(carrier);
             let role = format!("carried by {}", view.id(carrier));

@@ -1,23 +1,23 @@
 //! `missing-implementation`: a contract that nothing offers.
 
-use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-implementation",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a contract that is needed and that no active service offers",
-    why: "There is nothing to hand out: what needs the contract cannot be built.",
-    limits: "An optional need may go unmet, and contracts that the host platform supplies are assumed to be there. \
+        name: "missing-implementation",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a contract that is needed and that no active service offers",
+        why: "There is nothing to hand out: what needs the contract cannot be built.",
+        limits: "An optional need may go unmet, and contracts that the host platform supplies are assumed to be there. \
              What stands in text that could not be read is that text's finding.",
-    faulty: r#"
+        faulty: r#"
 //- incidents.wiring.yaml
 corvant: 1
 module: incidents
@@ -26,7 +26,7 @@ services:
 entries:
   report-incident: { needs: { desk: { service: incidents.desk } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- incidents.wiring.yaml
 corvant: 1
 module: incidents
@@ -36,7 +36,7 @@ services:
 entries:
   report-incident: { needs: { desk: { service: incidents.desk } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -60,12 +60,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     }
 }
 
-fn fixes(
-    view: &StageView<'_>,
-    contract: Name,
-    lack: &Lack,
-    inactive: Option<ServiceIndex>,
-) -> Vec<Fix> {
+fn fixes(view: &StageView<'_>, contract: Name, lack: &Lack, inactive: Option<ServiceIndex>) -> Vec<Fix> {
     let text = view.text(contract);
     let mut fixes = Vec::new();
     if let Some(meant) = lack.meant {

@@ -1,23 +1,23 @@
 //! `missing-key`: a contract that is offered, but not under the key that is asked for.
 
-use crate::views::{Check, Sink, Sought, StageView};
-use crate::word::join_words;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, Sought, StageView};
+use crate::word::join_words;
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-key",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a contract that is offered, but not under the key that is asked for",
-    why: "With a key only the services under that key can answer: there is nothing to hand out.",
-    limits: "An optional need may go unmet. Keys of contracts that the host platform supplies are not known and \
+        name: "missing-key",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a contract that is offered, but not under the key that is asked for",
+        why: "With a key only the services under that key can answer: there is nothing to hand out.",
+        limits: "An optional need may go unmet. Keys of contracts that the host platform supplies are not known and \
              not checked.",
-    faulty: r#"
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -26,7 +26,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer, key: platfrom } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -35,7 +35,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer, key: platform } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -49,9 +49,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     for lack in view.certain_lacks() {
         let Sought::Key(contract, key) = lack.sought else { continue };
         let (contract_text, key_text) = (view.text(contract), view.text(key));
-        let known = known_keys
-            .entry(contract)
-            .or_insert_with(|| known(view, &view.keys_of(contract)));
+        let known = known_keys.entry(contract).or_insert_with(|| known(view, &view.keys_of(contract)));
         let message = format!(
             "{contract_text} is not offered under the key {key_text}, {known}; {}",
             view.seekers(&lack.uses)

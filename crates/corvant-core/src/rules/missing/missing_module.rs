@@ -1,24 +1,24 @@
 //! `missing-module`: a module that is used and that no manifest belongs to.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
 use crate::source::SourceIndex;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ModuleIndex;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-module",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a module that is used and that no manifest belongs to",
-    why: "Everything that was meant to come from it is missing, or comes from somewhere else than was meant.",
-    limits: "A module whose name stands in a file that could not be read is taken to be there.",
-    faulty: r#"
+        name: "missing-module",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a module that is used and that no manifest belongs to",
+        why: "Everything that was meant to come from it is missing, or comes from somewhere else than was meant.",
+        limits: "A module whose name stands in a file that could not be read is taken to be there.",
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -28,7 +28,7 @@ corvant: 1
 module: vehicles
 about: Where every tram is
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -38,7 +38,7 @@ corvant: 1
 module: vehicles
 about: Where every tram is
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };
@@ -81,7 +81,11 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             let places = all.map(|&(source, used)| (source, used.span));
             let name = known[meant.known];
             // What needs nothing of that module may have had another in mind; and so may what uses it already.
-            let mut needs = |from| needed.get_or_insert_with(|| view.mentioned_modules()).has(from, ModuleIndex(meant.known as u32));
+            let mut needs = |from| {
+                needed
+                    .get_or_insert_with(|| view.mentioned_modules())
+                    .has(from, ModuleIndex(meant.known as u32))
+            };
             let likeness = match wiring.module_of(source) {
                 Some(from) if uses(from, name) || !needs(from) => meant.likeness.at_most_likely(),
                 _ => meant.likeness,
@@ -114,7 +118,8 @@ fn disabled_and_absent(view: &WorkspaceView<'_>, modules: &HashSet<Name>, sink: 
         let place = (source, module.span);
         if let Some(meant) = meanings(&[name], &known)[0] {
             let known = known[meant.known];
-            finding = finding.fix(Fix::rename(format!("write {known}"), [place], (name, known), meant.likeness));
+            finding =
+                finding.fix(Fix::rename(format!("write {known}"), [place], (name, known), meant.likeness));
         }
         let change = Change::take_out(source, module.span);
         sink.report(finding.fix(Fix::likely("take it out of `disabled`", [change])));

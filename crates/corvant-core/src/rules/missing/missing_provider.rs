@@ -1,37 +1,37 @@
 //! `missing-provider`: a provider on the roster that is not defined.
 
-use crate::views::{Check, DormantKind, Sink, StageView};
 use crate::facts::Provider;
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
+use crate::views::{Check, DormantKind, Sink, StageView};
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-provider",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a provider on the roster that is not defined",
-    why: "The application cannot load what is not there: it fails before anything else happens.",
-    limits: "A name that stands in a file that could not be read is taken to be defined there.",
-    faulty: r#"
+        name: "missing-provider",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a provider on the roster that is not defined",
+        why: "The application cannot load what is not there: it fails before anything else happens.",
+        limits: "A name that stands in a file that could not be read is taken to be defined there.",
+        faulty: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {} }
 roster: [Timetable.Provider, timetable.provider]
 "#,
-    corrected: r#"
+        corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

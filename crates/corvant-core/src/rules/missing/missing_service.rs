@@ -1,25 +1,25 @@
 //! `missing-service`: an id that is not defined.
 
-use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-service",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a service that is needed by its id and is not defined",
-    why: "What needs it cannot be built: the application fails when it starts, or when the first request \
+        name: "missing-service",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a service that is needed by its id and is not defined",
+        why: "What needs it cannot be built: the application fails when it starts, or when the first request \
           reaches an entry that leads there.",
-    limits: "An optional need may go unmet. Names that the host platform supplies are assumed to be there. An id \
+        limits: "An optional need may go unmet. Names that the host platform supplies are assumed to be there. An id \
              that stands in a file, or a part of one, that could not be read is that file's finding.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -33,7 +33,7 @@ module: vehicles
 services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -47,7 +47,7 @@ module: vehicles
 services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

@@ -1,24 +1,24 @@
 //! `missing-setting`: a setting without a value.
 
-use crate::views::{Check, DormantKind, Sink, Sought, StageView};
 use crate::facts::Setting;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, DormantKind, Sink, Sought, StageView};
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-setting",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a setting that is needed, or required, and has no value",
-    why: "What needs the value cannot be built, or is built with nothing in its place.",
-    limits: "Where stages give the value, the audit without a stage leaves the question to them. Settings that \
+        name: "missing-setting",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a setting that is needed, or required, and has no value",
+        why: "What needs the value cannot be built, or is built with nothing in its place.",
+        limits: "Where stages give the value, the audit without a stage leaves the question to them. Settings that \
              the host platform supplies are taken on trust. Only the presence of a value is checked, not what \
              it is.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -27,7 +27,7 @@ settings:
 entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minute } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -36,7 +36,7 @@ settings:
 entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -77,9 +77,9 @@ fn declarations<'a>(view: &StageView<'a>) -> HashMap<Name, &'a Setting> {
 }
 
 fn whereabouts(view: &StageView<'_>, setting: Name, declarations: &HashMap<Name, &Setting>) -> String {
-    let place = declarations.get(&setting).map_or_else(String::new, |known| {
-        format!(" ({})", view.address(known.source, known.setting.span))
-    });
+    let place = declarations
+        .get(&setting)
+        .map_or_else(String::new, |known| format!(" ({})", view.address(known.source, known.setting.span)));
     format!("{}{place}", view.text(setting))
 }
 

@@ -1,30 +1,30 @@
 //! `missing-type`: a service whose type is in none of the jars and distributions that were read.
 
-use crate::views::{Check, Sink, WorkspaceView};
-use crate::word::join_words;
 use crate::facts::Service;
-use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::name::Name;
 use crate::near::{Meant, meanings};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
+use crate::word::join_words;
 use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "missing-type",
-    family: Family::Missing,
-    severity: Severity::Error,
-    summary: "a service whose type is in none of the jars and distributions that were read",
-    why: "What first asks for the service, or for all that offer its contract, gets an error about a type \
+        name: "missing-type",
+        family: Family::Missing,
+        severity: Severity::Error,
+        summary: "a service whose type is in none of the jars and distributions that were read",
+        why: "What first asks for the service, or for all that offer its contract, gets an error about a type \
           that cannot be loaded.",
-    limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
+        limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
              defined elsewhere are not checked. Types of the language's own platform are not looked for, nor are \
              entry points that depend on an extra or belong to a distribution that is installed as a link to its \
              sources. Whether an attribute of a module exists is not seen.",
-    faulty: r#"
+        faulty: r#"
 //- site-packages/velmora_voice-1.0.dist-info/entry_points.txt
 [velmora.announcers]
 cabin = velmora_voice.cabins:Cabin
@@ -32,7 +32,7 @@ cabin = velmora_voice.cabins:Cabin
 velmora_voice/__init__.py,,
 velmora_voice/cabin.py,,
 "#,
-    corrected: r#"
+        corrected: r#"
 //- site-packages/velmora_voice-1.0.dist-info/entry_points.txt
 [velmora.announcers]
 cabin = velmora_voice.cabin:Cabin
@@ -40,7 +40,7 @@ cabin = velmora_voice.cabin:Cabin
 velmora_voice/__init__.py,,
 velmora_voice/cabin.py,,
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

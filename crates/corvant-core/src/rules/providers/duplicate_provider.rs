@@ -1,37 +1,37 @@
 //! `duplicate-provider`: a provider that stands on the roster twice.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::Named;
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "duplicate-provider",
-    family: Family::Providers,
-    severity: Severity::Warning,
-    summary: "a provider that stands on the roster twice",
-    why: "What it registers is registered twice, or the second time fails.",
-    limits: "Several rosters that list the same provider are several lists for several programs, and are not \
+        name: "duplicate-provider",
+        family: Family::Providers,
+        severity: Severity::Warning,
+        summary: "a provider that stands on the roster twice",
+        why: "What it registers is registered twice, or the second time fails.",
+        limits: "Several rosters that list the same provider are several lists for several programs, and are not \
              compared.",
-    faulty: r#"
+        faulty: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider, timetable.provider]
 "#,
-    corrected: r#"
+        corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {} }
 roster: [timetable.provider]
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

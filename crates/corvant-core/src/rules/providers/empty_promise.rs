@@ -1,34 +1,34 @@
 //! `empty-promise`: a provider that registers an id that has no definition.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "empty-promise",
-    family: Family::Providers,
-    severity: Severity::Error,
-    summary: "a provider that registers an id that has no definition",
-    why: "What it promises to register is not there: registering fails, or what counts on it does.",
-    limits: "An id that stands in text that could not be read is taken to be defined there; one that the host \
+        name: "empty-promise",
+        family: Family::Providers,
+        severity: Severity::Error,
+        summary: "a provider that registers an id that has no definition",
+        why: "What it promises to register is not there: registering fails, or what counts on it does.",
+        limits: "An id that stands in text that could not be read is taken to be defined there; one that the host \
              platform supplies is assumed to be there.",
-    faulty: r#"
+        faulty: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 services: { timetable.board: { type: velmora.timetable.Board } }
 providers: { timetable.provider: { registers: [timetable.baord] } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 services: { timetable.board: { type: velmora.timetable.Board } }
 providers: { timetable.provider: { registers: [timetable.board] } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

@@ -1,28 +1,28 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
-use crate::index::ProviderIndex;
-use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::{Named, Need, Provider};
-use crate::finding::{Origin, Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Action, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
+use crate::index::ProviderIndex;
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::SourceIndex;
+use crate::views::{Check, Registrars, Sink, WholeStageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "needed-too-early",
-    family: Family::Providers,
-    severity: Severity::Error,
-    summary: "a provider that uses a service before the provider that registers it has run",
-    why: "The service is not there yet: the application fails while its providers register.",
-    limits: "Which provider registers a service is known where a provider lists it, or lists nothing and is of \
+        name: "needed-too-early",
+        family: Family::Providers,
+        severity: Severity::Error,
+        summary: "a provider that uses a service before the provider that registers it has run",
+        why: "The service is not there yet: the application fails while its providers register.",
+        limits: "Which provider registers a service is known where a provider lists it, or lists nothing and is of \
              the same module; of several, the first on the roster counts. What is needed lazily is not used while registering. With no roster, or several, \
              the order is not known and the rule does not run. What a provider registers itself is taken to be \
              registered before it is used.",
-    faulty: r#"
+        faulty: r#"
 //- start.wiring.yaml
 corvant: 1
 module: clock
@@ -35,7 +35,7 @@ module: log
 services: { log.main: { type: velmora.log.Main } }
 providers: { log.provider: { registers: [log.main] } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: clock
@@ -48,7 +48,7 @@ module: log
 services: { log.main: { type: velmora.log.Main } }
 providers: { log.provider: { registers: [log.main] } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };
@@ -180,30 +180,33 @@ struct TooEarly<'a> {
 }
 
 impl TooEarly<'_> {
-fn finding(&self, view: &WholeStageView<'_>) -> Finding {
-    let Self { own, provider, node, path, first, listed, at, registered } = *self;
-    let name = |node: Node| match view.graph().what(node) {
-        What::Service(service) => Some(view.id(service)),
-        _ => None,
-    };
-    let by = view.text(listed.providers[registered].name);
-    let (id, service) = (view.text(provider.id.name), name(node).unwrap_or(""));
-    let through: Vec<&str> = path.iter().filter_map(|&node| name(node)).collect();
-    let way = if through.is_empty() { String::new() } else { format!(", through {},", through.join(" > ")) };
-    let message =
-        format!("{id} uses{way} {service} while registering, and {by}, which registers it, comes later");
-    let mut finding = Finding::new(&RULE.text, format!("{id} > {service}"), message).at(
-        first.source,
-        first.span,
-        format!("used here by {id}"),
-    );
-    if let What::Service(index) = view.graph().what(node) {
-        let definition = view.service(index);
-        finding = finding.at(definition.source, definition.id.span, format!("registered by {by}"));
+    fn finding(&self, view: &WholeStageView<'_>) -> Finding {
+        let Self { own, provider, node, path, first, listed, at, registered } = *self;
+        let name = |node: Node| match view.graph().what(node) {
+            What::Service(service) => Some(view.id(service)),
+            _ => None,
+        };
+        let by = view.text(listed.providers[registered].name);
+        let (id, service) = (view.text(provider.id.name), name(node).unwrap_or(""));
+        let through: Vec<&str> = path.iter().filter_map(|&node| name(node)).collect();
+        let way =
+            if through.is_empty() { String::new() } else { format!(", through {},", through.join(" > ")) };
+        let message =
+            format!("{id} uses{way} {service} while registering, and {by}, which registers it, comes later");
+        let mut finding = Finding::new(&RULE.text, format!("{id} > {service}"), message).at(
+            first.source,
+            first.span,
+            format!("used here by {id}"),
+        );
+        if let What::Service(index) = view.graph().what(node) {
+            let definition = view.service(index);
+            finding = finding.at(definition.source, definition.id.span, format!("registered by {by}"));
+        }
+        let title = format!("put {by} before {id} on the roster, or use {service} in the start phase");
+        finding
+            .fix(listed.put_before(title, registered, at))
+            .failing([Origin { node: own, while_building: true }])
     }
-    let title = format!("put {by} before {id} on the roster, or use {service} in the start phase");
-    finding.fix(listed.put_before(title, registered, at)).failing([Origin { node: own, while_building: true }])
-}
 }
 
 #[cfg(test)]

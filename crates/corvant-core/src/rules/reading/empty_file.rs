@@ -1,31 +1,31 @@
 //! `empty-file`: a manifest that defines nothing.
 
-use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
 use crate::finding::{Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, FilesView, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "empty-file",
-    family: Family::Reading,
-    severity: Severity::Warning,
-    summary: "a manifest that defines nothing",
-    why: "A file that was meant to hold definitions and holds none was mostly saved at the wrong moment, or its \
+        name: "empty-file",
+        family: Family::Reading,
+        severity: Severity::Warning,
+        summary: "a manifest that defines nothing",
+        why: "A file that was meant to hold definitions and holds none was mostly saved at the wrong moment, or its \
           content was lost in a merge.",
-    limits: "A manifest that says something about its module (`about`, `uses`) is not empty.",
-    faulty: r#"
+        limits: "A manifest that says something about its module (`about`, `uses`) is not empty.",
+        faulty: r#"
 //- clock.wiring.yaml
 # the clock moved
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
 about: The clock moved to the platform team
 "#,
-    scope: Scope::Files,
+        scope: Scope::Files,
     },
     check: Check::Files(check),
 };

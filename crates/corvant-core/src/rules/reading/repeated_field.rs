@@ -1,21 +1,21 @@
 //! `repeated-field`: one key twice in one map.
 
-use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
 use crate::finding::{Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, FilesView, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "repeated-field",
-    family: Family::Reading,
-    severity: Severity::Error,
-    summary: "the same key twice in one map",
-    why: "One of the two is silently lost, and which one depends on the program that reads the file.",
-    limits: "The second is passed over: names in it are reported neither as missing nor as unused. A key that \
+        name: "repeated-field",
+        family: Family::Reading,
+        severity: Severity::Error,
+        summary: "the same key twice in one map",
+        why: "One of the two is silently lost, and which one depends on the program that reads the file.",
+        limits: "The second is passed over: names in it are reported neither as missing nor as unused. A key that \
              overrides what a merge key brings is no repetition.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -26,7 +26,7 @@ entries:
   stop-display:
     needs: { horizon: { setting: timetable.horizon } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -36,7 +36,7 @@ entries:
   stop-display:
     needs: { horizon: { setting: timetable.horizon } }
 "#,
-    scope: Scope::Files,
+        scope: Scope::Files,
     },
     check: Check::Files(check),
 };

@@ -1,21 +1,21 @@
 //! `unknown-field`: a field that the format does not have.
 
-use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
 use crate::finding::{Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, FilesView, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unknown-field",
-    family: Family::Reading,
-    severity: Severity::Error,
-    summary: "a field that the format does not have, mostly a misspelt one",
-    why: "What a misspelt field holds is silently not read: a service without its needs, a module without its \
+        name: "unknown-field",
+        family: Family::Reading,
+        severity: Severity::Error,
+        summary: "a field that the format does not have, mostly a misspelt one",
+        why: "What a misspelt field holds is silently not read: a service without its needs, a module without its \
           services.",
-    limits: "What the field holds is not looked at: names in it are reported neither as missing nor as unused.",
-    faulty: r#"
+        limits: "What the field holds is not looked at: names in it are reported neither as missing nor as unused.",
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -27,7 +27,7 @@ entries:
   stop-display:
     needs: { board: { service: timetable.board } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -39,7 +39,7 @@ entries:
   stop-display:
     needs: { board: { service: timetable.board } }
 "#,
-    scope: Scope::Files,
+        scope: Scope::Files,
     },
     check: Check::Files(check),
 };

@@ -1,31 +1,31 @@
 //! `unreadable-file`: a file or folder that could not be read.
 
-use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
 use crate::finding::{Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, FilesView, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unreadable-file",
-    family: Family::Reading,
-    severity: Severity::Error,
-    summary: "a file is not UTF-8, not well-formed, or cannot be opened",
-    why: "Whatever the file defines is unknown to the audit, and most likely to the program that it is for: \
+        name: "unreadable-file",
+        family: Family::Reading,
+        severity: Severity::Error,
+        summary: "a file is not UTF-8, not well-formed, or cannot be opened",
+        why: "Whatever the file defines is unknown to the audit, and most likely to the program that it is for: \
           every need on it fails when the application starts.",
-    limits: "A file is read whole or not at all: the finding names the first place where reading failed, and \
+        limits: "A file is read whole or not at all: the finding names the first place where reading failed, and \
              further faults of the same file show once that is corrected. Needs on names that stand in the \
              unread text are not reported as missing, and services that it mentions not as unused. A link \
              that leads back to a folder above it is a note, since nothing is lost by it.",
-    faulty: r#"
+        faulty: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
 services:
   clock.system: { type: velmora.clock.SystemClock, offers: [Clock }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- clock.wiring.yaml
 corvant: 1
 module: clock
@@ -35,7 +35,7 @@ entries:
   station-clock:
     needs: { clock: { contract: Clock } }
 "#,
-    scope: Scope::Files,
+        scope: Scope::Files,
     },
     check: Check::Files(check),
 };

@@ -1,21 +1,21 @@
 //! `wrong-shape`: a value that is not of the shape its field takes.
 
-use crate::views::{Check, FilesView, Sink};
 use crate::facts::TroubleKind;
 use crate::finding::{Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, FilesView, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "wrong-shape",
-    family: Family::Reading,
-    severity: Severity::Error,
-    summary: "a list where a map belongs, text for a number, a tag that is not one name",
-    why: "A value of the wrong shape is passed over, and what it should have said is missing from the wiring.",
-    limits: "Nothing at all (an empty value) stands for an empty list or map and is accepted there. Names in a \
+        name: "wrong-shape",
+        family: Family::Reading,
+        severity: Severity::Error,
+        summary: "a list where a map belongs, text for a number, a tag that is not one name",
+        why: "A value of the wrong shape is passed over, and what it should have said is missing from the wiring.",
+        limits: "Nothing at all (an empty value) stands for an empty list or map and is accepted there. Names in a \
              value that is passed over are reported neither as missing nor as unused.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -27,7 +27,7 @@ entries:
   stop-display:
     needs: { board: { contract: DepartureSource } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -39,7 +39,7 @@ entries:
   stop-display:
     needs: { board: { contract: DepartureSource } }
 "#,
-    scope: Scope::Files,
+        scope: Scope::Files,
     },
     check: Check::Files(check),
 };

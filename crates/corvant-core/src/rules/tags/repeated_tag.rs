@@ -1,23 +1,23 @@
 //! `repeated-tag`: the same tag with the same attributes twice on one service.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::Tagging;
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "repeated-tag",
-    family: Family::Tags,
-    severity: Severity::Warning,
-    summary: "the same tag with the same attributes twice on one service",
-    why: "It is called twice, or one of the two was meant to be another tag.",
-    limits: "The same tag with different attributes is taken to be meant: a service may be collected in two \
+        name: "repeated-tag",
+        family: Family::Tags,
+        severity: Severity::Warning,
+        summary: "the same tag with the same attributes twice on one service",
+        why: "It is called twice, or one of the two was meant to be another tag.",
+        limits: "The same tag with different attributes is taken to be meant: a service may be collected in two \
              ways.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -26,7 +26,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -35,7 +35,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -67,11 +67,11 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             let known = known.unwrap_or_else(|| {
                 Finding::new(&RULE.text, id, format!("{id} carries {tag} twice in the same way"))
             });
-            finding = Some(
-                known
-                    .at(tagging.source, tagging.tag.span, "again here")
-                    .at(earlier.source, earlier.tag.span, "first here"),
-            );
+            finding = Some(known.at(tagging.source, tagging.tag.span, "again here").at(
+                earlier.source,
+                earlier.tag.span,
+                "first here",
+            ));
             changes.push(Change::take_out(tagging.source, tagging.tag.span));
         }
         if let Some(finding) = finding {

@@ -1,27 +1,27 @@
 //! `tag-attribute`: attributes of a tag that are not as the tag's declaration says.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::{Attribute, AttributeRule, Scalar, Tagging};
-use crate::finding::{Origin, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
+use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "tag-attribute",
-    family: Family::Tags,
-    severity: Severity::Error,
-    summary: "an attribute of a tag is missing, unknown, of the wrong kind, outside its set, or not unique",
-    why: "The one that collects the tag reads the attributes: it fails on them, or silently does something else \
+        name: "tag-attribute",
+        family: Family::Tags,
+        severity: Severity::Error,
+        summary: "an attribute of a tag is missing, unknown, of the wrong kind, outside its set, or not unique",
+        why: "The one that collects the tag reads the attributes: it fails on them, or silently does something else \
           than was meant.",
-    limits: "Only tags whose declaration lists its `attributes` are checked. Where two carriers share a value \
+        limits: "Only tags whose declaration lists its `attributes` are checked. Where two carriers share a value \
              that must be unique, the later definition is blamed.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -34,7 +34,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -47,7 +47,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };

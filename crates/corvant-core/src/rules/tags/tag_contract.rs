@@ -1,21 +1,21 @@
 //! `tag-contract`: a service that carries a tag and does not offer what the tag asks for.
 
-use crate::views::{Check, Sink, StageView};
-use crate::finding::{Origin, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, StageView};
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "tag-contract",
-    family: Family::Tags,
-    severity: Severity::Error,
-    summary: "a service that carries a tag and does not offer what the tag asks for",
-    why: "What collects the tag takes every carrier for something that it is not.",
-    limits: "A narrower contract answers for a wider one.",
-    faulty: r#"
+        name: "tag-contract",
+        family: Family::Tags,
+        severity: Severity::Error,
+        summary: "a service that carries a tag and does not offer what the tag asks for",
+        why: "What collects the tag takes every carrier for something that it is not.",
+        limits: "A narrower contract answers for a wider one.",
+        faulty: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -25,7 +25,7 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -35,17 +35,14 @@ services:
 entries:
   plan-night: { needs: { tasks: { tag: depot-task } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
 
 fn check(view: &StageView<'_>, sink: &mut Sink) {
-    let asked: HashMap<Name, Name> = view
-        .declared_tags()
-        .iter()
-        .filter_map(|tag| Some((tag.tag.name, tag.contract?.name)))
-        .collect();
+    let asked: HashMap<Name, Name> =
+        view.declared_tags().iter().filter_map(|tag| Some((tag.tag.name, tag.contract?.name))).collect();
     let mut offering_each = HashMap::default();
     for (index, service) in view.services() {
         if asked.is_empty() || !view.resolution().ids.is_built(index) {
@@ -61,8 +58,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             {
                 continue;
             }
-            let (id, tag, contract) =
-                (view.id(index), view.text(tagging.tag.name), view.text(contract));
+            let (id, tag, contract) = (view.id(index), view.text(tagging.tag.name), view.text(contract));
             let message =
                 format!("{id} carries {tag}, whose carriers must offer {contract}, and does not offer it");
             let known = finding.take().unwrap_or_else(|| Finding::new(&RULE.text, id, message));

@@ -1,26 +1,26 @@
 //! `tag-order-tie`: two carriers of a tag that share the same place in its order.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::facts::{Tag, Tagging};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::{order_attributes, place};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
 use foldhash::HashMap;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "tag-order-tie",
-    family: Family::Tags,
-    severity: Severity::Note,
-    summary: "two carriers of a tag that share the same place in its order",
-    why: "Which of them comes first is a matter of luck, and may change with the next build.",
-    limits: "Only tags that are collected, and whose declaration lists required attributes that are numbers, \
+        name: "tag-order-tie",
+        family: Family::Tags,
+        severity: Severity::Note,
+        summary: "two carriers of a tag that share the same place in its order",
+        why: "Which of them comes first is a matter of luck, and may change with the next build.",
+        limits: "Only tags that are collected, and whose declaration lists required attributes that are numbers, \
              have an order that can be seen. Where one of those must be unique, a shared value is a fault of \
              the attribute.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -31,7 +31,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -42,7 +42,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };
@@ -68,8 +68,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
             if ids.stand_in(other) == ids.stand_in(carrier) {
                 continue;
             }
-            let (id, other, tag) =
-                (view.id(carrier), view.id(other), view.text(tag.tag.name));
+            let (id, other, tag) = (view.id(carrier), view.id(other), view.text(tag.tag.name));
             let message = format!("{id} and {other} share one place in the order of {tag}");
             let finding = findings.entry(carrier).or_insert_with(|| Finding::new(&RULE.text, id, message));
             *finding = finding

@@ -1,24 +1,24 @@
 //! `uncollected-tag`: a tag that services carry and that nothing collects.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::{SuppliedKind, Target};
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "uncollected-tag",
-    family: Family::Tags,
-    severity: Severity::Warning,
-    summary: "a tag that services carry and that nothing collects",
-    why: "What carries it is silently never called by it.",
-    limits: "Tags that are not declared are reported as unknown. A tag that the host platform supplies is \
+        name: "uncollected-tag",
+        family: Family::Tags,
+        severity: Severity::Warning,
+        summary: "a tag that services carry and that nothing collects",
+        why: "What carries it is silently never called by it.",
+        limits: "Tags that are not declared are reported as unknown. A tag that the host platform supplies is \
              collected by it.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -28,7 +28,7 @@ services:
 entries:
   stop-display: { needs: { night: { service: timetable.night } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -38,7 +38,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };
@@ -68,11 +68,11 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
         let count = carriers.len();
         let who = if count == 1 { "1 service carries".to_owned() } else { format!("{count} services carry") };
         let message = format!("{who} the tag {text}, and nothing collects it");
-        let mut finding = Finding::new(&RULE.text, text, message).at(tag.source, tag.tag.span, "declared here");
+        let mut finding =
+            Finding::new(&RULE.text, text, message).at(tag.source, tag.tag.span, "declared here");
         for &carrier in carriers.iter().take(PLACED) {
             let service = view.service(carrier);
-            let tagging =
-                service.taggings.of(&facts.parts).iter().find(|tagging| tagging.tag.name == name);
+            let tagging = service.taggings.of(&facts.parts).iter().find(|tagging| tagging.tag.name == name);
             if let Some(tagging) = tagging {
                 let role = format!("carried here by {}", view.id(carrier));
                 finding = finding.at(tagging.source, tagging.tag.span, role);

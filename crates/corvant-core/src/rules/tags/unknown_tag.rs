@@ -1,26 +1,26 @@
 //! `unknown-tag`: a tag that nothing declares or collects.
 
-use crate::views::{Check, Sink, StageView};
 use crate::facts::{SuppliedKind, Target};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
+use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unknown-tag",
-    family: Family::Tags,
-    severity: Severity::Error,
-    summary: "a tag that services carry and that is not declared, collected or supplied",
-    why: "Nothing picks up a service by a tag that nothing collects: it is silently never called.",
-    limits: "Tags that the host platform supplies are known. A tag that stands in text that could not be read \
+        name: "unknown-tag",
+        family: Family::Tags,
+        severity: Severity::Error,
+        summary: "a tag that services carry and that is not declared, collected or supplied",
+        why: "Nothing picks up a service by a tag that nothing collects: it is silently never called.",
+        limits: "Tags that the host platform supplies are known. A tag that stands in text that could not be read \
              is taken to be declared there.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -30,7 +30,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -40,7 +40,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    scope: Scope::Stage,
+        scope: Scope::Stage,
     },
     check: Check::Stage(check),
 };
@@ -79,9 +79,10 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             let title = format!("write {name}{}", places.get(&known[meant.known]).map_or("", String::as_str));
             let carriers = unknown.carriers.iter().map(|&(source, span, _)| (source, span));
             // A carrier that has the tag already would have it twice.
-            let mut all = unknown.carriers.iter().flat_map(|&(_, _, carrier)| {
-                view.service(carrier).taggings.of(view.parts())
-            });
+            let mut all = unknown
+                .carriers
+                .iter()
+                .flat_map(|&(_, _, carrier)| view.service(carrier).taggings.of(view.parts()));
             let is_carried = all.any(|tagging| tagging.tag.name == known[meant.known]);
             let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
             finding = finding.fix(Fix::rename(title, carriers, (tag, name), likeness));

@@ -1,22 +1,22 @@
 //! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
 
-use crate::views::{Check, Sink, WholeStageView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "untagged-service",
-    family: Family::Tags,
-    severity: Severity::Error,
-    summary: "a service that offers a contract whose every provider must carry a tag, and lacks the tag",
-    why: "Nothing picks it up: it will silently never be called.",
-    limits: "Aliases and templates are not services that are built. Of a wrapper and what it wraps one \
+        name: "untagged-service",
+        family: Family::Tags,
+        severity: Severity::Error,
+        summary: "a service that offers a contract whose every provider must carry a tag, and lacks the tag",
+        why: "Nothing picks it up: it will silently never be called.",
+        limits: "Aliases and templates are not services that are built. Of a wrapper and what it wraps one \
              has to carry the tag; where neither does, the innermost that offers the contract is blamed.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -27,7 +27,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -38,7 +38,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };

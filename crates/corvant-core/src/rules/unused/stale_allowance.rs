@@ -1,21 +1,21 @@
 //! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
 
-use crate::views::{AllowancesView, Check, Sink};
 use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::near::meanings;
 use crate::rules::{Rule, TEXTS};
+use crate::views::{AllowancesView, Check, Sink};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "stale-allowance",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "an allowance that accepts nothing any more, or whose day has passed",
-    why: "An allowance that outlives its finding hides the next one of the same name.",
-    limits: "Days are compared only where the audit is told what day it is. An allowance whose day has passed \
+        name: "stale-allowance",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "an allowance that accepts nothing any more, or whose day has passed",
+        why: "An allowance that outlives its finding hides the next one of the same name.",
+        limits: "Days are compared only where the audit is told what day it is. An allowance whose day has passed \
              accepts nothing: the finding is there again beside this one.",
-    faulty: r#"
+        faulty: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -26,7 +26,7 @@ allow:
 entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -37,7 +37,7 @@ allow:
 entries:
   open-gate: {}
 "#,
-    scope: Scope::Allowances,
+        scope: Scope::Allowances,
     },
     check: Check::Allowances(check),
 };
@@ -68,7 +68,8 @@ fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
         if let Some(meant) = meant {
             let name = names[meant.known];
             let place = (allowance.source, allowance.rule.span);
-            finding = finding.fix(Fix::rename(format!("write {name}"), [place], (rule, name), meant.likeness));
+            finding =
+                finding.fix(Fix::rename(format!("write {name}"), [place], (rule, name), meant.likeness));
         }
         let take_out = Change::new(allowance.source, allowance.subject.span, Action::TakeOutItem);
         let is_clear = meant.is_none() && !is_expired;

@@ -1,43 +1,43 @@
 //! `unlisted-provider`: a provider that is defined and not on the roster.
 
-use crate::index::ProviderIndex;
-use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::facts::Provider;
-use crate::finding::{Origin, Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
 use crate::graph::{Edge, Graph, Node, What};
+use crate::index::ProviderIndex;
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
+use crate::views::{Check, Registrars, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unlisted-provider",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a provider that is defined and not on the roster",
-    why: "It is never loaded, and what it registers is never there.",
-    limits: "It is an error where something that is loaded needs what no other provider registers. Where there \
+        name: "unlisted-provider",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a provider that is defined and not on the roster",
+        why: "It is never loaded, and what it registers is never there.",
+        limits: "It is an error where something that is loaded needs what no other provider registers. Where there \
              is no roster, the rule does not run: nothing says what is loaded. A provider that some stage loads is \
              reported in another only where something there needs what it alone registers.",
-    faulty: r#"
+        faulty: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {}, timetable.night: {} }
 roster: [timetable.provider]
 "#,
-    corrected: r#"
+        corrected: r#"
 //- start.wiring.yaml
 corvant: 1
 module: timetable
 providers: { timetable.provider: {}, timetable.night: {} }
 roster: [timetable.provider, timetable.night]
 "#,
-    scope: Scope::WholeStage,
+        scope: Scope::WholeStage,
     },
     check: Check::WholeStage(check),
 };
@@ -138,7 +138,8 @@ fn finding(view: &WholeStageView<'_>, provider: &Provider, needs: &[InVain]) -> 
         }
     };
     let message = format!("{id} is not on the roster: it is never loaded, and {missed}");
-    let mut finding = Finding::new(&RULE.text, id, message).at(provider.source, provider.id.span, "defined here");
+    let mut finding =
+        Finding::new(&RULE.text, id, message).at(provider.source, provider.id.span, "defined here");
     if !needs.is_empty() {
         finding.severity = Severity::Error;
     }

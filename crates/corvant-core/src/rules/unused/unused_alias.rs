@@ -1,20 +1,20 @@
 //! `unused-alias`: an alias that nothing asks for.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-alias",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "an alias that nothing asks for",
-    why: "Nothing would change if it were gone; or something was meant to use it and uses another name.",
-    limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
+        name: "unused-alias",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "an alias that nothing asks for",
+        why: "Nothing would change if it were gone; or something was meant to use it and uses another name.",
+        limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
              could not be read are in use.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -24,7 +24,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -34,7 +34,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.main } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

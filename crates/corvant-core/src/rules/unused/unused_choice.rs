@@ -1,23 +1,23 @@
 //! `unused-choice`: a choice that no need asks for.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-choice",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a choice that no need asks for",
-    why: "It settles a question that nothing asks; most likely the question has another key or another \
+        name: "unused-choice",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a choice that no need asks for",
+        why: "It settles a question that nothing asks; most likely the question has another key or another \
           contract.",
-    limits: "Needs of services that are themselves unused count, and so do expectations.",
-    faulty: r#"
+        limits: "Needs of services that are themselves unused count, and so do expectations.",
+        faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -27,7 +27,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- announcements.wiring.yaml
 corvant: 1
 module: announcements
@@ -37,7 +37,7 @@ services:
 entries:
   announce: { needs: { voice: { contract: Announcer }, cabin: { contract: Announcer, key: cabin } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

@@ -1,25 +1,25 @@
 //! `unused-contract`: a contract that is declared and that nothing needs.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::pattern;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-contract",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a contract that is declared and that nothing needs",
-    why: "Nothing asks for it: what offers it does so for nothing, or what should ask names another.",
-    limits: "A contract that a tag asks for or that an expectation speaks of is needed. One that extends a needed \
+        name: "unused-contract",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a contract that is declared and that nothing needs",
+        why: "Nothing asks for it: what offers it does so for nothing, or what should ask names another.",
+        limits: "A contract that a tag asks for or that an expectation speaks of is needed. One that extends a needed \
              contract answers for it, and so does the pattern of a needed contract; what these extend is needed \
              with them.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -29,7 +29,7 @@ services:
 entries:
   stop-display: { needs: { board: { service: timetable.board } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -39,7 +39,7 @@ services:
 entries:
   stop-display: { needs: { board: { contract: DepartureSource } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };
@@ -83,8 +83,7 @@ fn used(view: &WorkspaceView<'_>) -> HashSet<Name> {
     asked.extend(installed.flat_map(|service| service.offers.of(&facts.parts)).map(|offer| offer.name));
     asked.extend(&view.usage().meant);
     // A pattern answers for all of its form.
-    let patterns: Vec<Name> =
-        asked.iter().filter_map(|&contract| pattern(view.wiring(), contract)).collect();
+    let patterns: Vec<Name> = asked.iter().filter_map(|&contract| pattern(view.wiring(), contract)).collect();
     asked.extend(patterns);
     let resolution = view.resolution();
     resolution.with_bases(resolution.with_narrower(asked)).into_iter().collect()

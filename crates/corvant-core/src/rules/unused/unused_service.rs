@@ -1,25 +1,25 @@
 //! `unused-service`: a service that nothing comes to use.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Graph, What};
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-service",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a service that no entry, provider or expectation comes to use",
-    why: "It is read, reviewed and kept up to date for nothing; or something was meant to use it and does not.",
-    limits: "Without an entry used and unused cannot be told apart, and the rule does not run; nor where a file \
+        name: "unused-service",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a service that no entry, provider or expectation comes to use",
+        why: "It is read, reviewed and kept up to date for nothing; or something was meant to use it and does not.",
+        limits: "Without an entry used and unused cannot be told apart, and the rule does not run; nor where a file \
              or folder could not be read at all. Lazy and optional needs count as use, and so does being the \
              probable meaning of a misspelt name, being mentioned in text that could not be read, and carrying \
              a tag that the host platform collects. A service that is used in any stage is used. Aliases and \
              templates are not services that are built.",
-    faulty: r#"
+        faulty: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -29,7 +29,7 @@ services:
 entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- depot.wiring.yaml
 corvant: 1
 module: depot
@@ -38,7 +38,7 @@ services:
 entries:
   open-gate: { needs: { gate: { service: depot.gate } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

@@ -1,23 +1,23 @@
 //! `unused-setting`: a setting that nothing needs.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::facts::Target;
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-setting",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a setting that nothing needs",
-    why: "People change it and wonder why nothing happens; or what should read it reads another.",
-    limits: "A setting that is used inside another's value is needed. Needs of services that are themselves \
+        name: "unused-setting",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a setting that nothing needs",
+        why: "People change it and wonder why nothing happens; or what should read it reads another.",
+        limits: "A setting that is used inside another's value is needed. Needs of services that are themselves \
              unused count. What reads settings outside the wiring is not seen: list such a need under an entry.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -26,7 +26,7 @@ settings:
 entries:
   stop-display: {}
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -35,7 +35,7 @@ settings:
 entries:
   stop-display: { needs: { horizon: { setting: timetable.horizon_minutes } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

@@ -1,22 +1,22 @@
 //! `unused-tag`: a tag that is declared and that no service carries.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use foldhash::HashSet;
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-tag",
-    family: Family::Unused,
-    severity: Severity::Warning,
-    summary: "a tag that is declared and that no service carries",
-    why: "What collects it finds nothing; or those who should carry it carry another.",
-    limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
-    faulty: r#"
+        name: "unused-tag",
+        family: Family::Unused,
+        severity: Severity::Warning,
+        summary: "a tag that is declared and that no service carries",
+        why: "What collects it finds nothing; or those who should carry it carry another.",
+        limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -24,7 +24,7 @@ tags: { departure-rule: {} }
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -34,7 +34,7 @@ services:
 entries:
   stop-display: { needs: { rules: { tag: departure-rule } } }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };
@@ -48,11 +48,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let taggings = services.flat_map(|service| service.taggings.of(&facts.parts));
     let mut carried: HashSet<Name> = taggings.map(|tagging| tagging.tag.name).collect();
     // A misspelt tag on a service is a finding; the tag that was meant is carried.
-    let unknown: Vec<&str> = carried
-        .iter()
-        .filter(|&&tag| view.graph().tag(tag).is_none())
-        .map(|&tag| view.text(tag))
-        .collect();
+    let unknown: Vec<&str> =
+        carried.iter().filter(|&&tag| view.graph().tag(tag).is_none()).map(|&tag| view.text(tag)).collect();
     let tags = &view.wiring().declared.tags;
     let declared: Vec<&str> = tags.iter().map(|tag| view.text(tag.tag.name)).collect();
     carried.extend(nearest(&unknown, &declared).into_iter().flatten().map(|meant| tags[meant].tag.name));

@@ -1,25 +1,25 @@
 //! `unused-use`: a module that another says it uses and never needs.
 
-use crate::views::{Check, Sink, WorkspaceView};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
+use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ModuleIndex;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
-pub static RULE: Rule = Rule {
+pub(crate) static RULE: Rule = Rule {
     text: RuleText {
-    name: "unused-use",
-    family: Family::Unused,
-    severity: Severity::Note,
-    summary: "a module that another says it uses and never needs",
-    why: "The list of what a module may depend on grows beyond what it does, and no longer keeps anything \
+        name: "unused-use",
+        family: Family::Unused,
+        severity: Severity::Note,
+        summary: "a module that another says it uses and never needs",
+        why: "The list of what a module may depend on grows beyond what it does, and no longer keeps anything \
           apart.",
-    limits: "Any mention counts as need: services, contracts and what offers them, tags, settings, aliases, \
+        limits: "Any mention counts as need: services, contracts and what offers them, tags, settings, aliases, \
              models, choices. A module whose own files, or whose files' text, could not all be read is not \
              checked.",
-    faulty: r#"
+        faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -33,7 +33,7 @@ corvant: 1
 module: vehicles
 about: Where every tram is
 "#,
-    corrected: r#"
+        corrected: r#"
 //- timetable.wiring.yaml
 corvant: 1
 module: timetable
@@ -48,7 +48,7 @@ module: vehicles
 services:
   vehicles.fleet: { type: velmora.vehicles.Fleet }
 "#,
-    scope: Scope::Workspace,
+        scope: Scope::Workspace,
     },
     check: Check::Workspace(check),
 };

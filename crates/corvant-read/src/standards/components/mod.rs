@@ -11,8 +11,8 @@ mod settle;
 
 pub(crate) use settle::settle;
 
-use super::java::{self, Clause, ManifestHeader, clauses};
 use super::jar::Jar;
+use super::java::{self, Clause, ManifestHeader, clauses};
 use super::{Archive, One, Reading, Standard, folder_above, has_ending, leads_out, parts};
 use crate::manifest::{not_well_formed, unreadable};
 use corvant_core::facts::{Facts, Many, Named, Service, Trouble, TroubleKind};

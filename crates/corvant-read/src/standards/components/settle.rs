@@ -239,7 +239,13 @@ impl Settling<'_> {
             let span = winner.ranked_at.unwrap_or(winner.id.span);
             let contract = Named { name: contract, span };
             let (key, stage) = (None, None);
-            let choice = Choice { source: SourceIndex::OWN, contract, key, service: Named { span, ..winner.id }, stage };
+            let choice = Choice {
+                source: SourceIndex::OWN,
+                contract,
+                key,
+                service: Named { span, ..winner.id },
+                stage,
+            };
             changes.choices.push((winner.manifest, choice));
         }
     }
