@@ -1,6 +1,7 @@
 //! Pictures in each format, sign by sign.
 
-use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort};
+use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort, StandsFor};
+use corvant_core::answers::terms::{Thing, ThingKind};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use corvant_render::documents::graph;
@@ -12,7 +13,15 @@ use std::collections::BTreeSet;
 use std::io;
 
 fn node(name: &str, sort: Sort) -> Drawn {
-    Drawn { name: name.to_owned(), sort, module: None, fault: None, is_center: false, place: None }
+    let thing = Thing { kind: ThingKind::Service, name: name.to_owned(), key: None };
+    Drawn {
+        stands_for: StandsFor::Thing(thing),
+        sort,
+        module: None,
+        fault: None,
+        is_center: false,
+        place: None,
+    }
 }
 
 fn line(from: usize, to: usize, manner: Manner) -> PictureEdge {

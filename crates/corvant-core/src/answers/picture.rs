@@ -88,11 +88,37 @@ words! {
     }
 }
 
+/// What a node of a picture stands for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum StandsFor {
+    /// A node of the graph.
+    Thing(Thing),
+    /// A module; `None`: all that belongs to none.
+    Module(Option<String>),
+    /// Something that is needed and not found.
+    Missing(Aim),
+}
+
+impl StandsFor {
+    /// What nodes are put in order by.
+    fn key(&self) -> (&str, &str) {
+        match self {
+            Self::Thing(Thing { kind: ThingKind::Carriers | ThingKind::Offerers, name, .. })
+            | Self::Missing(Aim::All(name) | Aim::Tag(name)) => ("all", name),
+            Self::Thing(Thing { name, key, .. }) => (name, key.as_deref().unwrap_or_default()),
+            Self::Module(name) => (name.as_deref().unwrap_or("no module"), ""),
+            Self::Missing(Aim::Contract(name, _)) => ("contract", name),
+            Self::Missing(Aim::Service(name) | Aim::Setting(name)) => (name, ""),
+            Self::Missing(Aim::Wrapped) => ("", ""),
+        }
+    }
+}
+
 /// A node of a picture.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Drawn {
-    /// What it is called.
-    pub name: String,
+    /// What it stands for.
+    pub stands_for: StandsFor,
     /// What it is.
     pub sort: Sort,
     /// The module that defines it.
@@ -183,7 +209,7 @@ impl<'v, 'a> Selection<'v, 'a> {
     /// How many nodes a picture by service has.
     pub fn len(&self) -> usize {
         let missing = self.nodes().flat_map(|node| self.unmet(node)).map(|(target, _)| target);
-        self.nodes().count() + missing.collect::<HashSet<String>>().len()
+        self.nodes().count() + missing.collect::<HashSet<Aim>>().len()
     }
 
     /// Whether there is nothing to draw.
@@ -209,7 +235,7 @@ impl<'v, 'a> Selection<'v, 'a> {
     }
 
     /// What a node needs and is not found, each with its slot.
-    fn unmet(&self, node: Node) -> Vec<(String, String)> {
+    fn unmet(&self, node: Node) -> Vec<(Aim, String)> {
         let view = self.view;
         let needs = needs_of(view.wiring, node).into_iter().flatten();
         let is_unmet = |number: &usize| {
@@ -220,7 +246,7 @@ impl<'v, 'a> Selection<'v, 'a> {
         };
         let told = |number: usize| {
             let need = &view.wiring.facts.parts.needs[number];
-            (label_of_aim(view.aim(need)), view.text(need.slot.name).to_owned())
+            (view.aim(need), view.text(need.slot.name).to_owned())
         };
         needs.filter(|number| self.with_missing && is_unmet(number)).map(told).collect()
     }
@@ -319,7 +345,7 @@ fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
 enum Key {
     Node(Node),
     Module(Option<ModuleIndex>),
-    Missing(String),
+    Missing(Aim),
 }
 
 struct Painter<'s, 'v, 'a> {
@@ -370,11 +396,14 @@ impl Painter<'_, '_, '_> {
         number
     }
 
-    fn missing(&mut self, name: String) -> usize {
-        let key = Key::Missing(name.clone());
+    fn missing(&mut self, aim: Aim) -> usize {
+        let key = Key::Missing(aim.clone());
         match self.numbers.get(&key) {
             Some(&number) => number,
-            None => self.add(key, Drawn { fault: Some(Severity::Error), ..drawn(name, Sort::Missing) }),
+            None => self.add(
+                key,
+                Drawn { fault: Some(Severity::Error), ..drawn(StandsFor::Missing(aim), Sort::Missing) },
+            ),
         }
     }
 
@@ -442,7 +471,7 @@ impl Painter<'_, '_, '_> {
         let mut order: Vec<usize> = (0..self.nodes.len()).collect();
         order.sort_by_key(|&at| {
             let node = &self.nodes[at];
-            (&node.name, node.sort, node.place.as_ref().map(|place| (place.source, place.span)))
+            (node.stands_for.key(), node.sort, node.place.as_ref().map(|place| (place.source, place.span)))
         });
         let mut new = vec![0; order.len()];
         for (at, &old) in order.iter().enumerate() {
@@ -471,8 +500,8 @@ impl Painter<'_, '_, '_> {
     }
 }
 
-fn drawn(name: String, sort: Sort) -> Drawn {
-    Drawn { name, sort, module: None, fault: None, is_center: false, place: None }
+fn drawn(stands_for: StandsFor, sort: Sort) -> Drawn {
+    Drawn { stands_for, sort, module: None, fault: None, is_center: false, place: None }
 }
 
 /// The module of a node, as it is drawn.
@@ -481,7 +510,7 @@ fn module(view: &View<'_>, node: Node) -> Drawn {
         let module = &view.wiring.modules[module.index()];
         Place::new(module.source, module.module.span, "defined here")
     });
-    Drawn { place, ..drawn(view.module_of(node).unwrap_or("no module").to_owned(), Sort::Module) }
+    Drawn { place, ..drawn(StandsFor::Module(view.module_of(node).map(str::to_owned)), Sort::Module) }
 }
 
 /// A node, as it is drawn.
@@ -496,7 +525,7 @@ fn thing(view: &View<'_>, node: Node) -> Drawn {
     Drawn {
         module: view.module_of(node).map(str::to_owned),
         place: view.place(node),
-        ..drawn(label(view.thing(node)), sort)
+        ..drawn(StandsFor::Thing(view.thing(node)), sort)
     }
 }
 
@@ -507,27 +536,5 @@ fn manner(view: &View<'_>, edge: Edge) -> Manner {
         Some(need) if !need.is_for_building() => Manner::Later,
         Some(need) if need.optional => Manner::Optional,
         Some(_) => Manner::Building,
-    }
-}
-
-/// What stands on a node.
-fn label(thing: Thing) -> String {
-    match (thing.kind, thing.key) {
-        (ThingKind::Carriers, _) => format!("all that carry {}", thing.name),
-        (ThingKind::Offerers, _) => format!("all that offer {}", thing.name),
-        (ThingKind::Claimed, Some(key)) => format!("{} under {key}", thing.name),
-        _ => thing.name,
-    }
-}
-
-/// What stands on the node of something that is missing.
-fn label_of_aim(aim: Aim) -> String {
-    match aim {
-        Aim::Contract(contract, Some(key)) => format!("contract {contract} under {key}"),
-        Aim::Contract(contract, None) => format!("contract {contract}"),
-        Aim::All(contract) => format!("all that offer {contract}"),
-        Aim::Service(name) | Aim::Tag(name) | Aim::Setting(name) => name,
-        // What is wrapped is told where it is defined.
-        Aim::Wrapped => String::new(),
     }
 }

@@ -1,8 +1,10 @@
 //! A picture of the graph, version 1: nodes and edges by number, and cycle groups.
 
+use super::terms::{Aim, Thing};
 use super::{Each, PROGRAM, Place, Version, Worded};
+use crate::drawn;
 use crate::out::Out;
-use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort};
+use corvant_core::answers::picture::{Drawn, Manner, Picture, PictureEdge, Sort, StandsFor};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use schemars::JsonSchema;
@@ -15,7 +17,15 @@ pub fn write(picture: &Picture, wiring: &Wiring, out: &mut Out<'_>) -> io::Resul
         corvant: PROGRAM,
         graph: Version,
         nodes: Each::new(&picture.nodes, |node| Node {
-            name: &node.name,
+            name: drawn::name(node),
+            thing: match &node.stands_for {
+                StandsFor::Thing(thing) => Some(thing.into()),
+                _ => None,
+            },
+            missing: match &node.stands_for {
+                StandsFor::Missing(aim) => Some(aim.into()),
+                _ => None,
+            },
             sort: Worded(node.sort),
             module: node.module.as_deref(),
             fault: node.fault.map(Worded),
@@ -50,7 +60,14 @@ pub struct GraphDocument<'a> {
 #[derive(Serialize, JsonSchema)]
 #[schemars(rename = "node", deny_unknown_fields)]
 struct Node<'a> {
-    name: &'a str,
+    /// What stands on it.
+    name: String,
+    /// What it is, if it is a node of the whole graph.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    thing: Option<Thing<'a>>,
+    /// What is needed there and not found.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    missing: Option<Aim<'a>>,
     sort: Worded<Sort>,
     /// The module that defines it.
     module: Option<&'a str>,

@@ -1,6 +1,7 @@
 //! A picture in the DOT language.
 
 use super::label;
+use crate::drawn::name;
 use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
@@ -57,9 +58,9 @@ fn attributes(node: &Drawn) -> String {
         None => "",
     };
     let text = match (&node.module, node.sort) {
-        (_, Sort::Missing) => format!("missing: {}", node.name),
-        (Some(module), _) => format!("{}\n{module}", node.name),
-        (None, _) => node.name.clone(),
+        (_, Sort::Missing) => format!("missing: {}", name(node)),
+        (Some(module), _) => format!("{}\n{module}", name(node)),
+        (None, _) => name(node),
     };
     format!("label={}, {shape}{fault}", quoted(&text))
 }

@@ -1,6 +1,7 @@
 //! A picture in the format of `GraphML`.
 
 use super::svg::escaped;
+use crate::drawn::name;
 use crate::out::Out;
 use corvant_core::answers::picture::Picture;
 use std::io::{self, Write};
@@ -29,7 +30,7 @@ pub fn write(picture: &Picture, out: &mut Out<'_>) -> io::Result<()> {
     for (number, node) in picture.nodes.iter().enumerate() {
         writeln!(out, "    <node id=\"n{number}\">")?;
         let data = [
-            ("name", Some(node.name.clone())),
+            ("name", Some(name(node))),
             ("sort", Some(node.sort.word().to_owned())),
             ("module", node.module.clone()),
             ("fault", node.fault.map(|fault| fault.word().to_owned())),

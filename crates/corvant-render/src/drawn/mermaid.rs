@@ -1,6 +1,7 @@
 //! A picture as a Mermaid flowchart, for pages that draw it themselves.
 
 use super::label;
+use crate::drawn::name;
 use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Manner, Picture, Sort};
 use corvant_core::finding::Severity;
@@ -58,7 +59,7 @@ fn shape(node: &Drawn) -> String {
         Some(Severity::Error) if node.sort != Sort::Missing => "⚠ ",
         _ => "",
     };
-    let name = format!("{fault}{}", escaped(&node.name));
+    let name = format!("{fault}{}", escaped(&name(node)));
     match node.sort {
         Sort::Entry => format!("([\"{name}\"])"),
         Sort::Provider => format!("[/\"{name}\"/]"),

@@ -6,7 +6,17 @@ pub mod mermaid;
 pub mod svg;
 pub mod text;
 
-use corvant_core::answers::picture::PictureEdge;
+use crate::answers::words;
+use corvant_core::answers::picture::{Drawn, PictureEdge, StandsFor};
+
+/// What stands on a node.
+pub(crate) fn name(node: &Drawn) -> String {
+    match &node.stands_for {
+        StandsFor::Thing(thing) => words::thing(thing),
+        StandsFor::Module(module) => module.clone().unwrap_or_else(|| "no module".to_owned()),
+        StandsFor::Missing(aim) => words::aim(aim),
+    }
+}
 
 /// What stands beside an edge: its slots, or how many needs it stands for.
 fn label(line: &PictureEdge) -> String {

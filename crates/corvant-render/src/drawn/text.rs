@@ -1,5 +1,6 @@
 //! A picture as lines of text: each node with what it needs.
 
+use crate::drawn::name;
 use crate::out::{Out, safe};
 use crate::text::words::counted;
 use crate::text::{BOLD, DIM, Layout};
@@ -12,7 +13,7 @@ pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut Ou
     for (number, node) in picture.nodes.iter().enumerate() {
         let module = node.module.as_ref().map_or_else(String::new, |module| format!(", {}", safe(module)));
         let fault = node.fault.map_or_else(String::new, |fault| format!("  ({})", fault.word()));
-        layout.paint(out, BOLD, &safe(&node.name))?;
+        layout.paint(out, BOLD, &safe(&name(node)))?;
         write!(out, "  ")?;
         layout.paint(out, DIM, &format!("{}{module}", node.sort.word()))?;
         writeln!(out, "{fault}")?;
@@ -24,13 +25,13 @@ pub fn write(picture: &Picture, note: Option<&str>, layout: Layout, out: &mut Ou
             } else {
                 format!("  ({})", line.manner.word())
             };
-            write!(out, "  → {}", safe(&picture.nodes[line.to].name))?;
+            write!(out, "  → {}", safe(&name(&picture.nodes[line.to])))?;
             layout.paint(out, DIM, &format!("{label}{manner}"))?;
             writeln!(out)?;
         }
     }
     for cycle_group in &picture.cycle_groups {
-        let names: Vec<&str> = cycle_group.iter().map(|&node| picture.nodes[node].name.as_str()).collect();
+        let names: Vec<String> = cycle_group.iter().map(|&node| name(&picture.nodes[node])).collect();
         writeln!(out, "cycle group of {}: {}", cycle_group.len(), safe(&names.join(" ⇄ ")))?;
     }
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());

@@ -5,6 +5,7 @@
 //! neighbours. A cycle group is one block, its members on an ellipse, so that what is left has no cycles.
 
 use super::pen::LETTERS;
+use crate::drawn::name;
 use corvant_core::answers::picture::{Drawn, Picture};
 use std::collections::BTreeSet;
 use std::f64::consts::TAU;
@@ -83,7 +84,7 @@ struct Plan {
 }
 
 fn size(node: &Drawn) -> Point {
-    let letters = node.name.chars().count().min(LETTERS);
+    let letters = name(node).chars().count().min(LETTERS);
     let module = node.module.as_deref().map_or(0, |module| module.chars().count().min(LETTERS));
     Point { x: (letters as f64 * LETTER).max(module as f64 * 5.8) + 34.0, y: HEIGHT }
 }
@@ -456,13 +457,13 @@ fn on_edge((at, size): (Point, Point), towards: Point) -> Point {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use corvant_core::answers::picture::{Manner, PictureEdge, Sort};
+    use corvant_core::answers::picture::{Manner, PictureEdge, Sort, StandsFor};
     use corvant_testing::corpus::Random;
     use rstest::rstest;
 
     fn picture(names: usize, edges: &[(usize, usize)], cycle_groups: &[Vec<usize>]) -> Picture {
         let node = |number: usize| Drawn {
-            name: format!("service.{}", "x".repeat(number % 30)),
+            stands_for: StandsFor::Module(Some(format!("service.{}", "x".repeat(number % 30)))),
             sort: Sort::Service,
             module: None,
             fault: None,

@@ -3,6 +3,7 @@
 use super::MARGIN;
 use super::layers::Point;
 use super::pen::{Pen, shortened};
+use crate::drawn::name;
 use crate::out::Out;
 use corvant_core::answers::picture::Picture;
 use std::collections::BTreeMap;
@@ -22,7 +23,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     let count = picture.nodes.len().min(MOST);
     let cell = if count <= WITH_NUMBERS { 20.0 } else { 11.0 };
     let side = cell * count as f64;
-    let letters = picture.nodes.iter().map(|node| node.name.chars().count().min(STEEP)).max().unwrap_or(0);
+    let letters = picture.nodes.iter().map(|node| name(node).chars().count().min(STEEP)).max().unwrap_or(0);
     let above = letters as f64 * 5.8 + 12.0;
     let (width, height) = (LABELS + side + 2.0 * MARGIN + 60.0, above + side + 3.0 * MARGIN + 40.0);
     let mut needs: BTreeMap<(usize, usize), usize> = BTreeMap::new();
@@ -36,8 +37,8 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     pen.group(MARGIN + LABELS, MARGIN + above)?;
     for (at, node) in picture.nodes.iter().take(count).enumerate() {
         let middle = (at as f64 + 0.5) * cell;
-        pen.text(Point { x: -8.0, y: middle + 4.0 }, "legend row", &shortened(&node.name, 32))?;
-        pen.steep_text(Point { x: middle + 3.0, y: -6.0 }, "legend", &shortened(&node.name, STEEP))?;
+        pen.text(Point { x: -8.0, y: middle + 4.0 }, "legend row", &shortened(&name(node), 32))?;
+        pen.steep_text(Point { x: middle + 3.0, y: -6.0 }, "legend", &shortened(&name(node), STEEP))?;
         let line = |from: Point, to: Point| format!("M{:.1} {:.1} L{:.1} {:.1}", from.x, from.y, to.x, to.y);
         let (start, along) = (at as f64 * cell, Point { x: side, y: at as f64 * cell });
         pen.path(&line(Point { x: 0.0, y: start }, along), "grid", "")?;

@@ -8,6 +8,7 @@ pub use matrix::write as write_matrix;
 pub(crate) use pen::escaped;
 
 use super::label;
+use crate::drawn::name;
 use crate::out::Out;
 use corvant_core::answers::picture::{Manner, Picture, Sort};
 use corvant_core::finding::Severity;
@@ -42,8 +43,8 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
         let place = if path.in_ring { " in-ring" } else { "" };
         let title = format!(
             "{} → {}: {} ({})",
-            picture.nodes[line.from].name,
-            picture.nodes[line.to].name,
+            name(&picture.nodes[line.from]),
+            name(&picture.nodes[line.to]),
             label(line),
             line.manner.word()
         );

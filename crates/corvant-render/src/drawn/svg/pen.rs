@@ -1,6 +1,7 @@
 //! Strokes and letters: the elements of the picture and how they look.
 
 use super::layers::Point;
+use crate::drawn::name;
 use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Sort};
 use corvant_core::finding::Severity;
@@ -134,7 +135,7 @@ impl<'a, 'w> Pen<'a, 'w> {
         writeln!(
             self.out,
             "<g><title>{}</title>",
-            escaped(&format!("{} {}{place}{fault}", node.sort.word(), node.name))
+            escaped(&format!("{} {}{place}{fault}", node.sort.word(), name(node)))
         )?;
         let class = match (node.is_center, node.fault, node.sort) {
             (_, _, Sort::Missing) => "",
@@ -150,7 +151,7 @@ impl<'a, 'w> Pen<'a, 'w> {
         self.text(
             Point { x: at.x + inset, y: middle },
             "name",
-            &format!("{sign}{}", shortened(&node.name, LETTERS)),
+            &format!("{sign}{}", shortened(&name(node), LETTERS)),
         )?;
         if !module.is_empty() {
             self.text(
