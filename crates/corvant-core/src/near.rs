@@ -75,7 +75,7 @@ pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
             || (Found::new(), Letters::default()),
             |(mut found, mut letters), (position, name)| {
                 letters.read(name);
-                index.compare(wanted, known, (position, &letters), &mut found);
+                index.compare(wanted, known, position, &letters, &mut found);
                 (found, letters)
             },
         )
@@ -198,7 +198,8 @@ impl Index {
         &self,
         wanted: &[&str],
         known: &[&str],
-        (position, letters): (usize, &Letters),
+        position: usize,
+        letters: &Letters,
         found: &mut Found,
     ) {
         let name = known[position];

@@ -72,15 +72,17 @@ fn without_waiting(path: &Path) -> io::Result<File> {
 
 /// The bytes of a file, at most so many.
 pub(crate) fn read(path: &Path, limit: u64) -> Result<Vec<u8>, Refused> {
-    all_of(open(path)?, limit)
+    let (file, size) = open(path)?;
+    all_of(file, size, limit)
 }
 
 /// The bytes of what was seen to be a regular file, at most so many.
 pub(crate) fn read_found(path: &Path, limit: u64) -> Result<Vec<u8>, Refused> {
-    all_of(open_found(path)?, limit)
+    let (file, size) = open_found(path)?;
+    all_of(file, size, limit)
 }
 
-fn all_of((file, size): (File, u64), limit: u64) -> Result<Vec<u8>, Refused> {
+fn all_of(file: File, size: u64, limit: u64) -> Result<Vec<u8>, Refused> {
     let too_large = || Refused::Because(format!("it is larger than {} MiB", limit >> 20));
     if size > limit {
         return Err(too_large());

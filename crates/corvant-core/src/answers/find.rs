@@ -145,8 +145,10 @@ struct Finder<'a, F> {
 impl<F: Fn(&str) -> bool> Finder<'_, F> {
     fn add(
         &mut self,
-        (source, name, span): (SourceIndex, Name, Span),
-        (act, kind): (Act, NamedThing),
+        source: SourceIndex,
+        Named { name, span }: Named,
+        act: Act,
+        kind: NamedThing,
         by: Option<Name>,
     ) {
         let known = &mut self.known[name.index()];
@@ -171,7 +173,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         };
         for service in facts.services.iter().filter(is_there) {
             let (source, id) = (service.source, service.id.name);
-            self.add((source, id, service.id.span), (Act::Defined, NamedThing::Service), None);
+            self.add(source, service.id, Act::Defined, NamedThing::Service, None);
             // What a model gave is mentioned where the model says it.
             let model = service.like.and_then(|model| self.wiring.first_definition(model.name));
             let model = model.map(|model| *self.wiring.service(model));
@@ -189,7 +191,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             ];
             for (named, act, kind) in own {
                 if let Some(named) = named {
-                    self.add((source, named.name, named.span), (act, kind), Some(id));
+                    self.add(source, named, act, kind, Some(id));
                 }
             }
             let lists = |field: fn(&Service) -> Many<Named>| {
@@ -197,21 +199,17 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 if given.is_some() { &[][..] } else { field(service).of(&facts.parts) }
             };
             for offer in lists(|service| service.offers) {
-                self.add((source, offer.name, offer.span), (Act::Offered, NamedThing::Contract), Some(id));
+                self.add(source, *offer, Act::Offered, NamedThing::Contract, Some(id));
             }
             for stage in lists(|service| service.stages) {
-                self.add((source, stage.name, stage.span), (Act::LimitedTo, NamedThing::Stage), Some(id));
+                self.add(source, *stage, Act::LimitedTo, NamedThing::Stage, Some(id));
             }
             let given = model.map_or(&[][..], |model| model.taggings.of(&facts.parts));
             for tagging in service.taggings.of(&facts.parts) {
                 let is_same =
                     |other: &Tagging| (other.source, other.tag.span) == (tagging.source, tagging.tag.span);
                 if !given.iter().any(is_same) {
-                    self.add(
-                        (tagging.source, tagging.tag.name, tagging.tag.span),
-                        (Act::Tagged, NamedThing::Tag),
-                        Some(id),
-                    );
+                    self.add(tagging.source, tagging.tag, Act::Tagged, NamedThing::Tag, Some(id));
                 }
             }
             let given = model.map_or(&[][..], |model| model.needs.of(&facts.parts));
@@ -220,35 +218,23 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             self.needs(service.needs.of(&facts.parts).iter().filter(|need| !is_given(need)), id);
         }
         for entry in &facts.entries {
-            self.add((entry.source, entry.id.name, entry.id.span), (Act::Defined, NamedThing::Entry), None);
+            self.add(entry.source, entry.id, Act::Defined, NamedThing::Entry, None);
             if let Some(type_name) = entry.type_name {
-                self.add(
-                    (entry.source, type_name.name, type_name.span),
-                    (Act::BuiltFrom, NamedThing::Type),
-                    Some(entry.id.name),
-                );
+                self.add(entry.source, type_name, Act::BuiltFrom, NamedThing::Type, Some(entry.id.name));
             }
             self.needs(entry.needs.of(&facts.parts), entry.id.name);
         }
         for provider in &facts.providers {
             let (source, id) = (provider.source, provider.id.name);
-            self.add((source, id, provider.id.span), (Act::Defined, NamedThing::Provider), None);
+            self.add(source, provider.id, Act::Defined, NamedThing::Provider, None);
             if let Some(type_name) = provider.type_name {
-                self.add(
-                    (source, type_name.name, type_name.span),
-                    (Act::BuiltFrom, NamedThing::Type),
-                    Some(id),
-                );
+                self.add(source, type_name, Act::BuiltFrom, NamedThing::Type, Some(id));
             }
             for service in provider.registers.map_or(&[][..], |services| services.of(&facts.parts)) {
-                self.add(
-                    (source, service.name, service.span),
-                    (Act::Registered, NamedThing::Service),
-                    Some(id),
-                );
+                self.add(source, *service, Act::Registered, NamedThing::Service, Some(id));
             }
             for other in provider.after.of(&facts.parts) {
-                self.add((source, other.name, other.span), (Act::RunBefore, NamedThing::Provider), Some(id));
+                self.add(source, *other, Act::RunBefore, NamedThing::Provider, Some(id));
             }
             for needs in [provider.register, provider.start] {
                 self.needs(needs.of(&facts.parts), id);
@@ -267,9 +253,9 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 Target::Wrapped => continue,
             };
             let act = if kind == NamedThing::Tag { Act::Collected } else { Act::Needed };
-            self.add((source, name, need.span), (act, kind), Some(by));
+            self.add(source, Named { name, span: need.span }, act, kind, Some(by));
             if let Some(key) = need.key {
-                self.add((source, key.name, key.span), (Act::NeededUnder, NamedThing::Key), Some(by));
+                self.add(source, key, Act::NeededUnder, NamedThing::Key, Some(by));
             }
         }
     }
@@ -279,47 +265,35 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let is_asked = self.is_asked();
         for contract in &facts.contracts {
             let (source, id) = (contract.source, contract.contract.name);
-            self.add((source, id, contract.contract.span), (Act::Declared, NamedThing::Contract), None);
+            self.add(source, contract.contract, Act::Declared, NamedThing::Contract, None);
             for base in contract.extends.of(&facts.parts) {
-                self.add((source, base.name, base.span), (Act::Extended, NamedThing::Contract), Some(id));
+                self.add(source, *base, Act::Extended, NamedThing::Contract, Some(id));
             }
             for key in contract.keys.of(&facts.parts) {
-                self.add((source, key.name, key.span), (Act::Declared, NamedThing::Key), Some(id));
+                self.add(source, *key, Act::Declared, NamedThing::Key, Some(id));
             }
         }
         for tag in &facts.tags {
             let (source, id) = (tag.source, tag.tag.name);
-            self.add((source, id, tag.tag.span), (Act::Declared, NamedThing::Tag), None);
+            self.add(source, tag.tag, Act::Declared, NamedThing::Tag, None);
             if let Some(contract) = tag.contract {
-                self.add(
-                    (source, contract.name, contract.span),
-                    (Act::AskedOfCarriers, NamedThing::Contract),
-                    Some(id),
-                );
+                self.add(source, contract, Act::AskedOfCarriers, NamedThing::Contract, Some(id));
             }
             if let Some(by) = tag.collected_by {
-                self.add((source, by.name, by.span), (Act::NamedAsCollector, NamedThing::Service), Some(id));
+                self.add(source, by, Act::NamedAsCollector, NamedThing::Service, Some(id));
             }
         }
         for setting in &facts.settings {
             let (source, id) = (setting.source, setting.setting.name);
-            self.add((source, id, setting.setting.span), (Act::Defined, NamedThing::Setting), None);
+            self.add(source, setting.setting, Act::Defined, NamedThing::Setting, None);
             let values = setting.stages.of(&facts.parts).iter();
             let values = values.filter(|value| is_asked(Some(value.stage.name)));
             for value in values.clone() {
-                self.add(
-                    (source, value.stage.name, value.stage.span),
-                    (Act::GivenAValueIn, NamedThing::Stage),
-                    Some(id),
-                );
+                self.add(source, value.stage, Act::GivenAValueIn, NamedThing::Stage, Some(id));
             }
             for references in values.map(|value| value.references).chain([setting.references]) {
                 for reference in references.of(&facts.parts) {
-                    self.add(
-                        (source, reference.name, reference.span),
-                        (Act::ReferredTo, NamedThing::Setting),
-                        Some(id),
-                    );
+                    self.add(source, *reference, Act::ReferredTo, NamedThing::Setting, Some(id));
                 }
             }
         }
@@ -330,23 +304,15 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let is_asked = self.is_asked();
         for choice in facts.choices.iter().filter(|choice| is_asked(choice.stage)) {
             let (source, contract) = (choice.source, choice.contract.name);
-            self.add((source, contract, choice.contract.span), (Act::ChosenFor, NamedThing::Contract), None);
-            self.add(
-                (source, choice.service.name, choice.service.span),
-                (Act::Chosen, NamedThing::Service),
-                Some(contract),
-            );
+            self.add(source, choice.contract, Act::ChosenFor, NamedThing::Contract, None);
+            self.add(source, choice.service, Act::Chosen, NamedThing::Service, Some(contract));
             if let Some(key) = choice.key {
-                self.add((source, key.name, key.span), (Act::ChosenFor, NamedThing::Key), Some(contract));
+                self.add(source, key, Act::ChosenFor, NamedThing::Key, Some(contract));
             }
         }
         for roster in facts.rosters.iter().filter(|roster| is_asked(roster.stage)) {
             for provider in roster.providers.of(&facts.parts) {
-                self.add(
-                    (roster.source, provider.name, provider.span),
-                    (Act::Listed, NamedThing::Provider),
-                    None,
-                );
+                self.add(roster.source, *provider, Act::Listed, NamedThing::Provider, None);
             }
         }
         for supplied in &facts.supplied {
@@ -356,7 +322,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 SuppliedKind::Setting => NamedThing::Setting,
                 SuppliedKind::Tag => NamedThing::Tag,
             };
-            self.add((supplied.source, supplied.name.name, supplied.name.span), (Act::Supplied, kind), None);
+            self.add(supplied.source, supplied.name, Act::Supplied, kind, None);
         }
         for expected in &facts.expectations {
             let named = [
@@ -368,29 +334,25 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             ];
             for (named, kind) in named {
                 if let Some(named) = named {
-                    self.add((expected.source, named.name, named.span), (Act::Expected, kind), None);
+                    self.add(expected.source, named, Act::Expected, kind, None);
                 }
             }
         }
         for allowance in &facts.allowances {
             let subject = allowance.subject;
-            self.add(
-                (allowance.source, subject.name, subject.span),
-                (Act::Allowed, NamedThing::Subject),
-                Some(allowance.rule.name),
-            );
+            self.add(allowance.source, subject, Act::Allowed, NamedThing::Subject, Some(allowance.rule.name));
         }
         for (number, header) in self.wiring.headers.iter().enumerate() {
             if let Some(module) = header.module {
                 let source = SourceIndex(number as u32);
-                self.add((source, module.name, module.span), (Act::BelongedTo, NamedThing::Module), None);
+                self.add(source, module, Act::BelongedTo, NamedThing::Module, None);
             }
         }
         for &(source, module) in &facts.uses {
-            self.add((source, module.name, module.span), (Act::Used, NamedThing::Module), None);
+            self.add(source, module, Act::Used, NamedThing::Module, None);
         }
         for &(source, module) in &facts.disabled {
-            self.add((source, module.name, module.span), (Act::Disabled, NamedThing::Module), None);
+            self.add(source, module, Act::Disabled, NamedThing::Module, None);
         }
     }
 }

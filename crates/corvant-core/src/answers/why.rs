@@ -90,7 +90,7 @@ pub fn why(view: &View<'_>, from: Subject, to: Subject, further: usize) -> Why {
         Why { from: view.text(from.name).to_owned(), to: view.text(to.name).to_owned(), ..Why::default() };
     let search = ChainSearch::new(view, &targets);
     let Some(shortest) = search.shortest(&sources) else {
-        answer.nearest = Some(nearest(view, (&sources, &targets), to));
+        answer.nearest = Some(nearest(view, &sources, &targets, to));
         return answer;
     };
     let (others, is_whole) =
@@ -347,7 +347,7 @@ fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<ChainLink> {
 }
 
 /// What comes nearest to a chain that is not there.
-fn nearest(view: &View<'_>, (sources, targets): (&[Node], &[Node]), to: Subject) -> Nearest {
+fn nearest(view: &View<'_>, sources: &[Node], targets: &[Node], to: Subject) -> Nearest {
     let back = ChainSearch::new(view, sources);
     if let Some(chain) = back.shortest(targets) {
         return Nearest::Reversed(steps(view, &chain));

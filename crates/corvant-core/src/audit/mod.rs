@@ -14,14 +14,14 @@ use crate::resolve::StageIndex;
 use crate::rules::{RULES, Rule};
 use crate::source::{SourceIndex, Span};
 use crate::views::{
-    AllowancesView, Allowed, Check, Context, Dormant, Doubts, FilesView, Focus, Sink, StageView, Usage, Used,
+    Aids, AllowancesView, Allowed, Check, Context, FilesView, Focus, Sink, StageView, Usage, Used,
     WholeStageView, WorkspaceView,
 };
 use crate::wiring::Wiring;
 use foldhash::{HashMap, HashSet};
 use merge::Merged;
 use rayon::prelude::*;
-use std::sync::{Arc, OnceLock};
+use std::sync::Arc;
 
 /// What an audit is to look at.
 #[derive(Clone, Debug, Default)]
@@ -39,11 +39,8 @@ pub struct Options {
 ///
 /// The same wiring always gives the same report, whatever the order of its files and the number of threads.
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
-    let doubts = Doubts::new(wiring);
-    let dormant = Dormant::new(wiring);
-    let crossings = OnceLock::new();
-    let aids = (&doubts, &dormant, &crossings);
-    let base = Context::new(wiring, aids, options.stage);
+    let aids = Aids::new(wiring);
+    let base = Context::new(wiring, &aids, options.stage);
     // Some stage is always chosen, if there is one: what holds with none chosen is then but where to start from.
     let always_staged = wiring.policy.stage_required && options.stage.is_none() && !wiring.stages.is_empty();
     let rules = || [stage_findings(&base), whole_stage_findings(&base), file_findings(&base)];
@@ -58,7 +55,7 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let mut merged = Merged::new(found, options.stage);
     if options.afresh {
         for &stage in stages {
-            let context = Context::new(wiring, aids, Some(stage));
+            let context = Context::new(wiring, &aids, Some(stage));
             usage.add(&usage.of_whole_stage(&context));
             let mut found = stage_findings(&context);
             found.extend(whole_stage_findings(&context));
@@ -68,7 +65,7 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     } else if let Some(index) = index {
         // As many at a time as there are threads: what was found in a stage is large until it is merged.
         for some in stages.chunks(rayon::current_num_threads()) {
-            let look = |&stage: &Name| look_at_stage((&base, &merged), &index, stage, &usage);
+            let look = |&stage: &Name| look_at_stage(&base, &merged, &index, stage, &usage);
             let seen: Vec<_> = some.par_iter().map(look).collect();
             for (&stage, seen) in some.iter().zip(seen) {
                 let Some(seen) = seen else {
@@ -102,7 +99,8 @@ struct InStage {
 
 /// Works out what a stage changes, if it changes anything.
 fn look_at_stage(
-    (base, merged): (&Context<'_>, &Merged),
+    base: &Context<'_>,
+    merged: &Merged,
     index: &StageIndex,
     stage: Name,
     usage: &Usage,
@@ -113,13 +111,8 @@ fn look_at_stage(
         return None;
     }
     let graph = base.graph.restaged(wiring, &resolution, &change);
-    let focus = Focus::new(
-        wiring,
-        index,
-        &change,
-        (&base.resolution, base.all_cycle_groups()),
-        (&resolution, &graph),
-    );
+    let focus =
+        Focus::new(wiring, index, &change, &base.resolution, base.all_cycle_groups(), &resolution, &graph);
     let here = base.focused(Arc::new(resolution), Arc::new(graph), &focus);
     let there = base.focused(base.resolution.clone(), base.graph.clone(), &focus);
     let used = usage.of_stage(base, &there, &here);

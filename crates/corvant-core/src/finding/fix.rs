@@ -124,7 +124,8 @@ impl Fix {
     pub fn rename(
         title: impl Into<String>,
         places: impl IntoIterator<Item = (SourceIndex, Span)>,
-        (from, to): (&str, &str),
+        from: &str,
+        to: &str,
         likeness: Likeness,
     ) -> Self {
         let certainty = match likeness {

@@ -60,7 +60,7 @@ fn take_all(number: usize, count: usize, batches: &[Batch]) -> (Mutex<Shard>, Ve
     for batch in batches {
         for at in batch.starts[number]..batch.starts[number + 1] {
             let entry = shard.find_or_add(batch.names[at].0, batch.text(at));
-            names.push(Name::new((number, entry), SHARDS));
+            names.push(Name::new(number, entry, SHARDS));
         }
     }
     (Mutex::new(shard), names)
@@ -98,7 +98,7 @@ impl Batch {
         let mut next = starts.clone();
         for (&hash, place) in hashes.iter().zip(texts()) {
             let at = &mut next[shard_of(hash, SHARDS)];
-            names[*at] = (hash, Name::new(place, from.shards.len()).index() as u32);
+            names[*at] = (hash, Name::new(place.0, place.1, from.shards.len()).index() as u32);
             *at += 1;
         }
         let mut batch = Self {
@@ -125,7 +125,7 @@ impl Batch {
     /// What the names are called, out of what each shard calls all that it took.
     fn renaming(&self, names: &[Vec<Name>]) -> Renaming {
         // Numbers that are no name's are never asked for.
-        let mut renamed = vec![Name::new((0, 0), SHARDS); self.bound];
+        let mut renamed = vec![Name::new(0, 0, SHARDS); self.bound];
         for (shard, names) in names.iter().enumerate() {
             let own = &self.names[self.starts[shard]..self.starts[shard + 1]];
             for (&(_, number), &name) in own.iter().zip(&names[self.firsts[shard]..]) {

@@ -32,7 +32,7 @@ impl Name {
     }
 
     /// The name of an entry in one of so many shards.
-    fn new((shard, entry): (usize, usize), shards: usize) -> Self {
+    fn new(shard: usize, entry: usize, shards: usize) -> Self {
         let number = u32::try_from(entry * shards + shard + 1).expect("fewer than 2^32 distinct names");
         Self(NonZeroU32::new(number).expect("one is added"))
     }
@@ -121,7 +121,7 @@ impl Interner {
     fn intern_hashed(&self, hash: u64, text: &str) -> Name {
         let shard = shard_of(hash, self.shards.len());
         let entry = self.shard(shard).find_or_add(hash, text);
-        Name::new((shard, entry), self.shards.len())
+        Name::new(shard, entry, self.shards.len())
     }
 
     /// The text of a name that this interner gave.
@@ -207,7 +207,7 @@ impl Names {
     pub fn find(&self, text: &str) -> Option<Name> {
         let hash = HASHER.hash_one(text);
         let shard = shard_of(hash, self.shards.len());
-        self.shards[shard].find(hash, text).map(|entry| Name::new((shard, entry), self.shards.len()))
+        self.shards[shard].find(hash, text).map(|entry| Name::new(shard, entry, self.shards.len()))
     }
 
     /// One more than the largest [`Name::index`].

@@ -130,7 +130,7 @@ impl Resolution {
 
     /// What a need on a contract, or on one key of it, gets or would get.
     pub fn ask(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Met {
-        self.answer(wiring, (contract, key), &mut needs::Shared::default()).0
+        self.answer(wiring, contract, key, &mut needs::Shared::default()).0
     }
 
     /// The service that a need on a contract without key gets, if any need asks for it.

@@ -133,7 +133,7 @@ impl Resolution {
     }
 
     fn meet_contract(&mut self, wiring: &Wiring, question: (Name, Option<Name>), shared: &mut Shared) -> Met {
-        let (met, ambiguity) = self.answer(wiring, question, shared);
+        let (met, ambiguity) = self.answer(wiring, question.0, question.1, shared);
         let Some(ambiguity) = ambiguity else { return met };
         let number = QuestionIndex::new(self.ambiguous.len());
         self.questions.insert(question, number);
@@ -146,7 +146,8 @@ impl Resolution {
     pub(super) fn answer(
         &self,
         wiring: &Wiring,
-        (contract, key): (Name, Option<Name>),
+        contract: Name,
+        key: Option<Name>,
         shared: &mut Shared,
     ) -> (Met, Option<Ambiguity>) {
         let chosen = self.choices.get(&(contract, key)).map(|&chosen| self.meet_id(wiring, chosen));
@@ -207,11 +208,11 @@ impl Resolution {
     /// Needs on what is wrapped, which depend on who has the need: they are not shared.
     fn meet_wrapped(&mut self, wiring: &Wiring) {
         for need in &wiring.wrapped_needs {
-            self.meet_wrapped_of(wiring, *need);
+            self.meet_wrapped_of(wiring, need.0, need.1);
         }
     }
 
-    pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, (holder, need): (ServiceIndex, NeedIndex)) {
+    pub(super) fn meet_wrapped_of(&mut self, wiring: &Wiring, holder: ServiceIndex, need: NeedIndex) {
         let met = match (self.ids.inside(holder), wiring.service(holder).wraps) {
             (Some(inside), _) => Met::Service(inside),
             (None, None) => Met::Missing.or_absent(&wiring.facts.parts.needs[need.index()]),

@@ -327,7 +327,7 @@ impl Resolution {
         }
         let is_changed = |holder: &ServiceIndex| change.services.binary_search(holder).is_ok();
         for &need in wiring.wrapped_needs.iter().filter(|(holder, _)| is_changed(holder)) {
-            self.meet_wrapped_of(wiring, need);
+            self.meet_wrapped_of(wiring, need.0, need.1);
         }
     }
 }

@@ -17,6 +17,21 @@ use foldhash::HashSet;
 use std::borrow::Cow;
 use std::sync::{Arc, OnceLock};
 
+/// What is worked out once for all stages.
+#[derive(Debug)]
+pub(crate) struct Aids {
+    doubts: Doubts,
+    dormant: Dormant,
+    /// When it is first asked for.
+    crossings: OnceLock<Crossings>,
+}
+
+impl Aids {
+    pub(crate) fn new(wiring: &Wiring) -> Self {
+        Self { doubts: Doubts::new(wiring), dormant: Dormant::new(wiring), crossings: OnceLock::new() }
+    }
+}
+
 /// One stage of a wiring, resolved.
 #[derive(Debug)]
 pub(crate) struct Context<'a> {
@@ -45,16 +60,12 @@ pub(crate) struct Context<'a> {
 
 impl<'a> Context<'a> {
     /// All of a stage.
-    pub(crate) fn new(
-        wiring: &'a Wiring,
-        (doubts, dormant, crossings): (&'a Doubts, &'a Dormant, &'a OnceLock<Crossings>),
-        stage: Option<Name>,
-    ) -> Self {
+    pub(crate) fn new(wiring: &'a Wiring, aids: &'a Aids, stage: Option<Name>) -> Self {
         let resolution = Resolution::new(wiring, stage);
         let nodes = Graph::without_edges(wiring, &resolution);
         let (graph, lacks) = rayon::join(
             || nodes.clone().with_edges(wiring, &resolution),
-            || Lacks::new(wiring, &resolution, &nodes, doubts),
+            || Lacks::new(wiring, &resolution, &nodes, &aids.doubts),
         );
         let (resolution, graph) = (Arc::new(resolution), Arc::new(graph));
         let base = resolution.clone();
@@ -63,9 +74,9 @@ impl<'a> Context<'a> {
             resolution,
             graph,
             lacks,
-            doubts,
-            dormant,
-            crossings,
+            doubts: &aids.doubts,
+            dormant: &aids.dormant,
+            crossings: &aids.crossings,
             base_modules: Arc::default(),
             base,
             focus: None,
@@ -76,7 +87,7 @@ impl<'a> Context<'a> {
 
     /// A part of a stage. What is lacked in `self` as well keeps its meaning.
     pub(crate) fn focused(&self, resolution: Arc<Resolution>, graph: Arc<Graph>, focus: &'a Focus) -> Self {
-        let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, (focus, &self.lacks));
+        let lacks = Lacks::focused(self.wiring, &resolution, &graph, self.doubts, focus, &self.lacks);
         let (base_modules, base) = (self.base_modules.clone(), self.base.clone());
         let (focus, all_cycle_groups, clashes) = (Some(focus), Arc::default(), Arc::default());
         Self { resolution, graph, lacks, base_modules, base, focus, all_cycle_groups, clashes, ..*self }
@@ -168,8 +179,7 @@ impl<'a> Context<'a> {
         let (wiring, crossings) = (self.wiring, self.crossings());
         let base = self.base_modules.get_or_init(|| ModuleNeeds::new(wiring, crossings, &self.base));
         let changed = self.focus.and_then(|focus| {
-            let before = (&base.pairs, self.base.as_ref());
-            crossings.changed_pairs(wiring, before, &self.resolution, &focus.services)
+            crossings.changed_pairs(wiring, &base.pairs, &self.base, &self.resolution, &focus.services)
         });
         match changed {
             Some(changed) if base.has_other_cycles(&changed) => Cow::Owned(crossings.cycles(&changed)),

@@ -38,8 +38,10 @@ impl Focus {
         wiring: &Wiring,
         index: &StageIndex,
         change: &Change,
-        (base, base_cycle_groups): (&Resolution, &[Vec<Node>]),
-        (here, graph): (&Resolution, &Graph),
+        base: &Resolution,
+        base_cycle_groups: &[Vec<Node>],
+        here: &Resolution,
+        graph: &Graph,
     ) -> Self {
         // All who seek what is lacking are told in the same finding.
         let mut holders = change.holders.clone();
@@ -61,7 +63,7 @@ impl Focus {
         services.extend(change.tags.iter().flat_map(|&tag| here.carriers_anywhere(tag)));
         // Who may answer for what has changed: itself, through a narrower contract, or by its pattern.
         // And who claims what is asked only here, or no longer: the clash behind a question has to be seen with it.
-        let mut contracts = questioned(wiring, [base, here], (&services, &others));
+        let mut contracts = questioned(wiring, [base, here], &services, &others);
         contracts.extend(&change.contracts);
         let patterns: Vec<Name> =
             contracts.iter().filter_map(|&contract| pattern(wiring, contract)).collect();
@@ -94,7 +96,8 @@ impl Focus {
 fn questioned(
     wiring: &Wiring,
     resolutions: [&Resolution; 2],
-    (services, others): (&[ServiceIndex], &[Node]),
+    services: &[ServiceIndex],
+    others: &[Node],
 ) -> HashSet<Name> {
     // Mostly there is no such question anywhere.
     let resolutions = resolutions.into_iter().filter(|resolution| !resolution.ambiguous.is_empty());

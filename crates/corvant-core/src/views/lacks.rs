@@ -114,7 +114,8 @@ impl Lacks {
         resolution: &Resolution,
         graph: &Graph,
         doubts: &Doubts,
-        (focus, base): (&Focus, &Self),
+        focus: &Focus,
+        base: &Self,
     ) -> Self {
         let mut lacks = Self::default();
         let services = focus.services.iter().copied();

@@ -113,8 +113,8 @@ impl<'a> Lookup<'a> {
     /// The fix of a name that is not known: what was meant, as `place` tells of it, wherever it is used.
     pub(crate) fn write(self, place: &str, uses: &[Use], name: Name, meant: Meaning) -> Fix {
         let places = uses.iter().map(|used| (used.source, used.span));
-        let texts = (self.text(name), self.text(meant.name));
-        Fix::rename(format!("write {place}"), places, texts, meant.likeness)
+        let (from, to) = (self.text(name), self.text(meant.name));
+        Fix::rename(format!("write {place}"), places, from, to, meant.likeness)
     }
 
     /// The stages that a definition is limited to, in words.

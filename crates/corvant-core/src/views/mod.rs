@@ -25,9 +25,8 @@ mod whole;
 
 pub(crate) use allow::Allowed;
 pub(crate) use clash::Clash;
-pub(crate) use context::Context;
-pub(crate) use dormant::{Dormant, DormantKind};
-pub(crate) use doubts::Doubts;
+pub(crate) use context::{Aids, Context};
+pub(crate) use dormant::DormantKind;
 pub(crate) use focus::Focus;
 pub(crate) use lacks::{Lack, Sought};
 pub(crate) use lookup::counted;

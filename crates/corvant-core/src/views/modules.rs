@@ -114,7 +114,8 @@ impl Crossings {
     pub(super) fn changed_pairs(
         &self,
         wiring: &Wiring,
-        (pairs, base): (&Pairs, &Resolution),
+        pairs: &Pairs,
+        base: &Resolution,
         here: &Resolution,
         services: &[ServiceIndex],
     ) -> Option<Pairs> {

@@ -198,7 +198,7 @@ fn look_into(folder: &Folder, plan: &Plan) -> Seen {
         let name = entry.file_name();
         let relative = below(&shown(&name));
         match entry.file_type() {
-            Ok(kind) => look_at(&entry, kind, (relative, folder, rules.as_ref()), plan, &mut seen),
+            Ok(kind) => look_at(&entry, kind, relative, folder, rules.as_ref(), plan, &mut seen),
             Err(error) => seen.unreadable.push((relative, plain_reason(&error))),
         }
     }
@@ -209,7 +209,9 @@ fn look_into(folder: &Folder, plan: &Plan) -> Seen {
 fn look_at(
     entry: &DirEntry,
     kind: FileType,
-    (relative, folder, rules): (String, &Folder, Option<&Arc<Rules>>),
+    relative: String,
+    folder: &Folder,
+    rules: Option<&Arc<Rules>>,
     plan: &Plan,
     seen: &mut Seen,
 ) {

@@ -272,7 +272,7 @@ impl<'tree> Reader<'tree> {
         let meant = meanings(&[written], words)[0]?;
         let place = (SourceIndex::OWN, self.tree.span(text));
         let word = words[meant.known];
-        Some(Fix::rename(title(word), [place], (written, word), meant.likeness))
+        Some(Fix::rename(title(word), [place], written, word, meant.likeness))
     }
 
     /// Notes that a field every manifest must have is missing; the place is the start of the file.

@@ -226,17 +226,17 @@ impl Reader<'_> {
                 if field == "stages" {
                     reader.entries(value, |reader, stage, value| {
                         reader.fields(value, &format::STAGE_CHOICE, |reader, field, value| {
-                            reader.choice((contract, Some(stage.name)), field, value)
+                            reader.choice(contract, Some(stage.name), field, value)
                         });
                     });
                     return true;
                 }
-                reader.choice((contract, None), field, value)
+                reader.choice(contract, None, field, value)
             });
         });
     }
 
-    fn choice(&mut self, (contract, stage): (Named, Option<Name>), field: &str, value: NodeId) -> bool {
+    fn choice(&mut self, contract: Named, stage: Option<Name>, field: &str, value: NodeId) -> bool {
         let choice = |key, service| Choice { source: SourceIndex::OWN, contract, key, service, stage };
         match field {
             "default" => {

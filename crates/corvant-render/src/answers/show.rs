@@ -62,7 +62,7 @@ pub fn line(sheet: &Sheet, wiring: &Wiring, fact: &Fact) -> String {
 /// What is said of needs, users, tags, settings and stages.
 fn line_of_needs(wiring: &Wiring, said: &Said) -> String {
     match said {
-        Said::Need { slot, aim, gets, manner } => need(wiring, (slot, aim), gets, &words::manner(*manner)),
+        Said::Need { slot, aim, gets, manner } => need(wiring, slot, aim, gets, &words::manner(*manner)),
         Said::User { user, slot, through, manner } => {
             let slot = slot.as_ref().map_or_else(String::new, |slot| format!(", slot {slot}"));
             let through = through.as_ref().map_or_else(String::new, |through| match through {
@@ -120,7 +120,7 @@ fn line_of_needs(wiring: &Wiring, said: &Said) -> String {
     }
 }
 
-fn need(wiring: &Wiring, (slot, aim): (&str, &Aim), gets: &Gets, manner: &str) -> String {
+fn need(wiring: &Wiring, slot: &str, aim: &Aim, gets: &Gets, manner: &str) -> String {
     let (aim, how) = (words::aim(aim), after_semicolon(manner));
     let reason = words::reason(wiring, &gets.reason);
     match &gets.service {

@@ -99,7 +99,7 @@ fn undefined(view: &WholeStageView<'_>, choice: &Choice, candidates: &HashSet<Se
     let chosen = view.text(choice.service.name);
     let meant = meanings(&[chosen], &ids)[0];
     let rename = |title: String, to: usize, likeness: Likeness| {
-        Fix::rename(title, [(choice.source, choice.service.span)], (chosen, ids[to]), likeness)
+        Fix::rename(title, [(choice.source, choice.service.span)], chosen, ids[to], likeness)
     };
     let finding = finding(view, choice, "is not defined");
     match (meant, known.as_slice()) {

@@ -60,7 +60,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
             let (value, _) = declared.value(facts, setting, view.resolution().stage)?;
             Some(said(view, setting.source, value))
         });
-        report(view, ("setting", name), [("values", values.collect())], sink);
+        report(view, "setting", name, [("values", values.collect())], sink);
     }
     for (&name, numbers) in &declared.several_contracts {
         let contracts = || numbers.iter().map(|&number| &facts.contracts[number as usize]);
@@ -75,7 +75,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         });
         let aspects =
             [("ways in which it is meant to be used", meant.collect()), ("lists of keys", keys.collect())];
-        report(view, ("contract", name), aspects, sink);
+        report(view, "contract", name, aspects, sink);
     }
     for (&name, numbers) in &declared.several_tags {
         let tags = || numbers.iter().map(|&number| &facts.tags[number as usize]);
@@ -92,7 +92,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
             ("numbers of carriers", least.collect()),
             ("attributes", attributes.collect()),
         ];
-        report(view, ("tag", name), aspects, sink);
+        report(view, "tag", name, aspects, sink);
     }
 }
 
@@ -122,7 +122,8 @@ fn signature(view: &WholeStageView<'_>, rules: Many<AttributeRule>) -> String {
 /// Reports all aspects in which declarations of one thing differ.
 fn report<const N: usize>(
     view: &WholeStageView<'_>,
-    (kind, name): (&str, Name),
+    kind: &str,
+    name: Name,
     aspects: [(&str, Vec<Declaration>); N],
     sink: &mut Sink,
 ) {

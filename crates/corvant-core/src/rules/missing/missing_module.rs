@@ -90,7 +90,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
                 Some(from) if uses(from, name) || !needs(from) => meant.likeness.at_most_likely(),
                 _ => meant.likeness,
             };
-            finding = finding.fix(Fix::rename(format!("write {name}"), places, (to, name), likeness));
+            finding = finding.fix(Fix::rename(format!("write {name}"), places, to, name, likeness));
         }
         sink.report(finding.advice("take it out, or bring its manifests into the workspace"));
     }
@@ -119,7 +119,7 @@ fn disabled_and_absent(view: &WorkspaceView<'_>, modules: &HashSet<Name>, sink: 
         if let Some(meant) = meanings(&[name], &known)[0] {
             let known = known[meant.known];
             finding =
-                finding.fix(Fix::rename(format!("write {known}"), [place], (name, known), meant.likeness));
+                finding.fix(Fix::rename(format!("write {known}"), [place], name, known, meant.likeness));
         }
         let change = Change::take_out(source, module.span);
         sink.report(finding.fix(Fix::likely("take it out of `disabled`", [change])));

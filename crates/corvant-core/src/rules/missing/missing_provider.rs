@@ -72,7 +72,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             let places = places.map(|(source, listed)| (source, listed.span));
             // A provider that is listed already would be so twice.
             let likeness = if is_listed { meant.likeness.at_most_likely() } else { meant.likeness };
-            finding = finding.fix(Fix::rename(title, places, (id, known[meant.known]), likeness));
+            finding = finding.fix(Fix::rename(title, places, id, known[meant.known], likeness));
         }
         finding.fixes.extend(view.dormant(DormantKind::Provider, listed.name));
         sink.report(finding.advice("take it off the roster, or define it under `providers`"));

@@ -103,7 +103,7 @@ fn finding(
     }
     if let Some((name, meant)) = meant {
         let places: Vec<_> = finding.places.iter().map(|place| (place.source, place.span)).collect();
-        finding = finding.fix(Fix::rename(format!("write {name}"), places, (text, name), meant.likeness));
+        finding = finding.fix(Fix::rename(format!("write {name}"), places, text, name, meant.likeness));
     }
     let origins =
         services.iter().map(|&service| Origin { node: Graph::service(service), while_building: true });

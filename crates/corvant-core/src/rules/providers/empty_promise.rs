@@ -55,7 +55,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
                 finding = finding.fix(Fix::rename(
                     format!("write {place}"),
                     [(provider.source, id.span)],
-                    (id_text, view.text(meant.name)),
+                    id_text,
+                    view.text(meant.name),
                     meant.likeness,
                 ));
             }

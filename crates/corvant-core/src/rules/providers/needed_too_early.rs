@@ -78,7 +78,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         }
         if !provider.register.is_empty() {
             let registrars = registrars.get_or_insert_with(|| Registrars::new(view.wiring()));
-            search(view, number, at, provider, (registrars, &listed), sink);
+            search(view, number, at, provider, registrars, &listed, sink);
         }
     }
 }
@@ -119,7 +119,8 @@ fn search(
     number: usize,
     at: usize,
     provider: &Provider,
-    (registrars, listed): (&Registrars, &Listed<'_>),
+    registrars: &Registrars,
+    listed: &Listed<'_>,
     sink: &mut Sink,
 ) {
     let graph = view.graph();

@@ -129,7 +129,7 @@ fn look_at(
                         .entry((tag, attribute.attribute.name, attribute.value.name))
                         .or_insert(place);
                     if first.0 != carrier {
-                        faults.push(taken(view, tagging, attribute, first));
+                        faults.push(taken(view, tagging, attribute, first.0, first.1, first.2));
                     }
                 }
             }
@@ -181,7 +181,7 @@ fn misfit(
             Some(meant) => {
                 let to = allowed[meant.known];
                 let place = (tagging.source, attribute.value.span);
-                Fix::rename(format!("write {to}"), [place], (value, to), meant.likeness)
+                Fix::rename(format!("write {to}"), [place], value, to, meant.likeness)
             }
             None => Fix::advice(format!("write one of {list}")),
         };
@@ -197,7 +197,9 @@ fn taken(
     view: &StageView<'_>,
     tagging: &Tagging,
     attribute: &Attribute,
-    (first, source, span): (ServiceIndex, SourceIndex, Span),
+    first: ServiceIndex,
+    source: SourceIndex,
+    span: Span,
 ) -> AttributeFault {
     let (name, value) = (view.text(attribute.attribute.name), view.text(attribute.value.name));
     let id = view.id(first);
@@ -224,7 +226,7 @@ fn unknown(
         Some(meant) => {
             let to = known[meant.known];
             let place = (tagging.source, attribute.attribute.span);
-            Fix::rename(format!("write `{to}`"), [place], (name, to), meant.likeness)
+            Fix::rename(format!("write `{to}`"), [place], name, to, meant.likeness)
         }
         None => Fix::advice(format!("take `{name}` out, or declare it with the tag")),
     };

@@ -85,7 +85,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
                 .flat_map(|&(_, _, carrier)| view.service(carrier).taggings.of(view.parts()));
             let is_carried = all.any(|tagging| tagging.tag.name == known[meant.known]);
             let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
-            finding = finding.fix(Fix::rename(title, carriers, (tag, name), likeness));
+            finding = finding.fix(Fix::rename(title, carriers, tag, name, likeness));
         }
         let declare =
             format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");

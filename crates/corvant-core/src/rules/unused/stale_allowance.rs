@@ -68,8 +68,7 @@ fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
         if let Some(meant) = meant {
             let name = names[meant.known];
             let place = (allowance.source, allowance.rule.span);
-            finding =
-                finding.fix(Fix::rename(format!("write {name}"), [place], (rule, name), meant.likeness));
+            finding = finding.fix(Fix::rename(format!("write {name}"), [place], rule, name, meant.likeness));
         }
         let take_out = Change::new(allowance.source, allowance.subject.span, Action::TakeOutItem);
         let is_clear = meant.is_none() && !is_expired;

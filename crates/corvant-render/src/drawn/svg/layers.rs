@@ -442,12 +442,12 @@ fn arc(from: (Point, Point), to: (Point, Point), center: Point) -> String {
         x: halfway.x + 0.35 * out_x - across_x / length * 26.0,
         y: halfway.y + 0.35 * out_y - across_y / length * 26.0,
     };
-    let (start, end) = (on_edge(from, bend), on_edge(to, bend));
+    let (start, end) = (on_edge(from.0, from.1, bend), on_edge(to.0, to.1, bend));
     format!("M{:.1} {:.1} Q{:.1} {:.1} {:.1} {:.1}", start.x, start.y, bend.x, bend.y, end.x, end.y)
 }
 
 /// Where the way from a box's middle to a point leaves the box.
-fn on_edge((at, size): (Point, Point), towards: Point) -> Point {
+fn on_edge(at: Point, size: Point, towards: Point) -> Point {
     let middle = Point { x: at.x + size.x / 2.0, y: at.y + size.y / 2.0 };
     let (dx, dy) = (towards.x - middle.x, towards.y - middle.y);
     let scale = (size.x / 2.0 / dx.abs().max(0.01)).min(size.y / 2.0 / dy.abs().max(0.01)).min(1.0);

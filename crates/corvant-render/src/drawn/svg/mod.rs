@@ -51,7 +51,7 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
         pen.path(&path.drawn, &format!("edge {}{place}", line.manner.word()), &title)?;
     }
     for (node, place) in picture.nodes.iter().zip(&layout.boxes) {
-        pen.node(node, *place)?;
+        pen.node(node, place.0, place.1)?;
     }
     pen.end_group()?;
     pen.group(MARGIN, layout.height + 2.0 * MARGIN)?;

@@ -128,7 +128,7 @@ impl<'a, 'w> Pen<'a, 'w> {
     }
 
     /// A node: its outline, its name, its module, and a sign if something is wrong with it.
-    pub(super) fn node(&mut self, node: &Drawn, (at, size): (Point, Point)) -> io::Result<()> {
+    pub(super) fn node(&mut self, node: &Drawn, at: Point, size: Point) -> io::Result<()> {
         let module = node.module.as_deref().unwrap_or_default();
         let place = if module.is_empty() { String::new() } else { format!(" in module {module}") };
         let fault = node.fault.map_or_else(String::new, |fault| format!(", {}", fault.word()));
