@@ -33,6 +33,15 @@ index! {
     ProviderIndex
     /// The number of a question in [`crate::resolve::Resolution::ambiguous`].
     QuestionIndex
+    /// The number of a node of [`crate::graph::Graph`].
+    Node
     /// The number of a trouble in [`crate::facts::Facts::troubles`].
     TroubleIndex
+}
+
+impl From<ServiceIndex> for Node {
+    /// Nodes begin with the services.
+    fn from(service: ServiceIndex) -> Self {
+        Self(service.0)
+    }
 }

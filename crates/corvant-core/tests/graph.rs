@@ -128,7 +128,7 @@ proptest! {
         let mut expected: BTreeSet<Vec<Node>> = BTreeSet::new();
         for node in (0..count).filter(|&node| reaches[node][node]) {
             let together = (0..count).filter(|&other| reaches[node][other] && reaches[other][node]);
-            expected.insert(together.map(|other| other as Node).collect());
+            expected.insert(together.map(|other| Node::new(other)).collect());
         }
         prop_assert_eq!(found.into_iter().collect::<BTreeSet<_>>(), expected);
     }
@@ -143,7 +143,7 @@ proptest! {
             for (position, (_, edge)) in cycle.iter().enumerate() {
                 prop_assert_eq!(edge.node, cycle[(position + 1) % cycle.len()].0);
             }
-            let shortest = cycle_group.iter().filter_map(|&node| cycle_length(count, &edges, node as usize)).min();
+            let shortest = cycle_group.iter().filter_map(|&node| cycle_length(count, &edges, node.index())).min();
             prop_assert_eq!(Some(cycle.len()), shortest);
         }
     }
@@ -153,7 +153,7 @@ proptest! {
         let wiring = wired(count, &edges, &[]);
         let graph = graph_of(&wiring);
         // Needs on even services are cheap, and one in five cannot be opened.
-        let cost = |edge: Edge| edge.need().filter(|need| need.0 % 5 != 0).map(|_| 1 + edge.node % 2);
+        let cost = |edge: Edge| edge.need().filter(|need| need.0 % 5 != 0).map(|_| 1 + edge.node.0 % 2);
         for cycle_group in cycle_groups(&graph, |_, _| true) {
             let inside: Vec<(Node, Edge)> = cycle_group
                 .iter()
@@ -190,9 +190,9 @@ proptest! {
             let inside: Vec<(usize, usize)> = pairs
                 .iter()
                 .copied()
-                .filter(|(from, to)| cycle_group.contains(&(*from as Node)) && cycle_group.contains(&(*to as Node)))
+                .filter(|(from, to)| cycle_group.contains(&(Node::new(*from))) && cycle_group.contains(&(Node::new(*to))))
                 .collect();
-            let expected: usize = cycle_group.iter().map(|&start| paths_back(&inside, start as usize)).sum();
+            let expected: usize = cycle_group.iter().map(|&start| paths_back(&inside, start.index())).sum();
             let expected = if expected < 1_000 { Cycles::Exactly(expected) } else { Cycles::MoreThan(1_000) };
             prop_assert_eq!(count_cycles(&graph, &cycle_group, |_, _| true), expected);
         }
@@ -207,7 +207,7 @@ proptest! {
         let fault = fault % count;
         let wiring = wired(count, &edges, &lazy);
         let graph = graph_of(&wiring);
-        let origin = Origin { node: fault as Node, while_building: true };
+        let origin = Origin { node: Node::new(fault), while_building: true };
         let (reach, _) = ReachSearch::new(&wiring, &graph).reach(&[origin], usize::MAX);
         let reaches = closure(count, &edges);
         let services = (0..count).filter(|&node| node == fault || reaches[node][fault]).count();

@@ -587,8 +587,10 @@ fn dependencies_are_built_first(view: &View<'_>, seed: u64) {
                 view.text(service.id.name) == name && view.resolution.ids.is_built(*index)
             });
             let (index, _) = service.expect("what is built is a service");
-            for edge in view.graph.needs(index.0).iter().filter(|edge| edge.is_for_building(view.wiring)) {
-                let is_built = || view.resolution.ids.is_built(corvant_core::wiring::ServiceIndex(edge.node));
+            for edge in view.graph.needs(index.into()).iter().filter(|edge| edge.is_for_building(view.wiring))
+            {
+                let is_built =
+                    || view.resolution.ids.is_built(corvant_core::wiring::ServiceIndex(edge.node.0));
                 let needed = view.thing(edge.node);
                 if needed.kind == ThingKind::Service && is_built() {
                     let needed = needed.name;

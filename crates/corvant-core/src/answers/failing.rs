@@ -62,7 +62,7 @@ fn beginnings(view: &View<'_>) -> (Failures, Failures) {
     let (wiring, needs) = (view.wiring, &view.wiring.facts.parts.needs);
     let (mut at_once, mut later) = (Failures::new(), Failures::new());
     let loaded = wiring.listed(view.resolution.stage);
-    for node in 0..view.graph.len() as u32 {
+    for node in view.graph.nodes() {
         let is_there = match view.graph.what(node) {
             What::Service(service) => view.resolution.ids.is_built(service),
             What::Provider(provider) => {

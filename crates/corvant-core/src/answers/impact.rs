@@ -162,7 +162,7 @@ fn is_defined(view: &View<'_>, node: Node) -> bool {
 }
 
 fn things(view: &View<'_>, removal: &Removal, nodes: impl Iterator<Item = Node>) -> HashSet<Thing> {
-    let nodes = nodes.filter(|&node| (node as usize) < view.graph.len() && is_defined(view, node));
+    let nodes = nodes.filter(|&node| node.index() < view.graph.len() && is_defined(view, node));
     let nodes = nodes.filter(|&node| !is_gone(view, removal, node));
     nodes.map(|node| view.thing(node)).collect()
 }
@@ -222,7 +222,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
     /// All that comes to need what is gone, as things are.
     fn dependents(&self) -> impl Iterator<Item = Node> + '_ {
         let view = self.before;
-        let gone = (0..view.graph.len() as u32).filter(|&node| is_gone(view, self.removal, node));
+        let gone = view.graph.nodes().filter(|&node| is_gone(view, self.removal, node));
         let mut waiting: Vec<Node> = gone.collect();
         let mut seen: HashSet<Node> = waiting.iter().copied().collect();
         while let Some(node) = waiting.pop() {
@@ -235,7 +235,7 @@ impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
 
     /// What is there after, and does not fail by what is gone.
     fn others(&self) -> impl Iterator<Item = Node> + '_ {
-        let nodes = (0..self.before.graph.len() as u32).filter(|&node| is_defined(self.before, node));
+        let nodes = self.before.graph.nodes().filter(|&node| is_defined(self.before, node));
         nodes.filter(|&node| {
             let is_built = |service| self.after.resolution.ids.is_built(service);
             let is_there =

@@ -60,8 +60,8 @@ pub fn order(view: &View<'_>, entry: Option<usize>) -> Order {
     let nodes: Vec<Node> = if let Some(entry) = entry {
         vec![view.graph.entry(EntryIndex::new(entry))]
     } else {
-        let is_built = |node: &Node| view.resolution.ids.is_built(ServiceIndex(*node));
-        (0..facts.services.len() as u32).filter(is_built).collect()
+        let is_built = |service: &ServiceIndex| view.resolution.ids.is_built(*service);
+        view.wiring.services().map(|(service, _)| service).filter(is_built).map(Graph::service).collect()
     };
     let at_once = reached(view, &nodes, |edge| edge.is_for_building(view.wiring));
     let all = reached(view, &nodes, |_| true);

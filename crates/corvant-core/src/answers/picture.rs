@@ -187,7 +187,7 @@ impl<'v, 'a> Selection<'v, 'a> {
         let faults = faults(view, report);
         let centers: Vec<Node> = frame.around.iter().flat_map(|&subject| why::nodes(view, subject)).collect();
         let mut chosen: Vec<bool> = if frame.around.is_empty() {
-            (0..view.graph.len() as u32).map(|node| is_of_interest(view, node)).collect()
+            view.graph.nodes().map(|node| is_of_interest(view, node)).collect()
         } else {
             around(view, &centers, frame)
         };
@@ -231,7 +231,7 @@ impl<'v, 'a> Selection<'v, 'a> {
 
     fn nodes(&self) -> impl Iterator<Item = Node> {
         let all = self.chosen.iter().enumerate();
-        all.filter(|(_, is_chosen)| **is_chosen).map(|(node, _)| node as Node)
+        all.filter(|(_, is_chosen)| **is_chosen).map(|(node, _)| Node::new(node))
     }
 
     /// What a node needs and is not found, each with its slot.
@@ -254,7 +254,7 @@ impl<'v, 'a> Selection<'v, 'a> {
 
 fn keep(chosen: &mut [bool], is_kept: impl Fn(Node) -> bool) {
     for (node, chosen) in chosen.iter_mut().enumerate() {
-        *chosen = *chosen && is_kept(node as Node);
+        *chosen = *chosen && is_kept(Node::new(node));
     }
 }
 
@@ -296,7 +296,7 @@ fn around(view: &View<'_>, centers: &[Node], frame: &Frame) -> Vec<bool> {
             level = next;
         }
         for node in seen {
-            chosen[node as usize] = true;
+            chosen[node.index()] = true;
         }
     }
     chosen
@@ -325,7 +325,7 @@ fn faults(view: &View<'_>, report: &Report) -> HashMap<Node, Severity> {
         let worst = faults.entry(node).or_insert(severity);
         *worst = (*worst).min(severity);
     };
-    for node in 0..view.graph.len() as u32 {
+    for node in view.graph.nodes() {
         let definition = view.place(node).and_then(|place| blamed.get(&(place.source, place.span)));
         if let Some(&severity) = definition {
             blame(node, severity);
@@ -423,7 +423,7 @@ impl Painter<'_, '_, '_> {
             line.1 += 1;
         };
         for &edge in view.graph.needs(node) {
-            if self.selection.chosen[edge.node as usize] {
+            if self.selection.chosen[edge.node.index()] {
                 let slot = edge.need_in(view.wiring).map(|need| view.text(need.slot.name).to_owned());
                 line(self.number(edge.node), manner(view, edge), slot);
             }
@@ -440,7 +440,7 @@ impl Painter<'_, '_, '_> {
         for &edge in view.graph.needs(node) {
             let to = if !self.is_thing(edge.node) {
                 self.members(edge.node)
-            } else if self.selection.chosen[edge.node as usize] {
+            } else if self.selection.chosen[edge.node.index()] {
                 BTreeMap::from([(self.number(edge.node), 1)])
             } else {
                 continue;
@@ -458,7 +458,7 @@ impl Painter<'_, '_, '_> {
         }
         let mut modules = BTreeMap::new();
         for edge in self.selection.view.graph.needs(group) {
-            if self.selection.chosen[edge.node as usize] && self.is_thing(edge.node) {
+            if self.selection.chosen[edge.node.index()] && self.is_thing(edge.node) {
                 *modules.entry(self.number(edge.node)).or_default() += 1;
             }
         }

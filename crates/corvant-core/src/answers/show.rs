@@ -653,7 +653,7 @@ impl Writer<'_, '_> {
             What::Service(service) => view.resolution.ids.is_built(service),
             _ => true,
         };
-        for node in (0..view.graph.len() as u32).filter(is_built) {
+        for node in view.graph.nodes().filter(is_built) {
             for number in needs_of(view.wiring, node).into_iter().flatten() {
                 let need = &view.wiring.facts.parts.needs[number];
                 if need.target != wanted {

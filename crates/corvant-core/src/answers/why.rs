@@ -127,7 +127,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
                 let needs = crate::wiring::needs_of(wiring, *node).into_iter().flatten();
                 needs.into_iter().any(|need| facts.parts.needs[need].target == Target::Setting(name))
             };
-            (0..view.graph.len() as u32).filter(holds).collect()
+            view.graph.nodes().filter(holds).collect()
         }
         Kind::Provider => {
             let providers =
@@ -138,7 +138,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
             let entries = facts.entries.iter().enumerate().filter(|(_, entry)| entry.id.name == name);
             entries.map(|(number, _)| view.graph.entry(EntryIndex::new(number))).collect()
         }
-        Kind::Module => (0..view.graph.len() as u32).filter(of_module).collect(),
+        Kind::Module => view.graph.nodes().filter(of_module).collect(),
     }
 }
 
@@ -157,7 +157,7 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
         let mut distance = vec![u32::MAX; view.graph.len()];
         let mut level: Vec<Node> = targets.to_vec();
         for &target in targets {
-            distance[target as usize] = 0;
+            distance[target.index()] = 0;
         }
         let mut far = 0;
         while !level.is_empty() {
@@ -166,8 +166,8 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
             for node in level {
                 for edge in view.graph.needed_by(node) {
                     // A question says who may be meant, not who is needed.
-                    if distance[edge.node as usize] == u32::MAX && !view.graph.is_question(edge.node) {
-                        distance[edge.node as usize] = far;
+                    if distance[edge.node.index()] == u32::MAX && !view.graph.is_question(edge.node) {
+                        distance[edge.node.index()] = far;
                         next.push(edge.node);
                     }
                 }
@@ -180,20 +180,19 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
     /// A shortest chain; of several the first by the names on the way.
     fn shortest(&self, sources: &[Node]) -> Option<Chain> {
         let best = |edges: &[Edge]| {
-            let near = edges.iter().map(|edge| self.distance[edge.node as usize]).min()?;
+            let near = edges.iter().map(|edge| self.distance[edge.node.index()]).min()?;
             let edges =
-                edges.iter().filter(|edge| self.distance[edge.node as usize] == near && near != u32::MAX);
+                edges.iter().filter(|edge| self.distance[edge.node.index()] == near && near != u32::MAX);
             edges.min_by_key(|edge| self.view.sort_key(edge.node)).copied()
         };
         let first = |node: Node| Some((best(self.view.graph.needs(node))?, node));
-        let starts = sources.iter().filter(|&&node| self.distance[node as usize] != u32::MAX);
-        let key =
-            |(edge, node): &(Edge, Node)| (self.distance[edge.node as usize], self.view.sort_key(*node));
+        let starts = sources.iter().filter(|&&node| self.distance[node.index()] != u32::MAX);
+        let key = |(edge, node): &(Edge, Node)| (self.distance[edge.node.index()], self.view.sort_key(*node));
         let (mut edge, mut node) = starts.filter_map(|&node| first(node)).min_by_key(key)?;
         let mut chain = Vec::new();
         loop {
             chain.push((node, edge));
-            if self.distance[edge.node as usize] == 0 {
+            if self.distance[edge.node.index()] == 0 {
                 return Some(chain);
             }
             node = edge.node;
@@ -212,14 +211,14 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
         let mut waiting = BinaryHeap::new();
         let mut starts: Vec<Node> = sources.to_vec();
         starts.sort_by_key(|&node| self.view.sort_key(node));
-        for node in starts.into_iter().filter(|&node| self.distance[node as usize] != u32::MAX) {
+        for node in starts.into_iter().filter(|&node| self.distance[node.index()] != u32::MAX) {
             partial.push((node, None));
-            waiting.push(Reverse((self.distance[node as usize], Reverse(0_u32), partial.len() - 1)));
+            waiting.push(Reverse((self.distance[node.index()], Reverse(0_u32), partial.len() - 1)));
         }
         let mut left = WORK;
         while let Some(Reverse((_, Reverse(length), at))) = waiting.pop() {
             let (node, came) = partial[at];
-            if self.distance[node as usize] == 0 && came.is_some() {
+            if self.distance[node.index()] == 0 && came.is_some() {
                 found.push(unroll(&partial, at));
                 if found.len() >= most {
                     return (found, true);
@@ -227,16 +226,16 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
                 continue;
             }
             let mut edges: Vec<Edge> = self.view.graph.needs(node).to_vec();
-            edges.retain(|edge| self.distance[edge.node as usize] != u32::MAX);
+            edges.retain(|edge| self.distance[edge.node.index()] != u32::MAX);
             edges.sort_by_key(|edge| self.view.sort_key(edge.node));
             for edge in edges {
                 left = left.saturating_sub(1 + length as usize);
                 if left == 0 {
                     return (found, false);
                 }
-                if self.distance[edge.node as usize] == 0 || !is_on(&partial, at, edge.node) {
+                if self.distance[edge.node.index()] == 0 || !is_on(&partial, at, edge.node) {
                     partial.push((edge.node, Some((at, edge))));
-                    let whole = length + 1 + self.distance[edge.node as usize];
+                    let whole = length + 1 + self.distance[edge.node.index()];
                     waiting.push(Reverse((whole, Reverse(length + 1), partial.len() - 1)));
                 }
             }
@@ -260,22 +259,22 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
         let mut ways: HashMap<Node, u64> = HashMap::default();
         let mut nodes = order;
         if !is_exact {
-            nodes.sort_by_key(|&node| self.distance[node as usize]);
+            nodes.sort_by_key(|&node| self.distance[node.index()]);
         }
         for node in nodes {
-            let here = self.distance[node as usize];
+            let here = self.distance[node.index()];
             if here == 0 {
                 ways.insert(node, 1);
                 continue;
             }
-            let nearer = |edge: &&Edge| is_exact || self.distance[edge.node as usize] < here;
+            let nearer = |edge: &&Edge| is_exact || self.distance[edge.node.index()] < here;
             let edges = self.view.graph.needs(node).iter().filter(nearer);
             let sum =
                 edges.fold(0_u64, |sum, edge| sum.saturating_add(ways.get(&edge.node).copied().unwrap_or(0)));
             ways.insert(node, sum);
         }
         let count = |node: &Node| ways.get(node).copied().unwrap_or(0);
-        let sum = sources.iter().filter(|&&node| self.distance[node as usize] != 0).map(count);
+        let sum = sources.iter().filter(|&&node| self.distance[node.index()] != 0).map(count);
         let sum = sum.fold(0_u64, u64::saturating_add);
         (sum, is_exact && sum < u64::MAX)
     }
@@ -287,14 +286,14 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
         let mut order = Vec::new();
         for &source in sources {
             let mut path = vec![(source, 0_usize)];
-            if self.distance[source as usize] == u32::MAX || !seen.insert(source) {
+            if self.distance[source.index()] == u32::MAX || !seen.insert(source) {
                 continue;
             }
             while let Some((node, next)) = path.last_mut() {
                 let node = *node;
                 // Chains end at the first target.
                 let edges =
-                    if self.distance[node as usize] == 0 { &[][..] } else { self.view.graph.needs(node) };
+                    if self.distance[node.index()] == 0 { &[][..] } else { self.view.graph.needs(node) };
                 let Some(edge) = edges.get(*next) else {
                     order.push(node);
                     path.pop();
@@ -302,7 +301,7 @@ impl<'v, 'a> ChainSearch<'v, 'a> {
                 };
                 *next += 1;
                 work::count(1);
-                if self.distance[edge.node as usize] != u32::MAX && seen.insert(edge.node) {
+                if self.distance[edge.node.index()] != u32::MAX && seen.insert(edge.node) {
                     path.push((edge.node, 0));
                 }
             }

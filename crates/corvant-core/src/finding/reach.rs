@@ -1,6 +1,6 @@
 //! Reach: what a fault affects, and when it shows.
 
-use crate::index::{EntryIndex, ProviderIndex};
+use crate::index::{EntryIndex, Node, ProviderIndex};
 
 /// What a fault affects.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -24,7 +24,7 @@ pub struct Reach {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Origin {
     /// The node, by its number in the graph.
-    pub node: u32,
+    pub node: Node,
     /// Whether building it fails.
     pub while_building: bool,
 }

@@ -20,7 +20,7 @@ impl Graph {
         let builder = EdgeBuilder::new(&self, wiring, resolution);
         let (mut all, mut ends) = (Vec::with_capacity(wiring.facts.parts.needs.len()), Vec::new());
         let mut edges = Vec::new();
-        for node in 0..self.node_count() {
+        for node in (0..self.node_count()).map(Node) {
             builder.edges_of(&self, node, &mut edges);
             all.extend_from_slice(&edges);
             ends.push(all.len() as u32);
@@ -86,7 +86,7 @@ impl Graph {
         let contracts = gathered_contracts(wiring);
         let first_tag = (facts.services.len() + facts.entries.len() + facts.providers.len()) as u32;
         let numbered = |names: &[Name], first: u32| {
-            names.iter().enumerate().map(|(index, &name)| (name, first + index as u32)).collect()
+            names.iter().enumerate().map(|(index, &name)| (name, Node(first + index as u32))).collect()
         };
         let tag_nodes = numbered(&tags, first_tag);
         let contract_nodes = numbered(&contracts, first_tag + tags.len() as u32);
@@ -246,7 +246,7 @@ impl Edges {
     fn replace(&mut self, node: Node, edges: &[Edge]) {
         let start = (self.all.len() + self.more.len()) as u32;
         self.more.extend_from_slice(edges);
-        self.ranges.set(node as usize, (start, start + edges.len() as u32));
+        self.ranges.set(node.index(), (start, start + edges.len() as u32));
     }
 
     /// The same edges from their other ends, by counting.
@@ -254,7 +254,7 @@ impl Edges {
         let nodes = self.ranges.len();
         let mut ends = vec![0_u32; nodes];
         for edge in self.all.iter() {
-            ends[edge.node as usize] += 1;
+            ends[edge.node.index()] += 1;
         }
         let mut sum = 0;
         for end in &mut ends {
@@ -262,10 +262,10 @@ impl Edges {
             *end = sum;
             sum += count;
         }
-        let mut all = vec![Edge { node: 0, need: NONE }; self.all.len()];
-        for from in 0..nodes as u32 {
+        let mut all = vec![Edge { node: Node(0), need: NONE }; self.all.len()];
+        for from in (0..nodes).map(Node::new) {
             for edge in self.of(from) {
-                let at = &mut ends[edge.node as usize];
+                let at = &mut ends[edge.node.index()];
                 all[*at as usize] = Edge { node: from, need: edge.need };
                 *at += 1;
             }

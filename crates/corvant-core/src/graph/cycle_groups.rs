@@ -22,15 +22,16 @@ impl<K: Fn(Node, Edge) -> bool> Directed for Part<'_, K> {
     }
 
     fn successors(&self, node: u32) -> impl Iterator<Item = u32> {
+        let node = Node(node);
         let edges = self.graph.needs(node).iter();
-        edges.filter(move |edge| (self.keep)(node, **edge)).map(|edge| edge.node)
+        edges.filter(move |edge| (self.keep)(node, **edge)).map(|edge| edge.node.0)
     }
 }
 
 /// The cycle groups of the part of a graph whose edges `keep` accepts: each with its nodes in ascending order, the
 /// cycle groups by their first nodes. A node alone is a cycle group if it needs itself.
 pub fn cycle_groups(graph: &Graph, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
-    search(&Part { graph, keep }, 0..graph.len() as u32)
+    cycle_groups_from(graph, graph.nodes(), keep)
 }
 
 /// The same, of what can be reached from some nodes.
@@ -39,7 +40,8 @@ pub fn cycle_groups_from(
     roots: impl Iterator<Item = Node>,
     keep: impl Fn(Node, Edge) -> bool,
 ) -> Vec<Vec<Node>> {
-    search(&Part { graph, keep }, roots)
+    let groups = search(&Part { graph, keep }, roots.map(|root| root.0));
+    groups.into_iter().map(|group| group.into_iter().map(Node).collect()).collect()
 }
 
 /// The cycle groups of what can be reached from some nodes, in the same order.

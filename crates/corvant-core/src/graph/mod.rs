@@ -1,4 +1,4 @@
-//! The graph of who needs whom in one stage: nodes are `u32`, edges stand in flat arrays.
+//! The graph of who needs whom in one stage: nodes are numbers, edges stand in flat arrays.
 //!
 //! Nodes are services, entries and providers; and in between a node for each tag (a thousand collectors of a
 //! hundred thousand carriers are a hundred thousand edges, not a hundred million), for each contract of which
@@ -18,6 +18,7 @@ pub use cycle::{Cycle, shortest_cycle};
 pub use openings::{Openings, openings};
 
 use crate::facts::Need;
+pub use crate::index::Node;
 use crate::index::{EntryIndex, ProviderIndex, QuestionIndex};
 use crate::layered::Layered;
 use crate::name::Name;
@@ -27,9 +28,6 @@ use foldhash::HashMap;
 use std::sync::Arc;
 
 const NONE: u32 = u32::MAX;
-
-/// The number of a node.
-pub type Node = u32;
 
 /// What a node stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -104,7 +102,7 @@ struct Edges {
 
 impl Edges {
     fn of(&self, node: Node) -> &[Edge] {
-        let (start, end) = self.ranges.get(node as usize);
+        let (start, end) = self.ranges.get(node.index());
         let (start, end, first) = (start as usize, end as usize, self.all.len());
         if start < first { &self.all[start..end] } else { &self.more[start - first..end - first] }
     }
@@ -116,6 +114,11 @@ impl Graph {
         self.forward.ranges.len()
     }
 
+    /// All nodes.
+    pub fn nodes(&self) -> impl Iterator<Item = Node> + use<> {
+        (0..self.len()).map(Node::new)
+    }
+
     /// Whether there is no node.
     pub fn is_empty(&self) -> bool {
         self.len() == 0
@@ -123,7 +126,7 @@ impl Graph {
 
     /// How many edges there are.
     pub fn edge_count(&self) -> usize {
-        (0..self.len() as u32).map(|node| self.forward.of(node).len()).sum()
+        self.nodes().map(|node| self.forward.of(node).len()).sum()
     }
 
     /// What a node needs.
@@ -147,6 +150,7 @@ impl Graph {
         let tag = provider + self.providers;
         let contract = self.first_contract();
         let question = self.first_question();
+        let Node(node) = node;
         match node {
             _ if node < entry => What::Service(ServiceIndex(node)),
             _ if node < provider => What::Entry(EntryIndex(node - entry)),
@@ -159,17 +163,17 @@ impl Graph {
 
     /// The node of a service.
     pub fn service(service: ServiceIndex) -> Node {
-        service.0
+        service.into()
     }
 
     /// The node of an entry, by its number in the facts.
     pub fn entry(&self, entry: EntryIndex) -> Node {
-        self.services + entry.0
+        Node(self.services + entry.0)
     }
 
     /// The node of a provider, by its number in the facts.
     pub fn provider(&self, provider: ProviderIndex) -> Node {
-        self.services + self.entries + provider.0
+        Node(self.services + self.entries + provider.0)
     }
 
     /// The node of a tag that is carried, collected or declared.
@@ -193,19 +197,19 @@ impl Graph {
 
     /// The node of a question.
     pub fn question(&self, question: QuestionIndex) -> Node {
-        self.first_question() + question.0
+        Node(self.first_question() + question.0)
     }
 
     /// Whether a node is a question: its edges say who may be meant, not who is needed.
     pub fn is_question(&self, node: Node) -> bool {
-        node >= self.first_question()
+        node.0 >= self.first_question()
     }
 
-    fn first_contract(&self) -> Node {
+    fn first_contract(&self) -> u32 {
         self.services + self.entries + self.providers + self.tags.len() as u32
     }
 
-    fn first_question(&self) -> Node {
+    fn first_question(&self) -> u32 {
         self.first_contract() + self.contracts.len() as u32
     }
 }

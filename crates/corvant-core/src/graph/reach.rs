@@ -53,7 +53,7 @@ impl<'a> ReachSearch<'a> {
                 waiting = std::mem::take(&mut postponed);
                 continue;
             };
-            if std::mem::replace(&mut self.seen[node as usize], self.round) == self.round {
+            if std::mem::replace(&mut self.seen[node.index()], self.round) == self.round {
                 continue;
             }
             match self.graph.what(node) {

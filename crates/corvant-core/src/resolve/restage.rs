@@ -8,6 +8,7 @@ use super::contracts::pattern;
 use super::needs::{Known, add_settings};
 use super::{Lead, Resolution, Table, Value};
 use crate::facts::{Setting, Target};
+use crate::index::Node;
 use crate::name::Name;
 use crate::wiring::{ServiceIndex, Wiring, needs_of};
 use foldhash::{HashMap, HashSet};
@@ -17,7 +18,7 @@ pub(crate) struct StageIndex {
     /// Services that are limited to stages.
     limited: Vec<ServiceIndex>,
     /// By name the nodes that have a need on it, of whatever kind.
-    holders: Table<u32>,
+    holders: Table<Node>,
     /// By name the services that alias, wrap or replace it.
     links: HashMap<Name, Vec<ServiceIndex>>,
     /// By name the ids that are aliases of it.
@@ -45,7 +46,7 @@ pub(crate) struct Change {
     /// and those that refer to them or have a value of their own there.
     pub(crate) settings: Vec<u32>,
     /// What has a need on any of these, in order: numbers of [`Wiring::holder`].
-    pub(crate) holders: Vec<u32>,
+    pub(crate) holders: Vec<Node>,
     /// Whether another roster holds.
     pub(crate) roster: bool,
     ids: HashSet<Name>,
@@ -96,9 +97,9 @@ impl StageIndex {
     }
 
     /// The nodes that have a need on a name, and the services that name it in any other way.
-    pub(crate) fn speakers_of(&self, name: Name) -> impl Iterator<Item = u32> {
+    pub(crate) fn speakers_of(&self, name: Name) -> impl Iterator<Item = Node> {
         let named = [&self.links, &self.children].into_iter().filter_map(move |by_name| by_name.get(&name));
-        let named = named.flatten().map(|&service| service.0);
+        let named = named.flatten().map(|&service| service.into());
         self.holders.get(name).iter().copied().chain(named)
     }
 
@@ -199,8 +200,8 @@ impl StageIndex {
     }
 }
 
-fn holders(wiring: &Wiring) -> impl Iterator<Item = (Name, u32)> {
-    (0..wiring.holder_count()).flat_map(move |node| {
+fn holders(wiring: &Wiring) -> impl Iterator<Item = (Name, Node)> {
+    (0..wiring.holder_count()).map(Node).flat_map(move |node| {
         let needs = needs_of(wiring, node).into_iter().flatten();
         needs.filter_map(move |need| match wiring.facts.parts.needs[need].target {
             Target::Service(name)
@@ -262,13 +263,13 @@ impl Resolution {
 
     /// Services that are declared to collect a tag, here or with no stage chosen, where their ids may lead
     /// elsewhere.
-    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<u32> {
+    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<Node> {
         let collectors = wiring.facts.tags.iter().filter_map(|tag| tag.collected_by);
         let changed = collectors.filter(|by| change.ids.contains(&by.name));
         let leads = changed.flat_map(|by| [self, base].map(|one| one.ids.lead(wiring, by.name)));
         leads
             .filter_map(|lead| match lead {
-                Lead::Service(service) => Some(service.0),
+                Lead::Service(service) => Some(service.into()),
                 _ => None,
             })
             .collect()

@@ -102,7 +102,7 @@ fn questioned(
     // Mostly there is no such question anywhere.
     let resolutions = resolutions.into_iter().filter(|resolution| !resolution.ambiguous.is_empty());
     let asked = resolutions.flat_map(|resolution| {
-        let nodes = services.iter().map(|service| service.0).chain(others.iter().copied());
+        let nodes = services.iter().map(|&service| Node::from(service)).chain(others.iter().copied());
         let needs = nodes.flat_map(|node| needs_of(wiring, node)).flatten();
         needs.filter_map(|need| match resolution.met(NeedIndex(need as u32)) {
             Met::Ambiguous(question) => Some(resolution.ambiguous[question.index()].contract),
@@ -121,7 +121,7 @@ fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2]) -> Ha
         for &service in &change.services {
             let missing = missing_references(wiring, resolution, wiring.service(service));
             sought.extend(missing.into_iter().map(|(named, _)| named.name));
-            lacked(wiring, resolution, service.0, |name, end| {
+            lacked(wiring, resolution, service.into(), |name, end| {
                 sought.extend([name].into_iter().chain(end));
             });
         }

@@ -97,9 +97,10 @@ impl Lacks {
     pub(crate) fn new(wiring: &Wiring, resolution: &Resolution, graph: &Graph, doubts: &Doubts) -> Self {
         let mut lacks = Self::default();
         let services = (0..wiring.facts.services.len() as u32).map(ServiceIndex);
-        let others =
-            graph.entry(EntryIndex(0))..graph.provider(ProviderIndex::new(wiring.facts.providers.len()));
-        lacks.gather_needs(wiring, resolution, graph, services.clone(), others);
+        let entries = (0..wiring.facts.entries.len()).map(|entry| graph.entry(EntryIndex::new(entry)));
+        let providers =
+            (0..wiring.facts.providers.len()).map(|provider| graph.provider(ProviderIndex::new(provider)));
+        lacks.gather_needs(wiring, resolution, graph, services.clone(), entries.chain(providers));
         lacks.gather_references(wiring, resolution, services);
         lacks.gather_settings(wiring, resolution, wiring.facts.settings.iter());
         lacks.find_hidden(doubts);
@@ -193,7 +194,7 @@ impl Lacks {
         }
     }
 
-    fn need(&mut self, wiring: &Wiring, resolution: &Resolution, number: usize, holder: u32, id: Name) {
+    fn need(&mut self, wiring: &Wiring, resolution: &Resolution, number: usize, holder: Node, id: Name) {
         let need = &wiring.facts.parts.needs[number];
         let sought = match (resolution.met(NeedIndex(number as u32)), need.target, need.key) {
             (Met::Missing, Target::Wrapped, _) => Sought::Wrapped(holder),

@@ -78,7 +78,7 @@ impl Usage {
         let lacks = untouched.chain(&here.lacks.all);
         let roots = roots(here, &self.misplaced, lacks.clone());
         let nodes = || here.focus.into_iter().flat_map(|focus| &focus.nodes).copied();
-        let was_reached = |&node: &Node| self.reached.get(node as usize) == Some(&true);
+        let was_reached = |&node: &Node| self.reached.get(node.index()) == Some(&true);
         let loses_nothing = |node: Node| {
             let now = here.graph.needs(node);
             (!base.graph.is_question(node) || all_meant(base, node).is_none())
@@ -92,7 +92,7 @@ impl Usage {
             reached.clone_from(&self.reached);
             let again: Vec<Node> = nodes().filter(was_reached).collect();
             for &node in &again {
-                reached[node as usize] = false;
+                reached[node.index()] = false;
             }
             waiting.extend(again);
         }
@@ -193,7 +193,7 @@ impl Used {
         let mut seen = HashSet::default();
         let first_question = context.graph.question(QuestionIndex(0));
         while let Some(node) = waiting.pop() {
-            if !std::mem::replace(&mut reached[node as usize], true) {
+            if !std::mem::replace(&mut reached[node.index()], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
                 if node >= first_question
                     && let Some(meant) = all_meant(context, node).filter(|meant| seen.insert(meant.as_ptr()))
@@ -221,7 +221,7 @@ impl Used {
         }
         match focus {
             Some(focus) => focus.nodes.iter().for_each(|&node| used.needs(context, node)),
-            None => (0..context.graph.len() as u32).for_each(|node| used.needs(context, node)),
+            None => context.graph.nodes().for_each(|node| used.needs(context, node)),
         }
         used
     }

@@ -89,7 +89,7 @@ fn not_offering(view: &WholeStageView<'_>, choice: &Choice, service: ServiceInde
     finding(view, choice, &format!("does not offer {contract}"))
         .at(definition.source, definition.id.span, "defined here")
         .advice(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
-        .failing([Origin { node: service.0, while_building: true }])
+        .failing([Origin { node: service.into(), while_building: true }])
 }
 
 fn undefined(view: &WholeStageView<'_>, choice: &Choice, candidates: &HashSet<ServiceIndex>) -> Finding {

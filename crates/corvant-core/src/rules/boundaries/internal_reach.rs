@@ -69,7 +69,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         What::Service(service) => view.resolution().ids.has_needs(wiring, service),
         _ => true,
     };
-    let holders = (0..view.graph().len() as u32).filter(has_needs);
+    let holders = view.graph().nodes().filter(has_needs);
     for holder in holders {
         for at in needs_of(wiring, holder).into_iter().flatten() {
             let need = &wiring.facts.parts.needs[at];

@@ -71,12 +71,12 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     if !words.are_ranked() {
         return;
     }
-    let lives: Vec<Life> = (0..graph.len() as u32).map(|node| words.life(view, node)).collect();
+    let lives: Vec<Life> = graph.nodes().map(|node| words.life(view, node)).collect();
     let mut told: HashSet<(Node, Node)> = HashSet::default();
     // From the shortest-lived on: who holds one of them, directly or through services of lifetime `use`.
     for rank in (1..order.len()).rev() {
         let mut held: Vec<Node> =
-            (0..graph.len() as u32).filter(|&node| lives[node as usize] == Life::Shared(rank)).collect();
+            graph.nodes().filter(|&node| lives[node.index()] == Life::Shared(rank)).collect();
         // The next step on the way to what is held, and what that is.
         let mut next: HashMap<Node, HeldThrough> = HashMap::default();
         let mut position = 0;
@@ -87,7 +87,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
                 if !holds(view, edge, node) {
                     continue;
                 }
-                match lives[holder as usize] {
+                match lives[holder.index()] {
                     Life::Shared(longer) if longer < rank => {
                         let caught = next.get(&node).map_or(node, |step| step.caught);
                         if told.insert((holder, caught)) {
@@ -177,7 +177,7 @@ fn finding(
         _ => "",
     };
     let order = &view.wiring().policy.lifetimes.order;
-    let word = |node: Node| match lives[node as usize] {
+    let word = |node: Node| match lives[node.index()] {
         Life::Shared(rank) => order[rank].as_str(),
         _ => USE,
     };
