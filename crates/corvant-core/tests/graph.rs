@@ -128,7 +128,7 @@ proptest! {
         let mut expected: BTreeSet<Vec<Node>> = BTreeSet::new();
         for node in (0..count).filter(|&node| reaches[node][node]) {
             let together = (0..count).filter(|&other| reaches[node][other] && reaches[other][node]);
-            expected.insert(together.map(|other| Node::new(other)).collect());
+            expected.insert(together.map(Node::new).collect());
         }
         prop_assert_eq!(found.into_iter().collect::<BTreeSet<_>>(), expected);
     }

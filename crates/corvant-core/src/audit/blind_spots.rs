@@ -1,6 +1,6 @@
 //! Blind spots: what an audit cannot see, and what follows.
 
-use crate::facts::{TroubleKind, Via};
+use crate::facts::{SuppliedBy, TroubleKind, Via};
 use crate::finding::{BlindSpot, BlindSpotKind};
 use crate::name::Name;
 use crate::near::nearest;
@@ -134,7 +134,7 @@ fn lifetimes(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
 
 /// Names that the host platform is said to bring.
 fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
-    let supplied = || wiring.facts.supplied.iter().filter(|supplied| !supplied.by_code);
+    let supplied = || wiring.facts.supplied.iter().filter(|supplied| supplied.by == SuppliedBy::Platform);
     let mut names: Vec<&str> = supplied().map(|supplied| wiring.text(supplied.name.name)).collect();
     names.sort_unstable();
     names.dedup();
@@ -154,7 +154,7 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
 
 /// Contracts that no definition offers, where code that was not looked into may register them.
 fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
-    let by_code = wiring.facts.supplied.iter().filter(|supplied| supplied.by_code);
+    let by_code = wiring.facts.supplied.iter().filter(|supplied| supplied.by == SuppliedBy::UnseenCode);
     let places = by_code.map(|supplied| {
         (supplied.name.name, Place::new(supplied.source, supplied.name.span, "this code sees the contract"))
     });

@@ -409,8 +409,17 @@ pub enum SuppliedKind {
     Tag,
 }
 
+/// What brings a name that no definition has.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum SuppliedBy {
+    /// The host platform: a definition, or the standard that is read, says so.
+    Platform,
+    /// Nothing is said to; code of an open standard that was not looked into may register it.
+    UnseenCode,
+}
+
 fields! {
-    /// A name that the host platform brings.
+    /// A name that the host platform brings, or that unseen code may bring.
     #[derive(Clone, Copy, Debug)]
     pub struct Supplied {
         /// Where that is said.
@@ -419,8 +428,8 @@ fields! {
         pub kind: SuppliedKind,
         /// Its name.
         pub name: Named,
-        /// Whether no platform is said to bring it, but code that was not looked into may.
-        pub by_code: bool,
+        /// What brings it.
+        pub by: SuppliedBy,
     }
 }
 

@@ -13,8 +13,8 @@ mod service_fields;
 
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, OfStandard,
-    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedKind, Tag, Tagging, Target,
-    Via,
+    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging,
+    Target, Via,
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;

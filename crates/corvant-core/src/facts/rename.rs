@@ -2,7 +2,8 @@
 
 use super::fields::plain;
 use super::{
-    Facts, Header, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedKind, Target, TroubleKind, Via,
+    Facts, Header, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedBy, SuppliedKind, Target, TroubleKind,
+    Via,
 };
 use crate::finding::Fix;
 use crate::name::{Name, Renaming};
@@ -57,7 +58,7 @@ impl<T> Rename for Many<T> {
 }
 
 plain! {
-    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedKind, TroubleKind, SourceKind, MeantFor
+    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedBy, SuppliedKind, TroubleKind, SourceKind, MeantFor
 }
 
 impl Rename for SourceIndex {

@@ -5,7 +5,7 @@ use super::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
 use corvant_core::facts::{
     Allowance, AttributeRule, Choice, Contract, Entry, Expectation, Many, MeantFor, Named, Need, Provider,
-    Roster, Scalar, Setting, StageValue, Supplied, SuppliedKind, Tag,
+    Roster, Scalar, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -346,7 +346,7 @@ impl Reader<'_> {
                 source: SourceIndex::OWN,
                 kind,
                 name,
-                by_code: false,
+                by: SuppliedBy::Platform,
             });
             reader.facts.supplied.extend(names);
             true

@@ -3,7 +3,7 @@
 use super::description::ComponentReference;
 use super::filter::{Answer, Filter, passes};
 use super::{Bundle, Extra};
-use corvant_core::facts::{Choice, Many, Named, Supplied, SuppliedKind, Target};
+use corvant_core::facts::{Choice, Many, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::{SourceIndex, Span};
 use corvant_core::wiring::Manifest;
@@ -197,7 +197,10 @@ impl Settling<'_> {
                 if let Some((number, _)) = undecided.filter(|_| passing.is_empty() && !reference.is_optional)
                 {
                     let candidate = &self.candidates[*number];
-                    changes.supplied.push((candidate.manifest, brought(contract, candidate.id.span, true)));
+                    changes.supplied.push((
+                        candidate.manifest,
+                        brought(contract, candidate.id.span, SuppliedBy::UnseenCode),
+                    ));
                 }
             }
         } else if all.is_empty() {
@@ -256,22 +259,22 @@ impl Settling<'_> {
             return;
         }
         if OF_THE_FRAMEWORK.iter().any(|package| reference.interface.starts_with(package)) {
-            changes.supplied.push((manifest, brought(contract, Span::at(0), false)));
+            changes.supplied.push((manifest, brought(contract, Span::at(0), SuppliedBy::Platform)));
             return;
         }
         let package = reference.interface.rsplit_once('.').map_or("", |(package, _)| package);
         for (bundle, extra) in self.extras {
             let Extra::Bundle(Bundle { activator: Some(activator), packages, .. }) = extra else { continue };
             if packages.as_ref().is_none_or(|packages| packages.contains(package)) {
-                changes.supplied.push((*bundle, brought(contract, *activator, true)));
+                changes.supplied.push((*bundle, brought(contract, *activator, SuppliedBy::UnseenCode)));
             }
         }
     }
 }
 
-fn brought(contract: Name, span: Span, by_code: bool) -> Supplied {
+fn brought(contract: Name, span: Span, by: SuppliedBy) -> Supplied {
     let name = Named { name: contract, span };
-    Supplied { source: SourceIndex::OWN, kind: SuppliedKind::Contract, name, by_code }
+    Supplied { source: SourceIndex::OWN, kind: SuppliedKind::Contract, name, by }
 }
 
 fn apply(manifests: &mut [Manifest], changes: Changes) {
