@@ -62,12 +62,6 @@ pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
         return vec![None; wanted.len()];
     }
     let index = Index::new(wanted);
-    let merge = |mut one: Found, other: Found| {
-        for (wanted, best) in other {
-            one.entry(wanted).or_default().merge(best, known);
-        }
-        one
-    };
     let found = known
         .par_iter()
         .enumerate()
@@ -80,7 +74,12 @@ pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
             },
         )
         .map(|(found, _)| found)
-        .reduce(Found::new, merge);
+        .reduce(Found::new, |mut one, other| {
+            for (wanted, best) in other {
+                one.entry(wanted).or_default().merge(best, known);
+            }
+            one
+        });
     let choose = |wanted: usize| found.get(&(wanted as u32)).and_then(Best::choose);
     (0..wanted.len()).map(choose).collect()
 }

@@ -9,11 +9,12 @@ pub trait Word: Copy + 'static {
     fn word(self) -> &'static str;
 }
 
-/// An enumeration with the word of each value beside it: `Value "word"`.
+/// An enumeration with the word of each value beside it: `Value "word"`. A value whose word says all has no other text.
 macro_rules! words {
     ($(#[$of:meta])* $name:ident { $($(#[$one:meta])* $value:ident $word:literal)* }) => {
         $(#[$of])*
         #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        #[allow(missing_docs)]
         pub enum $name {
             $($(#[$one])* $value,)*
         }

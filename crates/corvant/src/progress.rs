@@ -74,7 +74,8 @@ fn line(files: Option<(usize, usize)>) -> String {
 
 /// An interrupt leaves neither half a line nor half a file behind, and has a status of its own.
 pub(crate) fn end_cleanly_when_interrupted() {
-    let end = || {
+    // Without a handler an interrupt still ends the program, if less tidily.
+    let _ = ctrlc::set_handler(|| {
         // Held to the end, so that nothing is drawn again.
         let mut terminal = io::stderr().lock();
         if terminal.is_terminal() {
@@ -82,9 +83,7 @@ pub(crate) fn end_cleanly_when_interrupted() {
         }
         files::give_up();
         std::process::exit(exit::INTERRUPTED.into());
-    };
-    // Without a handler an interrupt still ends the program, if less tidily.
-    let _ = ctrlc::set_handler(end);
+    });
 }
 
 #[cfg(test)]

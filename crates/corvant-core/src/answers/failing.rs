@@ -6,7 +6,8 @@
 use super::View;
 use crate::facts::{Need, Via};
 use crate::graph::cycle_groups::cycle_groups;
-use crate::graph::{Edge, Graph, Node, What};
+use crate::graph::{Edge, Node, What};
+use crate::name::Name;
 use crate::resolve::Met;
 use crate::views::missing_references;
 use crate::wiring::{NeedIndex, needs_of};
@@ -111,13 +112,14 @@ fn in_cycles(view: &View<'_>) -> Vec<Node> {
 
 /// Tags that fewer services carry than must.
 fn too_few(view: &View<'_>) -> Vec<Node> {
-    let carriers = |tag: &crate::facts::Tag| {
-        let carriers = view.resolution.carriers(tag.tag.name);
-        carriers
-            .map(|carrier| Graph::service(view.resolution.ids.stand_in(carrier)))
-            .collect::<HashSet<Node>>()
-    };
     let tags = view.wiring.declared.tags.iter();
-    let tags = tags.filter(|tag| tag.at_least > 0 && carriers(tag).len() < tag.at_least as usize);
+    let tags =
+        tags.filter(|tag| tag.at_least > 0 && carrier_count(view, tag.tag.name) < tag.at_least as usize);
     tags.filter_map(|tag| view.graph.tag(tag.tag.name)).collect()
+}
+
+/// How many services carry a tag; what wraps a carrier and carries it too is one with it.
+fn carrier_count(view: &View<'_>, tag: Name) -> usize {
+    let carriers = view.resolution.carriers(tag);
+    carriers.map(|carrier| view.resolution.ids.stand_in(carrier)).collect::<HashSet<_>>().len()
 }

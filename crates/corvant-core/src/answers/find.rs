@@ -26,9 +26,7 @@ pub struct Mention {
 words! {
     /// What is done with a name where it is written.
     Act {
-        /// It is defined.
         Defined "defined"
-        /// It is declared.
         Declared "declared"
         /// The host platform is said to bring it.
         Supplied "supplied"
@@ -94,27 +92,16 @@ words! {
 words! {
     /// What a name is the name of.
     NamedThing {
-        /// A service.
         Service "service"
-        /// A contract.
         Contract "contract"
-        /// A key.
         Key "key"
-        /// A tag.
         Tag "tag"
-        /// A setting.
         Setting "setting"
-        /// A provider.
         Provider "provider"
-        /// An entry.
         Entry "entry"
-        /// A module.
         Module "module"
-        /// A type.
         Type "type"
-        /// A lifetime.
         Lifetime "lifetime"
-        /// A stage.
         Stage "stage"
         /// The subject of a finding.
         Subject "subject"

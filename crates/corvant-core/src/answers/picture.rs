@@ -71,17 +71,13 @@ impl Picture {
 words! {
     /// What a node of a picture is.
     Sort {
-        /// An entry.
         Entry "entry"
-        /// A provider.
         Provider "provider"
-        /// A service.
         Service "service"
         /// A tag, or all that offer a contract.
         Group "group"
         /// A contract that several claim and nothing settles.
         Question "question"
-        /// A module.
         Module "module"
         /// Something that is needed and not found.
         Missing "missing"
@@ -238,18 +234,20 @@ impl<'v, 'a> Selection<'v, 'a> {
     fn unmet(&self, node: Node) -> Vec<(Aim, String)> {
         let view = self.view;
         let needs = needs_of(view.wiring, node).into_iter().flatten();
-        let is_unmet = |number: &usize| {
-            let target = view.wiring.facts.parts.needs[*number].target;
-            let is_told = matches!(target, Target::Service(_) | Target::Contract(_) | Target::All(_));
-            let met = view.resolution.met(NeedIndex(*number as u32));
-            is_told && matches!(met, Met::Missing | Met::MissingKey)
-        };
         let told = |number: usize| {
             let need = &view.wiring.facts.parts.needs[number];
             (view.aim(need), view.text(need.slot.name).to_owned())
         };
-        needs.filter(|number| self.with_missing && is_unmet(number)).map(told).collect()
+        needs.filter(|&number| self.with_missing && is_unmet(view, number)).map(told).collect()
     }
+}
+
+/// Whether a need, by number, is on something that a picture can show and that is not found.
+fn is_unmet(view: &View<'_>, number: usize) -> bool {
+    let target = view.wiring.facts.parts.needs[number].target;
+    let met = view.resolution.met(NeedIndex(number as u32));
+    matches!(target, Target::Service(_) | Target::Contract(_) | Target::All(_))
+        && matches!(met, Met::Missing | Met::MissingKey)
 }
 
 fn keep(chosen: &mut [bool], is_kept: impl Fn(Node) -> bool) {

@@ -72,7 +72,6 @@ words! {
         HandedOutAs "handed out as"
         /// Its other names.
         AlsoCalled "also called"
-        /// Its type.
         Type "type"
         /// How long it lives.
         Lifetime "lifetime"
@@ -114,7 +113,6 @@ words! {
         Attributes "attributes"
         /// Who carries it.
         CarriedBy "carried by"
-        /// Its values.
         Value "value"
         /// Settings inside its values.
         RefersTo "refers to"

@@ -12,17 +12,11 @@ words! {
     Kind {
         /// A service, by id.
         Service "service"
-        /// A contract.
         Contract "contract"
-        /// A tag.
         Tag "tag"
-        /// A setting.
         Setting "setting"
-        /// A provider.
         Provider "provider"
-        /// A module.
         Module "module"
-        /// An entry.
         Entry "entry"
     }
 }

@@ -19,11 +19,8 @@ pub struct Thing {
 words! {
     /// Kinds of nodes.
     ThingKind {
-        /// A service.
         Service "service"
-        /// An entry.
         Entry "entry"
-        /// A provider.
         Provider "provider"
         /// All that carry a tag.
         Carriers "carriers"
@@ -164,7 +161,6 @@ words! {
         Key "key"
         /// It is the only one that offers the contract.
         Only "only"
-        /// It is the default.
         Default "default"
         /// All that carry the tag.
         Carried "carried"

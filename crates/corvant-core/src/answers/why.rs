@@ -335,14 +335,14 @@ fn unroll(partial: &[(Node, Option<(usize, Edge)>)], mut at: usize) -> Chain {
 }
 
 fn steps(view: &View<'_>, chain: &[(Node, Edge)]) -> Vec<ChainLink> {
-    let step = |&(from, edge): &(Node, Edge)| ChainLink {
+    let links = chain.iter().map(|&(from, edge)| ChainLink {
         from: view.thing(from),
         to: view.thing(edge.node),
         how: view.link(from, edge),
         place: view.step_place(from, edge),
         is_for_building: edge.is_for_building(view.wiring),
-    };
-    chain.iter().map(step).collect()
+    });
+    links.collect()
 }
 
 /// What comes nearest to a chain that is not there.

@@ -101,24 +101,27 @@ impl Merged {
     /// All findings, each with where it holds if that is not everywhere: in so many `views`. Where some stage is
     /// always chosen, what holds with none chosen alone is no finding.
     pub(super) fn into_findings(self, views: usize, is_always_staged: bool) -> Vec<Finding> {
-        let place = |(mut finding, mut stages): (Finding, Vec<Option<Name>>)| {
-            if finding.rule.is_staged() {
-                if is_always_staged {
-                    stages.retain(Option::is_some);
-                }
-                if stages.len() < views {
-                    let none_chosen = stages.first() == Some(&None);
-                    let stages: Vec<Name> = stages.into_iter().flatten().collect();
-                    if !none_chosen && stages.is_empty() {
-                        return None;
-                    }
-                    finding.holds = Some(Holds { stages, none_chosen });
-                }
+        let findings = self.findings.into_iter().filter_map(|(mut finding, mut stages)| {
+            if !finding.rule.is_staged() {
+                return Some(finding);
+            }
+            if is_always_staged {
+                stages.retain(Option::is_some);
+            }
+            if stages.len() < views {
+                finding.holds = Some(holds(stages)?);
             }
             Some(finding)
-        };
-        self.findings.into_iter().filter_map(place).collect()
+        });
+        findings.collect()
     }
+}
+
+/// Where a finding holds that does not hold everywhere; `None`: nowhere.
+fn holds(stages: Vec<Option<Name>>) -> Option<Holds> {
+    let none_chosen = stages.first() == Some(&None);
+    let stages: Vec<Name> = stages.into_iter().flatten().collect();
+    (none_chosen || !stages.is_empty()).then_some(Holds { stages, none_chosen })
 }
 
 /// Errors first; what fails at start-up before what fails later; the widest reach first; then by rule, subject

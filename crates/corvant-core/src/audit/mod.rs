@@ -191,7 +191,7 @@ fn allowance_findings(context: &Context<'_>, allowed: &Allowed) -> Vec<Finding> 
 /// Runs the rules that are for a view, several at a time. What they find stands in the order of the rules.
 fn found(wiring: &Wiring, check: impl Fn(&Rule, &mut Sink) + Sync) -> Vec<Finding> {
     let severities = &wiring.policy.severities;
-    let found = |rule: &&Rule| {
+    let found = RULES.par_iter().map(|rule| {
         let mut sink = Sink::default();
         match severities.get(rule.text.name) {
             Some(None) => {}
@@ -202,8 +202,8 @@ fn found(wiring: &Wiring, check: impl Fn(&Rule, &mut Sink) + Sync) -> Vec<Findin
             None => check(rule, &mut sink),
         }
         sink.findings
-    };
-    RULES.par_iter().map(found).collect::<Vec<_>>().into_iter().flatten().collect()
+    });
+    found.collect::<Vec<_>>().into_iter().flatten().collect()
 }
 
 /// Works out what each finding affects: exact for any number of faults that reach little and for some dozens

@@ -199,7 +199,6 @@ fields! {
 words! {
     /// Kinds of plain values.
     Scalar {
-        /// Text.
         Text "text"
         /// A whole number.
         Integer "integer"

@@ -203,17 +203,18 @@ impl Wiring {
 
     /// Whether a definition is the one of its id that others take as their model.
     pub fn is_model(&self, service: ServiceIndex) -> bool {
-        let definition = self.service(service);
-        let goes_before = |other: ServiceIndex| {
-            let other_overrides = self.service(other).overrides_itself();
-            match (definition.overrides_itself(), other_overrides) {
-                (true, false) => false,
-                (false, true) => true,
-                _ if self.policy.same_id == SameId::Last => other > service,
-                _ => other < service,
-            }
-        };
-        !self.definitions(definition.id.name).any(|other| other != service && goes_before(other))
+        let mut others = self.definitions(self.service(service).id.name).filter(|&other| other != service);
+        !others.any(|other| self.goes_before(other, service))
+    }
+
+    /// Whether of two definitions of one id the first is the one that others take as their model.
+    fn goes_before(&self, one: ServiceIndex, other: ServiceIndex) -> bool {
+        match (self.service(one).overrides_itself(), self.service(other).overrides_itself()) {
+            (true, false) => true,
+            (false, true) => false,
+            _ if self.policy.same_id == SameId::Last => one > other,
+            _ => one < other,
+        }
     }
 
     /// The id of a service.

@@ -47,16 +47,17 @@ impl Outline<'_> {
         (at..at, text)
     }
 
+    /// Whether a field is written out where it stands, and its line ends with it.
+    fn is_on_a_line(&self, key: NodeId, value: NodeId) -> bool {
+        let is_here = !self.tree.is_behind_a_dot(key) && !self.is_header(value);
+        let is_plain = self.tree.is_plain(value) || self.is_flow(value);
+        is_here && is_plain && self.lines.ends_after(self.end(value).max(self.end(key)))
+    }
+
     /// Fields that stand on lines of their own: the new one follows the first that ends on the line where it begins.
     fn given_on_a_line(&self, map: NodeId, field: &str) -> Option<Patch> {
         let children: Vec<NodeId> = self.tree.children(map).collect();
-        let is_simple = |pair: &&[NodeId]| {
-            let at = self.end(pair[1]).max(self.end(pair[0]));
-            let is_here = !self.tree.is_behind_a_dot(pair[0]) && !self.is_header(pair[1]);
-            let is_plain = self.tree.is_plain(pair[1]) || self.is_flow(pair[1]);
-            is_here && is_plain && self.lines.ends_after(at)
-        };
-        let Some(pair) = children.chunks_exact(2).find(is_simple) else {
+        let Some(pair) = children.chunks_exact(2).find(|pair| self.is_on_a_line(pair[0], pair[1])) else {
             let at = self.lines.end(self.end(map).min(self.start(map) + self.tree.source_of(map).len()));
             return self.is_header(map).then(|| (at..at, format!("{}{field}", self.lines.line_break())));
         };

@@ -78,14 +78,13 @@ pub(crate) struct Clause {
 impl Clause {
     /// The value of an attribute (`name`) or directive (`name:`), whatever type it says it has.
     pub(crate) fn parameter(&self, name: &str) -> Option<&str> {
-        let plain = |known: &str| {
-            known
-                .split_once(':')
-                .filter(|(_, kind)| !kind.is_empty())
-                .map_or(known.to_owned(), |(name, _)| name.to_owned())
-        };
-        self.parameters.iter().find(|(known, _)| plain(known) == name).map(|(_, value)| value.as_str())
+        self.parameters.iter().find(|(known, _)| without_type(known) == name).map(|(_, value)| value.as_str())
     }
+}
+
+/// The name of an attribute without its type: `version` of `version:Version`. That of a directive ends in `:`.
+fn without_type(name: &str) -> &str {
+    name.split_once(':').filter(|(_, kind)| !kind.is_empty()).map_or(name, |(plain, _)| plain)
 }
 
 /// The clauses of a header (OSGi Core, "Common Header Syntax"): commas between, parameters behind semicolons.

@@ -4,7 +4,7 @@ use super::{Each, PROGRAM, Place, Version, Worded};
 use crate::out::Out;
 use corvant_core::audit::{Coverage, Report, Summary};
 use corvant_core::finding::Reach;
-use corvant_core::finding::{self, BlindSpot, BlindSpotKind, Certainty, Edit, Finding, Fix, Severity};
+use corvant_core::finding::{self, BlindSpot, BlindSpotKind, Certainty, Finding, Fix, Severity};
 use corvant_core::index::EntryIndex;
 use corvant_core::rules::TEXTS;
 use corvant_core::source;
@@ -225,13 +225,13 @@ struct FixDocument<'a> {
 
 impl<'a> FixDocument<'a> {
     fn new(wiring: &'a Wiring, fix: &'a Fix) -> Self {
-        let edit = |edit: &'a Edit| EditDocument {
+        let edits = fix.edits.iter().map(|edit| EditDocument {
             file: wiring.path(edit.source),
             start: edit.span.start,
             end: edit.span.end,
             text: &edit.text,
-        };
-        let edits = fix.edits.iter().map(edit).collect();
+        });
+        let edits = edits.collect();
         Self { title: &fix.title, certainty: Worded(fix.certainty), edits }
     }
 }

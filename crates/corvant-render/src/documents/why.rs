@@ -58,14 +58,14 @@ struct Step<'a> {
 }
 
 fn steps<'a>(wiring: &'a Wiring, chain: &'a [ChainLink]) -> Vec<Step<'a>> {
-    let step = |step: &'a ChainLink| Step {
-        from: (&step.from).into(),
-        to: (&step.to).into(),
-        how: Link::new(wiring, &step.how),
-        for_building: step.is_for_building,
-        place: step.place.as_ref().map(|place| Place::new(wiring, place)),
-    };
-    chain.iter().map(step).collect()
+    let steps = chain.iter().map(|link| Step {
+        from: (&link.from).into(),
+        to: (&link.to).into(),
+        how: Link::new(wiring, &link.how),
+        for_building: link.is_for_building,
+        place: link.place.as_ref().map(|place| Place::new(wiring, place)),
+    });
+    steps.collect()
 }
 
 /// How an edge comes to be.

@@ -40,14 +40,16 @@ entries:
     check: Check::Stage(check),
 };
 
+/// What a tagging gives, in the order of the attributes: taggings that give the same are alike.
+fn given<'a>(view: &StageView<'a>, tagging: &Tagging) -> Vec<(&'a str, Name)> {
+    let attributes = tagging.attributes.of(view.parts()).iter();
+    let mut attributes: Vec<_> =
+        attributes.map(|given| (view.text(given.attribute.name), given.value.name)).collect();
+    attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
+    attributes
+}
+
 fn check(view: &StageView<'_>, sink: &mut Sink) {
-    let alike = |tagging: &Tagging| -> Vec<(&str, Name)> {
-        let attributes = tagging.attributes.of(view.parts()).iter();
-        let mut attributes: Vec<_> =
-            attributes.map(|given| (view.text(given.attribute.name), given.value.name)).collect();
-        attributes.sort_unstable_by_key(|(attribute, _)| *attribute);
-        attributes
-    };
     for (index, service) in view.services() {
         // Who inherits them finds them where they are written.
         let taggings = view.own_taggings(index).of(view.parts());
@@ -58,7 +60,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         let mut finding: Option<Finding> = None;
         let mut changes = Vec::new();
         for tagging in taggings {
-            let earlier = *first.entry((tagging.tag.name, alike(tagging))).or_insert(tagging);
+            let earlier = *first.entry((tagging.tag.name, given(view, tagging))).or_insert(tagging);
             if std::ptr::eq(earlier, tagging) {
                 continue;
             }
