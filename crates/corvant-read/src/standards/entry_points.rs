@@ -314,7 +314,9 @@ fn metadata(text: &str) -> Metadata {
     for line in text.split_inclusive('\n') {
         let start = at;
         at += line.len();
-        let line = line.trim_end();
+        // A line of spaces goes on with the header above it: licences and keywords are written so.
+        let line = line.strip_suffix('\n').unwrap_or(line);
+        let line = line.strip_suffix('\r').unwrap_or(line);
         if line.is_empty() {
             read.end = start;
             break;
@@ -447,6 +449,21 @@ mod tests {
         assert_eq!(names, ["Velmora.Tones", "lines"]);
         assert_eq!(read.extras, ["x-y"]);
         assert_eq!(&text[read.requires[0].1.start as usize..][..13], "Velmora.Tones");
+    }
+
+    #[rstest]
+    #[case::a_line_of_spaces(
+        "Name: voice\nLicense: first line\n        \n        last line\nRequires-Dist: tones\n\nRequires-Dist: prose\n"
+    )]
+    #[case::a_tab("Name: voice\nLicense: first line\n\t\nRequires-Dist: tones\n\nRequires-Dist: prose\n")]
+    #[case::line_ends_of_two(
+        "Name: voice\r\nLicense: first\r\n \r\nRequires-Dist: tones\r\n\r\nRequires-Dist: prose\r\n"
+    )]
+    fn headers_go_on_over_lines_of_spaces_and_end_at_an_empty_one(#[case] text: &str) {
+        let read = metadata(text);
+        let names: Vec<&str> = read.requires.iter().map(|(name, _)| name.as_str()).collect();
+        assert_eq!(names, ["tones"]);
+        assert!(!text[..read.end].contains("prose"));
     }
 
     #[rstest]
