@@ -235,7 +235,7 @@ fn long_names_give_way_in_the_middle_and_stand_whole_in_the_title() {
 fn a_matrix_has_a_cell_for_each_pair_and_outlines_cycle_groups() {
     let svg = written(|out| svg::write_matrix(&pair(), None, out));
     assert_eq!(svg.matches("class=\"cell\"").count(), 1);
-    assert_eq!(svg.matches("class=\"cell knotted\"").count(), 2);
+    assert_eq!(svg.matches("class=\"cell in-cycle\"").count(), 2);
     assert_eq!(svg.matches("class=\"count\">1</text>").count(), 3);
     assert_eq!(svg.matches("class=\"legend row\"").count(), 3);
 }

@@ -1,22 +1,11 @@
 //! Joining the facts of many files: one flat array after another, several at a time.
 
-use super::many::Shifted;
+use super::many::{Shift, Shifted};
 use super::{Facts, Many, Target};
 use crate::finding::Fix;
 use crate::name::Name;
 use crate::source::SourceIndex;
 use std::mem::take;
-
-/// How far one file's elements of each flat array move when they are joined.
-#[derive(Clone, Copy, Default)]
-pub(crate) struct Shift {
-    pub(super) named: u32,
-    pub(super) needs: u32,
-    pub(super) taggings: u32,
-    pub(super) attributes: u32,
-    pub(super) attribute_rules: u32,
-    pub(super) stage_values: u32,
-}
 
 /// What moves behind others of its kind.
 pub(crate) trait Moved {

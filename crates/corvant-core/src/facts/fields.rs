@@ -25,7 +25,7 @@ macro_rules! fields {
             fn moved(
                 self,
                 source: $crate::source::SourceIndex,
-                shift: &$crate::facts::append::Shift,
+                shift: &$crate::facts::many::Shift,
             ) -> Self {
                 Self { $($field: self.$field.moved(source, shift),)* }
             }
@@ -41,7 +41,7 @@ macro_rules! plain {
         }
 
         impl $crate::facts::append::Moved for $type {
-            fn moved(self, _: $crate::source::SourceIndex, _: &$crate::facts::append::Shift) -> Self {
+            fn moved(self, _: $crate::source::SourceIndex, _: &$crate::facts::many::Shift) -> Self {
                 self
             }
         })*

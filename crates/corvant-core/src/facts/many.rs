@@ -1,7 +1,6 @@
 //! Ranges in flat arrays.
 
 use super::Parts;
-use super::append::Shift;
 use crate::work;
 use std::marker::PhantomData;
 use std::ops::Range;
@@ -17,6 +16,17 @@ pub struct Many<T> {
 pub trait Part: Sized {
     /// That array.
     fn array(parts: &Parts) -> &[Self];
+}
+
+/// How far one file's elements of each flat array move when they are joined.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Shift {
+    pub(super) named: u32,
+    pub(super) needs: u32,
+    pub(super) taggings: u32,
+    pub(super) attributes: u32,
+    pub(super) attribute_rules: u32,
+    pub(super) stage_values: u32,
 }
 
 /// How far one file's elements of an array move when they are put behind others.

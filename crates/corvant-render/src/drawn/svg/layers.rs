@@ -4,19 +4,12 @@
 //! (1981): layers by longest ways, points where long edges cross layers, an order within layers by the means of
 //! neighbours. A cycle group is one block, its members on an ellipse, so that what is left has no cycles.
 
-use super::pen::LETTERS;
+use super::pen::{LETTERS, Point};
 use crate::drawn::name;
 use corvant_core::answers::picture::{Drawn, Picture};
 use std::collections::BTreeSet;
 use std::f64::consts::TAU;
 use std::fmt::Write;
-
-/// A point, or a size.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub(super) struct Point {
-    pub(super) x: f64,
-    pub(super) y: f64,
-}
 
 /// A cycle group's ring.
 pub(super) struct Ring {

@@ -1,7 +1,7 @@
 //! A matrix: who needs whom, where a graph of all would be a tangle.
 
 use super::MARGIN;
-use super::layers::Point;
+use super::pen::Point;
 use super::pen::{Pen, shortened};
 use crate::drawn::name;
 use crate::out::Out;
@@ -46,9 +46,9 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
     }
     for (&(from, to), &count_here) in needs.iter().filter(|((from, to), _)| *from < count && *to < count) {
         let share = (count_here as f64).ln_1p() / most.ln_1p();
-        let is_knotted =
+        let is_in_cycle =
             from != to && cycle_group_of[from].is_some() && cycle_group_of[from] == cycle_group_of[to];
-        let class = if is_knotted { "cell knotted" } else { "cell" };
+        let class = if is_in_cycle { "cell in-cycle" } else { "cell" };
         let light = 92.0 - 50.0 * share;
         let at = Point { x: to as f64 * cell + 1.0, y: from as f64 * cell + 1.0 };
         let size = Point { x: cell - 2.0, y: cell - 2.0 };

@@ -12,8 +12,8 @@ use crate::drawn::name;
 use crate::out::Out;
 use corvant_core::answers::picture::{Manner, Picture, Sort};
 use corvant_core::finding::Severity;
-use layers::{Layout, Point};
-use pen::{Pen, shortened};
+use layers::Layout;
+use pen::{Pen, Point, shortened};
 use std::io;
 
 /// Space around everything.

@@ -1,12 +1,18 @@
 //! Strokes and letters: the elements of the picture and how they look.
 
-use super::layers::Point;
 use crate::drawn::name;
 use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Sort};
 use corvant_core::finding::Severity;
 use std::borrow::Cow;
 use std::io::{self, Write};
+
+/// A point, or a size.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub(super) struct Point {
+    pub(super) x: f64,
+    pub(super) y: f64,
+}
 
 /// Signs have a shape of their own beside their colour, so that they can be told apart without it.
 const STYLE: &str = "
@@ -31,7 +37,7 @@ text { font-family: 'DejaVu Sans', 'Segoe UI', system-ui, sans-serif; font-size:
 .edge.member { stroke-dasharray: 9 3 2 3; marker-end: url(#dot); }
 .edge.unmet { stroke: #a3271f; stroke-width: 1.8; marker-end: url(#cross); }
 .edge.in-ring { stroke: #a3271f; stroke-width: 2; marker-end: url(#ringed); }
-.cell { stroke: none; } .grid { stroke: #e3e7eb; stroke-width: 1; } .cell.knotted { stroke: #a3271f; stroke-width: 2; }
+.cell { stroke: none; } .grid { stroke: #e3e7eb; stroke-width: 1; } .cell.in-cycle { stroke: #a3271f; stroke-width: 2; }
 .count { font-size: 9px; }
 ";
 
