@@ -66,7 +66,7 @@ pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
         .par_iter()
         .enumerate()
         .fold(
-            || (Found::new(), Letters::default()),
+            || (BestByWanted::new(), Letters::default()),
             |(mut found, mut letters), (position, name)| {
                 letters.read(name);
                 index.compare(wanted, known, position, &letters, &mut found);
@@ -74,7 +74,7 @@ pub fn meanings(wanted: &[&str], known: &[&str]) -> Vec<Option<Meant>> {
             },
         )
         .map(|(found, _)| found)
-        .reduce(Found::new, |mut one, other| {
+        .reduce(BestByWanted::new, |mut one, other| {
             for (wanted, best) in other {
                 one.entry(wanted).or_default().merge(best, known);
             }
@@ -95,7 +95,7 @@ enum Closeness {
     LastPart,
 }
 
-type Found = HashMap<u32, Best>;
+type BestByWanted = HashMap<u32, Best>;
 
 /// The best known name so far for one wanted name.
 #[derive(Clone, Copy, Default)]
@@ -199,7 +199,7 @@ impl Index {
         known: &[&str],
         position: usize,
         letters: &Letters,
-        found: &mut Found,
+        found: &mut BestByWanted,
     ) {
         let name = known[position];
         let mut compared: [u32; FEW] = [u32::MAX; FEW];

@@ -98,7 +98,7 @@ pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
     let removal = removal(subjects);
     let without = view.wiring.without(&removal);
     let after = View::new(&without, view.resolution.stage);
-    let change = Change::new(view, &after, &removal);
+    let change = Removed::new(view, &after, &removal);
     let mut impact = change.told();
     impact.gone = subjects.iter().map(|subject| view.text(subject.name).to_owned()).collect();
     let base = change.things();
@@ -168,7 +168,7 @@ fn things(view: &View<'_>, removal: &Removal, nodes: impl Iterator<Item = Node>)
 }
 
 /// A wiring before and after something is taken out of it.
-struct Change<'c, 'a, 'b> {
+struct Removed<'c, 'a, 'b> {
     before: &'c View<'a>,
     after: &'c View<'b>,
     removal: &'c Removal,
@@ -177,7 +177,7 @@ struct Change<'c, 'a, 'b> {
     failing_already: HashSet<Node>,
 }
 
-impl<'c, 'a, 'b> Change<'c, 'a, 'b> {
+impl<'c, 'a, 'b> Removed<'c, 'a, 'b> {
     fn new(before: &'c View<'a>, after: &'c View<'b>, removal: &'c Removal) -> Self {
         let failed_before = failing(before);
         let mut failed = failing(after);

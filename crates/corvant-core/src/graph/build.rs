@@ -4,7 +4,7 @@ use super::{Edge, Edges, Graph, NONE, Node, What};
 use crate::facts::{Need, SuppliedKind, Target};
 use crate::index::QuestionIndex;
 use crate::name::Name;
-use crate::resolve::{Change, Lead, Met, Resolution};
+use crate::resolve::{Lead, Met, Resolution, StageChange};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
 use foldhash::{HashMap, HashMapExt, HashSet};
 use std::sync::Arc;
@@ -33,7 +33,7 @@ impl Graph {
 
     /// The graph of a stage out of that with none chosen. Nodes keep their numbers; questions that only the
     /// stage asks come after all others.
-    pub(crate) fn restaged(&self, wiring: &Wiring, resolution: &Resolution, change: &Change) -> Self {
+    pub(crate) fn restaged(&self, wiring: &Wiring, resolution: &Resolution, change: &StageChange) -> Self {
         let (forward, backward) = (self.forward.layer(), self.backward.layer());
         let mut graph = Self { forward, backward, ..self.clone() };
         graph.questions = resolution.ambiguous.len() as u32;

@@ -11,12 +11,12 @@ pub(crate) trait Directed {
 }
 
 /// The part of a graph of needs whose edges `keep` accepts.
-struct Part<'g, K> {
+struct KeptEdges<'g, K> {
     graph: &'g Graph,
     keep: K,
 }
 
-impl<K: Fn(Node, Edge) -> bool> Directed for Part<'_, K> {
+impl<K: Fn(Node, Edge) -> bool> Directed for KeptEdges<'_, K> {
     fn len(&self) -> usize {
         self.graph.len()
     }
@@ -40,7 +40,7 @@ pub fn cycle_groups_from(
     roots: impl Iterator<Item = Node>,
     keep: impl Fn(Node, Edge) -> bool,
 ) -> Vec<Vec<Node>> {
-    let groups = search(&Part { graph, keep }, roots.map(|root| root.0));
+    let groups = search(&KeptEdges { graph, keep }, roots.map(|root| root.0));
     groups.into_iter().map(|group| group.into_iter().map(Node).collect()).collect()
 }
 

@@ -14,7 +14,7 @@ pub use contracts::{Offer, Offers};
 pub(crate) use contracts::{candidates_and_defaults, pattern};
 pub use ids::{Duplicate, Ids, Lead, Standing};
 pub(crate) use order::{order_attributes, place};
-pub(crate) use restage::{Change, StageIndex};
+pub(crate) use restage::{StageChange, StageIndex};
 pub use table::Table;
 
 use crate::facts::SuppliedKind;

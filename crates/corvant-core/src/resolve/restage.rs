@@ -35,7 +35,7 @@ pub(crate) struct StageIndex {
 
 /// What a stage changes.
 #[derive(Debug, Default)]
-pub(crate) struct Change {
+pub(crate) struct StageChange {
     /// Definitions that count there and not elsewhere, or the other way, or may lead elsewhere.
     pub(crate) services: Vec<ServiceIndex>,
     /// Contracts that others offer, or for which others are chosen.
@@ -53,7 +53,7 @@ pub(crate) struct Change {
     setting_names: HashSet<Name>,
 }
 
-impl Change {
+impl StageChange {
     /// Whether the stage is as if none were chosen.
     pub(crate) fn is_nothing(&self) -> bool {
         self.services.is_empty()
@@ -216,7 +216,7 @@ fn holders(wiring: &Wiring) -> impl Iterator<Item = (Name, Node)> {
 
 impl Resolution {
     /// The resolution of a stage out of that with none chosen, and what differs between the two.
-    pub(crate) fn restaged(&self, wiring: &Wiring, index: &StageIndex, stage: Name) -> (Self, Change) {
+    pub(crate) fn restaged(&self, wiring: &Wiring, index: &StageIndex, stage: Name) -> (Self, StageChange) {
         let (services, ids) = index.changed_services(wiring, stage);
         let mut resolution = Self {
             stage: Some(stage),
@@ -233,7 +233,7 @@ impl Resolution {
             settings_here: HashMap::default(),
         };
         resolution.choose(wiring);
-        let mut change = Change { services, ids, ..Change::default() };
+        let mut change = StageChange { services, ids, ..StageChange::default() };
         change.roster = wiring.facts.rosters.iter().any(|roster| roster.stage == Some(stage));
         change.contracts = changed_contracts(wiring, self, index, stage, &change);
         let tags = change.services.iter().flat_map(|&service| {
@@ -263,7 +263,7 @@ impl Resolution {
 
     /// Services that are declared to collect a tag, here or with no stage chosen, where their ids may lead
     /// elsewhere.
-    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &Change) -> Vec<Node> {
+    fn changed_collectors(&self, base: &Self, wiring: &Wiring, change: &StageChange) -> Vec<Node> {
         let collectors = wiring.facts.tags.iter().filter_map(|tag| tag.collected_by);
         let changed = collectors.filter(|by| change.ids.contains(&by.name));
         let leads = changed.flat_map(|by| [self, base].map(|one| one.ids.lead(wiring, by.name)));
@@ -275,7 +275,13 @@ impl Resolution {
             .collect()
     }
 
-    fn change_settings(&mut self, base: &Self, wiring: &Wiring, index: &StageIndex, change: &mut Change) {
+    fn change_settings(
+        &mut self,
+        base: &Self,
+        wiring: &Wiring,
+        index: &StageIndex,
+        change: &mut StageChange,
+    ) {
         let facts = &wiring.facts;
         for (&setting, declarations) in &index.settings {
             let mut here = HashMap::default();
@@ -305,7 +311,7 @@ impl Resolution {
     }
 
     /// Meets the needs that what has changed may meet otherwise; all others stay met as they are.
-    fn meet_changed(&mut self, base: &Self, wiring: &Wiring, change: &Change) {
+    fn meet_changed(&mut self, base: &Self, wiring: &Wiring, change: &StageChange) {
         self.ambiguous.extend(base.ambiguous.iter().cloned());
         self.questions.extend(
             base.questions
@@ -338,7 +344,7 @@ fn changed_contracts(
     resolution: &Resolution,
     index: &StageIndex,
     stage: Name,
-    change: &Change,
+    change: &StageChange,
 ) -> HashSet<Name> {
     let offers =
         change.services.iter().flat_map(|&service| wiring.service(service).offers.of(&wiring.facts.parts));

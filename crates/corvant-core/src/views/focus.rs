@@ -8,7 +8,7 @@ use crate::facts::Target;
 use crate::graph::cycle_groups::cycle_groups_from;
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::{Change, Met, Resolution, StageIndex, Value, pattern};
+use crate::resolve::{Met, Resolution, StageChange, StageIndex, Value, pattern};
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring, needs_of};
 use foldhash::HashSet;
 
@@ -37,7 +37,7 @@ impl Focus {
     pub(crate) fn new(
         wiring: &Wiring,
         index: &StageIndex,
-        change: &Change,
+        change: &StageChange,
         base: &Resolution,
         base_cycle_groups: &[Vec<Node>],
         here: &Resolution,
@@ -114,7 +114,7 @@ fn questioned(
 
 /// What is lacking, here or with no stage chosen, and sought by what is changed: needed or named by services,
 /// referred to by settings, or at the end of aliases that others need.
-fn sought(wiring: &Wiring, change: &Change, resolutions: [&Resolution; 2]) -> HashSet<Name> {
+fn sought(wiring: &Wiring, change: &StageChange, resolutions: [&Resolution; 2]) -> HashSet<Name> {
     let facts = &wiring.facts;
     let mut sought: HashSet<Name> = HashSet::default();
     for resolution in resolutions {

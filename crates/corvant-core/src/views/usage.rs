@@ -54,7 +54,7 @@ impl Usage {
         };
         usage.roots = roots(context, &usage.misplaced, context.lacks.all.iter());
         let reached = vec![false; context.graph.len()];
-        let used = Used::new(context, Part::Whole, context.lacks.all.iter(), reached, usage.roots.clone());
+        let used = Used::new(context, Extent::Whole, context.lacks.all.iter(), reached, usage.roots.clone());
         usage.reached.clone_from(&used.reached);
         if always_staged {
             usage.base = Some(used);
@@ -68,7 +68,7 @@ impl Usage {
     pub(crate) fn of_whole_stage(&self, context: &Context<'_>) -> Used {
         let roots = roots(context, &self.misplaced, context.lacks.all.iter());
         let reached = vec![false; context.graph.len()];
-        Used::new(context, Part::Whole, context.lacks.all.iter(), reached, roots)
+        Used::new(context, Extent::Whole, context.lacks.all.iter(), reached, roots)
     }
 
     /// What a stage uses. `base` is all with no stage chosen, and `there` the part of it that the stage may
@@ -99,9 +99,9 @@ impl Usage {
         reached.resize(here.graph.len(), false);
         // With no stage chosen nothing counts: then the stage has to say all of it.
         if self.base.is_some() {
-            Used::new(here, Part::Whole, lacks, reached, waiting)
+            Used::new(here, Extent::Whole, lacks, reached, waiting)
         } else {
-            Used::new(here, Part::Focus, here.lacks.all.iter(), reached, waiting)
+            Used::new(here, Extent::Focus, here.lacks.all.iter(), reached, waiting)
         }
     }
 
@@ -175,7 +175,7 @@ pub(crate) struct Used {
 
 /// How much of a stage is looked at.
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum Part {
+enum Extent {
     Whole,
     /// What the context's focus holds.
     Focus,
@@ -185,7 +185,7 @@ impl Used {
     /// Follows needs from `waiting` to all that is not yet `reached`.
     fn new<'l>(
         context: &Context<'_>,
-        part: Part,
+        part: Extent,
         lacks: impl Iterator<Item = &'l Lack>,
         mut reached: Vec<bool>,
         mut waiting: Vec<Node>,
@@ -203,7 +203,7 @@ impl Used {
                 }
             }
         }
-        let focus = context.focus.filter(|_| part == Part::Focus);
+        let focus = context.focus.filter(|_| part == Extent::Focus);
         let standing = |index: ServiceIndex| (index, context.resolution.ids.standing(index));
         let standings = match focus {
             Some(focus) => focus.services.iter().map(|&index| standing(index)).collect(),

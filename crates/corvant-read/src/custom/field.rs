@@ -116,7 +116,7 @@ pub(crate) struct Field {
 
 /// A text and where it stands.
 #[derive(Debug, Clone)]
-pub(crate) struct Found<'tree> {
+pub(crate) struct FoundText<'tree> {
     pub(crate) text: Cow<'tree, str>,
     pub(crate) span: Span,
     /// The node, if it stands there as it is.
@@ -133,7 +133,7 @@ impl Field {
     }
 
     /// All texts of an item, in the order they are written.
-    pub(crate) fn all<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<Found<'tree>> {
+    pub(crate) fn all<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<FoundText<'tree>> {
         let mut found = self.written(session, item);
         if let Some(split) = &self.split {
             found = found.into_iter().flat_map(|found| parts(session, &found, split)).collect();
@@ -147,11 +147,15 @@ impl Field {
     }
 
     /// The only text of an item, or the first.
-    pub(crate) fn one<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Option<Found<'tree>> {
+    pub(crate) fn one<'tree>(
+        &self,
+        session: &mut Session<'tree>,
+        item: Selected,
+    ) -> Option<FoundText<'tree>> {
         self.all(session, item).into_iter().next()
     }
 
-    fn written<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<Found<'tree>> {
+    fn written<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<FoundText<'tree>> {
         let item = match self.above {
             0 => item,
             above => match session.above(item, above) {
@@ -206,7 +210,11 @@ impl Field {
         }
     }
 
-    fn made<'tree>(&self, session: &mut Session<'tree>, mut found: Found<'tree>) -> Option<Found<'tree>> {
+    fn made<'tree>(
+        &self,
+        session: &mut Session<'tree>,
+        mut found: FoundText<'tree>,
+    ) -> Option<FoundText<'tree>> {
         if let Some(pick) = &self.pick {
             if found.text.len() > TEXT_LIMIT {
                 session.too_long(&found);
@@ -245,7 +253,7 @@ impl Field {
     }
 }
 
-fn parts<'tree>(session: &Session<'tree>, found: &Found<'tree>, split: &str) -> Vec<Found<'tree>> {
+fn parts<'tree>(session: &Session<'tree>, found: &FoundText<'tree>, split: &str) -> Vec<FoundText<'tree>> {
     let mut parts = Vec::new();
     // Where several lines make one text, the parts of it still stand there as they are, one after another.
     let mut written = session.tree.written(found.span);
@@ -261,13 +269,13 @@ fn parts<'tree>(session: &Session<'tree>, found: &Found<'tree>, split: &str) -> 
                 }
                 None => found.span,
             };
-            parts.push(Found { text: Cow::Owned(text.to_owned()), span, node: None, is_made: false });
+            parts.push(FoundText { text: Cow::Owned(text.to_owned()), span, node: None, is_made: false });
         }
     }
     parts
 }
 
-impl Found<'_> {
+impl FoundText<'_> {
     /// The text as a name. One that was made is noted, with what it was made from.
     pub(crate) fn named(&self, session: &mut Session<'_>) -> Named {
         let name = session.interner.intern(&self.text);

@@ -1,6 +1,6 @@
 //! One item while its fields are asked for.
 
-use super::field::{Field, Found, Origin};
+use super::field::{Field, FoundText, Origin};
 use super::path::Selected;
 use super::session::Session;
 use corvant_core::facts::{Many, Named};
@@ -18,11 +18,11 @@ impl<'tree> Item<'_, 'tree> {
         self.fields.iter().find(|(known, _)| *known == name).map(|(_, field)| field)
     }
 
-    pub(crate) fn found(&mut self, name: &str) -> Option<Found<'tree>> {
+    pub(crate) fn found(&mut self, name: &str) -> Option<FoundText<'tree>> {
         self.all(name).into_iter().next()
     }
 
-    pub(crate) fn all(&mut self, name: &str) -> Vec<Found<'tree>> {
+    pub(crate) fn all(&mut self, name: &str) -> Vec<FoundText<'tree>> {
         let field = self.fields.iter().find(|(known, _)| *known == name);
         field.map(|(_, field)| field.all(self.session, self.at)).unwrap_or_default()
     }
@@ -65,7 +65,7 @@ impl<'tree> Item<'_, 'tree> {
     }
 
     /// One of a closed set of words.
-    pub(crate) fn one_of(&mut self, name: &str, words: &[&str]) -> Option<Found<'tree>> {
+    pub(crate) fn one_of(&mut self, name: &str, words: &[&str]) -> Option<FoundText<'tree>> {
         let found = self.found(name)?;
         if words.contains(&found.text.as_ref()) {
             return Some(found);
@@ -84,7 +84,7 @@ impl<'tree> Item<'_, 'tree> {
         count
     }
 
-    pub(crate) fn strange(&mut self, found: &Found<'_>, message: String) {
+    pub(crate) fn strange(&mut self, found: &FoundText<'_>, message: String) {
         self.session.misshapen.push((found.node.unwrap_or(self.at.node), message));
     }
 }

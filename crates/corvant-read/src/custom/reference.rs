@@ -1,6 +1,6 @@
 //! References: how a house writes, inside values, what a value stands for.
 
-use super::field::Found;
+use super::field::FoundText;
 use super::session::{Session, TEXT_LIMIT};
 use corvant_core::facts::{Named, Target};
 use corvant_core::source::Span;
@@ -32,7 +32,7 @@ pub(crate) struct Reference {
 pub(crate) fn references(
     session: &mut Session<'_>,
     expressions: &[Expression],
-    found: &Found<'_>,
+    found: &FoundText<'_>,
 ) -> Vec<Reference> {
     if found.text.len() > TEXT_LIMIT {
         session.too_long(found);
@@ -51,7 +51,7 @@ pub(crate) fn references(
     Vec::new()
 }
 
-fn reference(session: &Session<'_>, found: &Found<'_>, captures: &Captures<'_>) -> Option<Reference> {
+fn reference(session: &Session<'_>, found: &FoundText<'_>, captures: &Captures<'_>) -> Option<Reference> {
     let group = |name: &str| captures.name(name).filter(|group| !group.is_empty());
     let (kind, group_of_target) = TARGETS.iter().find_map(|&kind| Some((kind, group(kind)?)))?;
     let name = session.interner.intern(group_of_target.as_str());

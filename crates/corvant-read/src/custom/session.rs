@@ -1,6 +1,6 @@
 //! One file while a custom reader reads it.
 
-use super::field::Found;
+use super::field::FoundText;
 use super::path::{Path, Selected};
 use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::Facts;
@@ -88,7 +88,7 @@ impl<'tree> Session<'tree> {
     }
 
     /// Notes that a text is too long for an expression to be looked for in it.
-    pub(crate) fn too_long(&mut self, found: &Found<'_>) {
+    pub(crate) fn too_long(&mut self, found: &FoundText<'_>) {
         let Some(node) = found.node else { return };
         let message =
             format!("this is longer than {} KiB: no expression is looked for in it", TEXT_LIMIT >> 10);
@@ -101,23 +101,23 @@ impl<'tree> Session<'tree> {
     }
 
     /// The text of a plain value, which is looked at.
-    pub(crate) fn plain(&mut self, node: NodeId) -> Found<'tree> {
+    pub(crate) fn plain(&mut self, node: NodeId) -> FoundText<'tree> {
         self.take(node);
         let text = Cow::Borrowed(self.tree.text(node));
-        Found { text, span: self.tree.span(node), node: Some(node), is_made: false }
+        FoundText { text, span: self.tree.span(node), node: Some(node), is_made: false }
     }
 
     /// A text that stands nowhere in the file; its place is the item's.
-    pub(crate) fn nowhere(&self, item: Selected, text: String) -> Found<'tree> {
+    pub(crate) fn nowhere(&self, item: Selected, text: String) -> FoundText<'tree> {
         let span = match item.key {
             Some(key) => self.tree.span(key),
             None => Span::at(self.tree.span(item.node).start as usize),
         };
-        Found { text: Cow::Owned(text), span, node: None, is_made: false }
+        FoundText { text: Cow::Owned(text), span, node: None, is_made: false }
     }
 
     /// The place of a part of a text.
-    pub(crate) fn part(&self, found: &Found<'_>, range: Range<usize>) -> Span {
+    pub(crate) fn part(&self, found: &FoundText<'_>, range: Range<usize>) -> Span {
         match found.node {
             Some(node) => self.tree.part(node, range),
             // What was cut out of a text without escapes stands there letter for letter.

@@ -21,13 +21,13 @@ pub(super) struct Outline<'a> {
     pub(super) lines: Lines<'a>,
     pub(super) writing: Writing,
     pub(super) tree: Tree<'a>,
-    pub(super) links: Vec<Link>,
+    pub(super) links: Vec<Around>,
     by_span: HashMap<Span, NodeId>,
 }
 
 /// What a node is to the one around it.
 #[derive(Clone, Copy)]
-pub(super) struct Link {
+pub(super) struct Around {
     pub(super) parent: Option<NodeId>,
     /// Of a field's key its value, of a value its key.
     pub(super) partner: Option<NodeId>,
@@ -36,7 +36,7 @@ pub(super) struct Link {
 
 impl<'a> Outline<'a> {
     fn new(lines: Lines<'a>, writing: Writing, tree: Tree<'a>) -> Self {
-        let none = Link { parent: None, partner: None, is_key: false };
+        let none = Around { parent: None, partner: None, is_key: false };
         let mut links = vec![none; tree.len()];
         let mut by_span = HashMap::default();
         let mut waiting: Vec<NodeId> = tree.root().into_iter().collect();
@@ -56,14 +56,14 @@ impl<'a> Outline<'a> {
             for (number, &child) in children.iter().enumerate() {
                 let is_key = is_map && number % 2 == 0;
                 let partner = is_map.then(|| children.get(number ^ 1).copied()).flatten();
-                links[child.index()] = Link { parent: Some(node), partner, is_key };
+                links[child.index()] = Around { parent: Some(node), partner, is_key };
             }
             waiting.extend(children);
         }
         Self { lines, writing, tree, links, by_span }
     }
 
-    pub(super) fn link(&self, node: NodeId) -> Link {
+    pub(super) fn link(&self, node: NodeId) -> Around {
         self.links[node.index()]
     }
 

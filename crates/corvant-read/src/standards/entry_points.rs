@@ -79,8 +79,12 @@ fn installed(at: &Reading<'_>, source: Source) -> Manifest {
     let extras = beside("METADATA").map(|text| metadata(&text).extras);
     let distribution = distribution(own).to_owned();
     let installed = installed.to_owned();
-    let place =
-        Place { distribution: &distribution, installed: &installed, are_modules_listed: is_listed, extras };
+    let place = Installation {
+        distribution: &distribution,
+        installed: &installed,
+        are_modules_listed: is_listed,
+        extras,
+    };
     match read(&source, &place, at.interner) {
         Ok((header, facts)) => at.manifest(source, header, facts, NAME),
         Err(error) => not_well_formed(source, &error, at.interner),
@@ -127,8 +131,12 @@ fn wheel(at: &Reading<'_>, archive: &mut Archive<'_>) {
     {
         let folder = paths[number].split('/').next().unwrap_or_default();
         let distribution = distribution(folder);
-        let place =
-            Place { distribution, installed: archive.path, are_modules_listed: !is_link(names()), extras };
+        let place = Installation {
+            distribution,
+            installed: archive.path,
+            are_modules_listed: !is_link(names()),
+            extras,
+        };
         let manifest = match read(&source, &place, at.interner) {
             Ok((header, facts)) => at.manifest(source, header, facts, NAME),
             Err(error) => not_well_formed(source, &error, at.interner),
@@ -161,7 +169,7 @@ fn distribution(folder: &str) -> &str {
 }
 
 /// Where the distribution of a file is installed, and what is known of it.
-struct Place<'a> {
+struct Installation<'a> {
     /// The distribution, as its folder says.
     pub(crate) distribution: &'a str,
     /// The folder of distributions, or the wheel.
@@ -173,7 +181,11 @@ struct Place<'a> {
 }
 
 /// The facts of one `entry_points.txt`.
-fn read(source: &Source, place: &Place<'_>, interner: &Interner) -> Result<(Header, Facts), SyntaxError> {
+fn read(
+    source: &Source,
+    place: &Installation<'_>,
+    interner: &Interner,
+) -> Result<(Header, Facts), SyntaxError> {
     let tree = ini::parse_flat(&source.text)?;
     let mut reader = EntryPointReader { tree: &tree, place, interner, facts: Facts::default() };
     for (key, value) in tree.root().into_iter().flat_map(|root| tree.fields(root)) {
@@ -191,7 +203,7 @@ fn read(source: &Source, place: &Place<'_>, interner: &Interner) -> Result<(Head
 
 struct EntryPointReader<'a> {
     tree: &'a Tree<'a>,
-    place: &'a Place<'a>,
+    place: &'a Installation<'a>,
     interner: &'a Interner,
     facts: Facts,
 }

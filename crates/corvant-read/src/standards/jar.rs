@@ -13,7 +13,7 @@ const SERVICES: &str = "META-INF/services/";
 
 /// A jar: which module it is, and where in it standards find what they look for.
 pub(super) struct Jar {
-    pub(super) listed: Listed,
+    pub(super) listed: InJar,
     /// What the module is called: as the bundle, its descriptor or its manifest say, or like the file.
     pub(super) module: String,
     /// The descriptor of the module, where it is read.
@@ -26,7 +26,7 @@ pub(super) struct Jar {
 
 /// What is looked for in a jar, by its numbers among the files of the archive.
 #[derive(Default)]
-pub(super) struct Listed {
+pub(super) struct InJar {
     pub(super) providers: Vec<(usize, String)>,
     manifest: Option<usize>,
     descriptor: Option<(usize, String)>,
@@ -63,7 +63,7 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
 
 /// The jar as a place: its types, and what of it was not looked into.
 pub(super) fn itself(at: &Reading<'_>, path: &str, jar: Jar) -> One {
-    let Listed { others, jars, .. } = jar.listed;
+    let InJar { others, jars, .. } = jar.listed;
     let kind = if others == 0 { SourceKind::Container } else { SourceKind::Manifest };
     let header = Header { kind, left_over: others, ..Header::default() };
     let source = Source::new(path.to_owned(), String::new());
@@ -87,8 +87,8 @@ pub(super) fn itself(at: &Reading<'_>, path: &str, jar: Jar) -> One {
 }
 
 /// Goes through the names of all files, once.
-fn list(archive: &Archive<'_>, mut each: impl FnMut(&str)) -> Listed {
-    let mut listed = Listed::default();
+fn list(archive: &Archive<'_>, mut each: impl FnMut(&str)) -> InJar {
+    let mut listed = InJar::default();
     for number in 0..archive.zip.len() {
         let Some(Ok(path)) = archive.zip.name_for_index(number) else { continue };
         each(&path);

@@ -59,30 +59,31 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     if view.is_whole() {
         let after = view.providers().iter().flat_map(|provider| {
             let after = provider.after.of(view.parts()).iter();
-            after.map(|to| Link::new(provider.source, provider.id, *to, "comes after"))
+            after.map(|to| DefinitionLink::new(provider.source, provider.id, *to, "comes after"))
         });
         report(view, "providers", after.collect(), sink);
     }
 }
 
 /// The settings that values refer to which count here.
-fn references(view: &StageView<'_>) -> Vec<Link> {
+fn references(view: &StageView<'_>) -> Vec<DefinitionLink> {
     let referring =
         view.settings().iter().filter(|setting| !setting.references.is_empty() || !setting.stages.is_empty());
     let references = referring.flat_map(|setting| {
         let value = view.value_of(setting);
         let named = value.into_iter().flat_map(|(_, references)| references.of(view.parts()));
-        named.map(|to| Link::new(setting.source, setting.setting, *to, "refers to"))
+        named.map(|to| DefinitionLink::new(setting.source, setting.setting, *to, "refers to"))
     });
     references.collect()
 }
 
 /// What definitions are like whose models lead into a cycle, whatever stage those are limited to.
-fn models(view: &StageView<'_>) -> Vec<Link> {
+fn models(view: &StageView<'_>) -> Vec<DefinitionLink> {
     // Of several definitions of an id one is the model of others, and only that can be in a cycle.
     let services = view.models_in_cycles().map(|index| view.service(index));
-    let links =
-        services.filter_map(|service| Some(Link::new(service.source, service.id, service.like?, "is like")));
+    let links = services.filter_map(|service| {
+        Some(DefinitionLink::new(service.source, service.id, service.like?, "is like"))
+    });
     links.collect()
 }
 
@@ -94,12 +95,12 @@ fn is_model_here(view: &StageView<'_>, id: Name) -> bool {
 
 /// What ids lead to: an alias to what it stands for, a wrapper to what it wraps, what is replaced to what
 /// replaces it.
-fn ids(view: &StageView<'_>) -> Vec<Link> {
+fn ids(view: &StageView<'_>) -> Vec<DefinitionLink> {
     let ids = &view.resolution().ids;
     let mut links = Vec::new();
     for &index in view.linked().iter().filter(|&&index| ids.standing(index) >= Standing::Counting) {
         let service = view.service(index);
-        let link = |to, verb| Link::new(service.source, service.id, to, verb);
+        let link = |to, verb| DefinitionLink::new(service.source, service.id, to, verb);
         links.extend(service.alias_of.map(|to| link(to, "is an alias of")));
         let wraps = service.wraps.filter(|_| service.may_be_built());
         links.extend(wraps.map(|to| link(to, "wraps")));
@@ -107,7 +108,7 @@ fn ids(view: &StageView<'_>) -> Vec<Link> {
         let replaced = service
             .replaces
             .filter(|_| !service.overrides_itself() || !view.is_defined_again(service.id.name));
-        links.extend(replaced.map(|replaced| Link {
+        links.extend(replaced.map(|replaced| DefinitionLink {
             source: service.source,
             from: replaced.name,
             to: service.id.name,
@@ -120,7 +121,7 @@ fn ids(view: &StageView<'_>) -> Vec<Link> {
 
 /// One definition that leads to another, and where it says so.
 #[derive(Clone, Copy)]
-struct Link {
+struct DefinitionLink {
     source: SourceIndex,
     from: Name,
     to: Name,
@@ -128,13 +129,13 @@ struct Link {
     verb: &'static str,
 }
 
-impl Link {
+impl DefinitionLink {
     fn new(source: SourceIndex, from: Named, to: Named, verb: &'static str) -> Self {
         Self { source, from: from.name, to: to.name, span: to.span, verb }
     }
 }
 
-fn report(view: &StageView<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
+fn report(view: &StageView<'_>, kind: &str, links: Vec<DefinitionLink>, sink: &mut Sink) {
     if links.is_empty() {
         return;
     }
@@ -143,7 +144,7 @@ fn report(view: &StageView<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
     names.dedup();
     let number: HashMap<Name, u32> = names.iter().enumerate().map(|(at, &name)| (name, at as u32)).collect();
     let mut graph: Plain = vec![Vec::new(); names.len()];
-    let mut places: HashMap<(u32, u32), Link> = HashMap::default();
+    let mut places: HashMap<(u32, u32), DefinitionLink> = HashMap::default();
     for link in links {
         if let (Some(&from), Some(&to)) = (number.get(&link.from), number.get(&link.to)) {
             graph[from as usize].push(to);
@@ -158,7 +159,7 @@ fn report(view: &StageView<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
         let texts: Vec<&str> = cycle.iter().map(|&at| view.text(names[at as usize])).collect();
         let subject = texts.join(" > ");
         let edges = (0..cycle.len()).map(|at| places[&(cycle[at], cycle[(at + 1) % cycle.len()])]);
-        let edges: Vec<Link> = edges.collect();
+        let edges: Vec<DefinitionLink> = edges.collect();
         // A cycle of models is one wherever any of them counts: what it takes over is text.
         if kind == "models" && !edges.iter().any(|edge| is_model_here(view, edge.from)) {
             continue;
@@ -175,7 +176,7 @@ fn report(view: &StageView<'_>, kind: &str, links: Vec<Link>, sink: &mut Sink) {
 }
 
 /// What a cycle of ids consists of, in a word.
-fn kind_of(edges: &[Link]) -> &'static str {
+fn kind_of(edges: &[DefinitionLink]) -> &'static str {
     let all = |verb: &str| edges.iter().all(|edge| edge.verb == verb);
     if all("is an alias of") {
         "aliases"

@@ -62,7 +62,8 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         // The first time counts where a provider is listed twice.
         position.entry(provider.name).or_insert(at);
     }
-    let listed = Listed { source: roster.source, providers: roster.providers.of(&facts.parts), position };
+    let listed =
+        CurrentRoster { source: roster.source, providers: roster.providers.of(&facts.parts), position };
     let mut registrars = None;
     for (number, provider) in facts.providers.iter().enumerate() {
         let Some(&at) = listed.position.get(&provider.id.name) else { continue };
@@ -84,14 +85,14 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
 }
 
 /// The one roster that counts.
-struct Listed<'a> {
+struct CurrentRoster<'a> {
     source: SourceIndex,
     providers: &'a [Named],
     /// By provider where on the roster it stands first.
     position: HashMap<Name, usize>,
 }
 
-impl Listed<'_> {
+impl CurrentRoster<'_> {
     /// Has the provider at one place of the roster come before that at another.
     fn put_before(&self, title: String, from: usize, to: usize) -> Fix {
         let action = Action::MoveBefore(self.providers[to].span);
@@ -103,7 +104,7 @@ impl Listed<'_> {
 fn registered(
     view: &WholeStageView<'_>,
     registrars: &Registrars,
-    listed: &Listed<'_>,
+    listed: &CurrentRoster<'_>,
     node: Node,
 ) -> Option<usize> {
     let What::Service(service) = view.graph().what(node) else { return None };
@@ -120,7 +121,7 @@ fn search(
     at: usize,
     provider: &Provider,
     registrars: &Registrars,
-    listed: &Listed<'_>,
+    listed: &CurrentRoster<'_>,
     sink: &mut Sink,
 ) {
     let graph = view.graph();
@@ -173,7 +174,7 @@ struct TooEarly<'a> {
     path: &'a [Node],
     /// The need of the phase.
     first: &'a Need,
-    listed: &'a Listed<'a>,
+    listed: &'a CurrentRoster<'a>,
     /// Where the provider stands on the roster.
     at: usize,
     /// Where the one stands that registers what is used.

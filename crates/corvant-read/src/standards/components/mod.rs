@@ -177,7 +177,7 @@ pub(crate) struct Registered {
 const LISTED: usize = 1_000;
 
 /// Where a bundle's descriptions are looked for.
-pub(crate) struct Listed<'b> {
+pub(crate) struct Descriptions<'b> {
     /// Paths inside the bundle, each once.
     pub(crate) paths: Vec<(&'b str, Span)>,
     /// What others are called.
@@ -189,9 +189,10 @@ pub(crate) struct Listed<'b> {
 impl Bundle {
     /// Where the descriptions are looked for. What leads out of the bundle is not, and neither is what is too much: both
     /// are reported.
-    pub(crate) fn listed(&self, facts: &mut Facts) -> Listed<'_> {
+    pub(crate) fn listed(&self, facts: &mut Facts) -> Descriptions<'_> {
         let mut known = HashSet::default();
-        let mut listed = Listed { paths: Vec::new(), patterns: GlobSet::empty(), folders: BTreeSet::new() };
+        let mut listed =
+            Descriptions { paths: Vec::new(), patterns: GlobSet::empty(), folders: BTreeSet::new() };
         let mut patterns = GlobSetBuilder::new();
         for (path, span) in &self.descriptions {
             if !known.insert(path.as_str()) {
