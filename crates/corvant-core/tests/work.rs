@@ -76,6 +76,51 @@ fn a_contract_with_many_candidates_is_shown_in_one_pass() {
     assert!(few > 1_000 && many <= few * 9 / 2, "{few} steps, and {many} for four times as much");
 }
 
+/// Fixes of many findings in one file are spelt out without going over the file for each, however it is written.
+#[rstest]
+#[case::one_line(
+    "m.wiring.json",
+    r#"{"corvant": 1, "entries": {"e": {}}, "services": {EACH"m.last": {"type": "velmora.Last"}}}"#,
+    r#""m.sN": {"type": "velmora.Stop"}, "#
+)]
+#[case::between_braces(
+    "m.wiring.yaml",
+    "{ corvant: 1, entries: { e: {} }, services: { EACHm.last: { type: velmora.Last } } }",
+    "m.sN: { type: velmora.Stop }, "
+)]
+#[case::headers(
+    "m.wiring.toml",
+    "corvant = 1\nentries.e = {}\nEACH",
+    "[services.\"m.sN\"]\ntype = \"velmora.Stop\"\n"
+)]
+#[case::lines(
+    "m.wiring.yaml",
+    "corvant: 1\nentries: { e: {} }\nservices:\nEACH",
+    "  m.sN: { type: velmora.Stop }\n"
+)]
+#[case::far_moves(
+    "m.wiring.yaml",
+    "corvant: 1\nservices: { m.late: { type: velmora.Late } }\nproviders:\nEACH\
+     \x20 m.last: { registers: [m.late] }\nroster: [ROSTERm.last]\n",
+    "  m.pN: { register: { needs: { late: { service: m.late } } } }\n"
+)]
+fn fixes_in_one_file_are_spelt_out_in_one_pass(#[case] path: &str, #[case] text: &str, #[case] each: &str) {
+    let steps = |size: usize| {
+        let repeated =
+            |each: &str| (0..size).map(|number| each.replace('N', &number.to_string())).collect::<String>();
+        let text = text.replace("EACH", &repeated(each)).replace("ROSTER", &repeated("m.pN, "));
+        let wiring = corvant_testing::wiring([(path, text.as_str())]);
+        let mut findings = audit(&wiring, &Options::default()).findings;
+        let (_, steps) = work::measured(|| corvant_read::edit::spell_out(&mut findings, &wiring));
+        let edits: usize =
+            findings.iter().flat_map(|finding| &finding.fixes).map(|fix| fix.edits.len()).sum();
+        assert!(edits >= size, "{edits} edits");
+        steps
+    };
+    let (few, many) = (steps(1_000), steps(4_000));
+    assert!(few > 100 && many <= few * 9 / 2, "{few} steps, and {many} for four times as much");
+}
+
 /// Lines of models may ask for as much as all before them together: that ends somewhere, and is said.
 #[test]
 fn what_models_hand_on_has_an_end() {

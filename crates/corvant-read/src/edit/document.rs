@@ -4,8 +4,10 @@ use super::value::{Patch, Writing};
 use crate::syntax::{ManifestSyntax, NodeId, NodeKind, Tree};
 use corvant_core::finding::{Action, Change, Edit};
 use corvant_core::source::{SourceIndex, Span, cut};
+use corvant_core::work;
 use foldhash::HashMap;
 use std::cell::OnceCell;
+use std::ops::Range;
 
 /// A file to be edited.
 pub(super) struct Document<'a> {
@@ -23,6 +25,8 @@ pub(super) struct Outline<'a> {
     pub(super) tree: Tree<'a>,
     pub(super) links: Vec<Around>,
     by_span: HashMap<Span, NodeId>,
+    /// What is neither a list nor a map, in the order of the text. Made when it is first asked for.
+    plain: OnceCell<Vec<NodeId>>,
 }
 
 /// What a node is to the one around it.
@@ -32,11 +36,13 @@ pub(super) struct Around {
     /// Of a field's key its value, of a value its key.
     pub(super) partner: Option<NodeId>,
     pub(super) is_key: bool,
+    /// The last of what is in it.
+    pub(super) last: Option<NodeId>,
 }
 
 impl<'a> Outline<'a> {
     fn new(lines: Lines<'a>, writing: Writing, tree: Tree<'a>) -> Self {
-        let none = Around { parent: None, partner: None, is_key: false };
+        let none = Around { parent: None, partner: None, is_key: false, last: None };
         let mut links = vec![none; tree.len()];
         let mut by_span = HashMap::default();
         let mut waiting: Vec<NodeId> = tree.root().into_iter().collect();
@@ -56,11 +62,24 @@ impl<'a> Outline<'a> {
             for (number, &child) in children.iter().enumerate() {
                 let is_key = is_map && number % 2 == 0;
                 let partner = is_map.then(|| children.get(number ^ 1).copied()).flatten();
-                links[child.index()] = Around { parent: Some(node), partner, is_key };
+                links[child.index()] = Around { parent: Some(node), partner, is_key, last: None };
             }
+            links[node.index()].last = children.last().copied();
             waiting.extend(children);
         }
-        Self { lines, writing, tree, links, by_span }
+        Self { lines, writing, tree, links, by_span, plain: OnceCell::new() }
+    }
+
+    /// What is neither a list nor a map and begins in a part of the text.
+    pub(super) fn plain_in(&self, range: Range<usize>) -> impl Iterator<Item = NodeId> {
+        let all = self.plain.get_or_init(|| {
+            let nodes = (0..self.tree.len()).map(NodeId::new);
+            let mut plain: Vec<NodeId> = nodes.filter(|&node| self.tree.is_plain(node)).collect();
+            plain.sort_by_key(|&node| self.start(node));
+            plain
+        });
+        let first = all.partition_point(|&node| self.start(node) < range.start);
+        all[first..].iter().copied().take_while(move |&node| self.start(node) < range.end)
     }
 
     pub(super) fn link(&self, node: NodeId) -> Around {
@@ -162,6 +181,7 @@ impl<'a> Document<'a> {
                 }
             }
         };
+        work::count(patches.len());
         let source = self.source;
         let edit = |(range, text): Patch| Edit { source, span: Span::new(range.start, range.end), text };
         Some(patches.into_iter().map(edit).collect())
@@ -170,46 +190,74 @@ impl<'a> Document<'a> {
     fn outline(&self) -> Option<&Outline<'a>> {
         let (text, writing) = (self.text, self.writing);
         let syntax = writing.0?;
-        let new = |tree| Outline::new(Lines(text), writing, tree);
+        let new = |tree| Outline::new(Lines::new(text), writing, tree);
         self.outline.get_or_init(|| syntax.parse(text).ok().map(new)).as_ref()
     }
 }
 
-/// A text by its lines.
+/// A text by its lines. Everything may stand on one: what is asked of many places is found without going to its ends.
 #[derive(Clone, Copy)]
-pub(super) struct Lines<'a>(pub(super) &'a str);
+pub(super) struct Lines<'a> {
+    pub(super) text: &'a str,
+    /// The line break that the text uses.
+    pub(super) line_break: &'static str,
+}
 
 impl<'a> Lines<'a> {
+    fn new(text: &'a str) -> Self {
+        let first = text.find('\n').unwrap_or(0);
+        let line_break = if text[..first].ends_with('\r') { "\r\n" } else { "\n" };
+        Self { text, line_break }
+    }
+
     /// Where the line of an offset begins.
     pub(super) fn start(self, at: usize) -> usize {
-        self.0[..at].rfind('\n').map_or(0, |newline| newline + 1)
+        let start = self.text[..at].rfind('\n').map_or(0, |newline| newline + 1);
+        work::count(at - start);
+        start
     }
 
     /// Where the line of an offset ends, before its line break.
     pub(super) fn end(self, at: usize) -> usize {
-        let end = self.0[at..].find('\n').map_or(self.0.len(), |newline| at + newline);
-        if self.0[at..end].ends_with('\r') { end - 1 } else { end }
+        let end = self.text[at..].find('\n').map_or(self.text.len(), |newline| at + newline);
+        work::count(end - at);
+        if self.text[at..end].ends_with('\r') { end - 1 } else { end }
     }
 
     /// Where the line after that of an offset begins.
     pub(super) fn next(self, at: usize) -> usize {
-        self.0[at..].find('\n').map_or(self.0.len(), |newline| at + newline + 1)
+        let next = self.text[at..].find('\n').map_or(self.text.len(), |newline| at + newline + 1);
+        work::count(next - at);
+        next
     }
 
     /// What stands before an offset on its line.
     pub(super) fn before(self, at: usize) -> &'a str {
-        &self.0[self.start(at)..at]
+        &self.text[self.start(at)..at]
+    }
+
+    /// What stands before an offset on its line, if that is nothing but space.
+    pub(super) fn indent(self, at: usize) -> Option<&'a str> {
+        self.before_of(at, char::is_whitespace)
+    }
+
+    /// What stands before an offset on its line, if that is the dash of a list's item.
+    pub(super) fn dash(self, at: usize) -> Option<&'a str> {
+        let before = self.before_of(at, |letter| letter.is_whitespace() || letter == '-')?;
+        (before.trim() == "-").then_some(before)
+    }
+
+    /// What stands before an offset on its line, if it is made of some letters only.
+    fn before_of(self, at: usize, is_one: impl Fn(char) -> bool) -> Option<&'a str> {
+        let rest = self.text[..at].trim_end_matches(|letter| letter != '\n' && is_one(letter));
+        work::count(at - rest.len());
+        (rest.is_empty() || rest.ends_with('\n')).then(|| &self.text[rest.len()..at])
     }
 
     /// Whether nothing but a comment stands on the line behind an offset.
     pub(super) fn ends_after(self, at: usize) -> bool {
-        let rest = self.0[at..self.end(at)].trim_start();
-        rest.is_empty() || rest.starts_with('#')
-    }
-
-    /// The line break that the text uses.
-    pub(super) fn line_break(self) -> &'static str {
-        let first = self.0.find('\n').unwrap_or(0);
-        if first > 0 && self.0.as_bytes()[first - 1] == b'\r' { "\r\n" } else { "\n" }
+        let is_space = |letter: char| letter != '\n' && letter.is_whitespace();
+        let rest = self.text[at..].trim_start_matches(is_space);
+        rest.is_empty() || rest.starts_with(['\n', '#'])
     }
 }

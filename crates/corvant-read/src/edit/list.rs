@@ -5,6 +5,9 @@ use super::map::between_brackets;
 use super::value::Patch;
 use crate::syntax::{NodeId, NodeKind};
 
+/// Over more items than this an item moves alone.
+const FAR: usize = 32;
+
 impl Outline<'_> {
     /// The item of a list or the field of a map that stands at a node less.
     pub(super) fn taken_out(&self, node: NodeId) -> Option<Patch> {
@@ -34,16 +37,13 @@ impl Outline<'_> {
     /// An item with a dash on lines of its own.
     fn line_taken_out(&self, list: NodeId, item: NodeId) -> Option<Patch> {
         let (start, end) = (self.start(item), self.end(item));
-        let is_dash = self.lines.before(start).trim() == "-";
-        if !is_dash || !self.lines.ends_after(end) {
-            return None;
-        }
-        if self.tree.children(list).count() > 1 {
+        self.lines.dash(start).filter(|_| self.lines.ends_after(end))?;
+        if self.tree.children(list).nth(1).is_some() {
             return Some((self.lines.start(start)..self.lines.next(end), String::new()));
         }
         // A list that was emptied is a list still.
         let key = self.link(list).partner?;
-        let colon = self.end(key) + self.lines.0[self.end(key)..].find(':')? + 1;
+        let colon = self.end(key) + self.lines.text[self.end(key)..].find(':')? + 1;
         Some((colon..self.lines.end(end), " []".to_owned()))
     }
 
@@ -57,30 +57,38 @@ impl Outline<'_> {
         if self.tree.kind(list) != NodeKind::List {
             return None;
         }
-        let Some(last) = self.tree.children(list).last() else {
+        let Some(last) = self.link(list).last else {
             let inside = self.start(list) + 1;
             return Some((inside..self.end(list) - 1, name));
         };
         let (start, end) = (self.start(last), self.end(last));
-        let before = self.lines.before(start);
         if self.is_flow(list) {
-            let has_own_line = before.trim().is_empty() && start > self.start(list);
-            let between =
-                if has_own_line { format!(",{}{before}", self.lines.line_break()) } else { ", ".to_owned() };
-            return Some((end..end, format!("{between}{name}")));
+            return Some((end..end, format!(",{}{name}", self.before_next(start))));
         }
-        let at = self.lines.end(end);
-        (before.trim() == "-").then(|| (at..at, format!("{}{before}{name}", self.lines.line_break())))
+        let (before, at) = (self.lines.dash(start)?, self.lines.end(end));
+        Some((at..at, format!("{}{before}{name}", self.lines.line_break)))
+    }
+
+    /// What stands between a comma and the next item of a list in brackets that is written as one of its items is.
+    pub(super) fn before_next(&self, item: usize) -> String {
+        match self.lines.indent(item) {
+            Some(indent) => format!("{}{indent}", self.lines.line_break),
+            None => " ".to_owned(),
+        }
     }
 
     /// An item before an earlier one of the same list: each text between goes one place down, so that layout stays.
+    /// Over many items it is the item alone that moves: edits do not grow with the way.
     pub(super) fn moved(&self, item: NodeId, before: NodeId) -> Option<Vec<Patch>> {
         let list = self.link(item).parent.filter(|_| self.link(before).parent == self.link(item).parent)?;
-        let is_between = |node: &NodeId| (before.index()..=item.index()).contains(&node.index());
-        let between: Vec<NodeId> = self.tree.children(list).filter(is_between).collect();
-        let is_simple =
-            self.tree.kind(list) == NodeKind::List && between.iter().all(|&node| self.tree.is_plain(node));
-        if !is_simple || between.len() < 2 {
+        if self.tree.kind(list) != NodeKind::List || item.index() <= before.index() {
+            return None;
+        }
+        if item.index() - before.index() > FAR {
+            return self.moved_far(list, item, before);
+        }
+        let between: Vec<NodeId> = (before.index()..=item.index()).map(NodeId::new).collect();
+        if !between.iter().all(|&node| self.tree.is_plain(node)) {
             return None;
         }
         let written = |node: NodeId| self.tree.source_of(node).to_owned();
@@ -90,5 +98,20 @@ impl Outline<'_> {
             .zip(texts)
             .map(|(&place, text)| (self.start(place)..self.end(place), written(text)));
         Some(patches.collect())
+    }
+
+    /// An item before another, and gone where it was. With a dash its line moves as it is.
+    fn moved_far(&self, list: NodeId, item: NodeId, before: NodeId) -> Option<Vec<Patch>> {
+        let is_simple = self.tree.is_plain(item) && self.tree.is_plain(before);
+        let gone = self.taken_out(item).filter(|_| is_simple)?;
+        let at = self.start(before);
+        let come = if self.is_flow(list) {
+            (at..at, format!("{},{}", self.tree.source_of(item), self.before_next(at)))
+        } else {
+            let at = at - self.lines.dash(at)?.len();
+            let line = self.lines.text[gone.0.clone()].trim_end_matches(['\r', '\n']);
+            (at..at, format!("{line}{}", self.lines.line_break))
+        };
+        Some(vec![come, gone])
     }
 }

@@ -25,26 +25,20 @@ impl Outline<'_> {
     fn colon(&self, owner: Owner) -> Option<usize> {
         let span = self.tree.span(owner.value);
         let end = self.end(owner.key?);
-        let rest = &self.lines.0[end..self.lines.end(end)];
-        let at = end + rest.len() - rest.trim_start().len();
-        (span.start == span.end && self.lines.0[at..].starts_with(':') && self.lines.ends_after(at + 1))
+        let rest = &self.lines.text[end..];
+        let at = end + rest.len() - rest.trim_start_matches([' ', '\t']).len();
+        (span.start == span.end && self.lines.text[at..].starts_with(':') && self.lines.ends_after(at + 1))
             .then_some(at + 1)
     }
 
     fn given_between_braces(&self, map: NodeId, field: &str) -> Patch {
-        let Some(last) = self.tree.children(map).last() else {
+        let Some(last) = self.link(map).last else {
             let inside = self.start(map) + 1;
             return (inside..self.end(map) - 1, format!(" {field} "));
         };
         let at = self.end(last);
         let key = self.link(last).partner.unwrap_or(last);
-        let indent = self.lines.before(self.start(key));
-        let text = if indent.trim().is_empty() && self.lines.start(at) > self.start(map) {
-            format!(",{}{indent}{field}", self.lines.line_break())
-        } else {
-            format!(", {field}")
-        };
-        (at..at, text)
+        (at..at, format!(",{}{field}", self.before_next(self.start(key))))
     }
 
     /// Whether a field is written out where it stands, and its line ends with it.
@@ -59,20 +53,20 @@ impl Outline<'_> {
         let children: Vec<NodeId> = self.tree.children(map).collect();
         let Some(pair) = children.chunks_exact(2).find(|pair| self.is_on_a_line(pair[0], pair[1])) else {
             let at = self.lines.end(self.end(map).min(self.start(map) + self.tree.source_of(map).len()));
-            return self.is_header(map).then(|| (at..at, format!("{}{field}", self.lines.line_break())));
+            return self.is_header(map).then(|| (at..at, format!("{}{field}", self.lines.line_break)));
         };
         let before = self.lines.before(self.start(pair[0]));
         // The first field of a list's item stands behind its dash.
         let indent: String = before.chars().map(|letter| if letter == '\t' { '\t' } else { ' ' }).collect();
         let at = self.lines.end(self.end(pair[1]).max(self.end(pair[0])));
-        Some((at..at, format!("{}{indent}{field}", self.lines.line_break())))
+        Some((at..at, format!("{}{indent}{field}", self.lines.line_break)))
     }
 
     /// A field less; of a map that is then empty in a list, the item.
     pub(super) fn field_taken_out(&self, key: NodeId) -> Option<Patch> {
         let link = self.link(key);
         let (map, value) = (link.parent?, link.partner?);
-        let is_only = self.tree.children(map).count() == 2;
+        let is_only = self.tree.children(map).nth(2).is_none();
         if is_only && self.link(map).parent.is_some_and(|list| self.tree.kind(list) == NodeKind::List) {
             return self.taken_out(map);
         }
@@ -85,7 +79,7 @@ impl Outline<'_> {
             return self.section_taken_out(value);
         }
         let end = self.end(value).max(self.end(key));
-        let stands_alone = self.lines.before(self.start(key)).trim().is_empty() && self.lines.ends_after(end);
+        let stands_alone = self.lines.indent(self.start(key)).is_some() && self.lines.ends_after(end);
         stands_alone.then(|| (self.lines.start(self.start(key))..self.lines.next(end), String::new()))
     }
 
@@ -99,15 +93,11 @@ impl Outline<'_> {
         let starts = inside.clone().map(|node| self.start(NodeId::new(node)));
         let start = self.lines.start(starts.min()?);
         let mut end = self.lines.next(self.end(section));
-        let is_outside = |node: usize| {
-            let node = NodeId::new(node);
-            let at = self.start(node);
-            self.tree.is_plain(node) && (start..end).contains(&at) && !self.is_on_the_way(node, section)
-        };
-        if (0..self.tree.len()).filter(|node| !inside.contains(node)).any(is_outside) {
+        let is_outside = |node: NodeId| !inside.contains(&node.index()) && !self.is_on_the_way(node, section);
+        if self.plain_in(start..end).any(is_outside) {
             return None;
         }
-        if self.lines.0[end..self.lines.end(end)].trim().is_empty() {
+        if self.lines.text[end..self.lines.end(end)].trim().is_empty() {
             end = self.lines.next(end);
         }
         Some((start..end, String::new()))
@@ -122,12 +112,12 @@ impl Outline<'_> {
 
 /// A part between brackets less, with its comma, and with its line if it has one to itself.
 pub(super) fn between_brackets(lines: Lines<'_>, start: usize, end: usize) -> Patch {
-    let text = lines.0;
+    let text = lines.text;
     let after = end + text[end..].len() - text[end..].trim_start().len();
     let before = text[..start].trim_end().len();
     if text[after..].starts_with(',') {
         let comma = after + 1;
-        if lines.before(start).trim().is_empty() && lines.ends_after(comma) {
+        if lines.indent(start).is_some() && lines.ends_after(comma) {
             return (lines.start(start)..lines.next(comma), String::new());
         }
         let spaces = text[comma..].len() - text[comma..].trim_start_matches(' ').len();

@@ -188,6 +188,38 @@ fn an_item_moves_up(
     assert_eq!(after(Some(syntax), text, action).as_deref(), Some(expected));
 }
 
+/// Over many items the item alone moves, with its line if it has a dash.
+#[rstest]
+#[case::between(Yaml, "a", "uses: [a, MANY, «z»]\n", ", ", "uses: [z, a, MANY]\n")]
+#[case::lines_between(
+    Toml,
+    "'a'",
+    "roster = [\n  'a',\n  MANY,\n  «'z'»,\n]\n",
+    ",\n  ",
+    "roster = [\n  'z',\n  'a',\n  MANY,\n]\n"
+)]
+#[case::dashes(
+    Yaml,
+    "a",
+    "uses:\n  - a # first\n  - MANY\n  - «z» # last\n",
+    "\n  - ",
+    "uses:\n  - z # last\n  - a # first\n  - MANY\n"
+)]
+#[case::no_last_line_break(Yaml, "a", "uses:\n- a\n- MANY\n- «z»", "\n- ", "uses:\n- z\n- a\n- MANY\n")]
+fn an_item_moves_up_past_many(
+    #[case] syntax: ManifestSyntax,
+    #[case] first: &str,
+    #[case] text: &str,
+    #[case] between: &str,
+    #[case] expected: &str,
+) {
+    let many: Vec<String> = (0..40).map(|number| number.to_string()).collect();
+    let with_many = |text: &str| text.replace("MANY", &many.join(between));
+    let at = text.find(first).unwrap();
+    let action = Action::MoveBefore(Span::new(at, at + first.len()));
+    assert_eq!(after(Some(syntax), &with_many(text), action), Some(with_many(expected)));
+}
+
 #[rstest]
 #[case::between(Yaml, "«a.x»: { type: X, default: true }", "a.x: { type: X }")]
 #[case::lines(Yaml, "«a.x»:\n  default: true\n  type: X\n", "a.x:\n  type: X\n")]
