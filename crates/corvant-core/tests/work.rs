@@ -111,7 +111,7 @@ fn fixes_in_one_file_are_spelt_out_in_one_pass(#[case] path: &str, #[case] text:
         let text = text.replace("EACH", &repeated(each)).replace("ROSTER", &repeated("m.pN, "));
         let wiring = corvant_testing::wiring([(path, text.as_str())]);
         let mut findings = audit(&wiring, &Options::default()).findings;
-        let (_, steps) = work::measured(|| corvant_read::edit::spell_out(&mut findings, &wiring));
+        let ((), steps) = work::measured(|| corvant_read::edit::spell_out(&mut findings, &wiring));
         let edits: usize =
             findings.iter().flat_map(|finding| &finding.fixes).map(|fix| fix.edits.len()).sum();
         assert!(edits >= size, "{edits} edits");

@@ -19,9 +19,14 @@ pub(crate) enum DormantKind {
     Provider,
 }
 
-/// By kind and name where the first of them is defined in a disabled module.
+/// What disabled modules have, and where they are disabled.
 #[derive(Debug)]
-pub(crate) struct Dormant(HashMap<(DormantKind, Name), (SourceIndex, Named)>);
+pub(crate) struct Dormant {
+    /// By kind and name where the first of them is defined.
+    known: HashMap<(DormantKind, Name), (SourceIndex, Named)>,
+    /// By module.
+    disabled: HashMap<Name, Vec<(SourceIndex, Named)>>,
+}
 
 impl Dormant {
     pub(crate) fn new(wiring: &Wiring) -> Self {
@@ -42,10 +47,19 @@ impl Dormant {
         for provider in &facts.providers {
             add(DormantKind::Provider, provider.id.name, provider.source, provider.id);
         }
-        Self(known)
+        let mut disabled: HashMap<Name, Vec<_>> = HashMap::default();
+        for &(source, module) in &wiring.facts.disabled {
+            disabled.entry(module.name).or_default().push((source, module));
+        }
+        Self { known, disabled }
     }
 
     pub(super) fn find(&self, kind: DormantKind, name: Name) -> Option<(SourceIndex, Named)> {
-        self.0.get(&(kind, name)).copied()
+        self.known.get(&(kind, name)).copied()
+    }
+
+    /// Where a module is disabled.
+    pub(super) fn disabled(&self, module: Name) -> &[(SourceIndex, Named)] {
+        self.disabled.get(&module).map_or(&[], Vec::as_slice)
     }
 }

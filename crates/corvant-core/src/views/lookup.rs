@@ -102,8 +102,7 @@ impl<'a> Lookup<'a> {
         let module = self.context.wiring.dormant_module(source)?;
         let place = format!("{} ({})", self.text(named.name), self.address(source, named.span));
         let what = if kind == DormantKind::Offer { "offers it" } else { "is in it" };
-        let disabled =
-            self.context.wiring.facts.disabled.iter().filter(|(_, disabled)| disabled.name == module);
+        let disabled = self.context.dormant.disabled(module).iter();
         let changes = disabled.map(|&(source, disabled)| Change::take_out(source, disabled.span));
         let title =
             format!("enable the module {}, which the workspace disables: {place} {what}", self.text(module));

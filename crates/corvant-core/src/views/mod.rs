@@ -17,6 +17,7 @@ mod modules;
 mod offering;
 mod references;
 mod registrars;
+mod said_uses;
 mod sink;
 mod stage;
 mod troubles;

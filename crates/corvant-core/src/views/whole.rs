@@ -7,6 +7,7 @@ use super::lookup::Lookup;
 use super::mentions::{Mentioned, called_services, mentioned_modules};
 use super::modules::{Crossing, Crossings, ModuleCycles};
 use super::offering::innermost_offers;
+use super::said_uses::SaidUses;
 use super::sink::Sink;
 use super::troubles::report_troubles;
 use super::usage::Usage;
@@ -127,6 +128,11 @@ impl<'a> WorkspaceView<'a> {
     /// By name whether something asks for the service of that id by it.
     pub(crate) fn called_services(&self) -> Vec<bool> {
         called_services(self.context, self.usage)
+    }
+
+    /// Where modules say that they use others.
+    pub(crate) fn said_uses(&self) -> SaidUses {
+        SaidUses::new(self.context.wiring)
     }
 
     /// Which modules speak of anything that others define, declare, offer or collect.

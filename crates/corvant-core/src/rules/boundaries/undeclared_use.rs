@@ -60,7 +60,7 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     if undeclared.is_empty() {
         return;
     }
-    let hidden = hidden_uses(view);
+    let (hidden, said_in) = (hidden_uses(view), said_in(view));
     let mut number: HashMap<(ModuleIndex, ModuleIndex), usize> = HashMap::default();
     let mut findings: Vec<Finding> = Vec::new();
     for crossing in undeclared {
@@ -72,8 +72,8 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
         let at = *number.entry((from, to)).or_insert_with(|| {
             let message = format!("{from_text} needs {to_text} and does not say that it uses it");
             let finding = Finding::new(&RULE.text, format!("{from_text} > {to_text}"), message);
-            let said_in = said_in(view, from);
-            let change = said_in.map(|source| Change::append(source, Span::at(0), "uses", to_text));
+            let said_in = said_in.get(&from);
+            let change = said_in.map(|&source| Change::append(source, Span::at(0), "uses", to_text));
             let title = format!("add {to_text} to the `uses` of {from_text}");
             findings.push(finding.fix(Fix::certain(title, change)).advice("or do without the need"));
             findings.len() - 1
@@ -86,12 +86,16 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
     }
 }
 
-/// The first file of a module that says which others it uses.
-fn said_in(view: &WholeStageView<'_>, module: ModuleIndex) -> Option<SourceIndex> {
+/// By module its first file that says which others it uses.
+fn said_in(view: &WholeStageView<'_>) -> HashMap<ModuleIndex, SourceIndex> {
     let wiring = view.wiring();
-    let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
-    let mut saying = sources.filter(|source| wiring.headers[source.index()].uses_given);
-    saying.find(|&source| wiring.module_of(source) == Some(module))
+    let mut first = HashMap::default();
+    for source in (0..wiring.sources.len() as u32).map(SourceIndex) {
+        if let Some(module) = wiring.module_of(source).filter(|_| wiring.headers[source.index()].uses_given) {
+            first.entry(module).or_insert(source);
+        }
+    }
+    first
 }
 
 /// Modules that may say in text which could not be read that they use one of a name: text of their own files, or

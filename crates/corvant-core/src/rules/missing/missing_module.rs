@@ -57,11 +57,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let known: Vec<&str> = wiring.modules.iter().map(|module| view.text(module.module.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, used)| view.text(used.name)).collect();
     disabled_and_absent(view, &modules, sink);
-    let mut needed = None;
-    let uses = |from: ModuleIndex, to: &str| {
-        let mut used = wiring.facts.uses.iter().filter(|(source, _)| wiring.module_of(*source) == Some(from));
-        used.any(|(_, used)| view.text(used.name) == to)
-    };
+    let (mut needed, mut said) = (None, None);
     for (&&(source, used), meant) in missing.iter().zip(meanings(&wanted, &known)) {
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), view.text(used.name));
         let disabled = wiring.facts.disabled.iter().find(|(_, module)| module.name == used.name);
@@ -75,19 +71,20 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             continue;
         }
         if let Some(meant) = meant {
-            let all = wiring.facts.uses.iter().filter(|(other, same)| {
-                same.name == used.name && wiring.module_of(*other) == wiring.module_of(source)
-            });
-            let places = all.map(|&(source, used)| (source, used.span));
-            let name = known[meant.known];
+            let said = said.get_or_insert_with(|| view.said_uses());
+            let from = wiring.module_of(source);
+            let places = said.of(from, used.name).iter().copied();
+            let (name, module) = (known[meant.known], wiring.modules[meant.known].module.name);
             // What needs nothing of that module may have had another in mind; and so may what uses it already.
             let mut needs = |from| {
                 needed
                     .get_or_insert_with(|| view.mentioned_modules())
                     .has(from, ModuleIndex(meant.known as u32))
             };
-            let likeness = match wiring.module_of(source) {
-                Some(from) if uses(from, name) || !needs(from) => meant.likeness.at_most_likely(),
+            let likeness = match from {
+                Some(own) if !said.of(from, module).is_empty() || !needs(own) => {
+                    meant.likeness.at_most_likely()
+                }
                 _ => meant.likeness,
             };
             finding = finding.fix(Fix::rename(format!("write {name}"), places, to, name, likeness));

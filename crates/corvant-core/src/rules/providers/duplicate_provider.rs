@@ -38,15 +38,21 @@ roster: [timetable.provider]
 
 fn check(view: &StageView<'_>, sink: &mut Sink) {
     for roster in view.rosters() {
+        let listed = roster.providers.of(view.parts());
         let mut first: HashMap<Name, &Named> = HashMap::default();
-        for listed in roster.providers.of(view.parts()) {
-            let earlier = *first.entry(listed.name).or_insert(listed);
+        let mut again: HashMap<Name, Vec<&Named>> = HashMap::default();
+        for provider in listed {
+            if !std::ptr::eq(*first.entry(provider.name).or_insert(provider), provider) {
+                again.entry(provider.name).or_default().push(provider);
+            }
+        }
+        for listed in listed {
+            let (earlier, Some(again)) = (first[&listed.name], again.get(&listed.name)) else { continue };
             if std::ptr::eq(earlier, listed) {
                 continue;
             }
             let id = view.text(listed.name);
-            let all = roster.providers.of(view.parts()).iter().filter(|other| other.name == listed.name);
-            let changes = all.skip(1).map(|again| Change::take_out(roster.source, again.span));
+            let changes = again.iter().map(|again| Change::take_out(roster.source, again.span));
             let finding = Finding::new(&RULE.text, id, format!("{id} stands on the roster twice"))
                 .at(roster.source, listed.span, "again here")
                 .at(roster.source, earlier.span, "first here")

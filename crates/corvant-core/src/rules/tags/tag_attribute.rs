@@ -177,14 +177,9 @@ fn misfit(
         )
     } else if !allowed.is_empty() && !allowed.contains(&value) {
         let list = allowed.join(", ");
-        let fix = match meanings(&[value], &allowed)[0] {
-            Some(meant) => {
-                let to = allowed[meant.known];
-                let place = (tagging.source, attribute.value.span);
-                Fix::rename(format!("write {to}"), [place], value, to, meant.likeness)
-            }
-            None => Fix::advice(format!("write one of {list}")),
-        };
+        let place = (tagging.source, attribute.value.span);
+        let fix = meant(place, value, &allowed, |to| format!("write {to}"))
+            .unwrap_or_else(|| Fix::advice(format!("write one of {list}")));
         (format!("`{name}` is {value}, not one of {list}"), fix)
     } else {
         return None;
@@ -214,6 +209,18 @@ fn taken(
     }
 }
 
+/// The fix of a text that is none of those that are known, if it comes near one of them.
+fn meant(
+    place: (SourceIndex, Span),
+    written: &str,
+    known: &[&str],
+    title: impl Fn(&str) -> String,
+) -> Option<Fix> {
+    let meant = meanings(&[written], known)[0]?;
+    let to = known[meant.known];
+    Some(Fix::rename(title(to), [place], written, to, meant.likeness))
+}
+
 fn unknown(
     view: &StageView<'_>,
     tagging: &Tagging,
@@ -222,14 +229,9 @@ fn unknown(
 ) -> AttributeFault {
     let (tag, name) = (view.text(tagging.tag.name), view.text(attribute.attribute.name));
     let known: Vec<&str> = rules.iter().map(|rule| view.text(rule.attribute.name)).collect();
-    let fix = match meanings(&[name], &known)[0] {
-        Some(meant) => {
-            let to = known[meant.known];
-            let place = (tagging.source, attribute.attribute.span);
-            Fix::rename(format!("write `{to}`"), [place], name, to, meant.likeness)
-        }
-        None => Fix::advice(format!("take `{name}` out, or declare it with the tag")),
-    };
+    let place = (tagging.source, attribute.attribute.span);
+    let fix = meant(place, name, &known, |to| format!("write `{to}`"))
+        .unwrap_or_else(|| Fix::advice(format!("take `{name}` out, or declare it with the tag")));
     AttributeFault {
         what: format!("{tag} has no attribute `{name}`"),
         places: vec![(tagging.source, attribute.attribute.span, "no such attribute".to_owned())],

@@ -44,6 +44,7 @@ entries:
 
 fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
     let allowed = view.allowed();
+    let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
     for (number, allowance) in view.wiring().facts.allowances.iter().enumerate() {
         let (rule, subject) = (view.text(allowance.rule.name), view.text(allowance.subject.name));
         let is_expired = allowed.expired[number];
@@ -55,7 +56,7 @@ fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
         } else {
             "accepts nothing: there is no such finding".to_owned()
         };
-        let is_rule = TEXTS.iter().any(|known| known.name == rule);
+        let is_rule = names.contains(&rule);
         let what = if is_rule { what } else { "accepts nothing: there is no such rule".to_owned() };
         let mut finding = Finding::new(
             &RULE.text,
@@ -63,8 +64,7 @@ fn check(view: &AllowancesView<'_>, sink: &mut Sink) {
             format!("the allowance for {rule} {subject} {what}"),
         )
         .at(allowance.source, allowance.subject.span, "allowed here");
-        let names: Vec<&str> = TEXTS.iter().map(|rule| rule.name).collect();
-        let meant = meanings(&[rule], &names)[0].filter(|_| !is_rule);
+        let meant = if is_rule { None } else { meanings(&[rule], &names)[0] };
         if let Some(meant) = meant {
             let name = names[meant.known];
             let place = (allowance.source, allowance.rule.span);

@@ -62,7 +62,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let numbers = wiring.modules.iter().enumerate();
     let by_name: HashMap<Name, ModuleIndex> =
         numbers.map(|(number, module)| (module.module.name, ModuleIndex(number as u32))).collect();
-    let mut seen = HashSet::default();
+    let (mut seen, mut said) = (HashSet::default(), None);
     // What a distribution requires is more than its wiring: only uses that are said to be all are held to it.
     let uses = wiring.facts.uses.iter().filter(|(source, _)| wiring.headers[source.index()].uses_given);
     for &(source, used) in uses {
@@ -71,16 +71,14 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
         if is_needed || !seen.insert((from, to)) {
             continue;
         }
+        let said = said.get_or_insert_with(|| view.said_uses()).of(Some(from), used.name);
+        let changes = said.iter().map(|&(source, span)| Change::take_out(source, span));
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), view.text(used.name));
         let message = if from == to {
             format!("{from} says that it uses itself")
         } else {
             format!("{from} says that it uses {to}, and needs nothing of it")
         };
-        let again = wiring.facts.uses.iter().filter(|(other, same)| {
-            same.name == used.name && wiring.module_of(*other) == wiring.module_of(source)
-        });
-        let changes = again.map(|&(source, used)| Change::take_out(source, used.span));
         let finding = Finding::new(&RULE.text, format!("{from} > {to}"), message)
             .at(source, used.span, "used here")
             .fix(Fix::certain(format!("take {to} out of `uses`"), changes));
