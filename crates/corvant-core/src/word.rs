@@ -57,3 +57,11 @@ pub fn join_words(words: &[impl AsRef<str>]) -> String {
         Some((last, before)) => format!("{} and {last}", before.join(", ")),
     }
 }
+
+/// The first few of some words, and how many more there are.
+pub fn some_of(words: &[&str], told: usize) -> String {
+    match words.len().saturating_sub(told) {
+        0 => join_words(words),
+        more => format!("{} and {more} more", words[..told].join(", ")),
+    }
+}

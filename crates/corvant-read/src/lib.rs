@@ -40,6 +40,7 @@ pub mod edit;
 pub mod fence;
 mod files;
 pub mod manifest;
+mod named;
 pub mod native;
 pub mod plan;
 pub mod progress;

@@ -1,18 +1,22 @@
 //! Who reads what: the files of a workspace, and the reader that each of them belongs to.
 
 use crate::custom::CustomReader;
+use crate::named::NamedPaths;
 use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
 use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
+use std::ffi::OsStr;
 
 /// Which files are read, and by whom.
 #[derive(Debug, Default)]
 pub struct Plan {
     /// Which paths are looked at.
     pub scope: Scope,
+    /// What nothing hides.
+    pub(crate) named: NamedPaths,
     pub(crate) readers: Vec<CustomReader>,
     /// The globs of all readers, and by glob the number of its reader.
     files: GlobSet,
@@ -43,9 +47,11 @@ impl Plan {
                 reader_of.push(number);
             }
         }
+        let members = settings.members.iter().flatten();
+        let named = NamedPaths::new(members, readers.iter().flat_map(|reader| &reader.globs));
         // Each glob was compiled when it was read.
         let files = files.build().unwrap_or_default();
-        Self { scope: Scope::new(settings), readers, files, reader_of, standards }
+        Self { scope: Scope::new(settings), named, readers, files, reader_of, standards }
     }
 
     /// The numbers of the custom readers that are for a file, in their order.
@@ -66,6 +72,11 @@ impl Plan {
         let native = || ManifestSyntax::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.claims(path).map(Claim::Standard);
         custom().or_else(native).or_else(standard)
+    }
+
+    /// Whether an open standard has a thing installed in a folder.
+    pub(crate) fn installs(&self, folder: &str, name: &OsStr) -> bool {
+        name.to_str().is_some_and(|name| self.standards.installs(folder, name))
     }
 
     /// Whether anybody reads a file.

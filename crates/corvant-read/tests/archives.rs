@@ -1,6 +1,7 @@
 //! Jars and wheels on disk: real-shaped small ones, broken ones, and such as are made to explode.
 
 use corvant_core::audit::{Options, Report, audit};
+use corvant_core::finding::{Finding, Severity};
 use corvant_core::wiring::Wiring;
 use corvant_read::workspace;
 use corvant_testing::fuzz::fuzz;
@@ -41,8 +42,8 @@ fn findings(archives: &[(&str, &[u8])]) -> Vec<String> {
     lines.collect()
 }
 
-/// A class file that describes a module: it provides a contract and uses another.
-fn descriptor(module: &str, provides: (&str, &str), uses: &str) -> Vec<u8> {
+/// A class file that describes a module: what it requires, with flags; contracts with their providers; what it uses.
+fn descriptor(module: &str, requires: &[(&str, u16)], provides: &[(&str, &str)], uses: &[&str]) -> Vec<u8> {
     let mut pool: Vec<Vec<u8>> = Vec::new();
     let text = |pool: &mut Vec<Vec<u8>>, text: &str| {
         pool.push([&[1], &(text.len() as u16).to_be_bytes()[..], text.as_bytes()].concat());
@@ -54,12 +55,16 @@ fn descriptor(module: &str, provides: (&str, &str), uses: &str) -> Vec<u8> {
         pool.len() as u16
     };
     let this = named(&mut pool, 7, "module-info");
-    let module = named(&mut pool, 19, module);
-    let [contract, provider, used] = [provides.0, provides.1, uses].map(|name| named(&mut pool, 7, name));
-    pool.push([&[1][..], &6_u16.to_be_bytes(), b"Module"].concat());
-    let attribute = pool.len() as u16;
-    // Name, flags, version; nothing required, exported or opened; one use; one contract provided by one class.
-    let body: Vec<u16> = vec![module, 0, 0, 0, 0, 0, 1, used, 1, contract, 1, provider];
+    let attribute = text(&mut pool, "Module");
+    // Name, flags, version; what is required; nothing exported or opened; uses; contracts, each with one class.
+    let mut body = vec![named(&mut pool, 19, module), 0, 0, requires.len() as u16];
+    body.extend(requires.iter().flat_map(|&(name, flags)| [named(&mut pool, 19, name), flags, 0]));
+    body.extend([0, 0, uses.len() as u16]);
+    body.extend(uses.iter().map(|used| named(&mut pool, 7, used)));
+    body.push(provides.len() as u16);
+    for (contract, provider) in provides {
+        body.extend([named(&mut pool, 7, contract), 1, named(&mut pool, 7, provider)]);
+    }
     let body: Vec<u8> = body.into_iter().flat_map(u16::to_be_bytes).collect();
     let mut class = vec![0xca, 0xfe, 0xba, 0xbe, 0, 0, 0, 61];
     class.extend((pool.len() as u16 + 1).to_be_bytes());
@@ -83,12 +88,101 @@ fn providers_are_among_the_classes_of_some_jar() {
     ]);
     let other = archive(&[("META-INF/versions/21/velmora/Street.class", b"")]);
     let found = findings(&[("voice.jar", &voice), ("other.jar", &other)]);
-    assert_eq!(found, [format!("missing-type velmora.Sreet voice.jar!/{ANNOUNCER}")]);
+    let of = |rule: &str| format!("{rule} voice.jar!/{ANNOUNCER}");
+    assert_eq!(found, [of("missing-type velmora.Sreet"), of("missing-type velmora.Street")]);
+}
+
+#[test]
+fn a_class_that_another_jar_has_is_a_note_with_both() {
+    let folder = tempfile::tempdir().unwrap();
+    let voice = archive(&[(ANNOUNCER, b"velmora.Street\n"), ("velmora/Cabin.class", b"")]);
+    fs::write(folder.path().join("voice.jar"), voice).unwrap();
+    fs::write(folder.path().join("other.jar"), archive(&[("velmora/Street.class", b"")])).unwrap();
+    let (wiring, report) = look(folder.path());
+    let [found] = report.findings.as_slice() else { panic!("{:?}", report.findings) };
+    assert_eq!(found.severity, Severity::Note);
+    assert_eq!(found.message, "velmora.Street is not where it is named; only other.jar has it");
+    let places: Vec<&str> = found.places.iter().map(|place| wiring.path(place.source)).collect();
+    assert_eq!(places, ["voice.jar!/META-INF/services/velmora.Announcer", "other.jar"]);
+}
+
+#[rstest]
+#[case::no_jar_has_the_package(&[], &[])]
+#[case::a_jar_has_it(&["javax/velmora/Bell.class"], &["missing-type javax.velmora.Voice"])]
+fn the_platform_may_have_what_no_jar_has_the_package_of(#[case] other: &[&str], #[case] expected: &[&str]) {
+    let mut files: Vec<(&str, &[u8])> = vec![(ANNOUNCER, b"javax.velmora.Voice\n")];
+    files.extend(other.iter().map(|path| (*path, &b""[..])));
+    let found = findings(&[("voice.jar", &archive(&files))]);
+    let expected: Vec<String> =
+        expected.iter().map(|found| format!("{found} voice.jar!/{ANNOUNCER}")).collect();
+    assert_eq!(found, expected);
+}
+
+#[rstest]
+#[case::of_what_is_required_and_absent("velmora_voice.cabin:Cabin", "velmora-voice", &["note velmora_voice.cabin"])]
+#[case::of_its_own("velmora_cli.cabin:Cabin", "velmora-voice", &["error velmora_cli.cabin"])]
+#[case::of_what_is_required_and_there("velmora_voice.cabin:Cabin", "velmora-tones", &["error velmora_voice.cabin"])]
+fn what_a_wheel_requires_may_bring_its_modules(
+    #[case] named: &str,
+    #[case] required: &str,
+    #[case] expected: &[&str],
+) {
+    let entries = format!("[velmora.voices]\ncabin = {named}\n");
+    let metadata = format!("Name: velmora_cli\nRequires-Dist: {required}; python_version > '3'\n");
+    let cli = archive(&[
+        ("velmora_cli-1.dist-info/METADATA", metadata.as_bytes()),
+        ("velmora_cli-1.dist-info/entry_points.txt", entries.as_bytes()),
+        ("velmora_cli/__init__.py", b""),
+    ]);
+    let tones = archive(&[("velmora_tones-1.dist-info/METADATA", b""), ("velmora_tones/__init__.py", b"")]);
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("velmora_cli-1-py3-none-any.whl"), cli).unwrap();
+    fs::write(folder.path().join("velmora_tones-1-py3-none-any.whl"), tones).unwrap();
+    let (_, report) = look(folder.path());
+    let found = report.findings.iter().map(|found| format!("{} {}", found.severity.word(), found.subject));
+    assert_eq!(found.collect::<Vec<_>>(), expected);
+    let is_told =
+        |found: &Finding| found.severity != Severity::Note || found.message.contains("velmora-voice");
+    assert!(report.findings.iter().all(is_told), "{:?}", report.findings);
+}
+
+/// Rule and subject of what is found where one jar's module requires others.
+fn requiring(requires: &[(&str, u16)], others: &[(&str, &[u8])]) -> Vec<String> {
+    let class = descriptor("velmora.voice", requires, &[], &[]);
+    let jar = archive(&[("module-info.class", &class)]);
+    let all: Vec<(&str, &[u8])> =
+        [("voice.jar", jar.as_slice())].into_iter().chain(others.iter().copied()).collect();
+    findings(&all)
+}
+
+#[test]
+fn required_modules_are_in_some_jar() {
+    const STATIC: u16 = 0x40;
+    let tones = archive(&[("velmora/Tone.class", b"")]);
+    let named = archive(&[("META-INF/MANIFEST.MF", b"Automatic-Module-Name: velmora.tones\n")]);
+    let described = archive(&[("module-info.class", &descriptor("velmora.tones", &[], &[], &[]))]);
+    let nested = archive(&[("lib/velmora-tones-2.jar", b"")]);
+    let missing = ["missing-module velmora.tones voice.jar!/module-info.class"];
+    assert_eq!(requiring(&[("velmora.tones", 0), ("java.base", 0x8000), ("jdk.net", 0)], &[]), missing);
+    assert_eq!(requiring(&[("velmora.tones", STATIC)], &[]), [""; 0]);
+    assert_eq!(requiring(&[("velmora.tones", 0)], &[("velmora-tones-1.0.jar", &tones)]), [""; 0]);
+    assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &named)]), [""; 0]);
+    assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &described)]), [""; 0]);
+    assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &nested)]), [""; 0]);
+    // A jar that says its name is not called after its file.
+    assert_eq!(requiring(&[("a", 0), ("velmora.tones", 0)], &[("a.jar", &named)]).len(), 1);
+    // What cannot be read may be anything.
+    assert!(
+        requiring(&[("velmora.tones", 0)], &[("a.jar", b"no archive")])
+            .iter()
+            .all(|found| !found.contains("module"))
+    );
 }
 
 #[test]
 fn module_descriptors_provide_and_use() {
-    let class = descriptor("velmora.voice", ("velmora/Announcer", "velmora/Cabn"), "velmora/Sound");
+    let class =
+        descriptor("velmora.voice", &[], &[("velmora/Announcer", "velmora/Cabn")], &["velmora/Sound"]);
     let jar = archive(&[("module-info.class", &class), ("velmora/Cabin.class", b"")]);
     let folder = tempfile::tempdir().unwrap();
     fs::write(folder.path().join("voice.jar"), jar).unwrap();
@@ -261,7 +355,8 @@ fn jars_in_jars_are_said_and_silence_what_cannot_be_known() {
 
 #[test]
 fn any_archive_can_be_read() {
-    let class = descriptor("velmora.voice", ("velmora/Announcer", "velmora/Cabin"), "velmora/Sound");
+    let class =
+        descriptor("velmora.voice", &[], &[("velmora/Announcer", "velmora/Cabin")], &["velmora/Sound"]);
     let jar = archive(&[
         (ANNOUNCER, b"velmora.Cabin\n"),
         ("META-INF/MANIFEST.MF", b"Bundle-SymbolicName: a\nService-Component: a.xml\nBundle-Activator: b\n"),
@@ -281,7 +376,8 @@ fn any_archive_can_be_read() {
 
 #[test]
 fn any_class_file_can_be_read() {
-    let descriptors = [descriptor("velmora.voice", ("velmora/Announcer", "velmora/Cabin"), "velmora/Sound")];
+    let descriptors =
+        [descriptor("velmora.voice", &[], &[("velmora/Announcer", "velmora/Cabin")], &["velmora/Sound"])];
     let folder = tempfile::tempdir().unwrap();
     fuzz("class-files", &descriptors, 1_000, |bytes| {
         fs::write(folder.path().join("module-info.class"), bytes).unwrap();

@@ -1,5 +1,7 @@
 //! The open standards, each held against small folders of its files.
 
+use corvant_core::finding::BlindSpotKind;
+use corvant_read::workspace;
 use corvant_testing::{expect, messages};
 use rstest::rstest;
 
@@ -208,7 +210,7 @@ Requires-Dist: Velmora-B>=2
 Requires-Dist: velmora.older
 Requires-Dist: velmora-extra; extra == 'loud'
 Requires-Dist: velmora-gone (<3)
-               ^^^^^^^^^^^^ missing-module velmora-a > velmora-gone
+               ^^^^^^^^^^^^ missing-module velmora-gone in lib
 Provides-Extra: loud
 //- lib/velmora_b-2.0.dist-info/METADATA
 Name: velmora_b
@@ -219,6 +221,59 @@ Name: velmora-older
 one = velmora_a:one [Loud]
 two = velmora_a:two [quiet]
       ^^^^^^^^^^^^^^^^^^^^^ wrong-shape velmora.plugins.two
+",
+    );
+}
+
+#[test]
+fn one_distribution_in_two_environments_is_no_duplicate() {
+    let entry = |environment: &str| {
+        format!(
+            "//- {environment}/lib/python3.11/site-packages/velmora_a-1.0.dist-info/entry_points.txt\n\
+             [velmora.plugins]\none = velmora_a:one\ntwo = velmora_a:two [loud]\n[console_scripts]\nvoice = velmora_a:main\n"
+        )
+    };
+    expect(&(entry("one") + &entry("two")));
+}
+
+#[test]
+fn an_environment_that_sees_the_system_misses_nothing_that_is_known() {
+    let text = "
+//- env/pyvenv.cfg
+home = /usr/bin
+include-system-site-packages = true
+//- env/lib/python3.11/site-packages/velmora_a-1.0.dist-info/METADATA
+Requires-Dist: velmora-b
+";
+    expect(text);
+    let files = corvant_testing::files(text);
+    let read =
+        workspace::from_texts(files.iter().map(|(path, text)| (path.as_str(), text.as_str()))).unwrap();
+    let spots: Vec<_> = read.blind_spots.iter().map(|spot| (spot.kind, spot.subject.as_str())).collect();
+    assert_eq!(spots, [(BlindSpotKind::OpenEnvironment, "env")]);
+    expect(&text.replace("true", "false").replace(
+        "velmora-b",
+        "velmora-b\n               ^^^^^^^^^ missing-module velmora-b in env/lib/python3.11/site-packages",
+    ));
+}
+
+#[test]
+fn a_wheel_that_is_unpacked_is_no_installation() {
+    expect(
+        "
+//- lib/velmora_a-1.0.dist-info/METADATA
+Requires-Dist: velmora-b
+//- lib/velmora_a-1.0.dist-info/RECORD
+velmora_a-1.0.data/purelib/velmora_a/__init__.py,,
+//- lib/velmora_a-1.0.dist-info/entry_points.txt
+[console_scripts]
+voice = velmora_a:main
+wrong = velmora_a.deep:main
+        ^^^^^^^^^^^^^^ missing-type velmora_a.deep
+//- lib/velmora_a-1.0.data/purelib/velmora_a/__init__.py
+//- lib/velmora_c-1.0.dist-info/entry_points.txt
+[console_scripts]
+voice = velmora_c:main
 ",
     );
 }

@@ -335,7 +335,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 self.add(source, module, Act::BelongedTo, NamedThing::Module, None);
             }
         }
-        for &(source, module) in &facts.uses {
+        for (source, module) in facts.used_modules() {
             self.add(source, module, Act::Used, NamedThing::Module, None);
         }
         for &(source, module) in &facts.disabled {

@@ -884,10 +884,10 @@ impl Writer<'_, '_> {
                 self.own(Section::Files, said, source, module.span);
             }
         }
-        for &(source, used) in facts.uses.iter().filter(|(source, _)| is_it(*source)) {
+        for (source, used) in facts.used_modules().filter(|(source, _)| is_it(*source)) {
             self.own_name(Section::Uses, source, used);
         }
-        for &(source, used) in facts.uses.iter().filter(|(_, used)| used.name == name) {
+        for (source, used) in facts.used_modules().filter(|(_, used)| used.name == name) {
             let said = Said::Name { name: self.module_of(source), key: None, from: None, stage: None };
             self.add(Section::UsedBy, said, Some(Place::new(source, used.span, "used here")));
         }

@@ -7,7 +7,7 @@ use crate::near::nearest;
 use crate::source::Place;
 use crate::views::counted;
 use crate::wiring::{USE, Wiring};
-use crate::word::join_words;
+use crate::word::some_of;
 use foldhash::HashMap;
 
 /// How many names a message lists.
@@ -139,9 +139,7 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
     names.sort_unstable();
     names.dedup();
     let count = counted(names.len(), "name is", "names are")?;
-    let more = names.len().saturating_sub(LISTED);
-    names.truncate(LISTED);
-    let listed = if more > 0 { format!("{} and {more} more", names.join(", ")) } else { join_words(&names) };
+    let listed = some_of(&names, LISTED);
     let places =
         supplied().map(|supplied| Place::new(supplied.source, supplied.name.span, "supplied, it says here"));
     Some(BlindSpot {

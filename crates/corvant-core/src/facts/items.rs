@@ -1,7 +1,7 @@
 //! The things a manifest can say, one struct each.
 
 use super::fields::fields;
-use super::{Many, Named};
+use super::{Many, Named, OfStandard};
 use crate::finding::{Action, Change, Value};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
@@ -48,19 +48,6 @@ fields! {
         pub replaces: Option<Named>,
         /// What open standards alone say.
         pub of_standard: OfStandard,
-    }
-}
-
-fields! {
-    /// What readers for open standards say of a service, and no format of a house does.
-    #[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
-    pub struct OfStandard {
-        /// What it is installed into, for a service that an open standard hands out at run time: a jar, a folder of
-        /// distributions. Who asks for it is not seen, so it counts as used; its id and its key are one with others
-        /// of the same place only.
-        pub installed: Option<Name>,
-        /// Whether its type must be among [`super::Facts::types`].
-        pub type_checked: bool,
     }
 }
 

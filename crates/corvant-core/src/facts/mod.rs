@@ -6,15 +6,17 @@
 
 mod append;
 mod fields;
+mod installed;
 mod items;
 mod many;
 mod rename;
 mod service_fields;
 
+pub use installed::{Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
 pub use items::{
-    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, OfStandard,
-    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging,
-    Target, Via,
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, Provider,
+    Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging, Target,
+    Via,
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
@@ -97,7 +99,11 @@ pub struct Facts {
     /// What was wrong with the files themselves.
     pub troubles: Vec<Trouble>,
     /// Types that are there, where all types of a place were listed.
-    pub types: Vec<Name>,
+    pub types: Vec<ListedType>,
+    /// What is installed.
+    pub installed: Vec<Installed>,
+    /// What must be installed beside it.
+    pub requirements: Vec<Requirement>,
     /// Names that do not stand in the file as they are, with the text that each was made from.
     pub derived: Vec<Derived>,
 
@@ -183,6 +189,12 @@ impl Facts {
             + self.supplied.len()
             + self.expectations.len()
             + self.allowances.len()
+    }
+
+    /// Modules that are used, or required where others are installed, and the files that say so.
+    pub fn used_modules(&self) -> impl Iterator<Item = (SourceIndex, Named)> {
+        let required = self.requirements.iter().map(|requirement| (requirement.source, requirement.name));
+        self.uses.iter().copied().chain(required)
     }
 
     /// Whether anything is said of what uses the wiring from outside, other than look-ups.

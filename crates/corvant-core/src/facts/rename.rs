@@ -2,8 +2,8 @@
 
 use super::fields::plain;
 use super::{
-    Facts, Header, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedBy, SuppliedKind, Target, TroubleKind,
-    Via,
+    Facts, Header, InstalledKind, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedBy, SuppliedKind,
+    Target, TroubleKind, TypeReach, Via,
 };
 use crate::finding::Fix;
 use crate::name::{Name, Renaming};
@@ -58,7 +58,8 @@ impl<T> Rename for Many<T> {
 }
 
 plain! {
-    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedBy, SuppliedKind, TroubleKind, SourceKind, MeantFor
+    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedBy, SuppliedKind, TroubleKind, SourceKind, MeantFor,
+    InstalledKind, TypeReach
 }
 
 impl Rename for SourceIndex {
@@ -93,7 +94,7 @@ whole! {
     Header { module uses_given kind reader left_over }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
-        allowances troubles types derived parts
+        allowances troubles types installed requirements derived parts
     }
     Parts { named needs taggings attributes attribute_rules stage_values }
 }

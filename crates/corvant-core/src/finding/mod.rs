@@ -165,6 +165,10 @@ words! {
         NestedArchive "nested-archive"
         /// An ignore file that was not read, and so hides nothing.
         UnreadIgnoreFile "unread-ignore-file"
+        /// A virtual environment that sees what is installed in the system too.
+        OpenEnvironment "open-environment"
+        /// Folders and manifests that ignore files, their names or the workspace file hide.
+        Hidden "hidden"
     }
 }
 

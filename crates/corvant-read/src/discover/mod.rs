@@ -1,13 +1,17 @@
 //! Finding manifests below a folder.
 //!
-//! Ignore files (`.gitignore`, `.ignore`) and hidden folders are respected as most tools do, wherever the
-//! folder lies. Links are followed; every real folder is looked into once, and what two paths lead to is read once.
+//! Ignore files (`.gitignore`, `.ignore`) and names that begin with a dot hide as in most tools, wherever the
+//! folder lies, but for what is asked for by name: the root, and what readers and members name. What an open standard
+//! installs is hidden by no ignore file either. All that is hidden is told. Links are followed; every real folder is looked into once, and what two paths lead to is read once.
 //! Folders are looked into level by level, each level on all threads, so that what comes of it does not depend on them.
 
+mod hidden;
 pub(crate) mod ignored;
 
 use crate::files::plain_reason;
 use crate::plan::Plan;
+pub use hidden::Hidden;
+use hidden::Hider;
 use ignored::{Present, Rules, is_ignored};
 use rayon::prelude::*;
 use std::borrow::Cow;
@@ -29,6 +33,8 @@ pub struct Discovery {
     pub cycles: BTreeMap<String, String>,
     /// Ignore files that hide nothing, since they were not read, with the reason.
     pub unread_ignore_files: BTreeMap<String, String>,
+    /// What is not looked at.
+    pub hidden: Hidden,
 }
 
 /// A file that somebody reads.
@@ -50,6 +56,8 @@ struct Folder {
     real: PathBuf,
     relative: String,
     rules: Option<Arc<Rules>>,
+    /// Whether no ignore file hides it: its own neither.
+    is_asked_for: bool,
 }
 
 /// What is in one folder.
@@ -63,6 +71,7 @@ struct Seen {
     linked: Vec<(FoundFile, Option<PathBuf>)>,
     unreadable: Vec<(String, String)>,
     unread_ignore_files: Vec<(String, String)>,
+    hidden: Hidden,
 }
 
 /// Looks through the part of a folder that is in scope, on all threads. The result does not depend on them.
@@ -72,7 +81,7 @@ pub fn discover(root: &Path, plan: &Plan) -> Discovery {
     let rules = rules_above(&path);
     let mut walk = Walk { root: path.clone(), plan, visited: HashSet::new(), linked: Vec::new() };
     let mut links = walk.level_by_level(
-        vec![Folder { real: path.clone(), path, relative: String::new(), rules }],
+        vec![Folder { real: path.clone(), path, relative: String::new(), rules, is_asked_for: true }],
         &mut found,
     );
     // What links lead to comes after all that is there without them: each real folder is looked into once.
@@ -84,6 +93,7 @@ pub fn discover(root: &Path, plan: &Plan) -> Discovery {
     }
     walk.take_linked_files(&mut found);
     found.manifests.par_sort_unstable();
+    found.hidden.sort();
     found
 }
 
@@ -123,6 +133,7 @@ impl Walk<'_> {
                 self.linked.extend(seen.linked);
                 found.unreadable.extend(seen.unreadable);
                 found.unread_ignore_files.extend(seen.unread_ignore_files);
+                found.hidden.append(seen.hidden);
             }
         }
         links
@@ -169,9 +180,38 @@ impl Walk<'_> {
 /// Looks into one folder.
 fn look_into(folder: &Folder, plan: &Plan) -> Seen {
     let mut seen = Seen::default();
+    let (entries, present) = list(folder, &mut seen);
+    let below = |name: &str| match folder.relative.as_str() {
+        "" => name.to_owned(),
+        above => format!("{above}/{name}"),
+    };
+    let unread = &mut seen.unread_ignore_files;
+    let mut rules = Rules::of_folder(folder.rules.as_ref(), &folder.path, present, |name, why| {
+        unread.push((below(name), why));
+    });
+    let is_root = folder.relative.is_empty();
+    if (is_root || present.own || present.git) && hide_all(rules.as_ref(), &entries) {
+        if !folder.is_asked_for && !is_asked_for(folder, &entries, plan) {
+            seen.hidden.folder(Hider::IgnoreFile, &folder.relative);
+            return seen;
+        }
+        rules = folder.rules.clone().filter(|_| !is_root);
+    }
+    for entry in entries {
+        let name = entry.file_name();
+        let relative = below(&shown(&name));
+        match entry.file_type() {
+            Ok(kind) => look_at(&entry, kind, relative, folder, rules.as_ref(), plan, &mut seen),
+            Err(error) => seen.unreadable.push((relative, plain_reason(&error))),
+        }
+    }
+    seen
+}
+
+/// What is in a folder, and what of it has to do with ignore files.
+fn list(folder: &Folder, seen: &mut Seen) -> (Vec<DirEntry>, Present) {
     let told = || if folder.relative.is_empty() { ".".to_owned() } else { folder.relative.clone() };
-    let mut entries: Vec<DirEntry> = Vec::new();
-    let mut present = Present::default();
+    let (mut entries, mut present) = (Vec::new(), Present::default());
     match fs::read_dir(&folder.path) {
         Ok(all) => {
             for entry in all {
@@ -186,23 +226,52 @@ fn look_into(folder: &Folder, plan: &Plan) -> Seen {
         }
         Err(error) => seen.unreadable.push((told(), plain_reason(&error))),
     }
-    let below = |name: &str| match folder.relative.as_str() {
-        "" => name.to_owned(),
-        above => format!("{above}/{name}"),
+    (entries, present)
+}
+
+/// Whether ignore files hide all that is in a folder, and so the folder itself.
+fn hide_all(rules: Option<&Arc<Rules>>, entries: &[DirEntry]) -> bool {
+    let is_of_git = |name: &OsStr| name == ".gitignore" || name == ".ignore" || name == ".git";
+    let mut others = entries.iter().filter(|entry| !is_of_git(&entry.file_name())).peekable();
+    others.peek().is_some()
+        && others.all(|entry| {
+            let is_folder = entry.file_type().is_ok_and(|kind| kind.is_dir());
+            is_ignored(rules, &entry.path(), is_folder) == Some(true)
+        })
+}
+
+/// Whether a folder is read although its own ignore file hides it: it is named, or a standard installs into it.
+fn is_asked_for(folder: &Folder, entries: &[DirEntry], plan: &Plan) -> bool {
+    let installs = |entry: &DirEntry| plan.installs(&folder.relative, &entry.file_name());
+    plan.named.has(&folder.relative, true) || entries.iter().any(installs)
+}
+
+/// What hides a thing in a folder, if anything does.
+fn hider(
+    path: &Path,
+    relative: &str,
+    is_folder: bool,
+    rules: Option<&Arc<Rules>>,
+    plan: &Plan,
+) -> Option<Hider> {
+    let name = path.file_name().unwrap_or_default();
+    let has_dot = name.as_encoded_bytes().starts_with(b".");
+    let hider = match is_ignored(rules, path, is_folder) {
+        Some(false) => return None,
+        Some(true) | None if has_dot => Hider::Dot,
+        Some(true) => Hider::IgnoreFile,
+        None => return None,
     };
-    let unread = &mut seen.unread_ignore_files;
-    let rules = Rules::of_folder(folder.rules.as_ref(), &folder.path, present, |name, why| {
-        unread.push((below(name), why));
-    });
-    for entry in entries {
-        let name = entry.file_name();
-        let relative = below(&shown(&name));
-        match entry.file_type() {
-            Ok(kind) => look_at(&entry, kind, relative, folder, rules.as_ref(), plan, &mut seen),
-            Err(error) => seen.unreadable.push((relative, plain_reason(&error))),
-        }
+    if plan.named.has(relative, is_folder) {
+        return None;
     }
-    seen
+    let is_installed = || {
+        let above = relative.rsplit_once('/').map_or("", |(above, _)| above);
+        let installs = |entry: DirEntry| plan.installs(relative, &entry.file_name());
+        plan.installs(above, name)
+            || is_folder && fs::read_dir(path).into_iter().flatten().flatten().any(installs)
+    };
+    (hider == Hider::Dot || !is_installed()).then_some(hider)
 }
 
 /// Looks at one thing in a folder.
@@ -218,18 +287,20 @@ fn look_at(
     let name = entry.file_name();
     // Of a folder it is not asked; of a link it is not known yet what it is.
     let is_wanted = !kind.is_dir() && plan.is_wanted(&relative);
-    if kind.is_file() && !is_wanted {
+    if kind.is_file() && !is_wanted || name == ".git" {
         return;
     }
     let path = folder.path.join(&name);
     let behind =
         if kind.is_symlink() { fs::metadata(&path).map(|known| known.file_type()) } else { Ok(kind) };
     let is_folder = behind.as_ref().is_ok_and(FileType::is_dir);
-    if plan.scope.excludes(&relative) {
-        return;
-    }
-    let is_hidden = name.as_encoded_bytes().starts_with(b".");
-    if is_ignored(rules, &path, is_folder).unwrap_or(is_hidden) {
+    let excluded = || plan.scope.excludes(&relative).then_some(Hider::Exclude);
+    if let Some(hider) = excluded().or_else(|| hider(&path, &relative, is_folder, rules, plan)) {
+        match is_folder {
+            true => seen.hidden.folder(hider, &relative),
+            false if is_wanted => seen.hidden.file(hider, &relative),
+            false => {}
+        }
         return;
     }
     let behind = match behind {
@@ -245,7 +316,10 @@ fn look_at(
     };
     let real = folder.real.join(&name);
     if is_folder {
-        let further = Folder { path, real, relative, rules: rules.cloned() };
+        // What is looked into although it is ignored is not judged by what ignores it.
+        let is_asked_for = is_ignored(rules, &path, true) == Some(true);
+        let rules = rules.filter(|_| !is_asked_for).cloned();
+        let further = Folder { path, real, relative, rules, is_asked_for };
         if kind.is_symlink() {
             seen.links.push(further);
         } else {
@@ -253,7 +327,11 @@ fn look_at(
         }
         return;
     }
-    if !is_wanted || !plan.scope.includes(&relative) {
+    if !is_wanted {
+        return;
+    }
+    if !plan.scope.includes(&relative) {
+        seen.hidden.file(Hider::Members, &relative);
         return;
     }
     let file = FoundFile { relative, path, is_regular: behind.is_file() };

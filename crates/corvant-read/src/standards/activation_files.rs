@@ -6,7 +6,7 @@
 //! system bus has. Two files in one folder for one name clash; of two folders the earlier in the bus's search path
 //! wins, which is normal.
 
-use super::{One, Reading, Standard, has_ending};
+use super::{One, Reading, Standard, has_ending, parts};
 use crate::manifest::not_well_formed;
 use crate::syntax::{SyntaxError, Tree, ini};
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
@@ -37,6 +37,12 @@ impl Standard for ActivationFiles {
     /// Others have names that end in `.service`.
     fn is_sure(&self, path: &str) -> bool {
         path.split('/').any(|folder| folder == "dbus-1")
+    }
+
+    fn installs(&self, folder: &str, name: &str) -> bool {
+        let (above, own) = parts(folder);
+        let is_of_bus = parts(above).1 == "dbus-1" && matches!(own, "services" | "system-services");
+        is_of_bus && has_ending(name, ".service")
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {

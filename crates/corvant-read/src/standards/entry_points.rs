@@ -11,8 +11,10 @@ use super::{Archive, One, Reading, Standard, folder_above, has_ending, parts};
 use crate::manifest::not_well_formed;
 use crate::syntax::{NodeId, SyntaxError, Tree, ini};
 use corvant_core::facts::{
-    Contract, Facts, Header, Many, MeantFor, Named, Service, SourceKind, Trouble, TroubleKind,
+    Contract, Facts, Header, Installed, InstalledKind, ListedType, Many, MeantFor, Named, Requirement,
+    Service, SourceKind, Trouble, TroubleKind,
 };
+use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wiring::Manifest;
@@ -21,6 +23,9 @@ use std::path::Path;
 
 /// Groups of which each name becomes a file in one folder.
 const SCRIPTS: [&str; 2] = ["console_scripts", "gui_scripts"];
+
+/// The file that makes a folder a virtual environment (PEP 405).
+const ENVIRONMENT: &str = "pyvenv.cfg";
 
 /// Its name.
 pub(super) const NAME: &str = "entry-points";
@@ -39,7 +44,13 @@ impl Standard for EntryPoints {
         let (folder, file) = parts(path);
         let is_installed =
             folder.ends_with(".dist-info") && matches!(file, "entry_points.txt" | "METADATA" | "RECORD");
-        is_installed || is_of_older_kind(path) || has_ending(path, ".whl")
+        is_installed || is_of_older_kind(path) || file == ENVIRONMENT || has_ending(path, ".whl")
+    }
+
+    /// Distributions, what tells of them, and the file that makes a folder an environment (PEP 405).
+    fn installs(&self, folder: &str, name: &str) -> bool {
+        let is_of_distribution = |name: &str| name.ends_with(".dist-info") || name.ends_with(".egg-info");
+        is_of_distribution(name) || is_of_distribution(folder) || name == ENVIRONMENT
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
@@ -49,6 +60,7 @@ impl Standard for EntryPoints {
         };
         let manifest = match parts(path).1 {
             _ if is_of_older_kind(path) => of_older_kind(at, path),
+            ENVIRONMENT => return vec![environment(&source)],
             "entry_points.txt" => installed(at, source),
             "METADATA" => described(at, source),
             _ => recorded_modules(at, &source),
@@ -67,9 +79,111 @@ fn is_of_older_kind(path: &str) -> bool {
     has_ending(path, ".egg-info") || (file == "PKG-INFO" && folder.ends_with(".egg-info"))
 }
 
+/// Where a distribution lies, by the folder that says so.
+struct Location {
+    /// The distribution, normalized.
+    distribution: String,
+    /// The installation, or what is still to be installed.
+    place: String,
+    /// Whether it is an installation.
+    is_installed: bool,
+}
+
+impl Location {
+    /// That of a folder such as `lib/velmora_voice-1.0.dist-info`.
+    fn of_folder(at: &Reading<'_>, folder: &str) -> Self {
+        let (above, own) = folder.rsplit_once('/').unwrap_or((".", folder));
+        let distribution = normalized(distribution(own));
+        // A wheel that was unpacked and not installed still has what goes to other places.
+        let data = own.strip_suffix(".dist-info").map(|stem| format!("{above}/{stem}.data"));
+        let is_installed = data.is_none_or(|data| at.files.list(&data).is_empty());
+        let place = if is_installed { installation(above) } else { format!("{above}/{own}") };
+        Self { distribution, place, is_installed }
+    }
+
+    /// That of a wheel: beside it are those that are installed with it.
+    fn of_wheel(path: &str, folder: &str) -> Self {
+        let (above, _) = path.rsplit_once('/').unwrap_or((".", path));
+        Self {
+            distribution: normalized(distribution(folder)),
+            place: format!("{above}/*.whl"),
+            is_installed: false,
+        }
+    }
+
+    fn installed(&self, at: &Reading<'_>) -> Installed {
+        Installed {
+            source: SourceIndex::default(),
+            kind: InstalledKind::Distribution,
+            name: at.interner.intern(&self.distribution),
+            place: at.interner.intern(&self.place),
+        }
+    }
+
+    fn requirement(&self, at: &Reading<'_>, name: &str, span: Span) -> Requirement {
+        Requirement {
+            source: SourceIndex::default(),
+            kind: InstalledKind::Distribution,
+            name: Named { name: at.interner.intern(&normalized(name)), span },
+            place: at.interner.intern(&self.place),
+            is_installed: self.is_installed,
+        }
+    }
+}
+
+/// The installation that a folder of distributions is a part of: code for one machine alone lies beside the rest, in a
+/// folder of its own; and so does what an administrator adds to what a system of packages installs.
+fn installation(folder: &str) -> String {
+    let mut parts: Vec<&str> = folder.split('/').collect();
+    for at in 0..parts.len() {
+        let is_of_language = parts.get(at + 1).is_some_and(|next| next.starts_with("python"));
+        if parts[at] == "lib64" && is_of_language {
+            parts[at] = "lib";
+        }
+    }
+    if let [before @ .., "lib", version, "dist-packages"] = parts.as_slice()
+        && version.starts_with("python")
+    {
+        let before = before.strip_suffix(&["local"]).unwrap_or(before);
+        parts = [before, &["lib", "python3", "dist-packages"]].concat();
+    }
+    parts.join("/")
+}
+
+/// A virtual environment. One that sees the distributions of the system too is no installation of its own.
+fn environment(source: &Source) -> One {
+    let folder = folder_above(&source.path, 1);
+    let is_open = source.text.lines().filter_map(|line| line.split_once('=')).any(|(key, value)| {
+        key.trim().eq_ignore_ascii_case("include-system-site-packages")
+            && value.trim().eq_ignore_ascii_case("true")
+    });
+    let header = Header { kind: SourceKind::Container, ..Header::default() };
+    let source = Source::new(source.path.clone(), String::new());
+    let mut one = One::plain(Manifest { source, header, facts: Facts::default() });
+    one.blind_spots.extend(is_open.then(|| BlindSpot {
+        kind: BlindSpotKind::OpenEnvironment,
+        subject: folder,
+        message: "what is installed in it also finds what the system has, which was not read: whether it misses \
+                  anything is not checked"
+            .to_owned(),
+        places: Vec::new(),
+    }));
+    one
+}
+
+/// Whether a folder lies in an environment that sees the distributions of the system too.
+fn is_in_open_environment(at: &Reading<'_>, folder: &str) -> bool {
+    let above = |path: &str| path.rsplit_once('/').map(|(above, _)| above.len());
+    let folders = std::iter::successors(Some(folder), |path| above(path).map(|length| &folder[..length]));
+    let mut files = folders.filter_map(|folder| at.files.read(&format!("{folder}/{ENVIRONMENT}"))?.ok());
+    let Some(bytes) = files.next() else { return false };
+    let source = Source::new(ENVIRONMENT.to_owned(), String::from_utf8_lossy(&bytes).into_owned());
+    !environment(&source).blind_spots.is_empty()
+}
+
 fn installed(at: &Reading<'_>, source: Source) -> Manifest {
     let (folder, _) = source.path.rsplit_once('/').unwrap_or((".", ""));
-    let (installed, own) = folder.rsplit_once('/').unwrap_or((".", folder));
+    let location = Location::of_folder(at, folder);
     let beside = |file: &str| {
         let bytes = at.files.read(&format!("{folder}/{file}"))?.ok()?;
         String::from_utf8(bytes).ok()
@@ -77,72 +191,87 @@ fn installed(at: &Reading<'_>, source: Source) -> Manifest {
     let record = beside("RECORD");
     let is_listed = record.is_some_and(|record| !is_link(recorded(&record)));
     let extras = beside("METADATA").map(|text| metadata(&text).extras);
-    let distribution = distribution(own).to_owned();
-    let installed = installed.to_owned();
-    let place = Installation {
-        distribution: &distribution,
-        installed: &installed,
-        are_modules_listed: is_listed,
-        extras,
-    };
+    let place = Installation { location: &location, are_modules_listed: is_listed, extras };
     match read(&source, &place, at.interner) {
-        Ok((header, facts)) => at.manifest(source, header, facts, NAME),
+        Ok((header, mut facts)) => {
+            facts.installed.push(location.installed(at));
+            at.manifest(source, header, facts, NAME)
+        }
         Err(error) => not_well_formed(source, &error, at.interner),
     }
 }
 
 fn described(at: &Reading<'_>, mut source: Source) -> Manifest {
     let folder = folder_above(&source.path, 1);
-    let own = folder.rsplit('/').next().unwrap_or(&folder);
-    let (header, facts) = read_metadata(&mut source, distribution(own), at.interner);
-    at.manifest(source, header, facts, NAME)
+    let location = Location::of_folder(at, &folder);
+    let read = metadata(&source.text);
+    // The description behind the headers can be long and is not looked at.
+    let headers = source.text[..read.end].to_owned();
+    source = Source::new(std::mem::take(&mut source.path), headers);
+    let mut facts = Facts::default();
+    facts.installed.push(location.installed(at));
+    // What is not installed says nothing of what lies beside it.
+    if location.is_installed && !is_in_open_environment(at, &folder) {
+        facts.requirements = read.unconditional(&location, at);
+    }
+    at.manifest(source, at.header(&location.distribution), facts, NAME)
 }
 
 fn recorded_modules(at: &Reading<'_>, source: &Source) -> Manifest {
-    let facts = modules(recorded(&source.text), at.interner);
+    let location = Location::of_folder(at, &folder_above(&source.path, 1));
+    let mut facts = modules(recorded(&source.text), &location.place, at.interner);
+    facts.installed.push(location.installed(at));
     let header = Header { kind: SourceKind::Container, ..Header::default() };
     Manifest { source: Source::new(source.path.clone(), String::new()), header, facts }
 }
 
 fn of_older_kind(at: &Reading<'_>, path: &str) -> Manifest {
     let folder = path.strip_suffix("/PKG-INFO").unwrap_or(path);
-    let own = folder.rsplit('/').next().unwrap_or(folder);
-    let module = normalized(distribution(own));
-    let header = at.header(&module);
+    let location = Location::of_folder(at, folder);
+    let mut facts = Facts::default();
+    facts.installed.push(location.installed(at));
     let source = Source::new(path.to_owned(), String::new());
-    at.manifest(source, header, Facts::default(), NAME)
+    at.manifest(source, at.header(&location.distribution), facts, NAME)
 }
 
 /// A built distribution that is not installed.
 fn wheel(at: &Reading<'_>, archive: &mut Archive<'_>) {
     let paths = archive.paths();
     let names = || paths.iter().map(String::as_str);
-    let facts = modules(names(), at.interner);
     let find = |file: &str| {
         paths.iter().position(|path| {
             path.strip_suffix(file)
                 .is_some_and(|folder| folder.ends_with(".dist-info/") && folder.matches('/').count() == 1)
         })
     };
+    let own = |number: usize| paths[number].split('/').next().unwrap_or_default();
+    let folder = find("METADATA").or_else(|| find("entry_points.txt")).map_or(archive.path, own);
+    let location = Location::of_wheel(archive.path, folder);
     let bytes = find("METADATA").and_then(|number| archive.bytes(number, &paths[number]));
-    let extras = bytes.map(|bytes| metadata(&String::from_utf8_lossy(&bytes)).extras);
+    let described = bytes.map(|bytes| metadata(&String::from_utf8_lossy(&bytes)));
     if let Some(number) = find("entry_points.txt")
         && let Some(source) = archive.text(number, &paths[number], at)
     {
-        let folder = paths[number].split('/').next().unwrap_or_default();
-        let distribution = distribution(folder);
-        let place = Installation {
-            distribution,
-            installed: archive.path,
-            are_modules_listed: !is_link(names()),
-            extras,
-        };
-        let manifest = match read(&source, &place, at.interner) {
-            Ok((header, facts)) => at.manifest(source, header, facts, NAME),
+        let are_modules_listed = !is_link(names());
+        let extras = described.as_ref().map(|described| described.extras.clone());
+        let manifest = match read(
+            &source,
+            &Installation { location: &location, are_modules_listed, extras },
+            at.interner,
+        ) {
+            Ok((header, mut facts)) => {
+                let requires = described.iter().flat_map(|described| &described.requires);
+                // They stand in another file of the wheel.
+                let requires = requires.map(|required| location.requirement(at, &required.name, Span::at(0)));
+                facts.requirements.extend(requires);
+                at.manifest(source, header, facts, NAME)
+            }
             Err(error) => not_well_formed(source, &error, at.interner),
         };
         archive.ones.push(One::plain(manifest));
     }
+    let mut facts = modules(names(), &location.place, at.interner);
+    facts.installed.push(location.installed(at));
     let header = Header { kind: SourceKind::Container, ..Header::default() };
     let source = Source::new(archive.path.to_owned(), String::new());
     archive.ones.push(One::plain(Manifest { source, header, facts }));
@@ -170,10 +299,7 @@ fn distribution(folder: &str) -> &str {
 
 /// Where the distribution of a file is installed, and what is known of it.
 struct Installation<'a> {
-    /// The distribution, as its folder says.
-    pub(crate) distribution: &'a str,
-    /// The folder of distributions, or the wheel.
-    pub(crate) installed: &'a str,
+    location: &'a Location,
     /// Whether all modules of the distribution are listed.
     pub(crate) are_modules_listed: bool,
     /// The extras that the distribution has, if that is known.
@@ -196,7 +322,7 @@ fn read(
             reader.wrong(tree.text(key).to_owned(), message, tree.span(key));
         }
     }
-    let module = Named { name: interner.intern(&normalized(place.distribution)), span: Span::at(0) };
+    let module = Named { name: interner.intern(&place.location.distribution), span: Span::at(0) };
     let facts = reader.facts;
     Ok((Header { module: Some(module), ..Header::default() }, facts))
 }
@@ -263,14 +389,14 @@ impl EntryPointReader<'_> {
         for &extra in &reference.extras {
             let has_extra = self.place.extras.as_ref().is_none_or(|known| known.contains(&normalized(extra)));
             if !has_extra {
-                let distribution = self.place.distribution;
+                let distribution = &self.place.location.distribution;
                 let message =
                     format!("{name_text} depends on the extra {extra}, which {distribution} does not have");
                 self.wrong(subject(), message, tree.span(value));
             }
         }
         let is_conditional = !reference.extras.is_empty();
-        let id = format!("{}:{group_text}/{name_text}", normalized(self.place.distribution));
+        let id = format!("{}:{group_text}/{name_text}", self.place.location.distribution);
         let mut service = Service::new(Named { name: self.interner.intern(&id), span: tree.span(name) });
         let module = self.interner.intern(reference.module);
         service.type_name = Some(Named { name: module, span: tree.part(value, 0..reference.module.len()) });
@@ -279,9 +405,16 @@ impl EntryPointReader<'_> {
         service.offers = Many::since(start, &self.facts.parts);
         service.key = Some(Named { name: self.interner.intern(name_text), span: tree.span(name) });
         // What depends on an extra may not be there: it clashes with nothing.
-        let installed = if is_conditional { id.as_str() } else { self.place.installed };
-        service.of_standard.installed = Some(self.interner.intern(installed));
-        service.of_standard.type_checked = self.place.are_modules_listed && !is_conditional;
+        let Location { distribution, place, is_installed } = self.place.location;
+        let installed = match is_installed {
+            _ if is_conditional => format!("{place} {id}"),
+            true => place.clone(),
+            // Wheels that lie side by side write no scripts.
+            false => format!("{place} {distribution}"),
+        };
+        service.of_standard.installed = Some(self.interner.intern(&installed));
+        let is_checked = self.place.are_modules_listed && !is_conditional;
+        service.of_standard.type_place = is_checked.then(|| self.interner.intern(place));
         self.facts.services.push(service);
     }
 }
@@ -309,14 +442,29 @@ fn reference(text: &str) -> Option<ObjectReference<'_>> {
     })
 }
 
-/// What the metadata of a distribution say: which others it requires under all circumstances, and its extras.
+/// What the metadata of a distribution say: which others it requires, and its extras.
 struct Metadata {
-    /// Names of distributions, and where they stand.
-    requires: Vec<(String, Span)>,
+    requires: Vec<Required>,
     /// The extras, normalized.
-    pub(crate) extras: Vec<String>,
+    extras: Vec<String>,
     /// Where the headers end.
     end: usize,
+}
+
+/// A distribution that another requires.
+struct Required {
+    name: String,
+    span: Span,
+    /// Whether it is required under some circumstances alone.
+    is_conditional: bool,
+}
+
+impl Metadata {
+    /// What is required under all circumstances.
+    fn unconditional(&self, location: &Location, at: &Reading<'_>) -> Vec<Requirement> {
+        let always = self.requires.iter().filter(|required| !required.is_conditional);
+        always.map(|required| location.requirement(at, &required.name, required.span)).collect()
+    }
 }
 
 /// Reads the headers of core metadata.
@@ -340,29 +488,15 @@ fn metadata(text: &str) -> Metadata {
             let begin = start + line.len() - name.len();
             let is_part = |letter: char| letter.is_alphanumeric() || matches!(letter, '-' | '_' | '.');
             let length = name.find(|letter| !is_part(letter)).unwrap_or(name.len());
-            if !is_conditional && length > 0 {
-                read.requires.push((name[..length].to_owned(), Span::new(begin, begin + length)));
+            if length > 0 {
+                let (name, span) = (name[..length].to_owned(), Span::new(begin, begin + length));
+                read.requires.push(Required { name, span, is_conditional });
             }
         } else if let Some(extra) = line.strip_prefix("Provides-Extra:") {
             read.extras.push(normalized(extra.trim()));
         }
     }
     read
-}
-
-/// The facts of the metadata of an installed distribution. A wheel on its own says nothing of what lies beside it.
-fn read_metadata(source: &mut Source, distribution: &str, interner: &Interner) -> (Header, Facts) {
-    let read = metadata(&source.text);
-    // The description behind the headers can be long and is not looked at.
-    let headers = source.text[..read.end].to_owned();
-    *source = Source::new(std::mem::take(&mut source.path), headers);
-    let mut facts = Facts::default();
-    let required = read.requires.into_iter().map(|(name, span)| {
-        (SourceIndex::default(), Named { name: interner.intern(&normalized(&name)), span })
-    });
-    facts.uses.extend(required);
-    let module = Named { name: interner.intern(&normalized(distribution)), span: Span::at(0) };
-    (Header { module: Some(module), ..Header::default() }, facts)
 }
 
 /// Whether a list of files is that of a link to sources that lie elsewhere: it lists none of the modules.
@@ -373,8 +507,9 @@ fn is_link<'path>(mut paths: impl Iterator<Item = &'path str>) -> bool {
 
 /// The modules among the files of a distribution, and the packages around all its files: a folder is a package, with
 /// or without code of its own.
-fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) -> Facts {
+fn modules<'path>(paths: impl Iterator<Item = &'path str>, place: &str, interner: &Interner) -> Facts {
     let mut facts = Facts::default();
+    let (source, place) = (SourceIndex::default(), interner.intern(place));
     let mut known = foldhash::HashSet::default();
     for path in paths {
         let path = path.trim_start_matches("./");
@@ -382,7 +517,7 @@ fn modules<'path>(paths: impl Iterator<Item = &'path str>, interner: &Interner) 
         for module in module_of(path).into_iter().chain(folder) {
             let mut name = module.as_str();
             while known.insert(name.to_owned()) {
-                facts.types.push(interner.intern(name));
+                facts.types.push(ListedType { source, name: interner.intern(name), place });
                 let Some((package, _)) = name.rsplit_once('.') else { break };
                 name = package;
             }
@@ -446,6 +581,16 @@ mod tests {
     }
 
     #[rstest]
+    #[case("env/lib64/python3.11/site-packages", "env/lib/python3.11/site-packages")]
+    #[case("env/lib64/tools/site-packages", "env/lib64/tools/site-packages")]
+    #[case("usr/local/lib/python3.11/dist-packages", "usr/lib/python3/dist-packages")]
+    #[case("lib/python3.11/dist-packages", "lib/python3/dist-packages")]
+    #[case(".", ".")]
+    fn folders_are_parts_of_installations(#[case] folder: &str, #[case] expected: &str) {
+        assert_eq!(installation(folder), expected);
+    }
+
+    #[rstest]
     #[case("Velmora.Voice__x-y", "velmora-voice-x-y")]
     #[case("voice", "voice")]
     fn names_are_compared_as_the_standard_says(#[case] name: &str, #[case] expected: &str) {
@@ -457,10 +602,11 @@ mod tests {
         let text = "Name: voice\nRequires-Dist: Velmora.Tones (>=1.0)\nRequires-Dist: cycles; extra == 'x'\n\
                     Requires-Dist: lines[all]>=2\nProvides-Extra: X_y\n\nRequires-Dist: prose\n";
         let read = metadata(text);
-        let names: Vec<&str> = read.requires.iter().map(|(name, _)| name.as_str()).collect();
+        let always = read.requires.iter().filter(|required| !required.is_conditional);
+        let names: Vec<&str> = always.map(|required| required.name.as_str()).collect();
         assert_eq!(names, ["Velmora.Tones", "lines"]);
         assert_eq!(read.extras, ["x-y"]);
-        assert_eq!(&text[read.requires[0].1.start as usize..][..13], "Velmora.Tones");
+        assert_eq!(&text[read.requires[0].span.start as usize..][..13], "Velmora.Tones");
     }
 
     #[rstest]
@@ -473,7 +619,7 @@ mod tests {
     )]
     fn headers_go_on_over_lines_of_spaces_and_end_at_an_empty_one(#[case] text: &str) {
         let read = metadata(text);
-        let names: Vec<&str> = read.requires.iter().map(|(name, _)| name.as_str()).collect();
+        let names: Vec<&str> = read.requires.iter().map(|required| required.name.as_str()).collect();
         assert_eq!(names, ["tones"]);
         assert!(!text[..read.end].contains("prose"));
     }

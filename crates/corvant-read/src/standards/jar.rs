@@ -3,9 +3,9 @@
 use super::archive::Archive;
 use super::components::{self, Bundle};
 use super::{One, Reading, java, provider_files};
-use corvant_core::facts::{Facts, Header, SourceKind};
+use corvant_core::facts::{Facts, Header, ListedType, SourceKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
-use corvant_core::source::Source;
+use corvant_core::source::{Source, SourceIndex};
 use corvant_core::wiring::Manifest;
 use foldhash::{HashSet, HashSetExt};
 
@@ -38,9 +38,14 @@ pub(super) struct InJar {
 /// Looks through the list of a jar's files, and reads what says which module it is.
 pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
     let mut types = Facts::default();
+    let (source, place) = (SourceIndex::default(), at.interner.intern(archive.path));
     let mut listed = list(archive, |path| {
         if let Some(name) = java::type_of_class_file(path) {
-            types.types.push(at.interner.intern(&name));
+            types.types.push(ListedType { source, name: at.interner.intern(&name), place });
+        } else if path.ends_with(".jar") {
+            // It is not looked into: its name is all that is known.
+            let name = at.interner.intern(&java::automatic_module(path));
+            types.installed.push(java::installed_module(name, at.interner.intern(java::MODULES)));
         }
     });
     let text = listed.manifest.and_then(|number| archive.text(number, "META-INF/MANIFEST.MF", at));
@@ -56,6 +61,11 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
     let automatic = header("Automatic-Module-Name").map(|header| header.value.clone());
     let described =
         descriptor.as_ref().and_then(|read| read.header.module).map(|name| at.interner.text(name.name));
+    if described.is_none() {
+        let name = automatic.clone().unwrap_or_else(|| java::automatic_module(archive.path));
+        let modules = at.interner.intern(java::MODULES);
+        types.installed.push(java::installed_module(at.interner.intern(&name), modules));
+    }
     let module = bundle.name.clone().map(|(name, _)| name).or(described).or(automatic);
     let module = module.unwrap_or_else(|| archive.path.to_owned());
     Jar { listed, module, descriptor, bundle: text.map(|text| (text, bundle, facts)), types }

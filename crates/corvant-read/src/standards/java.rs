@@ -1,9 +1,15 @@
 //! What the standards of the Java platform share: names of types, manifests of jars, module descriptors.
 
-use corvant_core::facts::{Facts, Header, Many, Named, Need, Service, Target, Via};
-use corvant_core::name::Interner;
+use cafebabe::attributes::ModuleRequiresFlags;
+use corvant_core::facts::{
+    Facts, Header, Installed, InstalledKind, Many, Named, Need, Requirement, Service, Target, TypeReach, Via,
+};
+use corvant_core::name::{Interner, Name};
 use corvant_core::source::{Source, SourceIndex, Span};
 use std::fmt::Write;
+
+/// Where modules are looked for: among all jars that are read.
+pub(crate) const MODULES: &str = ".";
 
 /// Whether a text can be the full name of a type (JLS 3.8 and 13.1): identifiers with dots between.
 pub(crate) fn is_type_name(text: &str) -> bool {
@@ -15,9 +21,30 @@ pub(crate) fn is_type_name(text: &str) -> bool {
     text.split('.').all(is_identifier)
 }
 
-/// Whether a type belongs to the platform itself, whose classes are in no jar.
-pub(crate) fn is_of_the_platform(text: &str) -> bool {
-    ["java.", "javax.", "jdk.", "sun.", "com.sun."].iter().any(|package| text.starts_with(package))
+/// Where a type that a jar names may be beside that jar: the classes of the platform itself are in none.
+pub(crate) fn type_reach(text: &str) -> TypeReach {
+    let of_the_platform = ["java.", "javax.", "jdk.", "sun.", "com.sun."];
+    let may_be = of_the_platform.iter().any(|package| text.starts_with(package));
+    if may_be { TypeReach::PlatformToo } else { TypeReach::AnyPlace }
+}
+
+/// Whether a module is one of the platform itself, which is in no jar.
+fn is_module_of_the_platform(name: &str) -> bool {
+    name.starts_with("java.") || name.starts_with("jdk.")
+}
+
+/// The name of a jar as a module that does not say its name (Java SE, `ModuleFinder.of`): that of the file, up to its
+/// version, with dots for all that is no letter or digit.
+pub(crate) fn automatic_module(path: &str) -> String {
+    let file = path.rsplit('/').next().unwrap_or(path);
+    let stem = file.strip_suffix(".jar").unwrap_or(file);
+    let version = stem.match_indices('-').find(|(at, _)| {
+        let rest = stem[at + 1..].trim_start_matches(|letter: char| letter.is_ascii_digit());
+        rest.len() < stem.len() - at - 1 && (rest.is_empty() || rest.starts_with('.'))
+    });
+    let name = version.map_or(stem, |(at, _)| &stem[..at]);
+    let parts = name.split(|letter: char| !letter.is_ascii_alphanumeric()).filter(|part| !part.is_empty());
+    parts.collect::<Vec<_>>().join(".")
 }
 
 /// The type that a class file in a jar is for; `None`: the file is no class file, or its class has no name.
@@ -153,12 +180,28 @@ pub(crate) fn module_descriptor(
     let mut text = format!("module {} {{\n", module.name);
     let mut facts = Facts::default();
     let place = interner.intern(path);
+    let modules = interner.intern(MODULES);
     let named = |text: &mut String, name: &str| {
         let name = name.replace('/', ".");
         let span = Span::new(text.len(), text.len() + name.len());
         text.push_str(&name);
         Named { name: interner.intern(&name), span }
     };
+    for required in &module.requires {
+        let is_optional = required.flags.contains(ModuleRequiresFlags::STATIC_PHASE);
+        text.push_str(if is_optional { "    requires static " } else { "    requires " });
+        let name = named(&mut text, &required.name);
+        text.push_str(";\n");
+        if !is_optional && !is_module_of_the_platform(&required.name) {
+            facts.requirements.push(Requirement {
+                source: SourceIndex::default(),
+                kind: InstalledKind::Module,
+                name,
+                place: modules,
+                is_installed: true,
+            });
+        }
+    }
     for provides in &module.provides {
         text.push_str("    provides ");
         let contract = named(&mut text, &provides.service_interface_name);
@@ -174,7 +217,7 @@ pub(crate) fn module_descriptor(
             // One class may stand in several lines: each is a place of its own.
             service.of_standard.installed =
                 Some(interner.intern(&format!("{path} {}", provides.service_interface_name)));
-            service.of_standard.type_checked = !is_of_the_platform(&provider.replace('/', "."));
+            service.of_standard.type_reach = type_reach(&provider.replace('/', "."));
             facts.services.push(service);
         }
         text.push_str(";\n");
@@ -197,8 +240,14 @@ pub(crate) fn module_descriptor(
         service.of_standard.installed = Some(place);
         facts.services.push(service);
     }
+    facts.installed.push(installed_module(name.name, modules));
     let header = Header { module: Some(name), ..Header::default() };
     Ok((Source::new(path.to_owned(), text), header, facts))
+}
+
+/// A module that is there.
+pub(crate) fn installed_module(name: Name, place: Name) -> Installed {
+    Installed { source: SourceIndex::default(), kind: InstalledKind::Module, name, place }
 }
 
 /// A need of all that offer a contract, of which there may be none.
@@ -246,6 +295,16 @@ mod tests {
     #[case("velmora/Voice.java", None)]
     fn class_files_are_types(#[case] path: &str, #[case] expected: Option<&str>) {
         assert_eq!(type_of_class_file(path).as_deref(), expected);
+    }
+
+    #[rstest]
+    #[case("lib/velmora-voice-1.2.jar", "velmora.voice")]
+    #[case("velmora_voice.jar", "velmora.voice")]
+    #[case("velmora-2go-1.jar", "velmora.2go")]
+    #[case("velmora--voice-.jar", "velmora.voice")]
+    #[case("velmora-voice-1-beta.jar", "velmora.voice.1.beta")]
+    fn jars_without_a_name_are_called_after_their_files(#[case] path: &str, #[case] expected: &str) {
+        assert_eq!(automatic_module(path), expected);
     }
 
     #[test]

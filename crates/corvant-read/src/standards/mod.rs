@@ -32,6 +32,12 @@ pub(crate) trait Standard: Sync {
         true
     }
 
+    /// Whether a file or folder of this name in a folder is installed there as the standard says: no ignore file
+    /// hides it, nor the folder.
+    fn installs(&self, _folder: &str, _name: &str) -> bool {
+        false
+    }
+
     /// Reads a file that is no archive.
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One>;
 
@@ -82,6 +88,11 @@ impl Standards {
     fn all(self) -> impl Iterator<Item = (usize, &'static dyn Standard)> {
         let on = move |(number, _): &(usize, _)| self.0 & (1 << number) != 0;
         ALL.iter().copied().enumerate().filter(on)
+    }
+
+    /// Whether any of them has a thing of this name installed in a folder.
+    pub(crate) fn installs(self, folder: &str, name: &str) -> bool {
+        self.all().any(|(_, standard)| standard.installs(folder, name))
     }
 
     fn has(self, name: &str) -> bool {
@@ -149,7 +160,7 @@ impl One {
 pub(crate) trait Files: Sync {
     /// The bytes of a file; `None`: there is none; or why it cannot be read.
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>>;
-    /// The paths of the files in a folder.
+    /// The paths of the files and folders in a folder.
     fn list(&self, folder: &str) -> Vec<String>;
 }
 

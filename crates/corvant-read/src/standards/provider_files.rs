@@ -6,7 +6,7 @@
 //! its own name has no package, only if all lines are such names. All else is left over. In a file that is taken, a
 //! line that is no type name makes the loader fail, and is a finding.
 
-use super::java::{self, is_of_the_platform, is_type_name};
+use super::java::{self, is_type_name};
 use super::{Archive, One, Reading, Standard, folder_above, has_ending, parts};
 use crate::manifest::unreadable;
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
@@ -38,7 +38,7 @@ impl Standard for ProviderFiles {
         if path.ends_with("module-info.class") {
             return vec![One::plain(descriptor(at, path, &bytes))];
         }
-        let one = at.text(path, bytes).map(|source| file(at, source, &folder_above(path, 3), false));
+        let one = at.text(path, bytes).map(|source| file(at, source, &folder_above(path, 3), None));
         vec![one.map_or_else(|unread| *unread, One::plain)]
     }
 
@@ -46,11 +46,17 @@ impl Standard for ProviderFiles {
         let Some(mut jar) = archive.jar.take() else { return };
         if let Some(mut manifest) = jar.descriptor.take() {
             manifest.header.module = Some(at.named(&jar.module));
+            // What lies in jars in it is not known.
+            if jar.listed.jars > 0 {
+                manifest.facts.requirements.clear();
+            }
             archive.ones.push(One::plain(manifest));
         }
         for (number, path) in &jar.listed.providers {
+            // What lies in jars in it is not listed.
+            let types = (jar.listed.jars == 0).then_some(archive.path);
             if let Some(source) = archive.text(*number, path, at) {
-                let read = |_: &str| One::plain(file(at, source, &jar.module, jar.listed.jars == 0));
+                let read = |_: &str| One::plain(file(at, source, &jar.module, types));
                 let one = archive.fenced(path, read);
                 archive.ones.extend(one);
             }
@@ -59,9 +65,9 @@ impl Standard for ProviderFiles {
     }
 }
 
-/// A provider-configuration file of a module.
-fn file(at: &Reading<'_>, source: Source, module: &str, are_types_listed: bool) -> Manifest {
-    let (mut header, facts) = read(&source, at.interner, are_types_listed);
+/// A provider-configuration file of a module; `types` is the place whose types are listed.
+fn file(at: &Reading<'_>, source: Source, module: &str, types: Option<&str>) -> Manifest {
+    let (mut header, facts) = read(&source, at.interner, types);
     header.module = Some(at.named(module));
     at.manifest(source, header, facts, NAME)
 }
@@ -71,8 +77,10 @@ pub(super) fn descriptor(at: &Reading<'_>, path: &str, bytes: &[u8]) -> Manifest
     match java::module_descriptor(path, bytes, at.interner) {
         Ok((source, header, mut facts)) => {
             // Classes that lie open in folders are not listed.
-            let is_in_archive = path.contains("!/");
-            facts.services.iter_mut().for_each(|service| service.of_standard.type_checked &= is_in_archive);
+            let jar = path.split_once("!/").map(|(jar, _)| at.interner.intern(jar));
+            for service in &mut facts.services {
+                service.of_standard.type_place = jar.filter(|_| service.type_name.is_some());
+            }
             at.manifest(source, header, facts, NAME)
         }
         Err(why) => unreadable(path.to_owned(), &why, TroubleKind::Unreadable),
@@ -85,8 +93,8 @@ struct ProviderLine<'text> {
     span: Span,
 }
 
-/// The facts of one file. `are_types_listed` says whether all classes of its place are known.
-fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header, Facts) {
+/// The facts of one file. `types` is the place that it belongs to, if all classes of that are known.
+fn read(source: &Source, interner: &Interner, types: Option<&str>) -> (Header, Facts) {
     let contract = source.path.rsplit('/').next().unwrap_or(&source.path);
     let lines: Vec<ProviderLine<'_>> = lines(&source.text).collect();
     let mut header = Header::default();
@@ -121,7 +129,8 @@ fn read(source: &Source, interner: &Interner, are_types_listed: bool) -> (Header
         facts.parts.named.push(contract);
         service.offers = Many::since(start, &facts.parts);
         service.of_standard.installed = Some(place);
-        service.of_standard.type_checked = are_types_listed && !is_of_the_platform(line.text);
+        service.of_standard.type_place = types.map(|place| interner.intern(place));
+        service.of_standard.type_reach = java::type_reach(line.text);
         facts.services.push(service);
     }
     (header, facts)

@@ -3,6 +3,7 @@
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::standards::{Files, leads_out};
 use foldhash::HashMap;
+use std::collections::BTreeSet;
 use std::path::Path;
 
 /// The files of a workspace on disk.
@@ -41,10 +42,9 @@ impl Files for Texts<'_> {
     }
 
     fn list(&self, folder: &str) -> Vec<String> {
-        let is_in = |path: &str| path.rsplit_once('/').is_some_and(|(above, _)| above == folder);
-        let mut paths: Vec<String> =
-            self.0.keys().filter(|path| is_in(path)).map(|&path| path.to_owned()).collect();
-        paths.sort_unstable();
-        paths
+        let inside =
+            |path: &&str| path.strip_prefix(folder)?.strip_prefix('/')?.split('/').next().map(str::to_owned);
+        let names: BTreeSet<String> = self.0.keys().filter_map(inside).collect();
+        names.into_iter().map(|name| format!("{folder}/{name}")).collect()
     }
 }

@@ -28,12 +28,14 @@ pub enum WorkspaceError {
     },
     /// There is no manifest below it.
     #[error(
-        "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml{readers}, and for those of open standards"
+        "no manifest was found below {path}: looked for files named *.wiring.yaml, *.wiring.yml, *.wiring.json and *.wiring.toml{readers}, and for those of open standards{hidden}"
     )]
     NothingFound {
         /// The folder, and what of it is looked at.
         path: String,
         /// What custom readers look for, if there are any.
         readers: String,
+        /// What was not looked at, each on a line of its own.
+        hidden: String,
     },
 }

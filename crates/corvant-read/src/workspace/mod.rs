@@ -94,6 +94,7 @@ fn read_folder(
         message: format!("the ignore file hides nothing: {why}"),
         places: Vec::new(),
     }));
+    blind_spots.extend(found.hidden.blind_spots());
     let taken = Taken::default();
     let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain };
     let (mut read, mut interners) = read_all(&found, reading, progress);
@@ -115,7 +116,9 @@ fn read_folder(
         let globs: Vec<&str> = plan.readers.iter().flat_map(|reader| &reader.globs).map(Glob::glob).collect();
         let readers =
             if globs.is_empty() { String::new() } else { format!(", for readers' {}", globs.join(", ")) };
-        return Err(WorkspaceError::NothingFound { path: path + members, readers });
+        let hidden = found.hidden.blind_spots();
+        let hidden = hidden.iter().map(|spot| format!("\n  {}: {}", spot.subject, spot.message)).collect();
+        return Err(WorkspaceError::NothingFound { path: path + members, readers, hidden });
     }
     manifests.extend(file);
     Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))

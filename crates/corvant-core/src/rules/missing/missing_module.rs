@@ -1,13 +1,16 @@
-//! `missing-module`: a module that is used and that no manifest belongs to.
+//! `missing-module`: a module that is used and that no manifest belongs to, or a distribution or module of a platform
+//! that is required and not installed.
 
+use crate::facts::{InstalledKind, Requirement};
 use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
-use crate::source::SourceIndex;
-use crate::views::{Check, Sink, WorkspaceView};
+use crate::source::{SourceIndex, Span};
+use crate::views::{Check, Installations, Sink, WorkspaceView};
 use crate::wiring::ModuleIndex;
-use foldhash::HashSet;
+use crate::word::some_of;
+use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -15,9 +18,12 @@ pub(crate) static RULE: Rule = Rule {
         name: "missing-module",
         family: Family::Missing,
         severity: Severity::Error,
-        summary: "a module that is used and that no manifest belongs to",
+        summary: "a module that is used or required and that is not there",
         why: "Everything that was meant to come from it is missing, or comes from somewhere else than was meant.",
-        limits: "A module whose name stands in a file that could not be read is taken to be there.",
+        limits: "A module whose name stands in a file that could not be read is taken to be there. What a \
+             distribution requires is looked for in its own installation and in those around it; requirements with \
+             a condition are not checked, nor is an installation of which something could not be read. Modules of \
+             the platform itself are taken to be there.",
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -57,6 +63,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let known: Vec<&str> = wiring.modules.iter().map(|module| view.text(module.module.name)).collect();
     let wanted: Vec<&str> = missing.iter().map(|(_, used)| view.text(used.name)).collect();
     disabled_and_absent(view, &modules, sink);
+    not_installed(view, sink);
     let (mut needed, mut said) = (None, None);
     for (&&(source, used), meant) in missing.iter().zip(meanings(&wanted, &known)) {
         let (from, to) = (wiring.module_name(source).unwrap_or("?"), view.text(used.name));
@@ -123,9 +130,82 @@ fn disabled_and_absent(view: &WorkspaceView<'_>, modules: &HashSet<Name>, sink: 
     }
 }
 
+/// Distributions and modules of a platform that are required and not installed: one finding for each, with all that
+/// require it.
+fn not_installed(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let wiring = view.wiring();
+    let installations = Installations::new(wiring);
+    let missed = |requirement: &&Requirement| {
+        requirement.is_installed
+            && !installations.meets(requirement)
+            && !installations.hides_something(requirement.place)
+            && view.doubts().mentions(requirement.name.name).is_none()
+    };
+    let mut missing: Vec<Vec<&Requirement>> = Vec::new();
+    let mut numbers: HashMap<_, usize> = HashMap::default();
+    for requirement in wiring.facts.requirements.iter().filter(missed) {
+        let number = *numbers.entry((requirement.place, requirement.name.name)).or_insert_with(|| {
+            missing.push(Vec::new());
+            missing.len() - 1
+        });
+        missing[number].push(requirement);
+    }
+    let disabled: HashMap<Name, (SourceIndex, Span)> =
+        wiring.facts.disabled.iter().map(|&(source, module)| (module.name, (source, module.span))).collect();
+    for requirements in missing {
+        sink.report(absent(view, &requirements, &disabled));
+    }
+}
+
+/// The finding about something that is not installed.
+fn absent(
+    view: &WorkspaceView<'_>,
+    requirements: &[&Requirement],
+    disabled: &HashMap<Name, (SourceIndex, Span)>,
+) -> Finding {
+    let wiring = view.wiring();
+    let Requirement { kind, name, place, .. } = *requirements[0];
+    let (text, place) = (view.text(name.name), view.text(place));
+    let holder = |requirement: &&Requirement| wiring.module_name(requirement.source).unwrap_or("?");
+    let mut holders: Vec<&str> = requirements.iter().map(holder).collect();
+    holders.sort_unstable();
+    holders.dedup();
+    let requires = if holders.len() == 1 { "requires" } else { "require" };
+    let by = some_of(&holders, 3);
+    let disabled = disabled.get(&name.name);
+    let (subject, message, advice) = match kind {
+        _ if disabled.is_some() => {
+            let message = format!("{by} {requires} {text}, and the workspace disables it");
+            (text.to_owned(), message, format!("enable {text}, or disable what requires it too"))
+        }
+        InstalledKind::Distribution => {
+            let message = format!("{by} {requires} {text}, which is not installed in {place}");
+            (format!("{text} in {place}"), message, format!("install {text}, or take out what requires it"))
+        }
+        InstalledKind::Module => {
+            let message = format!(
+                "{by} {requires} the module {text}, which is in no jar that was read: the platform refuses to start"
+            );
+            (
+                text.to_owned(),
+                message,
+                format!("add the jar with the module {text}, or take out what requires it"),
+            )
+        }
+    };
+    let mut finding = Finding::new(&RULE.text, subject, message);
+    for requirement in requirements {
+        finding = finding.at(requirement.source, requirement.name.span, "required here");
+    }
+    if let Some(&(workspace, span)) = disabled {
+        finding = finding.at(workspace, span, "disabled here");
+    }
+    finding.advice(advice)
+}
+
 #[cfg(test)]
 mod tests {
-    use corvant_testing::expect;
+    use corvant_testing::{expect, messages};
 
     #[test]
     fn a_module_is_there_if_any_file_speaks_for_it() {
@@ -153,5 +233,59 @@ entries:
   e: { needs: { x: { service: b.x } } }
 "#,
         );
+    }
+
+    #[test]
+    fn what_is_required_is_looked_for_in_its_own_installation() {
+        expect(
+            "
+//- one/lib/python3.11/site-packages/velmora_voice-1.dist-info/METADATA
+Requires-Dist: velmora-tones
+Requires-Dist: velmora-lines
+//- one/lib/python3.11/site-packages/velmora_board-1.dist-info/METADATA
+Requires-Dist: Velmora.Tones
+               ^^^^^^^^^^^^^ missing-module velmora-tones in one/lib/python3.11/site-packages
+//- one/lib64/python3.11/site-packages/velmora_lines-1.dist-info/METADATA
+Name: velmora-lines
+//- one/lib/python3.11/site-packages/velmora_all/inside/velmora_tones-1.dist-info/METADATA
+Requires-Dist: velmora-voice
+//- two/lib/python3.11/site-packages/velmora_tones-1.dist-info/METADATA
+Requires-Dist: velmora-voice
+               ^^^^^^^^^^^^^ missing-module velmora-voice in two/lib/python3.11/site-packages
+",
+        );
+    }
+
+    #[test]
+    fn one_finding_names_all_that_require_it() {
+        let require = |name: &str| {
+            format!("//- lib/velmora_{name}-1.dist-info/METADATA\nRequires-Dist: velmora-tones\n")
+        };
+        let found = messages(&["one", "two", "three", "four", "five"].map(require).concat());
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(
+            found[0].text.contains(
+                "velmora-five, velmora-four, velmora-one and 2 more require velmora-tones, which is not installed in lib"
+            ),
+            "{found:#?}"
+        );
+        assert!(found[0].text.contains("install velmora-tones"), "{found:#?}");
+    }
+
+    #[test]
+    fn what_the_workspace_disables_is_said() {
+        let found = messages(
+            "
+//- corvant.toml
+[workspace]
+disabled = [\"velmora-tones\"]
+//- lib/velmora_voice-1.dist-info/METADATA
+Requires-Dist: velmora-tones
+//- lib/velmora_tones-1.dist-info/METADATA
+Name: velmora-tones
+",
+        );
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(found[0].text.contains("the workspace disables it"), "{found:#?}");
     }
 }

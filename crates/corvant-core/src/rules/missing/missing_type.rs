@@ -1,14 +1,15 @@
 //! `missing-type`: a service whose type is in none of the jars and distributions that were read.
 
-use crate::facts::Service;
+use crate::facts::{ListedType, OfStandard, Service, TypeReach};
 use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::name::Name;
 use crate::near::{Meant, meanings};
 use crate::rules::Rule;
-use crate::views::{Check, Sink, WorkspaceView};
-use crate::wiring::ServiceIndex;
-use crate::word::join_words;
+use crate::source::Span;
+use crate::views::{Check, Installations, Sink, WorkspaceView};
+use crate::wiring::{ModuleIndex, ServiceIndex};
+use crate::word::{join_words, some_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// The rule.
@@ -21,9 +22,10 @@ pub(crate) static RULE: Rule = Rule {
         why: "What first asks for the service, or for all that offer its contract, gets an error about a type \
           that cannot be loaded.",
         limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
-             defined elsewhere are not checked. Types of the language's own platform are not looked for, nor are \
-             entry points that depend on an extra or belong to a distribution that is installed as a link to its \
-             sources. Whether an attribute of a module exists is not seen.",
+             defined elsewhere are not checked. A class that only another jar has is a note, and so is a module that a distribution may \
+             bring which a wheel requires and which was not read. Types of the language's own platform are not looked \
+             for where no jar has their package, nor are entry points that depend on an extra or belong to a \
+             distribution that is installed as a link to its sources. Whether an attribute of a module exists is not seen.",
         faulty: r#"
 //- site-packages/velmora_voice-1.0.dist-info/entry_points.txt
 [velmora.announcers]
@@ -45,47 +47,170 @@ velmora_voice/cabin.py,,
     check: Check::Workspace(check),
 };
 
+/// What is known of a type that is not where it is looked for.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Standing {
+    /// It lies in other places than what names it.
+    Elsewhere,
+    /// Something that is required and absent may bring it.
+    MayBeBrought,
+    /// Nothing has it.
+    Missing,
+}
+
+/// A type that is not where it is looked for, and the services that name it.
+struct Missed {
+    name: Name,
+    standing: Standing,
+    services: Vec<ServiceIndex>,
+}
+
 fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
-    let facts = &view.wiring().facts;
-    let listed: HashSet<Name> = facts.types.iter().copied().collect();
-    let mut missing: Vec<(Name, Vec<ServiceIndex>)> = Vec::new();
-    let mut numbers: HashMap<Name, usize> = HashMap::default();
-    for (index, service) in view.wiring().services().filter(|(_, service)| service.of_standard.type_checked) {
-        let Some(missed) = service.type_name.filter(|known| !listed.contains(&known.name)) else { continue };
-        if view.doubts().mentions(missed.name).is_some() {
-            continue;
-        }
-        let number = *numbers.entry(missed.name).or_insert_with(|| {
-            missing.push((missed.name, Vec::new()));
-            missing.len() - 1
-        });
-        missing[number].1.push(index);
-    }
-    if missing.is_empty() {
+    let missed = missed(view);
+    if missed.is_empty() {
         return;
     }
+    let facts = &view.wiring().facts;
+    let installations = Installations::new(view.wiring());
+    let listings = installations.listings(&missed.iter().map(|missed| missed.name).collect());
     let known: Vec<&str> = distinct(&facts.types).map(|known| view.text(known)).collect();
-    let wanted: Vec<&str> = missing.iter().map(|(missed, _)| view.text(*missed)).collect();
-    for ((missed, services), meant) in missing.iter().zip(meanings(&wanted, &known)) {
+    let lost = || missed.iter().filter(|missed| missed.standing == Standing::Missing);
+    let wanted: Vec<&str> = lost().map(|missed| view.text(missed.name)).collect();
+    for (missed, meant) in lost().zip(meanings(&wanted, &known)) {
         let meant = meant.map(|meant| (known[meant.known], meant));
-        sink.report(finding(view, *missed, services, meant));
+        sink.report(missing(view, missed, meant));
+    }
+    let requirements = Absent::new(view, &installations);
+    for missed in &missed {
+        match missed.standing {
+            Standing::Missing => {}
+            Standing::MayBeBrought => sink.report(may_be_brought(view, missed, &requirements)),
+            Standing::Elsewhere => sink.report(elsewhere(view, missed, &listings[&missed.name])),
+        }
     }
 }
 
-fn distinct(names: &[Name]) -> impl Iterator<Item = Name> {
-    let mut seen = HashSet::with_capacity(names.len());
-    names.iter().copied().filter(move |&name| seen.insert(name))
+/// The types that are not where they are looked for, with the worst that holds of them.
+fn missed(view: &WorkspaceView<'_>) -> Vec<Missed> {
+    let wiring = view.wiring();
+    let checked = || wiring.services().filter(|(_, service)| service.of_standard.type_place.is_some());
+    if checked().next().is_none() {
+        return Vec::new();
+    }
+    let finder = Finder::new(view);
+    let mut all: Vec<Missed> = Vec::new();
+    let mut numbers: HashMap<Name, usize> = HashMap::default();
+    for (index, service) in checked() {
+        let Some(name) = service.type_name.map(|known| known.name) else { continue };
+        if view.doubts().mentions(name).is_some() {
+            continue;
+        }
+        let Some(standing) = finder.standing(service, name) else { continue };
+        let number = *numbers.entry(name).or_insert_with(|| {
+            all.push(Missed { name, standing, services: Vec::new() });
+            all.len() - 1
+        });
+        all[number].standing = all[number].standing.max(standing);
+        all[number].services.push(index);
+    }
+    all
 }
 
-fn finding(
-    view: &WorkspaceView<'_>,
-    missed: Name,
-    services: &[ServiceIndex],
-    meant: Option<(&str, Meant)>,
-) -> Finding {
-    let (wiring, text) = (view.wiring(), view.text(missed));
+/// What is looked up to find a type.
+struct Finder<'a> {
+    view: &'a WorkspaceView<'a>,
+    installations: Installations<'a>,
+    absent: Absent<'a>,
+    /// All types that any place lists, and their packages.
+    types: HashSet<Name>,
+    packages: HashSet<&'a str>,
+}
+
+impl<'a> Finder<'a> {
+    fn new(view: &'a WorkspaceView<'a>) -> Self {
+        let facts = &view.wiring().facts;
+        let installations = Installations::new(view.wiring());
+        let absent = Absent::new(view, &installations);
+        let types = facts.types.iter().map(|listed| listed.name).collect();
+        let packages = facts.types.iter().filter_map(|listed| package(view.text(listed.name))).collect();
+        Self { view, installations, absent, types, packages }
+    }
+
+    /// What is known of a type that a service names; `None`: it is there, or nobody can know.
+    fn standing(&self, service: &Service, name: Name) -> Option<Standing> {
+        let OfStandard { type_place, type_reach, .. } = service.of_standard;
+        let (place, text) = (type_place?, self.view.text(name));
+        if self.installations.lists(place, name) {
+            return None;
+        }
+        let is_elsewhere = self.types.contains(&name);
+        match type_reach {
+            TypeReach::AnyPlace | TypeReach::PlatformToo if is_elsewhere => Some(Standing::Elsewhere),
+            TypeReach::PlatformToo
+                if package(text).is_none_or(|package| !self.packages.contains(package)) =>
+            {
+                None
+            }
+            TypeReach::AnyPlace | TypeReach::PlatformToo => Some(Standing::Missing),
+            TypeReach::Place => {
+                let is_from_here = self.installations.lists_any_beside(place, text);
+                match self.absent.of(self.view.wiring().module_of(service.source)) {
+                    // What is missing is a finding of its own.
+                    Some(absent) if !is_from_here && absent.is_installed => None,
+                    Some(_) if !is_from_here => Some(Standing::MayBeBrought),
+                    _ => Some(Standing::Missing),
+                }
+            }
+        }
+    }
+}
+
+/// What modules require that is not there.
+struct Absent<'a> {
+    by_module: HashMap<ModuleIndex, AbsentOf<'a>>,
+}
+
+/// What one module requires that is not there.
+struct AbsentOf<'a> {
+    /// Whether the module is installed, so that it is told.
+    is_installed: bool,
+    names: Vec<&'a str>,
+}
+
+impl<'a> Absent<'a> {
+    fn new(view: &WorkspaceView<'a>, installations: &Installations<'_>) -> Self {
+        let wiring = view.wiring();
+        let mut by_module: HashMap<ModuleIndex, AbsentOf<'_>> = HashMap::default();
+        for requirement in &wiring.facts.requirements {
+            let Some(module) = wiring.module_of(requirement.source) else { continue };
+            if !installations.meets(requirement) {
+                let is_installed = requirement.is_installed;
+                let of = by_module.entry(module).or_insert(AbsentOf { is_installed, names: Vec::new() });
+                of.names.push(wiring.text(requirement.name.name));
+            }
+        }
+        Self { by_module }
+    }
+
+    fn of(&self, module: Option<ModuleIndex>) -> Option<&AbsentOf<'a>> {
+        self.by_module.get(&module?)
+    }
+}
+
+fn package(text: &str) -> Option<&str> {
+    text.rsplit_once('.').map(|(package, _)| package)
+}
+
+fn distinct(types: &[ListedType]) -> impl Iterator<Item = Name> {
+    let mut seen = HashSet::with_capacity(types.len());
+    types.iter().map(|listed| listed.name).filter(move |&name| seen.insert(name))
+}
+
+/// A type that nothing has.
+fn missing(view: &WorkspaceView<'_>, missed: &Missed, meant: Option<(&str, Meant)>) -> Finding {
+    let (wiring, text) = (view.wiring(), view.text(missed.name));
     let offers = |service: &Service| service.offers.of(&wiring.facts.parts).first().map(|offer| offer.name);
-    let contracts = services.iter().filter_map(|&service| offers(wiring.service(service)));
+    let contracts = missed.services.iter().filter_map(|&service| offers(wiring.service(service)));
     let mut contracts: Vec<&str> = contracts.map(|contract| view.text(contract)).collect();
     contracts.sort_unstable();
     contracts.dedup();
@@ -95,19 +220,64 @@ fn finding(
             format!("; it fails at the first request for {}", join_words(&several[..several.len().min(3)]))
         }
     };
-    let mut finding = Finding::new(&RULE.text, text, format!("{text} is in nothing that was read{asked}"));
-    for &index in services {
-        let service = wiring.service(index);
-        let span = service.type_name.map_or(service.id.span, |known| known.span);
-        finding = finding.at(service.source, span, "named here");
-    }
+    let is_elsewhere =
+        |service: &ServiceIndex| wiring.service(*service).of_standard.type_reach == TypeReach::Place;
+    let place = missed.services.iter().find(|service| is_elsewhere(service));
+    let place = place.and_then(|service| wiring.service(*service).of_standard.type_place);
+    let nowhere = match place {
+        Some(place) => format!("nothing in {} has {text}", view.text(place)),
+        None => format!("{text} is in nothing that was read"),
+    };
+    let mut finding = named(view, missed, format!("{nowhere}{asked}"));
     if let Some((name, meant)) = meant {
         let places: Vec<_> = finding.places.iter().map(|place| (place.source, place.span)).collect();
         finding = finding.fix(Fix::rename(format!("write {name}"), places, text, name, meant.likeness));
     }
     let origins =
-        services.iter().map(|&service| Origin { node: Graph::service(service), while_building: true });
+        missed.services.iter().map(|&service| Origin { node: Graph::service(service), while_building: true });
     finding.advice("take the line out, or bring what has the type into the workspace").failing(origins)
+}
+
+/// A type that something may bring that is required and was not read.
+fn may_be_brought(view: &WorkspaceView<'_>, missed: &Missed, absent: &Absent<'_>) -> Finding {
+    let wiring = view.wiring();
+    let module = |service: &ServiceIndex| wiring.module_of(wiring.service(*service).source);
+    let of = missed.services.iter().filter_map(|service| absent.of(module(service)));
+    let mut names: Vec<&str> = of.flat_map(|of| of.names.iter().copied()).collect();
+    names.sort_unstable();
+    names.dedup();
+    let (text, names) = (view.text(missed.name), some_of(&names, 3));
+    let message = format!("{text} may come from what is required and was not read: {names}");
+    let mut finding =
+        named(view, missed, message).advice("bring what is required into the workspace to have it checked");
+    finding.severity = Severity::Note;
+    finding
+}
+
+/// A type that lies in another place than what names it.
+fn elsewhere(view: &WorkspaceView<'_>, missed: &Missed, listings: &[&ListedType]) -> Finding {
+    let text = view.text(missed.name);
+    let mut places: Vec<&str> = listings.iter().map(|listed| view.text(listed.place)).collect();
+    places.sort_unstable();
+    places.dedup();
+    let message = format!("{text} is not where it is named; only {} has it", some_of(&places, 3));
+    let mut finding = named(view, missed, message);
+    for listed in listings {
+        finding = finding.at(listed.source, Span::at(0), "has the type");
+    }
+    finding.severity = Severity::Note;
+    finding.advice("load both together, or move one of them to the other")
+}
+
+/// A finding about a type, at the places where it is named.
+fn named(view: &WorkspaceView<'_>, missed: &Missed, message: String) -> Finding {
+    let mut finding = Finding::new(&RULE.text, view.text(missed.name), message);
+    for &index in &missed.services {
+        let service = view.wiring().service(index);
+        let span = service.type_name.map_or(service.id.span, |known| known.span);
+        finding = finding.at(service.source, span, "named here");
+    }
+    finding
 }
 
 #[cfg(test)]

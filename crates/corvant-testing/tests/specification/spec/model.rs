@@ -260,7 +260,7 @@ impl Read<'_> {
             wraps: self.maybe(service.wraps),
             replaces: self.maybe(service.replaces),
             installed: service.of_standard.installed.map(|place| self.text(place)),
-            checked_type: self.maybe(service.type_name.filter(|_| service.of_standard.type_checked)),
+            checked_type: self.maybe(service.type_name.filter(|_| service.of_standard.type_place.is_some())),
         }
     }
 
@@ -347,7 +347,7 @@ impl Read<'_> {
             type_name: self.maybe(line.type_name),
             lifetime: self.maybe(line.lifetime),
         }));
-        model.types.extend(facts.types.iter().map(|&known| self.text(known)));
+        model.types.extend(facts.types.iter().map(|listed| self.text(listed.name)));
         model.stages.extend(facts.stages.iter().map(|stage| self.text(stage.name)));
     }
 }
