@@ -1,7 +1,7 @@
 //! Jars and wheels on disk: real-shaped small ones, broken ones, and such as are made to explode.
 
 use corvant_core::audit::{Options, Report, audit};
-use corvant_core::finding::{Finding, Severity};
+use corvant_core::finding::{BlindSpotKind, Finding, Severity};
 use corvant_core::wiring::Wiring;
 use corvant_read::workspace;
 use corvant_testing::fuzz::fuzz;
@@ -144,6 +144,102 @@ fn what_a_wheel_requires_may_bring_its_modules(
     let is_told =
         |found: &Finding| found.severity != Severity::Note || found.message.contains("velmora-voice");
     assert!(report.findings.iter().all(is_told), "{:?}", report.findings);
+}
+
+/// A class whose constants are texts, and names of classes.
+fn class_naming(texts: &[&str], classes: &[&str]) -> Vec<u8> {
+    let mut pool: Vec<Vec<u8>> = Vec::new();
+    let text = |pool: &mut Vec<Vec<u8>>, text: &str| {
+        pool.push([&[1], &(text.len() as u16).to_be_bytes()[..], text.as_bytes()].concat());
+        pool.len() as u16
+    };
+    let mut of = |tag: u8, name: &str| {
+        let at = text(&mut pool, name);
+        pool.push([&[tag], &at.to_be_bytes()[..]].concat());
+        pool.len() as u16
+    };
+    texts.iter().for_each(|text| _ = of(8, text));
+    classes.iter().for_each(|name| _ = of(7, name));
+    let (this, above) = (of(7, "velmora/lines/Start"), of(7, "java/lang/Object"));
+    let mut class = vec![0xca, 0xfe, 0xba, 0xbe, 0, 0, 0, 61];
+    class.extend((pool.len() as u16 + 1).to_be_bytes());
+    class.extend(pool.concat());
+    class.extend([0x21, this, above, 0, 0, 0, 0].into_iter().flat_map(u16::to_be_bytes));
+    class
+}
+
+const BUNDLE: &str =
+    "Manifest-Version: 1.0\nBundle-SymbolicName: velmora.lines\nBundle-Activator: velmora.lines.Start\n";
+
+#[rstest]
+#[case::as_a_class(&["registerService"], &["velmora/Line"], true)]
+#[case::as_a_text(&["registerService", "velmora.Line"], &[], true)]
+#[case::without_the_call(&["velmora.Line"], &["velmora/Line"], false)]
+#[case::another_interface(&["registerService", "velmora.Lines"], &["velmora/Liner"], false)]
+fn code_that_registers_an_interface_names_it(
+    #[case] texts: &[&str],
+    #[case] classes: &[&str],
+    #[case] may_register: bool,
+) {
+    let board = "<component name=\"board\"><implementation class=\"velmora.Board\"/><reference interface=\"velmora.Line\"/></component>";
+    let boards = archive(&[
+        ("META-INF/MANIFEST.MF", b"Manifest-Version: 1.0\nBundle-SymbolicName: velmora.board\nService-Component: OSGI-INF/board.xml\n"),
+        ("OSGI-INF/board.xml", board.as_bytes()),
+    ]);
+    let start = class_naming(texts, classes);
+    let manifest = format!("{BUNDLE}Import-Package: velmora\n");
+    let lines =
+        archive(&[("META-INF/MANIFEST.MF", manifest.as_bytes()), ("velmora/lines/Start.class", &start)]);
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("boards.jar"), boards).unwrap();
+    fs::write(folder.path().join("lines.jar"), lines).unwrap();
+    let (_, report) = look(folder.path());
+    let found: Vec<&str> = report.findings.iter().map(|found| found.rule.name).collect();
+    let expected: &[&str] = if may_register { &[] } else { &["missing-implementation"] };
+    assert_eq!(found, expected);
+    let spots = report.blind_spots.iter().filter(|spot| spot.kind == BlindSpotKind::RegisteredByCode);
+    let roles: Vec<&str> = spots.flat_map(|spot| &spot.places).map(|place| place.role.as_ref()).collect();
+    let expected: &[&str] =
+        if may_register { &["velmora.lines.Start registers services and names the contract"] } else { &[] };
+    assert_eq!(roles, expected);
+    // What was worked out stands in no file, and counts in no figure.
+    let facts: usize = report.readers.iter().map(|coverage| coverage.facts).sum();
+    assert_eq!(facts, 1);
+}
+
+#[test]
+fn descriptions_that_a_bundle_does_not_list_are_noted() {
+    let described = |name: &str| {
+        format!(
+            "<c:component xmlns:c=\"http://www.osgi.org/xmlns/scr/v1.3.0\" name=\"{name}\"><implementation class=\"velmora.{name}\"/></c:component>"
+        )
+    };
+    let (one, two, three) = (described("One"), described("Two"), described("Three"));
+    let jar = |headers: &str| {
+        archive(&[
+            ("META-INF/MANIFEST.MF", headers.as_bytes()),
+            ("OSGI-INF/one.xml", one.as_bytes()),
+            ("OSGI-INF/two.xml", two.as_bytes()),
+            ("OSGI-INF/l10n/three.xml", three.as_bytes()),
+            ("OSGI-INF/other.xml", b"<blueprint/>"),
+        ])
+    };
+    let names = "Manifest-Version: 1.0\nBundle-SymbolicName: velmora.lines\n";
+    let messages = |headers: &str| {
+        let folder = tempfile::tempdir().unwrap();
+        fs::write(folder.path().join("lines.jar"), jar(headers)).unwrap();
+        let (_, report) = look(folder.path());
+        let told = report.findings.iter().map(|found| {
+            assert_eq!(found.severity, Severity::Note);
+            found.message.split_whitespace().find(|word| word.starts_with("OSGI-INF")).unwrap().to_owned()
+        });
+        let mut told: Vec<_> = told.collect();
+        told.sort_unstable();
+        told
+    };
+    let all = ["OSGI-INF/l10n/three.xml,", "OSGI-INF/one.xml,", "OSGI-INF/two.xml,"];
+    assert_eq!(messages(&format!("{names}Service-Component: OSGI-INF/one.xml\n")), [all[0], all[2]]);
+    assert_eq!(messages(names), all);
 }
 
 /// Rule and subject of what is found where one jar's module requires others.

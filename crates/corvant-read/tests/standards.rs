@@ -87,6 +87,34 @@ fn code_that_sees_the_interface_may_register_it() {
     assert_eq!(rules(&text), []);
 }
 
+#[rstest]
+#[case::a_component("velmora.Line", true)]
+#[case::another_interface("velmora.Track", false)]
+fn a_capability_beside_what_it_describes_is_no_second_service(
+    #[case] interface: &str,
+    #[case] is_same: bool,
+) {
+    let header = format!("Provide-Capability: osgi.service;objectClass:List<String>=\"{interface}\"\n");
+    let text = bundle(&header, &format!("{LINE}{}", needing("").replace("velmora.Line", interface)));
+    assert_eq!(rules(&text), []);
+    let services = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(services.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let offering = wiring.services().filter(|(_, service)| {
+        let offers = service.offers.of(&wiring.facts.parts);
+        offers.iter().any(|offer| wiring.text(offer.name) == interface)
+    });
+    assert_eq!(offering.count(), 1);
+    assert_eq!(wiring.facts.services.len(), if is_same { 2 } else { 3 });
+}
+
+#[test]
+fn a_capability_beside_a_provider_file_is_no_second_service() {
+    let text = bundle("Provide-Capability: osgi.service;objectClass=velmora.Line\n", &needing(""))
+        + "//- bundle/META-INF/services/velmora.Line\nvelmora.lines.Red\n";
+    let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { x: { contract: velmora.Line } } } }\n";
+    assert_eq!(rules(&(text + own)), []);
+}
+
 #[test]
 fn what_the_framework_brings_is_not_missing() {
     let text = bundle("", &needing("").replace("velmora.Line", "org.osgi.framework.hooks.Line"));

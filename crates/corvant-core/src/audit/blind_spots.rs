@@ -150,19 +150,25 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
     })
 }
 
-/// Contracts that no definition offers, where code that was not looked into may register them.
+/// Contracts that nothing offers and that code may register.
 fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
-    let by_code = wiring.facts.supplied.iter().filter(|supplied| supplied.by == SuppliedBy::UnseenCode);
-    let places = by_code.map(|supplied| {
-        (supplied.name.name, Place::new(supplied.source, supplied.name.span, "this code sees the contract"))
+    let supplied = wiring.facts.supplied.iter();
+    let by_code = supplied.filter_map(|supplied| {
+        let role = match supplied.by {
+            SuppliedBy::Platform => return None,
+            SuppliedBy::UnseenCode => "this code sees the contract".to_owned(),
+            SuppliedBy::RegisteringClass(class) => {
+                format!("{} registers services and names the contract", wiring.text(class))
+            }
+        };
+        Some((supplied.name.name, Place::new(supplied.source, supplied.name.span, role)))
     });
-    by_name(places).into_iter().map(|(contract, places)| BlindSpot {
+    by_name(by_code).into_iter().map(|(contract, places)| BlindSpot {
         kind: BlindSpotKind::RegisteredByCode,
         subject: wiring.text(contract).to_owned(),
         message: format!(
-            "no definition offers it, and {} that may register it was not looked into: needs on it are taken \
-             as met",
-            counted(places.len(), "bundle's code", "bundles' code").unwrap_or_default()
+            "no definition offers it, and {} may register it while it runs: needs on it are taken as met",
+            counted(places.len(), "bundle's code", "classes or bundles").unwrap_or_default()
         ),
         places,
     })

@@ -1,7 +1,7 @@
 //! Joining the facts of many files: one flat array after another, several at a time.
 
 use super::many::{Shift, Shifted};
-use super::{Facts, Many, Target};
+use super::{Facts, Many, SuppliedBy, Target};
 use crate::finding::Fix;
 use crate::name::Name;
 use crate::source::SourceIndex;
@@ -55,7 +55,7 @@ macro_rules! placeless {
     };
 }
 
-placeless! { Name, Target, Vec<Name> }
+placeless! { Name, SuppliedBy, Target, Vec<Name> }
 
 /// One flat array of all files.
 fn joined<T: Moved>(arrays: Vec<Vec<T>>, places: &[(SourceIndex, Shift)]) -> Vec<T> {

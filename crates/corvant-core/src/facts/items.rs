@@ -402,6 +402,8 @@ pub enum SuppliedBy {
     Platform,
     /// Nothing is said to; code of an open standard that was not looked into may register it.
     UnseenCode,
+    /// Nothing is said to; a class that registers services names it.
+    RegisteringClass(Name),
 }
 
 fields! {

@@ -51,6 +51,8 @@ pub struct Header {
     pub reader: Option<Name>,
     /// How many values in the file the reader passed over.
     pub left_over: u32,
+    /// How many of the facts do not stand in the file: they were worked out from many.
+    pub worked_out: u32,
 }
 
 /// What a source is.
@@ -247,6 +249,8 @@ fields! {
         pub unread: Unread,
         /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
         pub and_more: u32,
+        /// Whether it is but worth knowing, however bad others of its kind are.
+        pub is_note: bool,
     }
 }
 
@@ -273,6 +277,7 @@ impl Trouble {
             fixes,
             unread,
             and_more: 0,
+            is_note: false,
         }
     }
 

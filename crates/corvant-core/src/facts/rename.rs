@@ -58,8 +58,17 @@ impl<T> Rename for Many<T> {
 }
 
 plain! {
-    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedBy, SuppliedKind, TroubleKind, SourceKind, MeantFor,
+    bool, u32, String, &'static str, Span, Via, Scalar, SuppliedKind, TroubleKind, SourceKind, MeantFor,
     InstalledKind, TypeReach
+}
+
+impl Rename for SuppliedBy {
+    fn rename(&mut self, names: &Renaming) {
+        match self {
+            Self::Platform | Self::UnseenCode => {}
+            Self::RegisteringClass(class) => class.rename(names),
+        }
+    }
 }
 
 impl Rename for SourceIndex {
@@ -91,7 +100,7 @@ macro_rules! whole {
 
 // What is of one file or of all of them, not put behind others.
 whole! {
-    Header { module uses_given kind reader left_over }
+    Header { module uses_given kind reader left_over worked_out }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
         allowances troubles types installed requirements derived parts

@@ -25,7 +25,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     for (index, manifest) in manifests.into_iter().enumerate() {
         let is_dormant = manifest.header.module.is_some_and(|module| disabled.contains(&module.name));
         let to = if is_dormant { &mut dormant } else { &mut facts };
-        said.push(manifest.facts.len() as u32);
+        said.push(manifest.facts.len() as u32 - manifest.header.worked_out);
         to.push((SourceIndex(index as u32), manifest.facts));
         sources.push(manifest.source);
         headers.push(manifest.header);

@@ -108,8 +108,21 @@ fn open<'a>(at: &Reading<'a>, path: &'a str, on_disk: &Path) -> Result<Option<Ar
     let zip = ZipArchive::new(BufReader::new(file));
     let zip = zip.map_err(|error| format!("it is no whole archive: {error}"))?;
     at.taken.entries.fetch_add(zip.len() as u64, Ordering::Relaxed);
-    let left = (LEAST + RATIO * size).min(ARCHIVE_LIMIT);
-    Ok(Some(Archive { zip, path, jar: None, ones: Vec::new(), left, taken: at.taken }))
+    Ok(Some(Archive { zip, path, jar: None, ones: Vec::new(), left: left(size), taken: at.taken }))
+}
+
+impl<'a> Archive<'a> {
+    /// An archive that was read, opened again to look closer; `None`: that fails.
+    pub(super) fn again(on_disk: &Path, taken: &'a Taken) -> Option<Self> {
+        let (file, size) = files::open(on_disk).ok()?;
+        let zip = ZipArchive::new(BufReader::new(file)).ok()?;
+        Some(Self { zip, path: "", jar: None, ones: Vec::new(), left: left(size), taken })
+    }
+}
+
+/// How many bytes an archive may unpack to.
+fn left(size: u64) -> u64 {
+    (LEAST + RATIO * size).min(ARCHIVE_LIMIT)
 }
 
 impl Archive<'_> {

@@ -17,7 +17,7 @@ use corvant_core::finding::BlindSpot;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
-use std::path::{Component, Path};
+use std::path::{Component, Path, PathBuf};
 
 /// An open standard.
 pub(crate) trait Standard: Sync {
@@ -162,6 +162,8 @@ pub(crate) trait Files: Sync {
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>>;
     /// The paths of the files and folders in a folder.
     fn list(&self, folder: &str) -> Vec<String>;
+    /// Where a file lies on disk; `None`: on none.
+    fn on_disk(&self, path: &str) -> Option<PathBuf>;
 }
 
 /// What standards have at hand when they read.

@@ -4,7 +4,7 @@ use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::standards::{Files, leads_out};
 use foldhash::HashMap;
 use std::collections::BTreeSet;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// The files of a workspace on disk.
 pub(super) struct Folder<'a>(pub(super) &'a Path);
@@ -31,6 +31,10 @@ impl Files for Folder<'_> {
         paths.sort_unstable();
         paths
     }
+
+    fn on_disk(&self, path: &str) -> Option<PathBuf> {
+        (!leads_out(path)).then(|| self.0.join(path))
+    }
 }
 
 /// The files of a workspace in memory.
@@ -46,5 +50,9 @@ impl Files for Texts<'_> {
             |path: &&str| path.strip_prefix(folder)?.strip_prefix('/')?.split('/').next().map(str::to_owned);
         let names: BTreeSet<String> = self.0.keys().filter_map(inside).collect();
         names.into_iter().map(|name| format!("{folder}/{name}")).collect()
+    }
+
+    fn on_disk(&self, _: &str) -> Option<PathBuf> {
+        None
     }
 }

@@ -14,7 +14,7 @@ use crate::manifest;
 use crate::native::workspace_file;
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
-use crate::standards::{Claimed, Taken, components};
+use crate::standards::{Claimed, Files, Taken, components};
 use around::{Folder, Texts};
 use corvant_core::account::Account;
 use corvant_core::facts::{SourceKind, TroubleKind};
@@ -104,7 +104,7 @@ fn read_folder(
     }
     interners.push(of_file);
     let interner = merge_names(interners, &mut read, file.as_mut());
-    let (mut manifests, accounts) = taken_apart(read, &interner, &mut blind_spots);
+    let (mut manifests, accounts) = taken_apart(read, &interner, &Folder(root), &mut blind_spots);
     manifests.extend(troubled(&found));
     manifests.extend(too_much.map(|why| {
         let why = format!("{why}: nothing of what is in them was looked at");
@@ -194,7 +194,7 @@ pub fn from_texts<'text>(
         let bytes = text.as_bytes().to_vec();
         fenced(|| reading.bytes(path, bytes)).unwrap_or_else(|why| reading.failed(path, &why))
     });
-    let (mut manifests, _) = taken_apart(read.collect(), &interner, &mut blind_spots);
+    let (mut manifests, _) = taken_apart(read.collect(), &interner, &around, &mut blind_spots);
     manifests.extend(file);
     Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
 }
@@ -203,6 +203,7 @@ pub fn from_texts<'text>(
 fn taken_apart(
     read: Vec<Vec<OneRead>>,
     interner: &Interner,
+    files: &dyn Files,
     blind_spots: &mut Vec<BlindSpot>,
 ) -> (Vec<Manifest>, Vec<Account>) {
     let mut accounts = Vec::new();
@@ -221,7 +222,7 @@ fn taken_apart(
     }
     accounts.sort_by(|one: &Account, other| one.path.cmp(&other.path));
     if !extras.is_empty() {
-        components::settle(&mut manifests, &extras, interner);
+        components::settle(&mut manifests, &extras, interner, files);
     }
     (manifests, accounts)
 }

@@ -8,7 +8,7 @@ use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 
 /// The beginning of the namespaces of all versions; the first version allowed for none.
-const NAMESPACE: &str = "http://www.osgi.org/xmlns/scr/";
+pub(super) const NAMESPACE: &str = "http://www.osgi.org/xmlns/scr/";
 
 /// The name of a property, in lower case, and its values.
 pub(crate) type Property = (String, Vec<String>);

@@ -7,6 +7,7 @@
 
 pub(crate) mod description;
 mod filter;
+mod registering;
 mod settle;
 
 pub(crate) use settle::settle;
@@ -21,6 +22,7 @@ use corvant_core::source::{Source, Span};
 use description::Component;
 use foldhash::HashSet;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use memchr::memmem;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Its name.
@@ -66,9 +68,6 @@ fn in_jar(
     bundle: Bundle,
     mut facts: Facts,
 ) {
-    if bundle.descriptions.is_empty() && facts.is_empty() && bundle.activator.is_none() {
-        return;
-    }
     let place = archive.path;
     let listed = bundle.listed(&mut facts);
     let mut found: BTreeSet<(usize, String)> = BTreeSet::new();
@@ -82,11 +81,27 @@ fn in_jar(
         let names = (0..archive.zip.len()).filter_map(|number| Some((number, archive.name(number)?)));
         found.extend(names.filter(|(_, name)| listed.patterns.is_match(name)));
     }
+    let mut bundle = bundle;
+    let unlisted: Vec<_> = (0..archive.zip.len())
+        .filter_map(|number| Some((number, archive.name(number)?)))
+        .filter(|(number, path)| is_usual_place(path) && !found.iter().any(|(known, _)| known == number))
+        .collect();
+    for (number, path) in unlisted {
+        if bundle.name.is_some() && archive.bytes(number, &path).is_some_and(|bytes| is_description(&bytes)) {
+            facts.report(unlisted_description(&path, &bundle));
+        }
+    }
+    let before = archive.ones.len();
     for (number, path) in found {
         if let Some(bytes) = archive.bytes(number, &path) {
             let one = archive.fenced(&path, |inner| described(at, inner, bytes, &jar.module, place));
             archive.ones.extend(one);
         }
+    }
+    let providers = jar.listed.providers.iter().map(|(_, path)| parts(path).1);
+    bundle.drop_described(&mut facts, &archive.ones[before..], providers);
+    if !bundle.says_something(&facts) {
+        return;
     }
     let header = at.header(&jar.module);
     let manifest = at.manifest(source, header, facts, NAME);
@@ -98,10 +113,7 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
     let root = folder_above(&source.path, 2);
     let below = |path: &str| if root == "." { path.to_owned() } else { format!("{root}/{path}") };
     let headers = java::manifest_headers(&source.text);
-    let (bundle, facts) = bundle(&headers, &root, None, at.interner);
-    if bundle.descriptions.is_empty() && facts.is_empty() && bundle.activator.is_none() {
-        return Vec::new();
-    }
+    let (mut bundle, facts) = bundle(&headers, &root, None, at.interner);
     let module = bundle.name.as_ref().map_or(root.as_str(), |(name, _)| name).to_owned();
     let mut facts = facts;
     let mut read = Vec::new();
@@ -118,6 +130,15 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
             paths.entry(path).or_insert(None);
         }
     }
+    for path in at.files.list(&below("OSGI-INF")) {
+        let inside = path.strip_prefix(&format!("{root}/")).filter(|_| root != ".").unwrap_or(&path);
+        let is_candidate = bundle.name.is_some() && is_usual_place(inside) && !paths.contains_key(inside);
+        if is_candidate
+            && at.files.read(&path).is_some_and(|read| read.is_ok_and(|bytes| is_description(&bytes)))
+        {
+            facts.report(unlisted_description(inside, &bundle));
+        }
+    }
     for (inside, said) in paths {
         let path = below(&inside);
         match (at.files.read(&path), said) {
@@ -126,6 +147,11 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
             (None, Some((said, span))) => facts.report(no_description(said, span)),
             (None, None) => {}
         }
+    }
+    let providers = at.files.list(&below("META-INF/services"));
+    bundle.drop_described(&mut facts, &read, providers.iter().map(|path| parts(path).1));
+    if !bundle.says_something(&facts) {
+        return read;
     }
     let header = at.header(&module);
     let manifest = at.manifest(source, header, facts, NAME);
@@ -222,6 +248,70 @@ impl Bundle {
         listed.patterns = patterns.build().unwrap_or_default();
         listed
     }
+}
+
+impl Bundle {
+    /// Whether there is anything in it to audit.
+    fn says_something(&self, facts: &Facts) -> bool {
+        let is_silent = facts.is_empty() && facts.troubles.is_empty() && self.activator.is_none();
+        !is_silent || !self.descriptions.is_empty()
+    }
+
+    /// Takes away services that the bundle says it registers where a component or a provider-configuration file of it
+    /// says more of them: they are the same.
+    fn drop_described<'p>(
+        &mut self,
+        facts: &mut Facts,
+        read: &[One],
+        providers: impl Iterator<Item = &'p str>,
+    ) {
+        if self.registered.is_empty() {
+            return;
+        }
+        let contracts: HashSet<&str> = providers.collect();
+        let components = read.iter().filter_map(|one| match &one.extra {
+            Some(Extra::Components(components)) => Some(components),
+            _ => None,
+        });
+        let offered: Vec<&[String]> =
+            components.flatten().map(|component| component.interfaces.as_slice()).collect();
+        let is_described = |interfaces: &[String]| {
+            let has_all =
+                |offered: &&[String]| interfaces.iter().all(|interface| offered.contains(interface));
+            offered.iter().any(has_all)
+                || interfaces.iter().all(|interface| contracts.contains(interface.as_str()))
+        };
+        let services = std::mem::take(&mut facts.services);
+        for mut registered in std::mem::take(&mut self.registered) {
+            if !is_described(&registered.interfaces) {
+                facts.services.push(services[registered.service]);
+                registered.service = facts.services.len() - 1;
+                self.registered.push(registered);
+            }
+        }
+    }
+}
+
+/// Whether a file lies where descriptions usually do.
+fn is_usual_place(path: &str) -> bool {
+    path.starts_with("OSGI-INF/") && has_ending(path, ".xml")
+}
+
+/// Whether a file is surely a component description.
+fn is_description(bytes: &[u8]) -> bool {
+    memmem::find(bytes, description::NAMESPACE.as_bytes()).is_some()
+}
+
+fn unlisted_description(path: &str, bundle: &Bundle) -> Trouble {
+    let message = format!(
+        "the bundle has the description {path}, which its manifest does not list: its components never start"
+    );
+    let name = bundle.name.as_ref().map_or(Span::at(0), |(_, span)| *span);
+    let span = bundle.descriptions.first().map_or(name, |(_, span)| *span);
+    let trouble =
+        Trouble::new(TroubleKind::WrongShape, "Service-Component", message, (span, "not listed here"));
+    Trouble { is_note: true, ..trouble }
+        .advice(format!("list {path} in `Service-Component`, or take the file out"))
 }
 
 fn too_many(count: usize, span: Span) -> Trouble {

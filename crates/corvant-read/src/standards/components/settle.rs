@@ -2,12 +2,15 @@
 
 use super::description::ComponentReference;
 use super::filter::{Answer, Filter, passes};
+use super::registering::{RegisteringClass, registering};
 use super::{Bundle, Extra};
+use crate::standards::Files;
 use corvant_core::facts::{Choice, Many, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::{SourceIndex, Span};
 use corvant_core::wiring::Manifest;
 use foldhash::{HashMap, HashSet};
+use rayon::prelude::*;
 
 /// Packages of services that every framework brings (OSGi Core).
 const OF_THE_FRAMEWORK: [&str; 8] = [
@@ -43,11 +46,20 @@ struct Changes {
     targets: Vec<(usize, usize, Target)>,
     choices: Vec<(usize, Choice)>,
     supplied: Vec<(usize, Supplied)>,
+    /// Interfaces that nothing is known to offer.
+    unmet: Vec<(Name, String)>,
 }
 
 /// Writes down, as facts, what target filters let through, which of several services wins by its ranking, and which
 /// unmet interfaces may be registered by code that was not looked into.
-pub(crate) fn settle(manifests: &mut [Manifest], extras: &[(usize, Extra)], interner: &Interner) {
+///
+/// `files` opens a bundle's archive once more, where something is needed that nothing offers.
+pub(crate) fn settle(
+    manifests: &mut [Manifest],
+    extras: &[(usize, Extra)],
+    interner: &Interner,
+    files: &dyn Files,
+) {
     let candidates = candidates(manifests, extras);
     let mut by_interface: HashMap<&str, Vec<usize>> = HashMap::default();
     for (number, candidate) in candidates.iter().enumerate() {
@@ -65,6 +77,7 @@ pub(crate) fn settle(manifests: &mut [Manifest], extras: &[(usize, Extra)], inte
             settling.reference(*manifest, reference, &mut changes, &mut settled);
         }
     }
+    settling.registered_by_code(manifests, files, &mut changes);
     apply(manifests, changes);
 }
 
@@ -262,14 +275,50 @@ impl Settling<'_> {
             changes.supplied.push((manifest, brought(contract, Span::at(0), SuppliedBy::Platform)));
             return;
         }
-        let package = reference.interface.rsplit_once('.').map_or("", |(package, _)| package);
-        for (bundle, extra) in self.extras {
-            let Extra::Bundle(Bundle { activator: Some(activator), packages, .. }) = extra else { continue };
-            if packages.as_ref().is_none_or(|packages| packages.contains(package)) {
-                changes.supplied.push((*bundle, brought(contract, *activator, SuppliedBy::UnseenCode)));
-            }
-        }
+        changes.unmet.push((contract, reference.interface.clone()));
     }
+
+    /// Notes who may register what nothing is known to offer: code that sees the interface and, where the classes of
+    /// the bundle can be looked into, names it beside the call that registers.
+    fn registered_by_code(&self, manifests: &[Manifest], files: &dyn Files, changes: &mut Changes) {
+        let unmet = std::mem::take(&mut changes.unmet);
+        let sees = |packages: &Option<HashSet<String>>, interface: &str| {
+            let package = interface.rsplit_once('.').map_or("", |(package, _)| package);
+            packages.as_ref().is_none_or(|packages| packages.contains(package))
+        };
+        let found = self.extras.par_iter().map(|(bundle, extra)| {
+            let Extra::Bundle(Bundle { activator: Some(activator), packages, .. }) = extra else {
+                return Vec::new();
+            };
+            let seen: Vec<_> = unmet.iter().filter(|(_, interface)| sees(packages, interface)).collect();
+            if seen.is_empty() {
+                return Vec::new();
+            }
+            let jar = manifests[*bundle].source.path.split_once("!/").and_then(|(jar, _)| files.on_disk(jar));
+            let classes = jar.and_then(|jar| registering(&jar));
+            let found = seen_by(classes.as_deref(), &seen, self.interner);
+            found.into_iter().map(|(contract, by)| (*bundle, brought(contract, *activator, by))).collect()
+        });
+        let found: Vec<Vec<(usize, Supplied)>> = found.collect();
+        changes.supplied.extend(found.into_iter().flatten());
+    }
+}
+
+/// Which of the interfaces that a bundle sees its code may register, and which class of it that is.
+fn seen_by(
+    classes: Option<&[RegisteringClass]>,
+    seen: &[&(Name, String)],
+    interner: &Interner,
+) -> Vec<(Name, SuppliedBy)> {
+    let Some(classes) = classes else {
+        return seen.iter().map(|(contract, _)| (*contract, SuppliedBy::UnseenCode)).collect();
+    };
+    let by = |class: &RegisteringClass| SuppliedBy::RegisteringClass(interner.intern(&class.name));
+    let of = |(contract, interface): &&(Name, String)| {
+        let naming = classes.iter().filter(|class| class.named.contains(interface));
+        naming.map(|class| (*contract, by(class))).collect::<Vec<_>>()
+    };
+    seen.iter().flat_map(of).collect()
 }
 
 fn brought(contract: Name, span: Span, by: SuppliedBy) -> Supplied {
@@ -294,8 +343,10 @@ fn apply(manifests: &mut [Manifest], changes: Changes) {
     }
     for (manifest, choice) in changes.choices {
         manifests[manifest].facts.choices.push(choice);
+        manifests[manifest].header.worked_out += 1;
     }
     for (manifest, supplied) in changes.supplied {
         manifests[manifest].facts.supplied.push(supplied);
+        manifests[manifest].header.worked_out += 1;
     }
 }
