@@ -27,6 +27,7 @@ pub mod source;
 mod views;
 pub mod wiring;
 pub mod word;
+pub mod wording;
 
 // How it is worked out. Public for tests that hold it against slow and plain ways to do the same.
 #[doc(hidden)]

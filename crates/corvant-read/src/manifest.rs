@@ -106,6 +106,15 @@ pub fn unreadable(path: String, why: &str, kind: TroubleKind) -> Manifest {
     manifest
 }
 
+/// A link that leads nowhere. Its message is what it does, as a clause.
+pub(crate) fn dead_link(path: &str, to: &str) -> Manifest {
+    let unread = Unread { opaque: true, ..Unread::default() };
+    let message = format!("leads to {to}, which is not there");
+    let trouble = Trouble::new(TroubleKind::DeadLink, path, message, (Span::at(0), "here")).hiding(unread);
+    let facts = Facts { troubles: vec![trouble], ..Facts::default() };
+    Manifest { source: Source::new(path.to_owned(), String::new()), header: Header::default(), facts }
+}
+
 fn broken(source: Source, message: &str, at: (Span, &'static str), unread: Unread) -> Manifest {
     let subject = source.path.clone();
     let message = format!("{subject} could not be read: {message}");

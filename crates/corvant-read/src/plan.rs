@@ -24,6 +24,10 @@ pub struct Plan {
     pub(crate) standards: Standards,
 }
 
+/// What the path that a file is come to by says of it, where that is more than where it is: one file may lie in several
+/// worlds.
+pub(crate) type World = Option<&'static str>;
+
 /// Who reads a file.
 #[derive(Debug, Clone, Copy)]
 pub(crate) enum Claim {
@@ -39,7 +43,12 @@ impl Plan {
     /// The plan that a workspace file makes.
     pub fn new(settings: &mut Settings) -> Self {
         let standards = Standards::without(&settings.standards_off);
+        standards.add_words(&mut settings.policy.wording);
         let readers = std::mem::take(&mut settings.readers);
+        for reader in &readers {
+            let words = reader.words.iter();
+            words.for_each(|(sort, words)| settings.policy.wording.add(&reader.name, *sort, words));
+        }
         let (mut files, mut reader_of) = (GlobSetBuilder::new(), Vec::new());
         for (number, reader) in readers.iter().enumerate() {
             for glob in &reader.globs {
@@ -77,6 +86,20 @@ impl Plan {
     /// Whether an open standard has a thing installed in a folder.
     pub(crate) fn installs(&self, folder: &str, name: &OsStr) -> bool {
         name.to_str().is_some_and(|name| self.standards.installs(folder, name))
+    }
+
+    /// Whether a file of that name is surely meant for somebody who reads it.
+    pub(crate) fn is_sure(&self, path: &str) -> bool {
+        match self.claim(path) {
+            Some(Claim::Standard(claimed)) => claimed.is_sure(path),
+            Some(Claim::Native | Claim::Custom(_)) => true,
+            None => false,
+        }
+    }
+
+    /// The world that a folder belongs to.
+    pub(crate) fn world(&self, folder: &str) -> World {
+        self.standards.world(folder)
     }
 
     /// Whether anybody reads a file.

@@ -428,6 +428,55 @@ fn what_goes_takes_its_holders_down() {
     assert_eq!(affected(&late.loses), ["timetable.board: collects one fewer: timetable.late"]);
 }
 
+const VOICES: &str = "
+//- lib/velmora_a-1.dist-info/entry_points.txt
+[velmora.voices]
+cabin = velmora_a:Cabin
+street = velmora_a:Street
+[console_scripts]
+voice = velmora_a:main
+//- lib/velmora_b-1.dist-info/entry_points.txt
+[velmora.voices]
+depot = velmora_b:Depot
+//- lib/dbus-1/services/org.velmora.Clock.service
+[D-BUS Service]
+Name=org.velmora.Clock
+Exec=/usr/bin/clock --bus session
+";
+
+#[test]
+fn what_is_handed_out_at_run_time_is_told_by_what_is_left_of_it() {
+    let wiring = wiring(VOICES);
+    let view = View::new(&wiring, None);
+    let told = |name: &str| {
+        let impact = impact(&view, &[subject(&view, name)]);
+        let left = impact.handed_out.into_iter().map(|one| (one.contract, one.key, one.left));
+        left.collect::<Vec<_>>()
+    };
+    let voices = |left| ("velmora.voices".to_owned(), None, left);
+    let script = ("console_scripts".to_owned(), Some("voice".to_owned()), 0);
+    assert_eq!(told("velmora-a:velmora.voices/cabin"), [voices(2)]);
+    assert_eq!(told("velmora-a"), [script, voices(1)]);
+    assert_eq!(told("velmora.voices"), [voices(0)]);
+    let clock = told("lib/dbus-1/services/org.velmora.Clock.service");
+    assert_eq!(clock, [("org.velmora.Clock".to_owned(), Some("session".to_owned()), 0)]);
+}
+
+#[test]
+fn several_that_are_handed_out_are_meant_to_be_several() {
+    let wiring = wiring(VOICES);
+    let view = View::new(&wiring, None);
+    let lines = |name: &str| {
+        let sheet = show(&view, subject(&view, name), &audit(&wiring, &Options::default()));
+        sheet.facts.iter().map(|fact| show_words::line(&sheet, &wiring, fact)).collect::<Vec<_>>()
+    };
+    let cabin = lines("velmora-a:velmora.voices/cabin");
+    let all = "velmora.voices under cabin: one of 3, and who asks at run time gets them all".to_owned();
+    assert!(cabin.contains(&all), "{cabin:?}");
+    let clock = lines("lib/dbus-1/services/org.velmora.Clock.service");
+    assert!(clock.contains(&"/usr/bin/clock --bus session".to_owned()), "{clock:?}");
+}
+
 #[rstest]
 #[case::another_candidate("  a: { offers: [C] }\n  b: { offers: [C], default: true }", "b", "would get a")]
 #[case::wrapped("  a: { offers: [C] }\n  b: { wraps: a }", "b", "would get a")]

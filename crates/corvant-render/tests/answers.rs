@@ -1,6 +1,6 @@
 //! Answers as people and programs read them.
 
-use corvant_core::answers::impact::{Affected, Effect, Impact, Lost, StageImpact};
+use corvant_core::answers::impact::{Affected, Effect, HandedOut, Impact, Lost, StageImpact};
 use corvant_core::answers::order::{Built, Order, Registration};
 use corvant_core::answers::show::{Fact, Said, Section, Sheet};
 use corvant_core::answers::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
@@ -268,6 +268,11 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         loses: vec![affected("l")],
         replaced: vec![affected("r")],
         failing_already: vec![affected("f")],
+        handed_out: vec![
+            HandedOut { contract: "c".to_owned(), key: None, left: 2 },
+            HandedOut { contract: "c".to_owned(), key: Some("k".to_owned()), left: 1 },
+            HandedOut { contract: "d".to_owned(), key: None, left: 0 },
+        ],
         modules: vec![("m".to_owned(), 3)],
         stages: vec![StageImpact {
             stage: "drill".to_owned(),
@@ -284,6 +289,9 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
         "  gets another       r: needs x\n",
         "  goes on without    l: needs x\n",
         "  fails already      f: needs x\n",
+        "  at run time        whoever asks for all of c gets one fewer: 2 are left\n",
+        "                     whoever asks for c under k gets another; 1 is left\n",
+        "                     whoever asks for d gets nothing\n",
         "  by module          m 3\n",
         "  in drill           service s does not fail\n",
     ] {
@@ -294,6 +302,7 @@ fn an_impact_has_a_row_for_each_thing_and_stage() {
     let lists =
         ["fails_at_start_up", "fails_at_first_use", "cannot_be_built", "gets_another", "goes_on_without"];
     assert_eq!(lists.map(first), ["p", "e", "s", "r", "l"].map(|name| Some(name.to_owned())));
+    assert_eq!(json["handed_out"][1], serde_json::json!({ "contract": "c", "key": "k", "left": 1 }));
     assert_eq!(json["stages"][0]["does_not_fail"][0]["name"], "s");
 }
 

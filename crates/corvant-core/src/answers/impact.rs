@@ -3,8 +3,9 @@
 use super::failing::{Cause, failing};
 use super::terms::{Aim, NeedManner, Thing};
 use super::{Kind, Subject, View};
-use crate::facts::Target;
+use crate::facts::{Contract, MeantFor, Target};
 use crate::graph::{Graph, Node, What};
+use crate::name::Name;
 use crate::resolve::Met;
 use crate::source::Place;
 use crate::wiring::{NeedIndex, Removal, needs_of};
@@ -27,6 +28,8 @@ pub struct Impact {
     pub replaced: Vec<Affected>,
     /// What needs what is gone and fails as it is, for another reason.
     pub failing_already: Vec<Affected>,
+    /// What a standard hands out at run time to whoever asks, and what is left of it.
+    pub handed_out: Vec<HandedOut>,
     /// Modules with the number of things in them that fail.
     pub modules: Vec<(String, usize)>,
     /// Stages in which it is otherwise.
@@ -42,6 +45,17 @@ pub struct StageImpact {
     pub fails_too: Vec<Thing>,
     /// What does not fail there.
     pub does_not_fail: Vec<Thing>,
+}
+
+/// Something that is handed out at run time and of which there would be less.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub struct HandedOut {
+    /// The contract that is asked for.
+    pub contract: String,
+    /// The key, where one with that key is asked for.
+    pub key: Option<String>,
+    /// How many others are left that offer it, under that key if there is one.
+    pub left: usize,
 }
 
 /// One thing that is affected.
@@ -101,6 +115,7 @@ pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
     let change = Removed::new(view, &after, &removal);
     let mut impact = change.told();
     impact.gone = subjects.iter().map(|subject| view.text(subject.name).to_owned()).collect();
+    impact.handed_out = handed_out(view, &removal);
     let base = change.things();
     let before = view.by_stage(|view| failing(view).into_keys().collect::<HashSet<Node>>());
     let after = after.by_stage(|after| failing(after).into_keys().collect::<HashSet<Node>>());
@@ -117,6 +132,42 @@ pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
         }
     }
     impact
+}
+
+/// What is handed out at run time of what goes, once for each contract and key. Of a contract that is meant for all that
+/// offer it, who asks gets the others still, whatever their keys.
+fn handed_out(view: &View<'_>, removal: &Removal) -> Vec<HandedOut> {
+    let (wiring, facts) = (view.wiring, &view.wiring.facts);
+    let is_for_all =
+        |contract: &&Contract| contract.meant_for.is_some_and(|(meant, _)| meant == MeantFor::All);
+    let for_all = facts.contracts.iter().filter(is_for_all);
+    let for_all: HashSet<Name> = for_all.map(|contract| contract.contract.name).collect();
+    let installed = wiring.services().filter(|(_, service)| service.of_standard.installed.is_some());
+    let (mut gone, mut there) = (HashSet::default(), Vec::new());
+    for (index, service) in installed {
+        let is_removed = wiring.is_removed(removal, index);
+        for offer in service.offers.of(&facts.parts).iter().map(|offer| offer.name) {
+            let key = service.key.map(|key| key.name).filter(|_| !for_all.contains(&offer));
+            if removal.contracts.contains(&offer) {
+                gone.insert((offer, None));
+            } else if is_removed {
+                gone.insert((offer, key));
+            } else {
+                there.push((offer, key));
+            }
+        }
+    }
+    let mut left: HashMap<(Name, Option<Name>), usize> = gone.into_iter().map(|asked| (asked, 0)).collect();
+    for asked in there {
+        left.entry(asked).and_modify(|left| *left += 1);
+    }
+    let told = |((contract, key), left): ((Name, Option<Name>), usize)| {
+        let (contract, key) = (view.owned(contract), key.map(|key: Name| view.owned(key)));
+        HandedOut { contract, key, left }
+    };
+    let mut handed_out: Vec<HandedOut> = left.into_iter().map(told).collect();
+    handed_out.sort_unstable();
+    handed_out
 }
 
 fn removal(subjects: &[Subject]) -> Removal {

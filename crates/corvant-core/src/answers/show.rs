@@ -338,6 +338,8 @@ pub enum Given {
     },
     /// Nothing says which of so many is meant.
     Unsettled(usize),
+    /// All of so many are handed out to who asks.
+    All(usize),
 }
 
 /// What an id leads to.
@@ -375,6 +377,8 @@ struct Contest {
     candidates: Vec<ServiceIndex>,
     /// Who wins, and by what.
     winner: Option<(ServiceIndex, Reason)>,
+    /// Whether who asks at run time gets all of them.
+    is_for_all: bool,
 }
 
 struct Writer<'v, 'a> {
@@ -556,15 +560,26 @@ impl Writer<'_, '_> {
             Met::Service(winner) => Some((winner, view.settled(contract, None))),
             _ => None,
         };
-        Contest { candidates: view.resolution.candidates(view.wiring, contract), winner }
+        let candidates = view.resolution.candidates(view.wiring, contract);
+        Contest { winner, is_for_all: self.is_for_all(contract, &candidates), candidates }
     }
 
     /// That a service offers a contract; `name` is the one that the sheet is not about.
+    /// Whether all that offer a contract are handed out at run time, to whoever asks for them, and nothing that was read
+    /// asks for one.
+    fn is_for_all(&self, contract: Name, candidates: &[ServiceIndex]) -> bool {
+        let wiring = self.view.wiring;
+        let is_installed = |&service: &ServiceIndex| wiring.service(service).of_standard.installed.is_some();
+        let mut needs = wiring.facts.parts.needs.iter();
+        candidates.iter().all(is_installed) && !needs.any(|need| need.target == Target::Contract(contract))
+    }
+
     fn offer(&self, name: Name, service: &Service, contest: &Contest) -> Said {
         let wiring = self.view.wiring;
         let others = contest.candidates.len();
-        let has_rivals = others > 1 && service.key.is_none();
+        let has_rivals = others > 1 && (service.key.is_none() || contest.is_for_all);
         let given = has_rivals.then(|| match &contest.winner {
+            _ if contest.is_for_all => Given::All(others),
             Some((winner, reason)) if wiring.service(*winner).id == service.id => Given::This(reason.clone()),
             Some((winner, reason)) => {
                 Given::Other { service: wiring.id(*winner).to_owned(), reason: reason.clone() }

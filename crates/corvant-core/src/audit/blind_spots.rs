@@ -38,6 +38,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
                        which order, is not known, so the rules on that did not run";
         spots.push(spot(BlindSpotKind::NoRoster, "roster", message));
     }
+    spots.extend(dead_links(wiring));
     spots.extend(factories(wiring));
     spots.extend(lifetimes(wiring));
     spots.extend(supplied(wiring));
@@ -59,6 +60,22 @@ fn unreadable_files(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
                 .to_owned()
         },
         places: vec![Place::new(trouble.source, trouble.at.0, trouble.at.1)],
+    })
+}
+
+/// Links that lead nowhere, all together.
+fn dead_links(wiring: &Wiring) -> Option<BlindSpot> {
+    let dead = wiring.facts.troubles.iter().filter(|trouble| trouble.kind == TroubleKind::DeadLink);
+    let places: Vec<Place> =
+        dead.map(|trouble| Place::new(trouble.source, trouble.at.0, trouble.message.clone())).collect();
+    let count = counted(places.len(), "link leads", "links lead")?;
+    Some(BlindSpot {
+        kind: BlindSpotKind::UnreadableFile,
+        subject: "dead links".to_owned(),
+        message: format!(
+            "{count} nowhere: what is missing there may be reported as missing, and nothing is reported as unused"
+        ),
+        places,
     })
 }
 

@@ -215,6 +215,8 @@ impl Facts {
 pub enum TroubleKind {
     /// The file could not be read at all.
     Unreadable,
+    /// A link leads nowhere.
+    DeadLink,
     /// A link leads back to a folder that is audited anyway; nothing is lost.
     LinkCycle,
     /// A field that the format does not have.

@@ -22,7 +22,8 @@ impl Doubts {
         let mut doubts = Self::default();
         for (number, trouble) in wiring.facts.troubles.iter().enumerate() {
             let number = TroubleIndex::new(number);
-            doubts.opaque |= trouble.unread.opaque && trouble.kind == TroubleKind::Unreadable;
+            let hides = matches!(trouble.kind, TroubleKind::Unreadable | TroubleKind::DeadLink);
+            doubts.opaque |= trouble.unread.opaque && hides;
             for &name in &trouble.unread.mentions {
                 doubts.mentions.entry(name).or_insert(number);
             }

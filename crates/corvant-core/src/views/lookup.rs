@@ -12,6 +12,7 @@ use crate::resolve::Resolution;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::ServiceIndex;
 use crate::word::join_words;
+use crate::wording::EditSort;
 
 /// Look-ups, by index and by name.
 #[derive(Clone, Copy, Debug)]
@@ -94,6 +95,26 @@ impl<'a> Lookup<'a> {
     /// A place as `file:line`.
     pub(crate) fn address(self, source: SourceIndex, span: Span) -> String {
         self.context.wiring.address(source, span)
+    }
+
+    /// Whether a file is in Corvant's own format.
+    pub(crate) fn is_own(self, source: SourceIndex) -> bool {
+        self.context.wiring.headers[source.index()].reader.is_none()
+    }
+
+    /// What an edit is called in a file: as `own` says if the file is in Corvant's own format, and else as its reader has it.
+    pub(crate) fn say(
+        self,
+        source: SourceIndex,
+        sort: EditSort,
+        about: &str,
+        own: impl FnOnce() -> String,
+    ) -> String {
+        let wiring = self.context.wiring;
+        match wiring.headers[source.index()].reader {
+            Some(reader) => wiring.policy.wording.say(wiring.text(reader), sort, about),
+            None => own(),
+        }
     }
 
     /// The fix where a disabled module has what is missing.

@@ -11,7 +11,7 @@ use super::said_uses::SaidUses;
 use super::sink::Sink;
 use super::troubles::report_troubles;
 use super::usage::Usage;
-use crate::facts::TroubleKind;
+use crate::facts::{Trouble, TroubleKind};
 use crate::finding::RuleText;
 use crate::index::QuestionIndex;
 use crate::name::Name;
@@ -43,6 +43,11 @@ pub(crate) struct FilesView<'a> {
 impl<'a> FilesView<'a> {
     pub(crate) fn new(context: &'a Context<'a>) -> Self {
         Self { lookup: Lookup { context } }
+    }
+
+    /// What was wrong with reading the files.
+    pub(crate) fn troubles(&self) -> &'a [Trouble] {
+        &self.context.wiring.facts.troubles
     }
 
     /// Reports the troubles of a kind under a rule, each with what is missing because of it.

@@ -1,6 +1,7 @@
 //! What a workspace decides for all of its modules.
 
 use crate::finding::Severity;
+use crate::wording::Wording;
 use foldhash::HashMap;
 
 /// Decisions of a workspace; the default is what holds without a workspace file.
@@ -14,6 +15,8 @@ pub struct Policy {
     pub lifetimes: Lifetimes,
     /// By rule name the severity of its findings; `None`: it does not run.
     pub severities: HashMap<&'static str, Option<Severity>>,
+    /// What edits are called in files that are not in Corvant's own format.
+    pub wording: Wording,
 }
 
 /// What a second definition of an id means, where neither says that it overrides the other.

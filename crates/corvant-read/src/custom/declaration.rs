@@ -13,6 +13,7 @@ use super::{CustomReader, ModuleFrom, ReaderSyntax};
 use crate::native::format;
 use crate::native::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
+use corvant_core::wording::EditSort;
 use regex::{Regex, RegexBuilder};
 
 /// Readers in a workspace file: each file is held against the patterns of all.
@@ -54,6 +55,7 @@ impl Reader<'_> {
     fn custom(&mut self, item: NodeId) -> Option<CustomReader> {
         let (mut name, mut globs, mut syntax, mut comment) = (None, Vec::new(), None, None);
         let (mut module, mut uses, mut takes, mut expressions) = (None, None, Vec::new(), Vec::new());
+        let mut words = Vec::new();
         self.fields(item, &format::READER, |reader, field, value| {
             match field {
                 "name" => {
@@ -67,6 +69,7 @@ impl Reader<'_> {
                 "uses" => uses = reader.field_of(value),
                 "take" => reader.items(value, |reader, item| takes.extend(reader.a_take(item))),
                 "value" => reader.items(value, |reader, item| expressions.extend(reader.expression(item))),
+                "say" => words = reader.words_of_house(value),
                 _ => return false,
             }
             true
@@ -74,7 +77,18 @@ impl Reader<'_> {
         self.required(item, &format::READER, "a reader");
         let (name, at) = name?;
         let (syntax, module) = (syntax?, module?);
-        Some(CustomReader { name, at, globs, syntax, comment, module, uses, takes, expressions })
+        Some(CustomReader { name, at, globs, syntax, comment, module, uses, takes, expressions, words })
+    }
+
+    /// What edits are called in the house.
+    fn words_of_house(&mut self, value: NodeId) -> Vec<(EditSort, String)> {
+        let mut words = Vec::new();
+        self.fields(value, &format::SAY, |reader, field, value| {
+            let Some(sort) = EditSort::of(field) else { return false };
+            words.extend(reader.name(value).map(|_| (sort, reader.tree.text(value).to_owned())));
+            true
+        });
+        words
     }
 
     /// Notes fields that must be there and are not.

@@ -20,6 +20,7 @@ use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::wording::EditSort;
 use field::Field;
 use globset::Glob;
 use path::Selected;
@@ -96,6 +97,8 @@ pub struct CustomReader {
     pub(crate) uses: Option<Field>,
     pub(crate) takes: Vec<Take>,
     pub(crate) expressions: Vec<Expression>,
+    /// What edits are called in the house.
+    pub(crate) words: Vec<(EditSort, String)>,
 }
 
 /// What a custom reader read.

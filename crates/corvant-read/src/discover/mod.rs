@@ -9,7 +9,7 @@ mod hidden;
 pub(crate) mod ignored;
 
 use crate::files::plain_reason;
-use crate::plan::Plan;
+use crate::plan::{Plan, World};
 pub use hidden::Hidden;
 use hidden::Hider;
 use ignored::{Present, Rules, is_ignored};
@@ -29,6 +29,8 @@ pub struct Discovery {
     pub manifests: Vec<FoundFile>,
     /// Folders and links that could not be looked into, with the reason.
     pub unreadable: BTreeMap<String, String>,
+    /// Links that lead nowhere, with what they name.
+    pub dead_links: BTreeMap<String, String>,
     /// Links that lead back to a folder above them, with that folder.
     pub cycles: BTreeMap<String, String>,
     /// Ignore files that hide nothing, since they were not read, with the reason.
@@ -70,6 +72,7 @@ struct Seen {
     /// Files that were come to over a link, with the place where they really lie, if that is known.
     linked: Vec<(FoundFile, Option<PathBuf>)>,
     unreadable: Vec<(String, String)>,
+    dead_links: Vec<(String, String)>,
     unread_ignore_files: Vec<(String, String)>,
     hidden: Hidden,
 }
@@ -112,8 +115,8 @@ fn rules_above(root: &Path) -> Option<Arc<Rules>> {
 struct Walk<'p> {
     root: PathBuf,
     plan: &'p Plan,
-    /// Real folders that were looked into.
-    visited: HashSet<PathBuf>,
+    /// Real folders that were looked into, with the world that their path belongs to.
+    visited: HashSet<(PathBuf, World)>,
     linked: Vec<(FoundFile, Option<PathBuf>)>,
 }
 
@@ -123,15 +126,23 @@ impl Walk<'_> {
         let mut links = Vec::new();
         while !level.is_empty() {
             let seen: Vec<Seen> = level.par_iter().map(|folder| look_into(folder, self.plan)).collect();
-            self.visited.extend(level.into_iter().map(|folder| folder.real));
+            self.visited.extend(level.into_iter().map(|folder| {
+                let world = self.plan.world(&folder.relative);
+                (folder.real, world)
+            }));
             level = Vec::new();
             for seen in seen {
                 let further = seen.folders.into_iter();
-                level.extend(further.filter(|folder| !self.visited.contains(&folder.real)));
+                level.extend(further.filter(|folder| {
+                    // Without links there is one way to each folder.
+                    folder.path == folder.real
+                        || !self.visited.contains(&(folder.real.clone(), self.plan.world(&folder.relative)))
+                }));
                 links.extend(seen.links);
                 found.manifests.extend(seen.files);
                 self.linked.extend(seen.linked);
                 found.unreadable.extend(seen.unreadable);
+                found.dead_links.extend(seen.dead_links);
                 found.unread_ignore_files.extend(seen.unread_ignore_files);
                 found.hidden.append(seen.hidden);
             }
@@ -156,21 +167,25 @@ impl Walk<'_> {
             found.cycles.insert(link.relative, to);
             return None;
         }
-        self.visited.insert(real.clone()).then_some(Folder { real, ..link })
+        let world = self.plan.world(&link.relative);
+        self.visited.insert((real.clone(), world)).then_some(Folder { real, ..link })
     }
 
-    /// Where several paths lead to one file, keeps the one without links, or the first by name.
+    /// Where several paths of one world lead to one file, keeps the one without links, or the first by name.
     fn take_linked_files(&mut self, found: &mut Discovery) {
         if self.linked.is_empty() {
             return;
         }
         self.linked.sort_unstable();
         let is_real = |file: &&FoundFile| file.path.starts_with(&self.root);
-        let mut known: HashSet<PathBuf> =
-            found.manifests.iter().filter(is_real).map(|file| file.path.clone()).collect();
-        for (file, real) in self.linked.drain(..) {
+        let world = |file: &FoundFile| {
+            self.plan.world(file.relative.rsplit_once('/').map_or("", |(folder, _)| folder))
+        };
+        let mut known: HashSet<(PathBuf, World)> =
+            found.manifests.iter().filter(is_real).map(|file| (file.path.clone(), world(file))).collect();
+        for (file, real) in std::mem::take(&mut self.linked) {
             let real = real.or_else(|| file.path.canonicalize().ok());
-            if real.is_none_or(|real| known.insert(real)) {
+            if real.is_none_or(|real| known.insert((real, world(&file)))) {
                 found.manifests.push(file);
             }
         }
@@ -305,11 +320,11 @@ fn look_at(
     }
     let behind = match behind {
         Ok(behind) => behind,
-        // A dead link is no manifest, unless its name says that it should be one.
+        // A link that leads nowhere is no manifest, unless its name says that it should be one.
         Err(error) => {
-            if is_wanted {
-                seen.unreadable
-                    .push((relative, format!("the link leads nowhere ({})", plain_reason(&error))));
+            if plan.is_sure(&relative) {
+                let named = fs::read_link(&path).map_or_else(|_| plain_reason(&error), |to| shown_path(&to));
+                seen.dead_links.push((relative, named));
             }
             return;
         }
@@ -466,8 +481,47 @@ mod tests {
         symlink(root.join("self.wiring.yaml"), root.join("self.wiring.yaml")).unwrap();
         let found = discover(root, &Plan::default());
         assert_eq!(names(&found), ["linked/o.wiring.yaml", "real/a.wiring.yaml"]);
-        assert_eq!(found.unreadable.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
+        assert_eq!(found.dead_links.keys().collect::<Vec<_>>(), ["self.wiring.yaml"]);
         assert!(found.cycles.contains_key("real/up"), "{:?}", found.cycles);
+    }
+
+    #[test]
+    fn one_file_that_two_worlds_reach_counts_in_both() {
+        let folder = folder(&["dbus-1/services/a.service", "dbus-1/other/b.service"]);
+        let root = folder.path().join("dbus-1");
+        fs::create_dir(root.join("system-services")).unwrap();
+        for name in ["a.service", "again.service"] {
+            symlink("../services/a.service", root.join("system-services").join(name)).unwrap();
+        }
+        let found = discover(folder.path(), &Plan::default());
+        let both =
+            ["dbus-1/other/b.service", "dbus-1/services/a.service", "dbus-1/system-services/a.service"];
+        assert_eq!(names(&found), both);
+        // The same over a link to the folder.
+        fs::remove_dir_all(root.join("system-services")).unwrap();
+        symlink("services", root.join("system-services")).unwrap();
+        symlink("services", root.join("more")).unwrap();
+        let found = discover(folder.path(), &Plan::default());
+        assert_eq!(names(&found)[..2], both[..2]);
+        assert_eq!(names(&found)[2..], ["dbus-1/system-services/a.service"]);
+    }
+
+    #[test]
+    fn links_that_lead_nowhere_are_told_where_they_would_be_read() {
+        let folder = folder(&["a.wiring.yaml"]);
+        for name in ["b.wiring.yaml", "c.txt", "unit.service", "org.velmora.Clock.service"] {
+            symlink("gone/there", folder.path().join(name)).unwrap();
+        }
+        let bus = folder.path().join("dbus-1/services");
+        fs::create_dir_all(&bus).unwrap();
+        symlink("/gone/clock.service", bus.join("clock.service")).unwrap();
+        let found = discover(folder.path(), &Plan::default());
+        let dead: Vec<_> = found.dead_links.iter().map(|(path, to)| (path.as_str(), to.as_str())).collect();
+        assert_eq!(
+            dead,
+            [("b.wiring.yaml", "gone/there"), ("dbus-1/services/clock.service", "/gone/clock.service")]
+        );
+        assert!(found.unreadable.is_empty());
     }
 
     #[test]

@@ -5,6 +5,7 @@
 use crate::standards;
 use corvant_core::facts::{FieldOf, MeantFor, ServiceField, Via};
 use corvant_core::word::Word;
+use corvant_core::wording::EditSort;
 
 /// The format version this program reads.
 pub(crate) const VERSION: &str = "1";
@@ -322,7 +323,24 @@ pub(crate) const READER: Map = Map {
             Shape::List(&Shape::Map(&VALUE)),
             "How values refer to things; the first match counts",
         ),
+        field(
+            "say",
+            Shape::Map(&SAY),
+            "What edits are called in the house, for fixes; {} is what they are about",
+        ),
     ])
+};
+/// What edits are called in the house.
+pub(crate) const SAY: Map = Map::new(&SAY_FIELDS);
+const SAY_FIELDS: [Field; EditSort::ALL.len()] = {
+    let mut fields =
+        [const { field("", Shape::Name, "The house's words for this edit") }; EditSort::ALL.len()];
+    let mut at = 0;
+    while at < fields.len() {
+        fields[at].name = EditSort::ALL[at].word();
+        at += 1;
+    }
+    fields
 };
 /// The syntaxes that readers can be custom for.
 pub(crate) const SYNTAXES: &[&str] =

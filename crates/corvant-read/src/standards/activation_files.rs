@@ -12,6 +12,7 @@ use crate::syntax::{SyntaxError, Tree, ini};
 use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
+use corvant_core::wording::EditSort;
 
 const SECTION: &str = "D-BUS Service";
 /// Bus names are not longer, in bytes.
@@ -39,10 +40,22 @@ impl Standard for ActivationFiles {
         path.split('/').any(|folder| folder == "dbus-1")
     }
 
+    /// The bus that its files are for.
+    fn world(&self, folder: &str) -> Option<&'static str> {
+        bus(folder, false)
+    }
+
     fn installs(&self, folder: &str, name: &str) -> bool {
         let (above, own) = parts(folder);
         let is_of_bus = parts(above).1 == "dbus-1" && matches!(own, "services" | "system-services");
         is_of_bus && has_ending(name, ".service")
+    }
+
+    fn words(&self) -> &'static [(EditSort, &'static str)] {
+        &[
+            (EditSort::Default, "keep {} and take the others out"),
+            (EditSort::Offer, "install an activation file that says `Name={}`"),
+        ]
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
@@ -95,10 +108,8 @@ fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>,
             }
             let id = Named { name: interner.intern(&source.path), span: tree.span(value) };
             let mut service = Service::new(id);
-            service.type_name = program.map(|program| {
-                let words = tree.text(program).split_whitespace().next().unwrap_or_default();
-                Named { name: interner.intern(words), span: tree.span(program) }
-            });
+            service.type_name = program
+                .map(|program| Named { name: interner.intern(tree.text(program)), span: tree.span(program) });
             facts.parts.named.push(Named { name: interner.intern(tree.text(value)), span: tree.span(value) });
             service.offers = Many::since(0, &facts.parts);
             service.key = bus.map(|bus| Named { name: interner.intern(bus), span: tree.span(value) });

@@ -18,6 +18,7 @@ use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wiring::Manifest;
+use corvant_core::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 use std::path::Path;
 
@@ -51,6 +52,13 @@ impl Standard for EntryPoints {
     fn installs(&self, folder: &str, name: &str) -> bool {
         let is_of_distribution = |name: &str| name.ends_with(".dist-info") || name.ends_with(".egg-info");
         is_of_distribution(name) || is_of_distribution(folder) || name == ENVIRONMENT
+    }
+
+    fn words(&self) -> &'static [(EditSort, &'static str)] {
+        &[
+            (EditSort::Default, "keep the distribution of {} alone"),
+            (EditSort::Offer, "install a distribution with an entry point in the group `{}`"),
+        ]
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {

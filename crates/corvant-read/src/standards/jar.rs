@@ -88,7 +88,8 @@ pub(super) fn itself(at: &Reading<'_>, path: &str, jar: Jar) -> One {
             kind: BlindSpotKind::NestedArchive,
             subject: path.to_owned(),
             message: format!(
-                "it holds {jars} jars that were not looked into: what they define may be reported as missing"
+                "it holds {jars} {} not looked into: what they define may be reported as missing",
+                if jars == 1 { "jar that was" } else { "jars that were" }
             ),
             places: Vec::new(),
         });

@@ -17,6 +17,7 @@ use corvant_core::finding::BlindSpot;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
+use corvant_core::wording::{EditSort, Wording};
 use std::path::{Component, Path, PathBuf};
 
 /// An open standard.
@@ -36,6 +37,16 @@ pub(crate) trait Standard: Sync {
     /// hides it, nor the folder.
     fn installs(&self, _folder: &str, _name: &str) -> bool {
         false
+    }
+
+    /// What edits are called in its files; `{}` is what they are about.
+    fn words(&self) -> &'static [(EditSort, &'static str)] {
+        &[]
+    }
+
+    /// The world that files in a folder belong to, where the folder says so.
+    fn world(&self, _folder: &str) -> Option<&'static str> {
+        None
     }
 
     /// Reads a file that is no archive.
@@ -93,6 +104,18 @@ impl Standards {
     /// Whether any of them has a thing of this name installed in a folder.
     pub(crate) fn installs(self, folder: &str, name: &str) -> bool {
         self.all().any(|(_, standard)| standard.installs(folder, name))
+    }
+
+    /// Takes note of what edits are called in files of each of them.
+    pub(crate) fn add_words(self, wording: &mut Wording) {
+        for (_, standard) in self.all() {
+            standard.words().iter().for_each(|(sort, words)| wording.add(standard.name(), *sort, words));
+        }
+    }
+
+    /// The world that files in a folder belong to, as the first of them says.
+    pub(crate) fn world(self, folder: &str) -> Option<&'static str> {
+        self.all().find_map(|(_, standard)| standard.world(folder))
     }
 
     fn has(self, name: &str) -> bool {

@@ -13,6 +13,7 @@ use corvant_core::facts::{Facts, Header, Many, Named, Service, Trouble, TroubleK
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
+use corvant_core::wording::EditSort;
 use foldhash::{HashSet, HashSetExt};
 
 /// Its name.
@@ -32,6 +33,13 @@ impl Standard for ProviderFiles {
         let (folder, file) = parts(path);
         let is_services = folder == "META-INF/services" || folder.ends_with("/META-INF/services");
         is_services || file == "module-info.class" || has_ending(path, ".jar")
+    }
+
+    fn words(&self) -> &'static [(EditSort, &'static str)] {
+        &[
+            (EditSort::Default, "keep {} alone in its place"),
+            (EditSort::Offer, "name a provider in `META-INF/services/{}`"),
+        ]
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {

@@ -230,6 +230,7 @@ fn taken_apart(
 /// What could not be looked into, as manifests that say so.
 fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
     let folders = found.unreadable.iter().map(|(path, why)| (path, why.clone(), TroubleKind::Unreadable));
+    let dead = found.dead_links.iter().map(|(path, to)| manifest::dead_link(path, to));
     let cycles = found.cycles.iter().map(|(path, to)| {
         let why = if to.starts_with('/') {
             format!("the link leads to {to}, which holds the workspace itself: it is not followed")
@@ -238,8 +239,9 @@ fn troubled(found: &Discovery) -> impl Iterator<Item = Manifest> {
         };
         (path, why, TroubleKind::LinkCycle)
     });
-    folders.chain(cycles).map(|(path, why, kind)| {
-        let mut manifest = manifest::unreadable(path.clone(), &why, kind);
+    let unread =
+        folders.chain(cycles).map(|(path, why, kind)| manifest::unreadable(path.clone(), &why, kind));
+    unread.chain(dead).map(|mut manifest| {
         manifest.header.kind = SourceKind::Container;
         manifest
     })

@@ -4,7 +4,7 @@ use super::{Page, words};
 use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
-use corvant_core::answers::impact::{Affected, Effect, Impact, Lost, StageImpact};
+use corvant_core::answers::impact::{Affected, Effect, HandedOut, Impact, Lost, StageImpact};
 use corvant_core::wiring::Wiring;
 use std::io;
 
@@ -25,6 +25,7 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
     for (label, affected) in sections {
         page.rows(label, column, affected.iter().map(|one| (row(one), one.place.as_ref())))?;
     }
+    page.rows("at run time", column, impact.handed_out.iter().map(|one| (handed_out(one), None)))?;
     if !impact.modules.is_empty() {
         let modules: Vec<String> =
             impact.modules.iter().map(|(module, count)| format!("{module} {count}")).collect();
@@ -38,7 +39,10 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
     let failing = impact.start_up.len() + impact.entries.len() + impact.services.len();
     let changing = impact.replaced.len() + impact.loses.len();
     let ends = if failing + changing + impact.failing_already.len() == 0 {
-        "nothing needs it: nothing stops working".to_owned()
+        match impact.handed_out.is_empty() {
+            true => "nothing needs it: nothing stops working".to_owned(),
+            false => "nothing that was read needs it; who asks for it at run time is not seen".to_owned(),
+        }
     } else {
         let start = match (impact.start_up.is_empty(), impact.failing_already.is_empty()) {
             (true, true) => "the application starts",
@@ -55,6 +59,21 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
         [start.to_owned()].into_iter().chain(parts).collect::<Vec<_>>().join("; ")
     };
     page.line(&ends)
+}
+
+/// What whoever asks at run time gets then.
+fn handed_out(HandedOut { contract, key, left }: &HandedOut) -> String {
+    let asked = format!("{contract}{}", words::under(key.as_deref()));
+    match (left, key) {
+        (0, _) => format!("whoever asks for {asked} gets nothing"),
+        (left, Some(_)) => {
+            format!("whoever asks for {asked} gets another; {}", counted(*left, "is left", "are left"))
+        }
+        (left, None) => format!(
+            "whoever asks for all of {asked} gets one fewer: {}",
+            counted(*left, "is left", "are left")
+        ),
+    }
 }
 
 /// How something comes to be affected.

@@ -153,6 +153,7 @@ fn given(wiring: &Wiring, given: &Given) -> String {
         Given::Other { service, reason } => {
             format!(": not given, {service} is ({})", words::reason(wiring, reason))
         }
+        Given::All(others) => format!(": one of {others}, and who asks at run time gets them all"),
         Given::Unsettled(others) => format!(": one of {others}, and nothing says which is meant"),
     }
 }

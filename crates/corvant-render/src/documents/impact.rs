@@ -3,7 +3,7 @@
 use super::terms::{Aim, Manner, Thing};
 use super::{Each, PROGRAM, Place, Version};
 use crate::out::Out;
-use corvant_core::answers::impact::{self, Affected, Impact, StageImpact};
+use corvant_core::answers::impact::{self, Affected, HandedOut, Impact, StageImpact};
 use corvant_core::wiring::Wiring;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -23,6 +23,7 @@ pub fn write(impact: &Impact, wiring: &Wiring, out: &mut Out<'_>) -> io::Result<
         gets_another: list(&impact.replaced),
         goes_on_without: list(&impact.loses),
         fails_already: list(&impact.failing_already),
+        handed_out: impact.handed_out.iter().map(HandedOutDocument::new).collect(),
         modules: modules.collect(),
         stages: impact.stages.iter().map(StageDocument::new).collect(),
     };
@@ -47,10 +48,29 @@ pub struct ImpactDocument<'a> {
     goes_on_without: List<'a>,
     /// What needs what is gone and fails as it is, for another reason.
     fails_already: List<'a>,
+    /// What a standard hands out at run time to whoever asks, and what is left of it.
+    handed_out: Vec<HandedOutDocument<'a>>,
     /// Modules with the number of things in them that fail.
     modules: Vec<ModuleCount<'a>>,
     /// Stages in which it is otherwise than with none chosen.
     stages: Vec<StageDocument<'a>>,
+}
+
+#[derive(Serialize, JsonSchema)]
+#[schemars(rename = "handed_out", deny_unknown_fields)]
+struct HandedOutDocument<'a> {
+    contract: &'a str,
+    /// Null: whoever asks gets all of them, whatever their keys.
+    key: Option<&'a str>,
+    /// How many others are left.
+    left: usize,
+}
+
+impl<'a> HandedOutDocument<'a> {
+    fn new(handed_out: &'a HandedOut) -> Self {
+        let HandedOut { contract, key, left } = handed_out;
+        Self { contract, key: key.as_deref(), left: *left }
+    }
 }
 
 #[derive(Serialize, JsonSchema)]

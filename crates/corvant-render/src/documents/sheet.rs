@@ -237,6 +237,8 @@ enum Given<'a> {
     },
     /// Nothing says which of so many is meant.
     Unsettled(usize),
+    /// All of so many are handed out to who asks.
+    All(usize),
 }
 
 /// What an id leads to.
@@ -341,6 +343,7 @@ impl<'a> Given<'a> {
                 Self::Other { service, reason: Reason::new(wiring, reason) }
             }
             show::Given::Unsettled(others) => Self::Unsettled(*others),
+            show::Given::All(others) => Self::All(*others),
         }
     }
 }

@@ -3,7 +3,9 @@
 use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity, Value};
 use crate::resolve::Ambiguity;
 use crate::rules::Rule;
+use crate::source::SourceIndex;
 use crate::views::{Check, Sink, StageView};
+use crate::wording::EditSort;
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -82,14 +84,18 @@ fn fixes(view: &StageView<'_>, question: &Ambiguity) -> Vec<Fix> {
         let action = Action::Give("default", Value::Flag(true));
         Change::new(service.source, service.id.span, action)
     });
-    fixes.push(Fix::likely(format!("mark {first} `default: true`, or whichever of them is meant"), default));
-    fixes.push(Fix::advice(match question.key {
-        None => format!("or record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
+    let source =
+        question.candidates.first().map_or(SourceIndex::default(), |&first| view.service(first).source);
+    let mark = view.say(source, EditSort::Default, first, || format!("mark {first} `default: true`"));
+    fixes.push(Fix::likely(format!("{mark}, or whichever of them is meant"), default));
+    let choose = view.say(source, EditSort::Choice, first, || match question.key {
+        None => format!("record a choice: `choices: {{ {contract}: {{ default: {first} }} }}`"),
         Some(key) => {
             let key = view.text(key);
-            format!("or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
+            format!("record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
         }
-    }));
+    });
+    fixes.push(Fix::advice(format!("or {choose}")));
     let keyed = candidates().map_while(|candidate| view.service(candidate).key);
     let keys: Vec<&str> = keyed.take(PLACED).map(|key| view.text(key.name)).collect();
     if question.key.is_none() && keys.len() == question.candidates.len().min(PLACED) {

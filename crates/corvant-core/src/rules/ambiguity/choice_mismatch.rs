@@ -8,6 +8,7 @@ use crate::resolve::Lead;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
@@ -86,9 +87,11 @@ fn finding(view: &WholeStageView<'_>, choice: &Choice, what: &str) -> Finding {
 fn not_offering(view: &WholeStageView<'_>, choice: &Choice, service: ServiceIndex) -> Finding {
     let contract = view.text(choice.contract.name);
     let definition = view.service(service);
+    let own = || format!("add `offers: [{contract}]` to this one");
+    let offer = view.say(definition.source, EditSort::Offer, contract, own);
     finding(view, choice, &format!("does not offer {contract}"))
         .at(definition.source, definition.id.span, "defined here")
-        .advice(format!("choose a service that offers {contract}, or add `offers: [{contract}]` to this one"))
+        .advice(format!("choose a service that offers {contract}, or {offer}"))
         .failing([Origin { node: service.into(), while_building: true }])
 }
 

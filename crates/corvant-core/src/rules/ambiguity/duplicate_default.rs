@@ -65,7 +65,9 @@ fn two_defaults(view: &StageView<'_>, clash: &Clash) -> Finding {
     let others = clash.offers.iter().skip(1).map(|offer| view.service(offer.by));
     let changes =
         others.map(|service| Change::new(service.source, service.id.span, Action::Withdraw("default")));
-    finding.fix(Fix::likely("take `default: true` from all but one of them", changes)).used_by(&uses)
+    let own = view.is_own(view.service(clash.offers[0].by).source);
+    let what = if own { "`default: true`" } else { "what makes it the default" };
+    finding.fix(Fix::likely(format!("take {what} from all but one of them"), changes)).used_by(&uses)
 }
 
 fn two_choices(view: &StageView<'_>, sink: &mut Sink) {

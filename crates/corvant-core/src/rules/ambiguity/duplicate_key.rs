@@ -3,6 +3,7 @@
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Clash, Sink, StageView};
+use crate::wording::EditSort;
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -62,17 +63,21 @@ fn finding(view: &StageView<'_>, clash: &Clash) -> Finding {
     for offer in &clash.offers {
         let definition = view.service(offer.by);
         let span = definition.key.map_or(definition.id.span, |key| key.span);
-        let role = format!("offered by {}", view.id(offer.by));
+        // What is handed out is known by what it starts, more than by the file that says so.
+        let starts = definition.type_name.filter(|_| definition.of_standard.installed.is_some());
+        let starts = starts.map_or_else(String::new, |known| format!(" as {}", view.text(known.name)));
+        let role = format!("offered by {}{starts}", view.id(offer.by));
         finding = finding.at(definition.source, span, role);
     }
     let first = clash.offers[0].service;
     finding = if view.service(first).of_standard.installed.is_some() {
         finding.advice("take one of them out, or give it another name")
     } else {
-        let first = view.id(first);
-        finding.advice("give one of them another key").advice(format!(
-            "or record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`"
-        ))
+        let (source, first) = (view.service(first).source, view.id(first));
+        let choose = view.say(source, EditSort::Choice, first, || {
+            format!("record a choice: `choices: {{ {contract}: {{ keys: {{ {key}: {first} }} }} }}`")
+        });
+        finding.advice("give one of them another key").advice(format!("or {choose}"))
     };
     finding.used_by(&uses)
 }

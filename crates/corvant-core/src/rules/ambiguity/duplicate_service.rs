@@ -7,6 +7,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::{SameId, ServiceIndex};
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -99,7 +100,9 @@ fn finding(view: &WholeStageView<'_>, id: Name, definitions: &[ServiceIndex]) ->
     finding = finding.at(first.source, span(first), first_role).advice(if all_replace {
         format!("keep one of those that replace {id_text}, or let one of them replace the other")
     } else {
-        format!("give one of them an id of its own, or say `replaces: {id_text}` if it is meant to override")
+        let replace =
+            view.say(first.source, EditSort::Replace, id_text, || format!("say `replaces: {id_text}`"));
+        format!("give one of them an id of its own, or {replace} if it is meant to override")
     });
     if severity == Severity::Note {
         return finding;

@@ -9,6 +9,7 @@ use crate::rules::Rule;
 use crate::source::Place;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::{ModuleIndex, NeedIndex, ServiceIndex, needs_of};
+use crate::wording::EditSort;
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 
@@ -169,7 +170,9 @@ fn finding(view: &WholeStageView<'_>, service: ServiceIndex, needs: Vec<&Need>) 
     let (id, definition) = (wiring.id(service), wiring.service(service));
     let owner = wiring.module_name(definition.source).unwrap_or("?");
     let message = format!("{id} is internal to {owner}, and others need it");
-    let help = format!("need what {owner} hands out instead, or take `internal` from {id}");
+    let own = || format!("take `internal` from {id}");
+    let public = view.say(definition.source, EditSort::Public, id, own);
+    let help = format!("need what {owner} hands out instead, or {public}");
     let withdraw = Change::new(definition.source, definition.id.span, Action::Withdraw("internal"));
     let mut finding = Finding::new(&RULE.text, id, message).fix(Fix::likely(help, [withdraw]));
     for need in needs {

@@ -7,6 +7,7 @@ use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use crate::views::{Check, Sink, StageView};
 use crate::word::join_words;
+use crate::wording::EditSort;
 use foldhash::HashSet;
 
 /// The rule.
@@ -174,21 +175,26 @@ fn make_lazy(
         Some(format!("`{slot}` of {} ({})", name(view, node), view.address(need.source, need.span)))
     });
     let needs: Vec<String> = named.collect();
+    let source = opened.edges.first().and_then(|(_, edge)| view.need(*edge)).map(|need| need.source);
+    let lazily = |what: &str| match source {
+        Some(source) => view.say(source, EditSort::Lazy, what, || format!("make {what} `lazy: true`")),
+        None => format!("make {what} `lazy: true`"),
+    };
     let more = opened.edges.len().saturating_sub(NAMED);
     let few = if opened.fewest { "" } else { "; fewer may do" };
     let title = match (needs.as_slice(), opened.each_alone) {
         ([], _) => return None,
-        ([one], _) => format!("make {one} `lazy: true`: that opens all of it"),
+        ([one], _) => format!("{}: that opens all of it", lazily(one)),
         (several, true) if more > 0 => {
-            format!("make one of these `lazy: true`: {} or one of {more} others", several.join(", "))
+            format!("{}: {} or one of {more} others", lazily("one of these"), several.join(", "))
         }
-        (several, true) => format!("make one of these `lazy: true`: {}", several.join(", ")),
+        (several, true) => format!("{}: {}", lazily("one of these"), several.join(", ")),
         (several, false) if more > 0 => format!(
-            "make {} needs `lazy: true` together: {} and {more} more{few}",
-            opened.edges.len(),
+            "{} together: {} and {more} more{few}",
+            lazily(&format!("{} needs", opened.edges.len())),
             several.join(", ")
         ),
-        (several, false) => format!("make these `lazy: true` together: {}{few}", join_words(several)),
+        (several, false) => format!("{} together: {}{few}", lazily("these"), join_words(several)),
     };
     let changed = if opened.each_alone { 1 } else { opened.edges.len() };
     let needs = opened.edges.iter().take(changed).filter_map(|(_, edge)| view.need(*edge));

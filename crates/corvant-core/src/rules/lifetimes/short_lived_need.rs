@@ -7,6 +7,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::USE;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashSet};
 
 /// The rule.
@@ -196,7 +197,8 @@ fn finding(
         if let Some(need) = view.need(edge) {
             let role = format!("{} holds {}", name(from), name(to));
             finding = finding.at(need.source, need.span, role);
-            slot = format!("make `{}` of {} `lazy: true`", view.text(need.slot.name), name(from));
+            let held = format!("`{}` of {}", view.text(need.slot.name), name(from));
+            slot = view.say(need.source, EditSort::Lazy, &held, || format!("make {held} `lazy: true`"));
             lazy = Some(need.made_lazy());
         } else if let What::Service(wrapper) = view.graph().what(from) {
             let definition = view.service(wrapper);

@@ -3,6 +3,7 @@
 use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Sought, StageView};
+use crate::wording::EditSort;
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -50,7 +51,9 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         {
             finding = finding.fix(view.write(&view.whereabouts(service), &lack.uses, id, meant));
         }
-        sink.report(finding.advice(format!("define {text}, or list it under `supplied: services`")));
+        let own = || "list it under `supplied: services`".to_owned();
+        let supply = view.say(lack.uses[0].source, EditSort::Supplied, text, own);
+        sink.report(finding.advice(format!("define {text}, or {supply}")));
     }
 }
 

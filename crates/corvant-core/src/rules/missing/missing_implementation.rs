@@ -5,6 +5,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -72,9 +73,12 @@ fn fixes(view: &StageView<'_>, contract: Name, lack: &Lack, inactive: Option<Ser
     }
     fixes.extend(inactive.map(|service| Fix::advice(why_not(view, service))));
     fixes.extend(view.dormant(DormantKind::Offer, contract));
-    fixes.push(Fix::advice(format!(
-        "add `offers: [{text}]` to the service that has it, or list it under `supplied: contracts`"
-    )));
+    let source = lack.uses[0].source;
+    let offer = view
+        .say(source, EditSort::Offer, text, || format!("add `offers: [{text}]` to the service that has it"));
+    let supply =
+        view.say(source, EditSort::Supplied, text, || "list it under `supplied: contracts`".to_owned());
+    fixes.push(Fix::advice(format!("{offer}, or {supply}")));
     fixes
 }
 
@@ -94,7 +98,9 @@ fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
 fn why_not(view: &StageView<'_>, index: ServiceIndex) -> String {
     let (place, service) = (view.whereabouts(index), view.service(index));
     if service.template {
-        format!("{place} offers it, but is a template: define a service that is `like` it")
+        let own = || "define a service that is `like` it".to_owned();
+        let like = view.say(service.source, EditSort::Like, view.id(index), own);
+        format!("{place} offers it, but is a template: {like}")
     } else {
         format!("{place} offers it, but is limited to {}", view.stages_of(service))
     }

@@ -5,6 +5,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Sought, StageView};
 use crate::word::join_words;
+use crate::wording::EditSort;
 use foldhash::HashMap;
 
 /// The rule.
@@ -59,7 +60,9 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         if let Some(meant) = lack.meant {
             finding = finding.fix(view.write(&offered(view, contract, meant.name), &lack.uses, key, meant));
         }
-        let define = format!("give the service that should answer `key: {key_text}`");
+        let define = view.say(lack.uses[0].source, EditSort::Key, key_text, || {
+            format!("give the service that should answer `key: {key_text}`")
+        });
         sink.report(finding.advice(define));
     }
 }

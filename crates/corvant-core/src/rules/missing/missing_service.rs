@@ -6,6 +6,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -111,7 +112,9 @@ fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
         let service = view.service(index);
         let place = view.whereabouts(index);
         return vec![Fix::advice(if service.template {
-            format!("{place} is a template, which is never built: define a service that is `like: {text}`")
+            let own = || format!("define a service that is `like: {text}`");
+            let like = view.say(service.source, EditSort::Like, text, own);
+            format!("{place} is a template, which is never built: {like}")
         } else {
             let stages = view.stages_of(service);
             format!("{place} is limited to {stages}: define it here too, or limit those that need it")
@@ -126,9 +129,9 @@ fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
         );
         fixes.push(view.write(&place, &lack.uses, id, meant));
     }
-    fixes.push(Fix::advice(format!(
-        "define {text}, or list it under `supplied: services` if the host platform brings it"
-    )));
+    let own = || "list it under `supplied: services`".to_owned();
+    let supply = view.say(lack.uses[0].source, EditSort::Supplied, text, own);
+    fixes.push(Fix::advice(format!("define {text}, or {supply} if the host platform brings it")));
     fixes
 }
 

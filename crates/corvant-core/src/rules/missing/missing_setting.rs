@@ -5,6 +5,7 @@ use crate::finding::{Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Sink, Sought, StageView};
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -57,10 +58,16 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             finding = finding.fix(view.write(&place, &lack.uses, setting, meant));
         }
         finding.fixes.extend(view.dormant(DormantKind::Setting, setting));
+        let is_own = view.is_own(lack.uses[0].source);
         let give = match (declared, view.resolution().stage) {
-            (true, Some(stage)) => format!("give it a value, or one under `stages: {}`", view.text(stage)),
+            (true, Some(stage)) if is_own => {
+                format!("give it a value, or one under `stages: {}`", view.text(stage))
+            }
+            (true, Some(stage)) => format!("give it a value, or one in stage {}", view.text(stage)),
             (true, None) => "give it a value".to_owned(),
-            (false, _) => format!("add `{text}: VALUE` to the `settings` of its module"),
+            (false, _) => view.say(lack.uses[0].source, EditSort::Setting, text, || {
+                format!("add `{text}: VALUE` to the `settings` of its module")
+            }),
         };
         sink.report(finding.advice(give));
     }

@@ -260,7 +260,8 @@ fn elsewhere(view: &WorkspaceView<'_>, missed: &Missed, listings: &[&ListedType]
     let mut places: Vec<&str> = listings.iter().map(|listed| view.text(listed.place)).collect();
     places.sort_unstable();
     places.dedup();
-    let message = format!("{text} is not where it is named; only {} has it", some_of(&places, 3));
+    let have = if places.len() == 1 { "has" } else { "have" };
+    let message = format!("{text} is not where it is named; only {} {have} it", some_of(&places, 3));
     let mut finding = named(view, missed, message);
     for listed in listings {
         finding = finding.at(listed.source, Span::at(0), "has the type");

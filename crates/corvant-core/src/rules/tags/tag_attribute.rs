@@ -8,6 +8,7 @@ use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
 use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
 
 /// The rule.
@@ -148,7 +149,9 @@ fn missing(view: &StageView<'_>, tagging: &Tagging, rule: &AttributeRule) -> Att
     AttributeFault {
         what: format!("{tag} lacks its attribute `{name}`"),
         places: vec![(tagging.source, tagging.tag.span, format!("without `{name}`"))],
-        fix: Fix::advice(format!("write `{tag}: {{ {name}: {kind} }}`")),
+        fix: Fix::advice(view.say(tagging.source, EditSort::Attribute, name, || {
+            format!("write `{tag}: {{ {name}: {kind} }}`")
+        })),
         tag: tagging.tag.name,
     }
 }

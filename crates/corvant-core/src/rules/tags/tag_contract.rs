@@ -4,6 +4,7 @@ use crate::finding::{Change, Family, Finding, Fix, Origin, RuleText, Scope, Seve
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
+use crate::wording::EditSort;
 use foldhash::HashMap;
 
 /// The rule.
@@ -61,13 +62,15 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             let (id, tag, contract) = (view.id(index), view.text(tagging.tag.name), view.text(contract));
             let message =
                 format!("{id} carries {tag}, whose carriers must offer {contract}, and does not offer it");
+            let own = || format!("add {contract} to its `offers`");
+            let offer = view.say(service.source, EditSort::Offer, contract, own);
             let known = finding.take().unwrap_or_else(|| Finding::new(&RULE.text, id, message));
             let collectors = view.graph().tag(tagging.tag.name);
             finding = Some(
                 known
                     .at(tagging.source, tagging.tag.span, format!("carries {tag}"))
                     .fix(Fix::likely(
-                        format!("add {contract} to its `offers`, or take the tag away"),
+                        format!("{offer}, or take the tag away"),
                         [Change::append(service.source, service.id.span, "offers", contract)],
                     ))
                     .failing(collectors.map(|node| Origin { node, while_building: true })),

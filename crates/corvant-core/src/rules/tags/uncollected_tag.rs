@@ -6,6 +6,7 @@ use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::HashSet;
 
 /// The rule.
@@ -78,7 +79,9 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
                 finding = finding.at(tagging.source, tagging.tag.span, role);
             }
         }
-        let help = format!("let the one that collects it need {{ tag: {text} }}, or say `collected-by`");
+        let help = view.say(tag.source, EditSort::Collect, text, || {
+            format!("let the one that collects it need {{ tag: {text} }}, or say `collected-by`")
+        });
         sink.report(finding.advice(help));
     }
 }

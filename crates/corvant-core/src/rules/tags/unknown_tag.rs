@@ -8,6 +8,7 @@ use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
 use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 /// The rule.
@@ -87,8 +88,9 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
             let likeness = if is_carried { meant.likeness.at_most_likely() } else { meant.likeness };
             finding = finding.fix(Fix::rename(title, carriers, tag, name, likeness));
         }
-        let declare =
-            format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}");
+        let declare = view.say(unknown.carriers[0].0, EditSort::Collect, tag, || {
+            format!("declare it under `tags`, or let the one that collects it need {{ tag: {tag} }}")
+        });
         sink.report(finding.advice(declare));
     }
 }

@@ -4,6 +4,7 @@ use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 use foldhash::HashSet;
 
 /// The rule.
@@ -72,7 +73,9 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
                 .at(definition.source, definition.id.span, "defined here")
                 .at(tag.source, tag.tag.span, format!("{tag_text} is declared here"))
                 .fix(Fix::likely(
-                    format!("add {tag_text} to its `tags`"),
+                    view.say(definition.source, EditSort::Tag, tag_text, || {
+                        format!("add {tag_text} to its `tags`")
+                    }),
                     [Change::append(definition.source, definition.id.span, "tags", tag_text)],
                 ));
             untagged.push((service, finding));

@@ -5,6 +5,7 @@ use crate::graph::{Graph, What};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
+use crate::wording::EditSort;
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -57,7 +58,9 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
                 "take it out, or let something need it",
                 [Change::take_out(service.source, service.id.span)],
             ))
-            .advice("if something outside the wiring uses it, name that under `entries`");
+            .advice(view.say(service.source, EditSort::Entry, id, || {
+                "if something outside the wiring uses it, name that under `entries`".to_owned()
+            }));
         sink.report(finding);
     }
 }

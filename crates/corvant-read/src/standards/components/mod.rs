@@ -19,6 +19,7 @@ use crate::manifest::{not_well_formed, unreadable};
 use corvant_core::facts::{Facts, Many, Named, Service, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
+use corvant_core::wording::EditSort;
 use description::Component;
 use foldhash::HashSet;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
@@ -41,6 +42,15 @@ impl Standard for Components {
     fn claims(&self, path: &str) -> bool {
         let (folder, file) = parts(path);
         (file == "MANIFEST.MF" && parts(folder).1 == "META-INF") || has_ending(path, ".jar")
+    }
+
+    fn words(&self) -> &'static [(EditSort, &'static str)] {
+        &[
+            (EditSort::Default, "give {} a higher `service.ranking`"),
+            (EditSort::Choice, "name {} in the `target` of the reference"),
+            (EditSort::Offer, "let a component `provide` {}"),
+            (EditSort::Lazy, "give {} a `cardinality` that begins with 0"),
+        ]
     }
 
     fn read(&self, at: &Reading<'_>, path: &str, bytes: Vec<u8>) -> Vec<One> {
