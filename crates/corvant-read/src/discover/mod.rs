@@ -15,7 +15,7 @@ use hidden::Hider;
 use ignored::{Present, Rules, is_ignored};
 use rayon::prelude::*;
 use std::borrow::Cow;
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, HashMap};
 use std::ffi::OsStr;
 use std::fmt::Write;
 use std::fs::{self, DirEntry, FileType};
@@ -82,7 +82,7 @@ pub fn discover(root: &Path, plan: &Plan) -> Discovery {
     let mut found = Discovery::default();
     let path = root.canonicalize().unwrap_or_else(|_| root.to_owned());
     let rules = rules_above(&path);
-    let mut walk = Walk { root: path.clone(), plan, visited: HashSet::new(), linked: Vec::new() };
+    let mut walk = Walk { root: path.clone(), plan, visited: Known::default(), linked: Vec::new() };
     let mut links = walk.level_by_level(
         vec![Folder { real: path.clone(), path, relative: String::new(), rules, is_asked_for: true }],
         &mut found,
@@ -115,9 +115,29 @@ fn rules_above(root: &Path) -> Option<Arc<Rules>> {
 struct Walk<'p> {
     root: PathBuf,
     plan: &'p Plan,
-    /// Real folders that were looked into, with the world that their path belongs to.
-    visited: HashSet<(PathBuf, World)>,
+    /// Real folders that were looked into.
+    visited: Known,
     linked: Vec<(FoundFile, Option<PathBuf>)>,
+}
+
+/// What was come to already, by where it really lies, and the worlds that the paths to it belong to.
+#[derive(Default)]
+struct Known(HashMap<PathBuf, Vec<World>>);
+
+impl Known {
+    /// Whether it was come to in a world; what belongs to none is the same in all.
+    fn has(&self, real: &Path, world: World) -> bool {
+        self.0.get(real).is_some_and(|worlds| world.is_none() || worlds.contains(&world))
+    }
+
+    /// Takes note of it; whether it is new.
+    fn insert(&mut self, real: PathBuf, world: World) -> bool {
+        let is_new = !self.has(&real, world);
+        if is_new {
+            self.0.entry(real).or_default().push(world);
+        }
+        is_new
+    }
 }
 
 impl Walk<'_> {
@@ -126,17 +146,16 @@ impl Walk<'_> {
         let mut links = Vec::new();
         while !level.is_empty() {
             let seen: Vec<Seen> = level.par_iter().map(|folder| look_into(folder, self.plan)).collect();
-            self.visited.extend(level.into_iter().map(|folder| {
-                let world = self.plan.world(&folder.relative);
-                (folder.real, world)
-            }));
+            for folder in level {
+                self.visited.insert(folder.real, self.plan.world(&folder.relative));
+            }
             level = Vec::new();
             for seen in seen {
                 let further = seen.folders.into_iter();
                 level.extend(further.filter(|folder| {
                     // Without links there is one way to each folder.
                     folder.path == folder.real
-                        || !self.visited.contains(&(folder.real.clone(), self.plan.world(&folder.relative)))
+                        || !self.visited.has(&folder.real, self.plan.world(&folder.relative))
                 }));
                 links.extend(seen.links);
                 found.manifests.extend(seen.files);
@@ -168,7 +187,7 @@ impl Walk<'_> {
             return None;
         }
         let world = self.plan.world(&link.relative);
-        self.visited.insert((real.clone(), world)).then_some(Folder { real, ..link })
+        self.visited.insert(real.clone(), world).then_some(Folder { real, ..link })
     }
 
     /// Where several paths of one world lead to one file, keeps the one without links, or the first by name.
@@ -181,11 +200,13 @@ impl Walk<'_> {
         let world = |file: &FoundFile| {
             self.plan.world(file.relative.rsplit_once('/').map_or("", |(folder, _)| folder))
         };
-        let mut known: HashSet<(PathBuf, World)> =
-            found.manifests.iter().filter(is_real).map(|file| (file.path.clone(), world(file))).collect();
+        let mut known = Known::default();
+        for file in found.manifests.iter().filter(is_real) {
+            known.insert(file.path.clone(), world(file));
+        }
         for (file, real) in std::mem::take(&mut self.linked) {
             let real = real.or_else(|| file.path.canonicalize().ok());
-            if real.is_none_or(|real| known.insert((real, world(&file)))) {
+            if real.is_none_or(|real| known.insert(real, world(&file))) {
                 found.manifests.push(file);
             }
         }
