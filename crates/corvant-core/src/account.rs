@@ -13,8 +13,21 @@ pub struct Account {
     pub taken: Vec<(&'static str, usize)>,
     /// What was left over, in the order in which it comes up.
     pub left_over: Vec<LeftOver>,
+    /// Values that may be meant as references and are none, in the order in which they stand.
+    pub lookalikes: Vec<Lookalike>,
     /// Why it could not be read, if so.
     pub unread: Option<String>,
+}
+
+/// A value in which no reference was found, though it looks like one.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Lookalike {
+    /// The value.
+    pub text: String,
+    /// Whether it is the id of a service as it stands; otherwise it begins or ends as references do.
+    pub is_id: bool,
+    /// Its line, from 1.
+    pub line: u32,
 }
 
 /// Values that nothing looked at, and that stand in the same way.

@@ -1,5 +1,6 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
+use crate::custom::account::Unmatched;
 use crate::custom::{CustomReader, Read};
 use crate::syntax::{ManifestSyntax, NodeKind, SyntaxError, Tree};
 use crate::{brackets, native, words};
@@ -77,13 +78,13 @@ pub(crate) fn from_custom_reader(
     reader: &CustomReader,
     interner: &Interner,
     account: Option<&mut Account>,
-) -> Manifest {
+) -> (Manifest, Vec<Unmatched>) {
     match reader.read(&source, interner, account) {
-        Ok(Read { header, facts }) => Manifest { source, header, facts },
+        Ok(Read { header, facts, unmatched }) => (Manifest { source, header, facts }, unmatched),
         Err(error) => {
             let mut manifest = not_well_formed(source, &error, interner);
             manifest.header.reader = Some(interner.intern(&reader.name));
-            manifest
+            (manifest, Vec::new())
         }
     }
 }

@@ -6,6 +6,7 @@ use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
 use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
+use corvant_core::facts::Trouble;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
 use std::ffi::OsStr;
@@ -120,17 +121,35 @@ impl Plan {
         }
     }
 
-    /// A blind spot for each custom reader that no file is for.
-    pub(crate) fn idle_readers<'path>(&self, paths: impl Iterator<Item = &'path str>) -> Vec<BlindSpot> {
-        if self.readers.is_empty() {
-            return Vec::new();
-        }
+    /// By custom reader whether any file is for it.
+    fn busy<'path>(&self, paths: impl Iterator<Item = &'path str>) -> Vec<bool> {
         let mut busy = vec![false; self.readers.len()];
         for path in paths {
             if let Some(Claim::Custom(number)) = self.claim(path) {
                 busy[number] = true;
             }
         }
+        busy
+    }
+
+    /// What readers with files look for in vain, once all are read; `paths` are those of the files that could be, and
+    /// `unread` those of the others: of a reader that has such, nothing is known.
+    pub(crate) fn idle_paths<'path>(
+        &self,
+        paths: impl Iterator<Item = &'path str>,
+        unread: impl Iterator<Item = &'path str>,
+    ) -> Vec<Trouble> {
+        let readers = self.readers.iter().zip(self.busy(paths).into_iter().zip(self.busy(unread)));
+        let certain = readers.filter(|(_, (has_read, has_unread))| *has_read && !has_unread);
+        certain.flat_map(|(reader, _)| reader.idle_paths()).collect()
+    }
+
+    /// A blind spot for each custom reader that no file is for.
+    pub(crate) fn idle_readers<'path>(&self, paths: impl Iterator<Item = &'path str>) -> Vec<BlindSpot> {
+        if self.readers.is_empty() {
+            return Vec::new();
+        }
+        let busy = self.busy(paths);
         let idle = self.readers.iter().zip(busy).filter(|(_, busy)| !busy).map(|(reader, _)| reader);
         idle.map(|reader| {
             let globs: Vec<&str> = reader.globs.iter().map(globset::Glob::glob).collect();

@@ -2,6 +2,7 @@
 #![recursion_limit = "256"]
 
 use corvant_core::name::Interner;
+use corvant_core::wording::EditSort;
 use corvant_read::native::{self, schema, workspace_file};
 use corvant_read::syntax::{ManifestSyntax, NodeId, NodeKind, Tree, json};
 use jsonschema::Validator;
@@ -36,7 +37,7 @@ fn manifest() -> Value {
                 "needs": {
                     "a": { "service": "s", "lazy": true, "optional": false, "via": "setter", "method": "m" },
                     "b": { "contract": "C", "key": "k", "about": "x" },
-                    "c": { "tag": "t" }, "d": { "setting": "a" }, "e": { "wrapped": true },
+                    "c": { "tag": "t" }, "d": { "setting": "a" }, "e": { "wrapped": true }, "f": { "all": "C" },
                 },
                 "tags": ["t", { "t": { "p": 1, "q": "x", "r": true } }, { "t": null }],
             },
@@ -71,7 +72,7 @@ fn workspace() -> Value {
         "standards": {
             "provider-files": false, "components": true, "entry-points": true, "activation-files": false,
         },
-        "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" } }],
+        "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
     })
 }
 
@@ -79,11 +80,16 @@ fn workspace() -> Value {
 fn reader() -> Value {
     let field = json!({
         "from": "$.a", "key": true, "above": 1, "split": ",", "match": "(x)", "last-part": true, "case": "kebab",
-        "form": "{module}.{}", "map": { "yes": "process" }, "absent": "x",
+        "form": "{module}.{}", "map": { "yes": "process" }, "absent": "x", "within": "(x)", "between": "/",
     });
+    let others = [
+        json!({ "any": ["$.a"] }),
+        json!({ "joined": ["$.a", "$.b"] }),
+        json!({ "key-path": true, "absent": "$.x" }), json!({ "in-path": "(x)" }),
+    ];
     let need = json!([{
         "about": "x", "each": "$.n[*]", "value": "$", "service": "$.s", "contract": "$.c", "type": "$.t", "tag": "$.g",
-        "setting": "$.v", "key": "$.k", "slot": "$.n", "via": "setter", "method": "m", "optional": true, "lazy": "$.l",
+        "setting": "$.v", "all": "$.e", "wrapped": "$.w", "match": ["~(?<service>.+)"], "key": "$.k", "slot": "$.n", "via": "setter", "method": "m", "optional": true, "lazy": "$.l",
     }]);
     let of_constant = json!({ "constant": "x" });
     json!({
@@ -91,7 +97,7 @@ fn reader() -> Value {
         "uses": "$.u",
         "take": [
             {
-                "what": "service", "about": "x", "each": "$.x", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
+                "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
                 "default": true, "lifetime": "$.l", "internal": "$.i", "template": "$.t", "like": "$.m",
                 "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "built-by": "$.b",
                 "method": "m", "need": need,
@@ -100,6 +106,8 @@ fn reader() -> Value {
                     { "attributes": { "p": "$.p" } },
                 ],
             },
+            { "what": "supplied", "service": others[0], "contract": others[1], "setting": others[2], "tag-name": "$.t" },
+            { "what": "import", "path": others[3] },
             { "what": "contract", "id": "$", "extends": "$.e", "meant-for": "one", "keys": "$.k" },
             { "what": "setting", "id": "$", "value": "$.v", "required": true, "stage": "drill" },
             { "what": "tag", "id": "$", "contract": "C", "carried-by-all": true, "collected-by": "s", "at-least": "2" },
@@ -110,6 +118,9 @@ fn reader() -> Value {
             { "what": "expectation", "contract": "C", "met-by": "s" },
         ],
         "value": [{ "about": "x", "match": "~(?<service>.+)" }],
+        "closed": true, "ignore": ["$.about"], "strict": true, "trusted": false, "may-be-empty": true, "plain-names": false,
+        "local-tags": true, "documents": true,
+        "say": EditSort::ALL.into_iter().map(|sort| (sort.word().to_owned(), json!("x"))).collect::<serde_json::Map<_, _>>(),
     })
 }
 

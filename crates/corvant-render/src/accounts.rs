@@ -3,16 +3,13 @@
 use crate::out::{Out, safe};
 use crate::text::words::counted;
 use crate::text::{BOLD, Layout};
-use corvant_core::account::Account;
+use corvant_core::account::{Account, Lookalike};
 use corvant_core::finding::BlindSpot;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 /// What Corvant's own format is called where readers are named.
 pub(crate) const OWN: &str = "Corvant's own format";
-
-/// How many ways of being left over are listed for a file.
-const LISTED: usize = 12;
 
 /// Writes accounts for people: file by file, reader by reader, and what was not looked at.
 pub fn text(
@@ -33,6 +30,7 @@ pub fn text(
         }
         writeln!(out, "  took     {}", took(account))?;
         left_over(account, out)?;
+        lookalikes(account, out)?;
     }
     writeln!(out)?;
     readers(accounts, out)?;
@@ -47,15 +45,27 @@ pub fn text(
 
 fn left_over(account: &Account, out: &mut Out<'_>) -> io::Result<()> {
     let mut word = "left";
-    for left in account.left_over.iter().take(LISTED) {
+    for left in &account.left_over {
         let values = counted(left.count, "value", "values");
         writeln!(out, "  {word:<8} {}  {values}, first in line {}", safe(&left.path), left.line)?;
         word = "";
     }
-    match account.left_over.len().saturating_sub(LISTED) {
-        0 => Ok(()),
-        more => writeln!(out, "  {word:<8} … and {more} more ways"),
+    Ok(())
+}
+
+/// Values that may be meant as references.
+fn lookalikes(account: &Account, out: &mut Out<'_>) -> io::Result<()> {
+    let mut word = "perhaps";
+    for Lookalike { text, is_id, line } in &account.lookalikes {
+        let what = if *is_id {
+            "is the id of a service, and no reference"
+        } else {
+            "looks like a reference, and is none"
+        };
+        writeln!(out, "  {word:<8} {}  {what}, in line {line}", safe(text))?;
+        word = "";
     }
+    Ok(())
 }
 
 /// A line for each reader.

@@ -1,6 +1,6 @@
 //! Accounts of readers, as people and programs get them.
 
-use corvant_core::account::{Account, LeftOver};
+use corvant_core::account::{Account, LeftOver, Lookalike};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_render::accounts;
 use corvant_render::out::Out;
@@ -23,6 +23,10 @@ fn all() -> (Vec<Account>, Vec<BlindSpot>) {
         reader: Some("house".to_owned()),
         taken: vec![("tags on services", 1), ("entries", 1)],
         left_over: (0..14).map(|number| left(&format!("$.k{number}"), number + 1, 7)).collect(),
+        lookalikes: vec![
+            Lookalike { text: "~a b".to_owned(), is_id: false, line: 8 },
+            Lookalike { text: "depot.gate".to_owned(), is_id: true, line: 9 },
+        ],
         ..Account::default()
     };
     let broken = Account {
@@ -58,10 +62,12 @@ fn people_read_what_was_taken_and_what_was_left() {
     assert_eq!(lines[5], "  took     1 tag on services, 1 entry");
     assert_eq!(lines[6], "  left     $.k0  1 value, first in line 7");
     assert_eq!(lines[7], "           $.k1  2 values, first in line 7");
-    assert_eq!(lines[18], "           … and 2 more ways");
-    assert_eq!(lines[21], "  unread   it could not be read");
+    assert_eq!(lines[19], "           $.k13  14 values, first in line 7");
+    assert_eq!(lines[20], "  perhaps  ~a b  looks like a reference, and is none, in line 8");
+    assert_eq!(lines[21], "           depot.gate  is the id of a service, and no reference, in line 9");
+    assert_eq!(lines[24], "  unread   it could not be read");
     assert_eq!(
-        lines[23..],
+        lines[26..],
         [
             "Corvant's own format: 1 file, 3 things taken, nothing left over",
             "house: 2 files, 2 things taken, 105 values left over",

@@ -50,6 +50,9 @@ pub(crate) enum Command {
         /// Do not audit: say of each file who reads it, what is taken from it and what is left over.
         #[arg(long, conflicts_with_all = ["fail_on", "stage", "rules", "today"])]
         explain_readers: bool,
+        /// Say it of the files of this reader alone.
+        #[arg(long, requires = "explain_readers", value_name = "NAME")]
+        reader: Option<String>,
         #[command(flatten)]
         options: AuditOptions,
     },

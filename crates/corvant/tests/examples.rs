@@ -41,6 +41,11 @@ fn findings(report: &str) -> String {
 #[case("builders-json")]
 #[case("sections-ini")]
 #[case("records")]
+#[case("calls-yaml")]
+#[case("definitions-xml")]
+#[case("startup-lines")]
+#[case("names-properties")]
+#[case("stages-yaml")]
 #[case("mixed")]
 fn each_example_has_its_findings_and_no_others(#[case] name: &str) {
     let folder = example(name);
@@ -82,5 +87,5 @@ fn a_reader_for_no_file_is_named_and_one_with_a_mistake_ends_the_audit() {
     let mistaken = support::folder(&[("corvant.toml", &mistaken), ("a.wiring.yaml", own)]);
     let outcome = run(&["audit"], mistaken.path());
     assert_eq!(outcome.status, 2);
-    assert!(outcome.stderr.contains("corvant.toml:6:1: reader.1.colour"), "{}", outcome.stderr);
+    assert!(outcome.stderr.contains("corvant.toml:6:1: reader house: colour"), "{}", outcome.stderr);
 }

@@ -172,7 +172,7 @@ fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let supplied = wiring.facts.supplied.iter();
     let by_code = supplied.filter_map(|supplied| {
         let role = match supplied.by {
-            SuppliedBy::Platform => return None,
+            SuppliedBy::Platform | SuppliedBy::Pattern => return None,
             SuppliedBy::UnseenCode => "this code sees the contract".to_owned(),
             SuppliedBy::RegisteringClass(class) => {
                 format!("{} registers services and names the contract", wiring.text(class))

@@ -11,7 +11,9 @@ use crate::finding::Reach;
 use crate::graph::reach::{NEAR, ReachSearch, most_work};
 use crate::name::Name;
 use crate::resolve::StageIndex;
+use crate::rules::reading;
 use crate::rules::{RULES, Rule};
+use crate::source::Place;
 use crate::source::{SourceIndex, Span};
 use crate::views::{
     Aids, AllowancesView, Allowed, Check, Context, FilesView, Focus, Sink, StageView, Usage, Used,
@@ -83,11 +85,20 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let views = stages.len() + usize::from(!always_staged);
     let mut findings = merged.into_findings(views, always_staged);
     findings.extend(found);
+    findings.retain(|finding| !is_of_host(wiring, finding));
     let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
     findings.extend(allowance_findings(&base, &allowed));
     name_derived(wiring, &mut findings);
     merge::sort(&mut findings);
     Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
+}
+
+/// Whether a finding is about nothing but files of the host, which are not judged; one that could not be read is told.
+fn is_of_host(wiring: &Wiring, finding: &Finding) -> bool {
+    let is_trusted = |place: &Place| wiring.headers[place.source.index()].trusted;
+    !finding.places.is_empty()
+        && finding.places.iter().all(is_trusted)
+        && finding.rule.name != reading::unreadable_file::RULE.text.name
 }
 
 /// What a stage changes of what holds with none chosen: what a part of the wiring showed before, and shows now.

@@ -383,7 +383,7 @@ words! {
 }
 
 /// Kinds of names that the host platform brings.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub enum SuppliedKind {
     /// A service.
     Service,
@@ -400,6 +400,8 @@ pub enum SuppliedKind {
 pub enum SuppliedBy {
     /// The host platform: a definition, or the standard that is read, says so.
     Platform,
+    /// The host platform, by a pattern that the name is like.
+    Pattern,
     /// Nothing is said to; code of an open standard that was not looked into may register it.
     UnseenCode,
     /// Nothing is said to; a class that registers services names it.
@@ -418,6 +420,19 @@ fields! {
         pub name: Named,
         /// What brings it.
         pub by: SuppliedBy,
+    }
+}
+
+fields! {
+    /// A file that another names, and that must be there.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Import {
+        /// The file that names it.
+        pub source: SourceIndex,
+        /// The path as it is written.
+        pub written: Named,
+        /// The path from the root of the workspace.
+        pub path: Name,
     }
 }
 

@@ -14,15 +14,15 @@ mod service_fields;
 
 pub use installed::{Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
 pub use items::{
-    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, MeantFor, Need, Provider,
-    Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging, Target,
-    Via,
+    Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Import, MeantFor, Need,
+    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging,
+    Target, Via,
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
 pub use service_fields::{FieldOf, ServiceField};
 
-use crate::finding::Fix;
+use crate::finding::{Fix, Severity};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use fields::fields;
@@ -51,6 +51,8 @@ pub struct Header {
     pub reader: Option<Name>,
     /// How many values in the file the reader passed over.
     pub left_over: u32,
+    /// Whether what is in the file counts and is not judged: it is that of the host.
+    pub trusted: bool,
     /// How many of the facts do not stand in the file: they were worked out from many.
     pub worked_out: u32,
 }
@@ -100,6 +102,8 @@ pub struct Facts {
     pub allowances: Vec<Allowance>,
     /// What was wrong with the files themselves.
     pub troubles: Vec<Trouble>,
+    /// Files that must be there.
+    pub imports: Vec<Import>,
     /// Types that are there, where all types of a place were listed.
     pub types: Vec<ListedType>,
     /// What is installed.
@@ -223,8 +227,12 @@ pub enum TroubleKind {
     UnknownField,
     /// A value of the wrong shape.
     WrongShape,
+    /// A path of a custom reader, which is the subject, that selects nothing in any file.
+    IdlePath,
     /// One key twice in one map.
     RepeatedField,
+    /// A file that another names and that is not there.
+    MissingImport,
     /// A manifest that defines nothing.
     Empty,
 }
@@ -251,8 +259,8 @@ fields! {
         pub unread: Unread,
         /// How many of its kind in its file it stands for, itself included, which are told together; 0: it is told alone.
         pub and_more: u32,
-        /// Whether it is but worth knowing, however bad others of its kind are.
-        pub is_note: bool,
+        /// How bad it is, where that is not what its rule says.
+        pub severity: Option<Severity>,
     }
 }
 
@@ -279,7 +287,7 @@ impl Trouble {
             fixes,
             unread,
             and_more: 0,
-            is_note: false,
+            severity: None,
         }
     }
 

@@ -5,7 +5,7 @@ use super::{
     Facts, Header, InstalledKind, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedBy, SuppliedKind,
     Target, TroubleKind, TypeReach, Via,
 };
-use crate::finding::Fix;
+use crate::finding::{Fix, Severity};
 use crate::name::{Name, Renaming};
 use crate::source::{SourceIndex, Span};
 
@@ -59,13 +59,13 @@ impl<T> Rename for Many<T> {
 
 plain! {
     bool, u32, String, &'static str, Span, Via, Scalar, SuppliedKind, TroubleKind, SourceKind, MeantFor,
-    InstalledKind, TypeReach
+    InstalledKind, TypeReach, Severity
 }
 
 impl Rename for SuppliedBy {
     fn rename(&mut self, names: &Renaming) {
         match self {
-            Self::Platform | Self::UnseenCode => {}
+            Self::Platform | Self::Pattern | Self::UnseenCode => {}
             Self::RegisteringClass(class) => class.rename(names),
         }
     }
@@ -100,10 +100,10 @@ macro_rules! whole {
 
 // What is of one file or of all of them, not put behind others.
 whole! {
-    Header { module uses_given kind reader left_over worked_out }
+    Header { module uses_given kind reader left_over trusted worked_out }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
-        allowances troubles types installed requirements derived parts
+        allowances troubles imports types installed requirements derived parts
     }
     Parts { named needs taggings attributes attribute_rules stage_values }
 }

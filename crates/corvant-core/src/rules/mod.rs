@@ -35,7 +35,7 @@ macro_rules! registry {
 }
 
 registry! {
-    reading { unreadable_file unknown_field wrong_shape repeated_field empty_file }
+    reading { unreadable_file unknown_field wrong_shape repeated_field empty_file missing_import }
     missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier missing_type }
     cycles { service_cycle module_cycle definition_cycle }
     unused { unused_service unused_alias unused_setting unused_contract unused_tag unused_choice unlisted_provider unused_use stale_allowance }

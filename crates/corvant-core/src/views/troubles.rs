@@ -4,7 +4,7 @@ use super::context::Context;
 use super::lacks::Sought;
 use super::sink::Sink;
 use crate::facts::TroubleKind;
-use crate::finding::{Finding, RuleText, Severity};
+use crate::finding::{Finding, RuleText};
 
 /// How many names a message lists.
 const LISTED: usize = 5;
@@ -45,9 +45,7 @@ pub(super) fn report_troubles(
             finding = finding.at(trouble.source, span, role);
         }
         finding.fixes.extend(trouble.fixes.iter().cloned());
-        if trouble.is_note {
-            finding.severity = Severity::Note;
-        }
+        finding.severity = trouble.severity.unwrap_or(finding.severity);
         sink.report(finding);
     }
 }

@@ -254,6 +254,10 @@ fn roots<'l>(
         (0..facts.entries.len()).map(|entry| graph.entry(EntryIndex::new(entry))).collect();
     let installed = context.wiring.services().filter(|(_, service)| service.of_standard.installed.is_some());
     roots.extend(installed.map(|(index, _)| Graph::service(index)));
+    // What belongs to the host is used by the host.
+    let is_trusted = |source: SourceIndex| context.wiring.headers[source.index()].trusted;
+    let trusted = context.wiring.services().filter(|(_, service)| is_trusted(service.source));
+    roots.extend(trusted.map(|(index, _)| Graph::service(index)));
     let id = |id: Name| resolution.ids.first(id).map(|first| Graph::service(resolution.ids.stand_in(first)));
     let contract = |contract: Name| {
         let candidates = resolution.candidates(context.wiring, contract);

@@ -4,7 +4,7 @@ use super::{
     Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, declared::Declared, inherit,
     inherit::Own,
 };
-use crate::facts::{Facts, Target};
+use crate::facts::{Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -30,7 +30,8 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         sources.push(manifest.source);
         headers.push(manifest.header);
     }
-    let (facts, dormant) = (Facts::join(facts), Facts::join(dormant));
+    let (mut facts, dormant) = (Facts::join(facts), Facts::join(dormant));
+    supply_by_pattern(&mut facts, &names);
     let mut modules = Vec::new();
     let mut known = HashMap::new();
     let module_of = headers.iter().enumerate().map(|(index, header)| {
@@ -71,6 +72,60 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     let trouble = wiring.own.trouble(&wiring.facts, &wiring.names);
     wiring.facts.troubles.extend(trouble);
     wiring
+}
+
+/// Names that are like a supplied pattern, such as `host.*`, are supplied: those that anything asks for.
+fn supply_by_pattern(facts: &mut Facts, names: &Names) {
+    // In a contract with arguments a star stands for any of those.
+    let is_pattern = |text: &str| text.contains('*') && !text.contains('<');
+    let patterns: Vec<Supplied> = facts
+        .supplied
+        .iter()
+        .filter(|supplied| is_pattern(names.text(supplied.name.name)))
+        .copied()
+        .collect();
+    if patterns.is_empty() {
+        return;
+    }
+    let needs = facts.parts.needs.iter().filter_map(|need| match need.target {
+        Target::Service(name) => Some((SuppliedKind::Service, name)),
+        Target::Contract(name) | Target::All(name) => Some((SuppliedKind::Contract, name)),
+        Target::Setting(name) => Some((SuppliedKind::Setting, name)),
+        Target::Tag(name) => Some((SuppliedKind::Tag, name)),
+        Target::Wrapped => None,
+    });
+    let tags = facts.parts.taggings.iter().map(|tagging| (SuppliedKind::Tag, tagging.tag.name));
+    let links = facts.services.iter().flat_map(|service| [service.alias_of, service.wraps, service.replaces]);
+    let links = links.flatten().map(|link| (SuppliedKind::Service, link.name));
+    let values = facts.settings.iter().flat_map(|setting| setting.references.of(&facts.parts));
+    let values = values.map(|reference| (SuppliedKind::Setting, reference.name));
+    let mut seen = HashSet::new();
+    let asked = needs.chain(tags).chain(links).chain(values).filter(|asked| seen.insert(*asked));
+    let supplied: Vec<Supplied> = asked
+        .filter_map(|(kind, name)| {
+            let text = names.text(name);
+            let is_like =
+                |pattern: &&Supplied| pattern.kind == kind && is_like(text, names.text(pattern.name.name));
+            let pattern = patterns.iter().find(is_like)?;
+            Some(Supplied { name: Named { name, ..pattern.name }, by: SuppliedBy::Pattern, ..*pattern })
+        })
+        .collect();
+    facts.supplied.extend(supplied);
+}
+
+/// Whether a text is like a pattern, in which a star stands for any letters.
+fn is_like(text: &str, pattern: &str) -> bool {
+    let mut parts = pattern.split('*');
+    let (first, last) = (parts.next().unwrap_or_default(), parts.next_back());
+    let Some(last) = last else { return text == pattern };
+    let Some(mut rest) = text.strip_prefix(first) else { return false };
+    for part in parts {
+        match rest.find(part) {
+            Some(at) => rest = &rest[at + part.len()..],
+            None => return false,
+        }
+    }
+    rest.ends_with(last)
 }
 
 impl Wiring {

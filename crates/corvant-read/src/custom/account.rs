@@ -1,11 +1,14 @@
 //! The account of a file: what a reader took, what it left over, and what it could not take.
 
+use super::CustomReader;
 use super::session::Session;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
 use corvant_core::account::LeftOver;
 use corvant_core::facts::{Facts, Trouble, TroubleKind};
-use corvant_core::source::Span;
+use corvant_core::finding::Fix;
+use corvant_core::near::meanings;
+use corvant_core::source::{SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
 
 /// How many facts of each kind there are, without those of which there are none.
@@ -155,17 +158,132 @@ pub(crate) fn troubles(session: &Session<'_>) -> Vec<Trouble> {
     facts.troubles
 }
 
-/// Keys of a map that stand in it before.
+/// Keys of a map that stand in it before, each once.
 fn repeated(tree: &Tree<'_>, map: NodeId) -> Vec<(NodeId, NodeId)> {
-    let mut known = foldhash::HashSet::default();
+    let mut times: HashMap<&str, u32> = HashMap::new();
     let mut children = tree.children(map);
     let mut repeated = Vec::new();
     while let (Some(key), Some(value)) = (children.next(), children.next()) {
-        if !known.insert(tree.text(key)) && !tree.is_merge_key(key) {
+        let times = times.entry(tree.text(key)).or_default();
+        *times += 1;
+        if *times == 2 && !tree.is_merge_key(key) {
             repeated.push((key, value));
         }
     }
     repeated
+}
+
+/// Notes, for a reader that looks at all there is, what it does not look at: a misspelt section or field, mostly. Of what
+/// stands in one another the outermost is told.
+pub(crate) fn unknown(session: &mut Session<'_>, reader: &CustomReader) {
+    let tree = session.tree;
+    let looked_at = looked_at(session, reader);
+    let mut unknown: Vec<(NodeId, Option<NodeId>, String)> = Vec::new();
+    let mut told = 0;
+    visit(tree, |node, steps| {
+        let is_inside_told = node.index() < told;
+        if is_inside_told || looked_at[node.index()] || tree.kind(node) == NodeKind::Null {
+            return;
+        }
+        told = node.index() + tree.size(node);
+        unknown.push((node, steps.last().and_then(|step| step.key), subject(tree, steps)));
+    });
+    let names = reader.known_names();
+    let written: Vec<&str> = unknown.iter().map(|(_, key, _)| key.map_or("", |key| tree.text(key))).collect();
+    let meant = meanings(&written, &names);
+    for ((node, key, subject), meant) in unknown.into_iter().zip(meant) {
+        let is_item = session.items[node.index()];
+        let what = key.map_or("this", |key| tree.text(key));
+        let message = if is_item {
+            format!(
+                "the reader {} takes nothing from {what}: it lacks what such an item must have",
+                reader.name
+            )
+        } else {
+            format!("the reader {} does not look at {what}", reader.name)
+        };
+        let span = tree.span(key.unwrap_or(node));
+        let fix = meant.filter(|_| !is_item).map(|meant| {
+            let (place, to) = ((SourceIndex::OWN, span), names[meant.known]);
+            Fix::rename(format!("write {to}"), [place], what, to, meant.likeness)
+        });
+        let fixes =
+            vec![fix.unwrap_or_else(|| Fix::advice("take it out, or name it under `ignore` of the reader"))];
+        let unread = words::of_value(tree, node, session.interner);
+        let trouble =
+            Trouble::new(TroubleKind::UnknownField, subject, message, (span, "not looked at")).hiding(unread);
+        session.facts.report(Trouble { fixes, ..trouble });
+    }
+}
+
+/// By node whether anything in it was looked at, or need not be.
+fn looked_at(session: &mut Session<'_>, reader: &CustomReader) -> Vec<bool> {
+    let tree = session.tree;
+    let mut looked_at = session.taken.clone();
+    for path in &reader.how.ignore {
+        for ignored in session.select(path, session.root) {
+            let at = ignored.node.index();
+            looked_at[at..at + tree.size(ignored.node)].fill(true);
+        }
+    }
+    // From the inside out: what holds something that was looked at was looked at, and its key with it.
+    for at in (0..tree.len()).rev() {
+        let node = NodeId::new(at);
+        let has_any = match tree.kind(node) {
+            NodeKind::List => tree.children(node).any(|inner| looked_at[inner.index()]),
+            NodeKind::Map => {
+                tree.fields(node).any(|(key, value)| looked_at[value.index()] || looked_at[key.index()])
+            }
+            _ => false,
+        };
+        looked_at[at] |= has_any;
+        if let NodeKind::Map = tree.kind(node) {
+            for (key, value) in tree.fields(node) {
+                let is_key_taken = session.taken[key.index()];
+                let is_empty = tree.is_plain(value) || tree.children(value).next().is_none();
+                looked_at[value.index()] |= is_key_taken && is_empty;
+            }
+        }
+    }
+    looked_at
+}
+
+/// A value in which no reference was found.
+#[derive(Debug)]
+pub(crate) struct Unmatched {
+    pub(crate) text: String,
+    pub(crate) span: Span,
+    /// The path of the value, as findings have it.
+    pub(crate) subject: String,
+    /// Whether it begins or ends as references do.
+    pub(crate) looks_like_one: bool,
+}
+
+/// Values in which no reference was found, in the order in which they stand.
+pub(crate) fn unmatched(session: &Session<'_>) -> Vec<Unmatched> {
+    let tree = session.tree;
+    let by_node: HashMap<usize, bool> =
+        session.unmatched.iter().map(|(node, looks_like_one)| (node.index(), *looks_like_one)).collect();
+    let mut unmatched = Vec::new();
+    visit(tree, |node, steps| {
+        if let Some(&looks_like_one) = by_node.get(&node.index()) {
+            let (text, span) = (tree.text(node).to_owned(), tree.span(node));
+            unmatched.push(Unmatched { text, span, subject: subject(tree, steps), looks_like_one });
+        }
+    });
+    unmatched
+}
+
+impl Unmatched {
+    /// The finding about it; `is_id`: it is the id of a service.
+    pub(crate) fn trouble(&self, is_id: bool) -> Trouble {
+        let what = if is_id { "is the id of a service" } else { "looks like a reference" };
+        let message =
+            format!("{} {what}, and no expression of the reader finds a reference in it", self.text);
+        let trouble =
+            Trouble::new(TroubleKind::WrongShape, self.subject.clone(), message, (self.span, "this value"));
+        trouble.advice("write it as references are written, or give the reader an expression for it")
+    }
 }
 
 fn subject(tree: &Tree<'_>, steps: &[ParentStep]) -> String {

@@ -3,13 +3,13 @@
 //! Every mistake in it is noted at its own line. Readers with mistakes are not used: what they would miss would
 //! come out as findings about the wiring.
 
-use super::field::{Case, Field, Origin};
+use super::field::{Absent, Case, Field, Origin};
 use super::need::NeedTake;
 use super::path::Path;
-use super::reference::{Expression, GROUPS, TARGETS};
+use super::reference::{Expression, GROUPS, PLAIN, TARGETS, WRAPPED};
 use super::tagging::{Attributes, TagTake};
 use super::take::{SORTS, Take};
-use super::{CustomReader, ModuleFrom, ReaderSyntax};
+use super::{CustomReader, Manners, ModuleFrom, ReaderSyntax};
 use crate::native::format;
 use crate::native::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
@@ -22,10 +22,12 @@ const READER_LIMIT: usize = 250;
 const EXPRESSION_LIMIT: usize = 1 << 20;
 
 /// The fields of a need that are no paths of their own.
-const NEED_FIELDS: [&str; 12] = [
-    "value", "service", "contract", "type", "tag", "setting", "key", "slot", "via", "method", "optional",
-    "lazy",
+const NEED_FIELDS: [&str; 14] = [
+    "value", "service", "contract", "type", "tag", "setting", "all", "wrapped", "key", "slot", "via",
+    "method", "optional", "lazy",
 ];
+/// What a form may hold.
+const PLACEHOLDERS: [&str; 3] = ["{}", "{module}", "{file}"];
 
 impl Reader<'_> {
     /// All readers of a workspace file.
@@ -38,7 +40,7 @@ impl Reader<'_> {
             return readers;
         }
         self.items(value, |reader, item| {
-            let Some(custom) = reader.custom(item) else { return };
+            let Some(mut custom) = reader.custom(item) else { return };
             if readers.iter().any(|known| known.name == custom.name) {
                 let message = format!("there is a reader {} already", custom.name);
                 return reader.wrong_shape(
@@ -47,15 +49,34 @@ impl Reader<'_> {
                     Some("give one of the two another name".to_owned()),
                 );
             }
+            if let Some(like) = &custom.like {
+                let Some(model) = readers.iter().find(|known| known.name == *like) else {
+                    let message = format!("no reader {like} stands above this one");
+                    return reader.wrong_shape(item, message, None);
+                };
+                custom.take_over(model);
+            }
             readers.push(custom);
         });
         readers
     }
 
+    /// What the readers of a workspace file are called, in their order.
+    pub(crate) fn reader_names(&self, value: NodeId) -> Vec<String> {
+        let tree = self.tree;
+        let readers = (tree.kind(value) == NodeKind::List).then(|| tree.children(value));
+        let name = |reader| {
+            let mut fields =
+                (tree.kind(reader) == NodeKind::Map).then(|| tree.fields(reader)).into_iter().flatten();
+            fields.find(|(key, _)| tree.text(*key) == "name").map(|(_, name)| tree.text(name).to_owned())
+        };
+        readers.into_iter().flatten().map(|reader| name(reader).unwrap_or_default()).collect()
+    }
+
     fn custom(&mut self, item: NodeId) -> Option<CustomReader> {
         let (mut name, mut globs, mut syntax, mut comment) = (None, Vec::new(), None, None);
         let (mut module, mut uses, mut takes, mut expressions) = (None, None, Vec::new(), Vec::new());
-        let mut words = Vec::new();
+        let (mut words, mut how, mut like) = (Vec::new(), Manners::default(), None);
         self.fields(item, &format::READER, |reader, field, value| {
             match field {
                 "name" => {
@@ -70,6 +91,15 @@ impl Reader<'_> {
                 "take" => reader.items(value, |reader, item| takes.extend(reader.a_take(item))),
                 "value" => reader.items(value, |reader, item| expressions.extend(reader.expression(item))),
                 "say" => words = reader.words_of_house(value),
+                "closed" => how.closed = reader.flag(value),
+                "ignore" => reader.items(value, |reader, item| how.ignore.extend(reader.path_of(item))),
+                "strict" => how.strict = reader.flag(value),
+                "trusted" => how.trusted = reader.flag(value),
+                "may-be-empty" => how.may_be_empty = reader.flag(value),
+                "plain-names" => how.plain_names = reader.flag(value),
+                "local-tags" => how.yaml.local_tags = reader.flag(value),
+                "documents" => how.yaml.documents = reader.flag(value),
+                "like" => like = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
                 _ => return false,
             }
             true
@@ -77,7 +107,20 @@ impl Reader<'_> {
         self.required(item, &format::READER, "a reader");
         let (name, at) = name?;
         let (syntax, module) = (syntax?, module?);
-        Some(CustomReader { name, at, globs, syntax, comment, module, uses, takes, expressions, words })
+        Some(CustomReader {
+            name,
+            at,
+            globs,
+            syntax,
+            comment,
+            module,
+            uses,
+            takes,
+            expressions,
+            words,
+            how,
+            like,
+        })
     }
 
     /// What edits are called in the house.
@@ -124,11 +167,22 @@ impl Reader<'_> {
         let mut module = None;
         self.fields(value, &format::MODULE_PATH, |reader, field, value| {
             if field == "path" {
-                module = reader.regex(value).map(ModuleFrom::Path);
+                module = reader.module_path(value).map(ModuleFrom::Path);
             }
             field == "path"
         });
         module
+    }
+
+    /// An expression over paths of files, with the group that the module is.
+    fn module_path(&mut self, value: NodeId) -> Option<Regex> {
+        let regex = self.regex(value)?;
+        if regex.capture_names().flatten().any(|group| group == "module") {
+            return Some(regex);
+        }
+        let message = "no group of the expression says which part of the path is the module".to_owned();
+        self.wrong_shape(value, message, Some("write (?<module>…) around that part".to_owned()));
+        None
     }
 
     /// A path; noted if it is none.
@@ -136,7 +190,10 @@ impl Reader<'_> {
         self.name(value)?;
         let text = self.tree.text(value);
         match Path::new(text) {
-            Ok(path) => Some(path),
+            Ok(mut path) => {
+                path.at = self.tree.span(value);
+                Some(path)
+            }
             Err((reason, at)) => {
                 let at = at.min(text.len());
                 let (before, after) = if text.is_char_boundary(at) { text.split_at(at) } else { (text, "") };
@@ -184,12 +241,17 @@ impl Reader<'_> {
             true
         });
         self.required(item, &format::VALUE, "a value");
-        let regex = regex?;
+        self.grouped(at, regex?)
+    }
+
+    /// A way of writing references, if the groups of an expression say what is meant.
+    fn grouped(&mut self, at: NodeId, regex: Regex) -> Option<Expression> {
         let groups: Vec<&str> = regex.capture_names().flatten().collect();
+        let says = |group: &&str| TARGETS.contains(group) || [WRAPPED, PLAIN].contains(group);
         if let Some(unknown) = groups.iter().find(|group| !GROUPS.contains(group)) {
             let message = format!("the group `{unknown}` means nothing; groups are {}", GROUPS.join(", "));
             self.wrong_shape(at, message, None);
-        } else if !groups.iter().any(|group| TARGETS.contains(group)) {
+        } else if !groups.iter().any(says) {
             let message = format!("no group says what is meant: one of {}", TARGETS.join(", "));
             self.wrong_shape(
                 at,
@@ -197,7 +259,7 @@ impl Reader<'_> {
                 Some("write (?<service>…) around the part that is the name".to_owned()),
             );
         }
-        Some(Expression { regex })
+        Some(Expression::new(regex))
     }
 
     /// A text of an item: short or long form.
@@ -210,13 +272,34 @@ impl Reader<'_> {
             }
             _ => {
                 self.name(value)?;
-                Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned())))
+                let text = self.tree.text(value);
+                if text.starts_with(['.', '@', '[']) {
+                    let message = format!("{text} is taken for a constant, and looks like a path");
+                    let dot = if text.starts_with('@') { "['@…']" } else { text };
+                    let path = if text.starts_with('@') { format!("$['{text}']") } else { format!("${dot}") };
+                    self.wrong_shape(value, message, Some(format!("write {path}")));
+                    return None;
+                }
+                Some(Field::plain(Origin::Constant(text.to_owned())))
             }
         }
     }
 
+    /// A text that differs from item to item: a constant is a path that lacks its beginning.
+    fn own_field(&mut self, value: NodeId, field: &str) -> Option<Field> {
+        let read = self.field_of(value)?;
+        if self.tree.kind(value) != NodeKind::Map && matches!(read.origin, Origin::Constant(_)) {
+            let text = self.tree.text(value);
+            let message = format!("`{field}` would be the constant {text} for every item");
+            self.wrong_shape(value, message, Some(format!("write $.{text}, or {{ constant = \"{text}\" }}")));
+            return None;
+        }
+        Some(read)
+    }
+
     fn long_field(&mut self, map: NodeId) -> Option<Field> {
         let (mut from, mut key, mut constant) = (None, false, None);
+        let (mut any, mut joined, mut key_path, mut in_path) = (Vec::new(), Vec::new(), false, None);
         let mut read = Field::plain(Origin::Key(None));
         self.fields(map, &format::FIELD_MAP, |reader, field, value| {
             let text = reader.tree.text(value).to_owned();
@@ -225,6 +308,15 @@ impl Reader<'_> {
                 "key" => key = reader.flag(value),
                 "constant" => constant = reader.name(value).map(|_| text),
                 "above" => read.above = reader.count(value).unwrap_or(0),
+                "any" => reader.items(value, |reader, item| any.extend(reader.path_of(item))),
+                "joined" => reader.items(value, |reader, item| joined.extend(reader.path_of(item))),
+                "key-path" => key_path = reader.flag(value),
+                "in-path" => in_path = reader.regex(value),
+                "between" if !reader.tree.is_plain(value) || reader.tree.kind(value) == NodeKind::Null => {
+                    reader.expected(value, "a plain value");
+                }
+                "between" => read.between = text,
+                "within" => read.within = reader.regex(value),
                 "split" => read.split = reader.name(value).map(|_| text),
                 "match" => read.pick = reader.regex(value),
                 "last-part" => read.last_part = reader.flag(value),
@@ -233,25 +325,33 @@ impl Reader<'_> {
                     let case = Case::ALL.iter().find(|(word, _)| *word == text);
                     read.case = known.and(case).map(|(_, case)| *case);
                 }
-                "form" => read.form = reader.name(value).map(|_| text),
+                "form" => read.form = reader.form(value),
                 "map" => reader.entries(value, |reader, word, value| {
                     if reader.name(value).is_some() {
                         let word = reader.interner.text(word.name);
                         read.map.entry(word).or_insert_with(|| reader.tree.text(value).to_owned());
                     }
                 }),
-                "absent" => read.absent = reader.name(value).map(|_| text),
+                "absent" if text.starts_with('$') => {
+                    read.absent = reader.path_of(value).map(Absent::Path);
+                }
+                "absent" => read.absent = reader.name(value).map(|_| Absent::Text(text)),
                 _ => return false,
             }
             true
         });
-        let origins = self.written(map, &["from", "constant"]);
+        let origins =
+            self.written(map, &["from", "constant", "any", "joined", "in-path"]) + usize::from(key_path);
         if origins > 1 || origins + usize::from(key) == 0 || (key && constant.is_some()) {
-            let message = "a field says where its text comes from: `from` a path, the `key`, or a `constant`";
+            let message = "a field says where its text comes from: one of `from`, `key`, `constant`, `any`, `joined`, `in-path` and `key-path`";
             self.wrong_shape(map, message.to_owned(), None);
             return None;
         }
         read.origin = match (key, from, constant) {
+            _ if key_path => Origin::KeyPath,
+            _ if in_path.is_some() => in_path.map(Origin::InPath)?,
+            _ if !any.is_empty() => Origin::Any(any),
+            _ if !joined.is_empty() => Origin::Joined(joined),
             (true, from, _) => Origin::Key(from),
             (false, Some(path), _) => Origin::Path(path),
             (false, None, Some(text)) => Origin::Constant(text),
@@ -260,12 +360,31 @@ impl Reader<'_> {
         Some(read)
     }
 
+    /// What stands around a text; noted if it holds what stands for nothing.
+    fn form(&mut self, value: NodeId) -> Option<String> {
+        self.name(value)?;
+        let text = self.tree.text(value).to_owned();
+        let rest = PLACEHOLDERS.iter().fold(text.clone(), |rest, known| rest.replace(known, ""));
+        let unknown = rest.find('{').map(|start| {
+            let end = rest[start..].find('}').map_or(rest.len(), |end| start + end + 1);
+            rest[start..end].to_owned()
+        });
+        if let Some(unknown) = unknown {
+            let message = format!("{unknown} stands for nothing; what does is {}", PLACEHOLDERS.join(", "));
+            self.wrong_shape(value, message, None);
+            return None;
+        }
+        Some(text)
+    }
+
     fn a_take(&mut self, item: NodeId) -> Option<Take> {
         let tree = self.tree;
         let what =
             tree.fields(item).find(|(key, _)| tree.text(*key) == "what").map(|(_, what)| tree.text(what));
         let sort = what.and_then(|what| SORTS.iter().find(|sort| sort.word == what));
         let mut each = whole();
+        let (mut skip, mut only) = (None, None);
+        let has_items = self.written(item, &["each"]) > 0;
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
         self.fields(item, &format::TAKE, |reader, field, value| {
@@ -273,6 +392,8 @@ impl Reader<'_> {
                 "what" => drop(reader.word(value, format::WHATS)),
                 "about" => reader.about(value),
                 "each" => each = reader.path_of(value).unwrap_or_else(whole),
+                "skip-keys" => skip = reader.regex(value),
+                "only-keys" => only = reader.regex(value),
                 // A field of another sort of items; one that no sort has is not known at all.
                 _ if sort.is_some_and(|sort| !sort.takes(field)) && format::TAKE.names().contains(&field) => {
                     let message = sort.map(|sort| sort.refusal(field)).unwrap_or_default();
@@ -285,7 +406,9 @@ impl Reader<'_> {
                 _ => {
                     let known = format::TAKE.fields.iter().find(|known| known.name == field);
                     let Some(known) = known else { return false };
-                    fields.extend(reader.field_of(value).map(|field| (known.name, field)));
+                    let is_own = has_items && ["id", "provider"].contains(&known.name);
+                    let read = if is_own { reader.own_field(value, field) } else { reader.field_of(value) };
+                    fields.extend(read.map(|field| (known.name, field)));
                 }
             }
             true
@@ -297,17 +420,22 @@ impl Reader<'_> {
                 self.lacking(item, &format!("a take of {}", sort.word), field);
             }
         }
-        Some(Take { what: sort.what, each, fields, needs, register, start, tags })
+        Some(Take { what: sort.what, each, skip, only, fields, needs, register, start, tags })
     }
 
     fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {
         let mut each = Some(whole());
-        let mut fields = Vec::new();
+        let (mut fields, mut expressions) = (Vec::new(), Vec::new());
         self.fields(item, &format::NEED_TAKE, |reader, field, value| {
             match field {
                 "each" => each = reader.path_of(value),
                 "about" => reader.about(value),
                 "via" => fields.extend(reader.via_field(value).map(|field| ("via", field))),
+                "value" => fields.extend(reader.own_field(value, field).map(|field| ("value", field))),
+                "match" => reader.items(value, |reader, item| {
+                    let regex = reader.regex(item);
+                    expressions.extend(regex.and_then(|regex| reader.grouped(item, regex)));
+                }),
                 _ => {
                     let Some(known) = NEED_FIELDS.iter().find(|known| **known == field) else { return false };
                     fields.extend(reader.field_of(value).map(|field| (*known, field)));
@@ -315,7 +443,7 @@ impl Reader<'_> {
             }
             true
         });
-        each.map(|each| NeedTake { each, fields })
+        each.map(|each| NeedTake { each, expressions, fields })
     }
 
     fn via_field(&mut self, value: NodeId) -> Option<Field> {
@@ -363,6 +491,18 @@ fn whole() -> Path {
 
 /// Where readers are custom: the beginning of the paths of all mistakes in them.
 pub(crate) const SECTION: &str = "reader";
+
+/// The subject of a mistake in a reader, with the reader's name in place of its number.
+pub(crate) fn by_name(subject: &str, names: &[String]) -> String {
+    let rest = subject.strip_prefix(SECTION).and_then(|rest| rest.strip_prefix('.'));
+    let (number, rest) = rest.map_or((subject, ""), |rest| rest.split_once('.').unwrap_or((rest, "")));
+    let number = number.parse::<usize>().ok().and_then(|number| number.checked_sub(1));
+    match number.and_then(|number| names.get(number)).filter(|name| !name.is_empty()) {
+        Some(name) if rest.is_empty() => format!("{SECTION} {name}"),
+        Some(name) => format!("{SECTION} {name}: {rest}"),
+        None => subject.to_owned(),
+    }
+}
 
 /// Whether a finding on the workspace file is about a reader.
 pub(crate) fn is_about_readers(subject: &str) -> bool {

@@ -16,8 +16,25 @@ pub(crate) enum Origin {
     Path(Path),
     /// The key that the item, or what a path selects, stands under.
     Key(Option<Path>),
+    /// What the first of several paths that selects anything selects.
+    Any(Vec<Path>),
+    /// What several paths select, together.
+    Joined(Vec<Path>),
+    /// What an expression picks in the path of the file.
+    InPath(Regex),
+    /// All keys on the way from the root to the item.
+    KeyPath,
     /// The text itself.
     Constant(String),
+}
+
+/// What counts where there is no text.
+#[derive(Debug, Clone)]
+pub(crate) enum Absent {
+    /// A text.
+    Text(String),
+    /// What stands elsewhere in the file.
+    Path(Path),
 }
 
 /// How a house writes names in one word.
@@ -30,11 +47,12 @@ pub(crate) enum Case {
     Kebab,
     Snake,
     Dot,
+    FirstLower,
 }
 
 impl Case {
     /// All of them, with the word for each.
-    pub(crate) const ALL: [(&'static str, Self); 7] = [
+    pub(crate) const ALL: [(&'static str, Self); 8] = [
         ("lower", Self::Lower),
         ("upper", Self::Upper),
         ("camel", Self::Camel),
@@ -42,6 +60,7 @@ impl Case {
         ("kebab", Self::Kebab),
         ("snake", Self::Snake),
         ("dot", Self::Dot),
+        ("first-lower", Self::FirstLower),
     ];
 
     /// A text in this case. Words begin at letters of upper case, and at what is neither letter nor digit.
@@ -66,6 +85,11 @@ impl Case {
             Self::Kebab => words(text).join("-"),
             Self::Snake => words(text).join("_"),
             Self::Dot => words(text).join("."),
+            Self::FirstLower => {
+                let mut letters = text.chars();
+                let first = letters.next().map(|first| first.to_lowercase().collect::<String>());
+                first.unwrap_or_default() + letters.as_str()
+            }
         }
     }
 }
@@ -99,6 +123,10 @@ pub(crate) struct Field {
     pub(crate) origin: Origin,
     /// How many maps above the item the origin starts from.
     pub(crate) above: u32,
+    /// What stands between the parts of a name that is made of several.
+    pub(crate) between: String,
+    /// The part of the text that the rest is about; without a match there is none.
+    pub(crate) within: Option<Regex>,
     /// What stands between several texts in one.
     pub(crate) split: Option<String>,
     /// Which part of the text counts; without a match there is none.
@@ -111,7 +139,7 @@ pub(crate) struct Field {
     /// Other words for it.
     pub(crate) map: HashMap<String, String>,
     /// What counts where there is none.
-    pub(crate) absent: Option<String>,
+    pub(crate) absent: Option<Absent>,
 }
 
 /// A text and where it stands.
@@ -129,19 +157,55 @@ impl Field {
     /// A field that is nothing but its origin.
     pub(crate) fn plain(origin: Origin) -> Self {
         let (split, pick, case, form, absent) = (None, None, None, None, None);
-        Self { origin, above: 0, split, pick, last_part: false, case, form, map: HashMap::default(), absent }
+        let (between, within) = (".".to_owned(), None);
+        Self {
+            origin,
+            above: 0,
+            between,
+            within,
+            split,
+            pick,
+            last_part: false,
+            case,
+            form,
+            map: HashMap::default(),
+            absent,
+        }
+    }
+
+    /// The paths in it.
+    pub(crate) fn paths(&self) -> Vec<&Path> {
+        let mut paths: Vec<&Path> = match &self.origin {
+            Origin::Path(path) | Origin::Key(Some(path)) => vec![path],
+            Origin::Any(paths) | Origin::Joined(paths) => paths.iter().collect(),
+            Origin::Key(None) | Origin::KeyPath | Origin::InPath(_) | Origin::Constant(_) => Vec::new(),
+        };
+        if let Some(Absent::Path(path)) = &self.absent {
+            paths.push(path);
+        }
+        paths
     }
 
     /// All texts of an item, in the order they are written.
     pub(crate) fn all<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<FoundText<'tree>> {
         let mut found = self.written(session, item);
+        if let Some(within) = &self.within {
+            found = found.into_iter().filter_map(|found| picked(session, found, within)).collect();
+        }
         if let Some(split) = &self.split {
             found = found.into_iter().flat_map(|found| parts(session, &found, split)).collect();
         }
         let made = found.into_iter().filter_map(|found| self.made(session, found));
         let mut found: Vec<_> = made.collect();
-        if let Some(absent) = self.absent.as_ref().filter(|_| found.is_empty()) {
-            found.push(session.nowhere(item, absent.clone()));
+        match self.absent.as_ref().filter(|_| found.is_empty()) {
+            Some(Absent::Text(text)) => found.push(session.nowhere(item, text.clone())),
+            Some(Absent::Path(path)) => {
+                let root = session.root;
+                let selected = session.selected_above(path, root);
+                let texts = texts(session, selected, &path.text);
+                found.extend(texts.into_iter().filter_map(|found| self.made(session, found)));
+            }
+            None => {}
         }
         found
     }
@@ -166,6 +230,17 @@ impl Field {
         let selected = match &self.origin {
             Origin::Constant(text) => return vec![session.nowhere(item, text.clone())],
             Origin::Key(None) => return item.key.map(|key| session.plain(key)).into_iter().collect(),
+            Origin::InPath(regex) => {
+                let path = session.nowhere(item, session.path.to_owned());
+                return picked(session, path, regex).into_iter().collect();
+            }
+            Origin::KeyPath => return self.key_path(session, item).into_iter().collect(),
+            Origin::Joined(paths) => return self.joined(session, item, paths).into_iter().collect(),
+            Origin::Any(paths) => {
+                let all = paths.iter().map(|path| session.select(path, item));
+                let all: Vec<_> = all.collect();
+                all.into_iter().find(|selected| !selected.is_empty()).unwrap_or_default()
+            }
             // What stands above several items is looked for once.
             Origin::Path(path) | Origin::Key(Some(path)) if self.above > 0 => {
                 session.selected_above(path, item)
@@ -179,33 +254,50 @@ impl Field {
                 .map(|key| session.plain(key))
                 .collect();
         }
-        let mut found = Vec::new();
-        for Selected { node, .. } in selected {
-            match session.tree.kind(node) {
-                NodeKind::Null => session.take(node),
-                NodeKind::List => {
-                    session.take(node);
-                    let tree = session.tree;
-                    for item in tree.children(node) {
-                        if matches!(tree.kind(item), NodeKind::List | NodeKind::Map) {
-                            session.misshapen(item, &self.place());
-                        } else {
-                            found.push(session.plain(item));
-                        }
-                    }
-                }
-                NodeKind::Map => session.misshapen(node, &self.place()),
-                _ => found.push(session.plain(node)),
-            }
+        texts(session, selected, &self.place())
+    }
+
+    /// The texts of several paths as one; none if one of them has none.
+    fn joined<'tree>(
+        &self,
+        session: &mut Session<'tree>,
+        item: Selected,
+        paths: &[Path],
+    ) -> Option<FoundText<'tree>> {
+        let mut parts = Vec::new();
+        for path in paths {
+            let selected = session.select(path, item);
+            parts.push(texts(session, selected, &path.text).into_iter().next()?);
         }
-        found
+        let text = parts.iter().map(|part| part.text.trim()).collect::<Vec<_>>().join(&self.between);
+        let span = parts.last()?.span;
+        Some(FoundText { text: Cow::Owned(text), span, node: None, is_made: true })
+    }
+
+    /// The keys that lead to an item as one text.
+    fn key_path<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Option<FoundText<'tree>> {
+        let mut keys = Vec::new();
+        let mut at = Some(item);
+        while let Some(selected) = at {
+            keys.extend(selected.key);
+            at = session.holder(selected);
+        }
+        let span = session.tree.span(*keys.first()?);
+        keys.iter().for_each(|&key| session.take(key));
+        let tree = session.tree;
+        let text = keys.iter().rev().map(|&key| tree.text(key)).collect::<Vec<_>>().join(&self.between);
+        Some(FoundText { text: Cow::Owned(text), span, node: None, is_made: keys.len() > 1 })
     }
 
     /// What the field is called in messages.
     fn place(&self) -> String {
         match &self.origin {
             Origin::Path(path) | Origin::Key(Some(path)) => path.text.clone(),
-            Origin::Key(None) => "the key".to_owned(),
+            Origin::Key(None) | Origin::KeyPath => "the key".to_owned(),
+            Origin::InPath(_) => "the path of the file".to_owned(),
+            Origin::Any(paths) | Origin::Joined(paths) => {
+                paths.iter().map(|path| path.text.as_str()).collect::<Vec<_>>().join(" or ")
+            }
             Origin::Constant(text) => text.clone(),
         }
     }
@@ -216,16 +308,15 @@ impl Field {
         mut found: FoundText<'tree>,
     ) -> Option<FoundText<'tree>> {
         if let Some(pick) = &self.pick {
-            if found.text.len() > TEXT_LIMIT {
-                session.too_long(&found);
-                return None;
-            }
-            let groups = pick.captures(&found.text)?;
-            let part = groups.iter().skip(1).flatten().next().or_else(|| groups.get(0))?;
-            let (range, text) = (part.range(), part.as_str().to_owned());
-            found.span = session.part(&found, range);
-            found.text = Cow::Owned(text);
-            found.node = None;
+            found = picked(session, found, pick)?;
+        }
+        // Spaces around a name are none of it.
+        let trimmed = found.text.trim();
+        if trimmed.len() < found.text.len() {
+            let start = found.text.len() - found.text.trim_start().len();
+            let (range, text) = (start..start + trimmed.len(), trimmed.to_owned());
+            found =
+                FoundText { span: session.part(&found, range), text: Cow::Owned(text), node: None, ..found };
         }
         let before = found.text.clone();
         if self.last_part {
@@ -237,11 +328,19 @@ impl Field {
             found.text = Cow::Owned(case.of(&found.text));
         }
         if let Some(form) = &self.form {
-            let text = form.replace("{module}", &session.module_text).replace("{file}", session.file_stem());
+            let file =
+                self.case.map_or_else(|| session.file_stem().to_owned(), |case| case.of(session.file_stem()));
+            let text = form.replace("{module}", &session.module_text).replace("{file}", &file);
             found.text = Cow::Owned(text.replace("{}", &found.text));
         }
-        if let Some(word) = self.map.get(found.text.as_ref()) {
+        if let Some(word) = self.map.get(found.text.as_ref()).or_else(|| self.map.get(ANY_OTHER)) {
             found.text = Cow::Owned(word.clone());
+        } else if !self.map.is_empty() && !self.map.values().any(|word| *word == found.text) {
+            let mut words: Vec<&str> = self.map.keys().map(String::as_str).collect();
+            words.sort_unstable();
+            let message = format!("here is {}, and the reader knows {}", found.text, words.join(", "));
+            session.misshapen.extend(found.node.map(|node| (node, message)));
+            return None;
         } else {
             // Another word for something is no name that was made.
             found.is_made |= found.text != before;
@@ -251,6 +350,49 @@ impl Field {
         }
         (!found.text.is_empty()).then_some(found)
     }
+}
+
+/// The word in a `map` that stands for all others.
+const ANY_OTHER: &str = "*";
+
+/// The part of a text that an expression picks.
+fn picked<'tree>(
+    session: &mut Session<'tree>,
+    found: FoundText<'tree>,
+    pick: &Regex,
+) -> Option<FoundText<'tree>> {
+    if found.text.len() > TEXT_LIMIT {
+        session.too_long(&found);
+        return None;
+    }
+    let groups = pick.captures(&found.text)?;
+    let part = groups.iter().skip(1).flatten().next().or_else(|| groups.get(0))?;
+    let (range, text) = (part.range(), part.as_str().to_owned());
+    Some(FoundText { span: session.part(&found, range), text: Cow::Owned(text), node: None, ..found })
+}
+
+/// The texts of what a path selects; of a list, those that stand in it.
+fn texts<'tree>(session: &mut Session<'tree>, selected: Vec<Selected>, place: &str) -> Vec<FoundText<'tree>> {
+    let mut found = Vec::new();
+    for Selected { node, .. } in selected {
+        match session.tree.kind(node) {
+            NodeKind::Null => session.take(node),
+            NodeKind::List => {
+                session.take(node);
+                let tree = session.tree;
+                for item in tree.children(node) {
+                    if matches!(tree.kind(item), NodeKind::List | NodeKind::Map) {
+                        session.misshapen(item, place);
+                    } else {
+                        found.push(session.plain(item));
+                    }
+                }
+            }
+            NodeKind::Map => session.misshapen(node, place),
+            _ => found.push(session.plain(node)),
+        }
+    }
+    found
 }
 
 fn parts<'tree>(session: &Session<'tree>, found: &FoundText<'tree>, split: &str) -> Vec<FoundText<'tree>> {

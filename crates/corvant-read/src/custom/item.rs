@@ -43,7 +43,14 @@ impl<'tree> Item<'_, 'tree> {
     pub(crate) fn is_written(&self, name: &str) -> bool {
         self.field(name).is_some_and(|field| match &field.origin {
             Origin::Path(path) => !path.select(self.session.tree, self.at).is_empty(),
-            Origin::Key(_) | Origin::Constant(_) => true,
+            Origin::Any(paths) => {
+                paths.iter().any(|path| !path.select(self.session.tree, self.at).is_empty())
+            }
+            Origin::Key(_)
+            | Origin::Constant(_)
+            | Origin::Joined(_)
+            | Origin::InPath(_)
+            | Origin::KeyPath => true,
         })
     }
 

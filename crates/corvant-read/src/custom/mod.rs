@@ -4,7 +4,7 @@
 //! facts out of it: `path` selects, `field` finds texts and makes names of them, `reference` finds what a text
 //! refers to, `take` puts facts together (with `need` and `tagging`), and `account` says what was left over.
 
-pub mod account;
+pub(crate) mod account;
 pub(crate) mod declaration;
 mod field;
 mod item;
@@ -16,6 +16,7 @@ mod tagging;
 mod take;
 
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use account::Unmatched;
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
@@ -23,11 +24,11 @@ use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
 use field::Field;
 use globset::Glob;
-use path::Selected;
+use path::{Path, Selected};
 use reference::Expression;
 use regex::Regex;
 use session::Session;
-use take::Take;
+use take::{Take, What};
 
 /// The syntaxes that readers can be custom for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -60,8 +61,15 @@ impl ReaderSyntax {
         matches!(self, Self::Yaml | Self::Json | Self::Toml)
     }
 
-    fn parse<'text>(self, text: &'text str, comment: Option<&str>) -> Result<Tree<'text>, SyntaxError> {
+    fn parse<'text>(
+        self,
+        text: &'text str,
+        comment: Option<&str>,
+        how: &Manners,
+    ) -> Result<Tree<'text>, SyntaxError> {
         match self {
+            Self::Yaml if how.yaml.local_tags || how.yaml.documents => yaml::parse_as(text, how.yaml),
+            Self::Xml if how.plain_names => xml::parse_without_prefixes(text),
             Self::Yaml => yaml::parse(text),
             Self::Json => json::parse(text),
             Self::Toml => toml::parse(text),
@@ -99,12 +107,36 @@ pub struct CustomReader {
     pub(crate) expressions: Vec<Expression>,
     /// What edits are called in the house.
     pub(crate) words: Vec<(EditSort, String)>,
+    pub(crate) how: Manners,
+    /// The reader whose takes, values and words count here too.
+    pub(crate) like: Option<String>,
+}
+
+/// How a reader takes its files.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Manners {
+    /// What it does not look at is a mistake.
+    pub(crate) closed: bool,
+    /// What may be left over all the same.
+    pub(crate) ignore: Vec<Path>,
+    /// What only looks like a reference is a mistake.
+    pub(crate) strict: bool,
+    /// The files are the host's.
+    pub(crate) trusted: bool,
+    /// There may be nothing in a file.
+    pub(crate) may_be_empty: bool,
+    /// Names in XML count without their prefixes.
+    pub(crate) plain_names: bool,
+    /// What else is read of YAML.
+    pub(crate) yaml: yaml::Manner,
 }
 
 /// What a custom reader read.
 pub(crate) struct Read {
     pub(crate) header: Header,
     pub(crate) facts: Facts,
+    /// Values in which no reference was found, where that is asked.
+    pub(crate) unmatched: Vec<Unmatched>,
 }
 
 impl CustomReader {
@@ -115,12 +147,18 @@ impl CustomReader {
         interner: &Interner,
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
-        let tree = self.syntax.parse(&source.text, self.comment.as_deref())?;
+        let tree = self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?;
         let mut session = Session::new(&tree, interner, &source.path);
         session.has_kinds = self.syntax.has_kinds();
-        let mut header = Header { reader: Some(interner.intern(&self.name)), ..Header::default() };
-        if let Some(root) = tree.root().map(Selected::root) {
-            header.module = self.module(&mut session, root);
+        let (reader, trusted) = (Some(interner.intern(&self.name)), self.how.trusted);
+        let mut header = Header { reader, trusted, ..Header::default() };
+        let roots = match tree.root().map(Selected::root) {
+            Some(root) if self.how.yaml.documents => path::every(&tree, root.node),
+            root => root.into_iter().collect(),
+        };
+        for root in roots.into_iter().map(|root| Selected::root(root.node)) {
+            session.root = root;
+            header.module = header.module.or_else(|| self.module(&mut session, root));
             self.uses(&mut session, &mut header, root);
             for take in &self.takes {
                 take.take(&mut session, &self.expressions, root);
@@ -128,6 +166,11 @@ impl CustomReader {
         }
         header.left_over = account::count_left_over(&session);
         session.facts.troubles = account::troubles(&session);
+        if self.how.closed {
+            account::unknown(&mut session, self);
+        }
+        let unmatched =
+            if self.how.strict || account.is_some() { account::unmatched(&session) } else { Vec::new() };
         if let Some(account) = account {
             account.left_over = account::left_over(&session, |at| source.position(at).line);
         }
@@ -135,10 +178,54 @@ impl CustomReader {
             // That is the one fault; whose uses these are is not known.
             session.facts.uses.clear();
             session.facts.report(self.no_module(&source.path));
-        } else if session.facts.is_empty() && session.facts.troubles.is_empty() {
+        } else if session.facts.is_empty() && session.facts.troubles.is_empty() && !self.may_be_empty() {
             session.facts.report(self.nothing(&source.path));
         }
-        Ok(Read { header, facts: session.facts })
+        Ok(Read { header, facts: session.facts, unmatched })
+    }
+
+    /// Takes over what another reader says of its files; what this one says itself goes before it.
+    pub(crate) fn take_over(&mut self, model: &Self) {
+        self.takes.extend(model.takes.iter().cloned());
+        self.expressions.extend(model.expressions.iter().cloned());
+        let own = |sort: &EditSort| self.words.iter().any(|(known, _)| known == sort);
+        let words: Vec<_> = model.words.iter().filter(|(sort, _)| !own(sort)).cloned().collect();
+        self.words.extend(words);
+    }
+
+    /// Whether a value that only looks like a reference is a mistake in the file.
+    pub(crate) fn is_strict(&self) -> bool {
+        self.how.strict
+    }
+
+    /// Whether there may be nothing in a file: there seldom are look-ups in each.
+    fn may_be_empty(&self) -> bool {
+        self.how.may_be_empty || self.takes.iter().all(|take| take.what == What::LookUp)
+    }
+
+    /// Paths that selected nothing in any of the files that were read. Of a take without items, only its own is told.
+    pub(crate) fn idle_paths(&self) -> Vec<Trouble> {
+        // Each of its files has its finding then.
+        if !self.may_be_empty() && self.takes.iter().all(|take| take.each.is_idle()) {
+            return Vec::new();
+        }
+        let idle = self.takes.iter().flat_map(|take| {
+            let of_take = if take.each.is_idle() { vec![&take.each] } else { take.paths().collect() };
+            of_take.into_iter().filter(|path| path.is_idle())
+        });
+        let trouble = |path: &Path| {
+            let message = format!("{} selects nothing", path.text);
+            Trouble::new(TroubleKind::IdlePath, self.name.clone(), message, (path.at, "this path"))
+        };
+        idle.map(trouble).collect()
+    }
+
+    /// The names of all fields that it looks at.
+    pub(crate) fn known_names(&self) -> Vec<&str> {
+        let mut names: Vec<&str> = self.takes.iter().flat_map(Take::paths).flat_map(Path::names).collect();
+        names.sort_unstable();
+        names.dedup();
+        names
     }
 
     fn module(&self, session: &mut Session<'_>, root: Selected) -> Option<Named> {

@@ -15,6 +15,8 @@ use corvant_core::source::SourceIndex;
 #[derive(Debug, Clone)]
 pub(crate) struct NeedTake {
     pub(crate) each: Path,
+    /// Expressions for its values, in place of the reader's.
+    pub(crate) expressions: Vec<Expression>,
     pub(crate) fields: Vec<(&'static str, Field)>,
 }
 
@@ -45,6 +47,7 @@ pub(crate) fn needs(
     for take in takes {
         for at in session.parts(&take.each, holder) {
             let item = Item { session: &mut *session, fields: &take.fields, at };
+            let expressions = if take.expressions.is_empty() { expressions } else { &take.expressions };
             needs_of(item, expressions, at == holder);
         }
     }
@@ -64,6 +67,14 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
             needs.push(need);
         }
     }
+    if item.flag("wrapped") {
+        let slot = Named {
+            name: item.session.interner.intern("wrapped"),
+            span: item.session.tree.span(item.at.node),
+        };
+        needs.push(need(slot, Target::Wrapped, slot));
+    }
+    let mut slotted = false;
     let values = match item.field("value").cloned() {
         Some(value) => value.all(item.session, item.at),
         None if needs.is_empty() && is_plain(&item) => vec![item.session.plain(item.at.node)],
@@ -71,10 +82,12 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     };
     for found in &values {
         for reference in references(item.session, expressions, found) {
-            let Some(name) = name_of(reference.target) else { continue };
+            let name = name_of(reference.target).unwrap_or_else(|| item.session.interner.intern("wrapped"));
             let named = Named { name, span: reference.span };
             let mut need = need(named, reference.target, named);
             need.key = reference.key;
+            need.slot = reference.slot.unwrap_or(need.slot);
+            slotted |= reference.slot.is_some();
             need.optional = reference.optional;
             need.lazy = reference.lazy;
             needs.push(need);
@@ -88,7 +101,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     let method = item.word("method");
     let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
     for mut need in needs {
-        need.slot = slot.unwrap_or(need.slot);
+        need.slot = slot.filter(|_| !slotted).unwrap_or(need.slot);
         need.via = via;
         need.method = method;
         need.optional |= optional;

@@ -5,17 +5,29 @@
 //! they are asked about, and what they select is found again in the tree.
 
 use crate::syntax::{NodeId, NodeKind, Tree};
+use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
 use serde_json::Value;
 use serde_json_path::{JsonPath, NormalizedPath, PathElement};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU8, Ordering};
 
 /// A path that is well-formed.
 #[derive(Debug, Clone)]
 pub(crate) struct Path {
     /// The path as it is written.
     pub(crate) text: String,
+    /// Where it stands in the workspace file.
+    pub(crate) at: Span,
     steps: Steps,
+    /// What is known of it, in whichever file.
+    known: Arc<AtomicU8>,
 }
+
+/// Nothing was asked of a path, it selected nothing, or something.
+const UNASKED: u8 = 0;
+const IDLE: u8 = 1;
+const BUSY: u8 = 2;
 
 #[derive(Debug, Clone)]
 enum Steps {
@@ -52,7 +64,37 @@ impl Path {
     pub(crate) fn new(text: &str) -> Result<Self, (String, usize)> {
         let path = JsonPath::parse(text).map_err(|error| (error.message().to_owned(), error.position()))?;
         let steps = plain_steps(text).map_or(Steps::Any(path), Steps::Plain);
-        Ok(Self { text: text.to_owned(), steps })
+        Ok(Self { text: text.to_owned(), at: Span::at(0), steps, known: Arc::new(AtomicU8::new(UNASKED)) })
+    }
+
+    /// Whether the path selects what stands in lists and maps, rather than something by its name.
+    pub(crate) fn selects_items(&self) -> bool {
+        match &self.steps {
+            Steps::Plain(steps) => matches!(steps.last(), Some(PathStep::Every | PathStep::Position(_))),
+            Steps::Any(_) => {
+                let text = self.text.trim_end();
+                text.ends_with('*') || text.ends_with(']') && !(text.ends_with("']") || text.ends_with("\"]"))
+            }
+        }
+    }
+
+    /// The names of fields in it.
+    pub(crate) fn names(&self) -> Vec<&str> {
+        let mut names = Vec::new();
+        let mut rest = self.text.as_str();
+        while let Some(at) = rest.find(['.', '\'', '"']) {
+            let sign = rest[at..].chars().next().unwrap_or_default();
+            let from = &rest[at + 1..];
+            let end = match sign {
+                '.' => from.find(|letter: char| !(letter.is_alphanumeric() || letter == '_')),
+                quote => from.find(quote),
+            };
+            let name = &from[..end.unwrap_or(from.len())];
+            names.extend((!name.is_empty()).then_some(name));
+            rest = &from[name.len()..];
+            rest = rest.strip_prefix(sign).filter(|_| sign != '.').unwrap_or(rest);
+        }
+        names
     }
 
     /// How often the path goes down all levels.
@@ -73,10 +115,22 @@ impl Path {
 
     /// What the path selects, starting from a node, in the order of the standard.
     pub(crate) fn select(&self, tree: &Tree<'_>, from: Selected) -> Vec<Selected> {
-        match &self.steps {
+        let selected = match &self.steps {
             Steps::Plain(steps) => walk(tree, steps, from),
             Steps::Any(path) => evaluate(tree, path, from),
-        }
+        };
+        self.known.fetch_max(if selected.is_empty() { IDLE } else { BUSY }, Ordering::Relaxed);
+        selected
+    }
+
+    /// Notes that nobody knows what it would select.
+    pub(crate) fn is_not_followed(&self) {
+        self.known.store(BUSY, Ordering::Relaxed);
+    }
+
+    /// Whether it was asked and has selected nothing so far.
+    pub(crate) fn is_idle(&self) -> bool {
+        self.known.load(Ordering::Relaxed) == IDLE
     }
 }
 
@@ -298,7 +352,7 @@ mod tests {
             let text = format!("${}", steps.concat());
             let plain = Path::new(&text).unwrap();
             prop_assert!(matches!(plain.steps, Steps::Plain(_)));
-            let any = Path { steps: Steps::Any(JsonPath::parse(&text).unwrap()), text };
+            let any = Path { steps: Steps::Any(JsonPath::parse(&text).unwrap()), ..plain.clone() };
             let tree = yaml::parse(TEXT).unwrap();
             let root = Selected::root(tree.root().unwrap());
             prop_assert_eq!(plain.select(&tree, root), any.select(&tree, root));

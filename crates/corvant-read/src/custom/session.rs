@@ -16,6 +16,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) tree: &'tree Tree<'tree>,
     pub(crate) interner: &'tree Interner,
     pub(crate) path: &'tree str,
+    /// The outermost value.
+    pub(crate) root: Selected,
     /// The module that the file belongs to, once it is known.
     pub(crate) module_text: String,
     /// Whether the syntax knows kinds of values other than text.
@@ -27,6 +29,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) items: Vec<bool>,
     /// By node: what holds it; made when it is first asked for.
     holders: Option<Vec<Selected>>,
+    /// Values in which no reference was found, and whether they look like one.
+    pub(crate) unmatched: Vec<(NodeId, bool)>,
     /// What does not have the shape that the reader expects, with a sentence on it.
     pub(crate) misshapen: Vec<(NodeId, String)>,
     /// What paths select from what stands above items: by where the path and the node stand.
@@ -47,12 +51,14 @@ impl<'tree> Session<'tree> {
             tree,
             interner,
             path,
+            root: Selected::root(tree.root().unwrap_or(NodeId::new(0))),
             module_text: String::new(),
             has_kinds: true,
             facts: Facts::default(),
             taken: marks(),
             items: marks(),
             holders: None,
+            unmatched: Vec::new(),
             misshapen: Vec::new(),
             above: HashMap::default(),
             depth: None,
@@ -70,6 +76,7 @@ impl<'tree> Session<'tree> {
                     path.text
                 );
                 self.misshapen.push((from.node, message));
+                path.is_not_followed();
                 return Vec::new();
             }
         }
@@ -119,7 +126,14 @@ impl<'tree> Session<'tree> {
     /// The place of a part of a text.
     pub(crate) fn part(&self, found: &FoundText<'_>, range: Range<usize>) -> Span {
         match found.node {
-            Some(node) => self.tree.part(node, range),
+            Some(node) => {
+                let part = self.tree.part(node, range.clone());
+                let whole = self.tree.span(node);
+                if part != whole || range.len() == found.text.len() {
+                    return part;
+                }
+                self.part_of_lines(&found.text, range, whole)
+            }
             // What was cut out of a text without escapes stands there letter for letter.
             None if !found.is_made && (found.span.end - found.span.start) as usize == found.text.len() => {
                 let start = found.span.start as usize;
@@ -129,12 +143,31 @@ impl<'tree> Session<'tree> {
         }
     }
 
+    /// The place of a part of a text that does not stand there as it is, since it goes on over several lines or has escapes:
+    /// where those letters stand for as many times as in the text before. The whole place, if they stand there nowhere.
+    fn part_of_lines(&self, text: &str, range: Range<usize>, whole: Span) -> Span {
+        let part = &text[range.clone()];
+        let before = text[..range.start].matches(part).count();
+        let found = self.tree.written(whole).match_indices(part).nth(before);
+        found.map_or(whole, |(at, _)| {
+            let start = whole.start as usize + at;
+            Span::new(start, start + part.len())
+        })
+    }
+
     /// Notes that a list or map stands where a field expects a text.
     pub(crate) fn misshapen(&mut self, node: NodeId, field: &str) {
         self.take(node);
         let message =
             format!("the reader takes text from {field}, and here is {}", self.tree.kind(node).words());
         self.misshapen.push((node, message));
+    }
+
+    /// What holds something; `None`: it is the outermost.
+    pub(crate) fn holder(&mut self, item: Selected) -> Option<Selected> {
+        let tree = self.tree;
+        let holder = self.holders.get_or_insert_with(|| holders(tree))[item.node.index()];
+        (holder.node != item.node).then_some(holder)
     }
 
     /// The map so many maps above an item. One that stands in a list has the list's key.
@@ -167,11 +200,14 @@ impl<'tree> Session<'tree> {
         items
     }
 
-    /// The same for what belongs to an item: of a list, what stands in it.
+    /// The same for what belongs to an item: of a list, what stands in it, unless the path says so itself.
     pub(crate) fn parts(&mut self, each: &Path, from: Selected) -> Vec<Selected> {
+        // A list in a list is one thing, as a call with its arguments is.
+        let is_in_list =
+            |selected: &Selected| selected.key.is_none() && selected.number > 0 && each.selects_items();
         let mut items = Vec::new();
         for selected in self.select(each, from) {
-            if self.tree.kind(selected.node) == NodeKind::List {
+            if self.tree.kind(selected.node) == NodeKind::List && !is_in_list(&selected) {
                 self.take(selected.node);
                 items.extend(super::path::every(self.tree, selected.node));
             } else {

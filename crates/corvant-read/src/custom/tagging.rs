@@ -16,6 +16,17 @@ pub(crate) struct TagTake {
     pub(crate) attributes: Attributes,
 }
 
+impl TagTake {
+    /// The fields in it.
+    pub(crate) fn fields(&self) -> Vec<&Field> {
+        let attributes = match &self.attributes {
+            Attributes::Named(named) => named.iter().map(|(_, field)| field).collect(),
+            Attributes::Of(_) => Vec::new(),
+        };
+        self.name.iter().chain(attributes).collect()
+    }
+}
+
 /// Where the attributes of a tag stand.
 #[derive(Debug, Clone)]
 pub(crate) enum Attributes {

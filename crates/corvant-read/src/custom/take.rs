@@ -9,11 +9,12 @@ use super::session::Session;
 use super::tagging::{TagTake, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Choice, Contract, Entry, Expectation, FieldOf, Many, MeantFor, Named, Need, Provider, Roster, Service,
-    ServiceField, Setting, StageValue, Tag, Target, Via,
+    Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Roster,
+    Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
+use regex::Regex;
 
 /// What a take makes of each of its items.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -28,6 +29,8 @@ pub(crate) enum What {
     Entry,
     LookUp,
     Expectation,
+    Supplied,
+    Import,
 }
 
 /// A list of names of fields.
@@ -51,7 +54,7 @@ const fn sort(word: &'static str, what: What, required: Names, optional: Names, 
 }
 
 /// All sorts of items.
-pub(crate) const SORTS: [Sort; 10] = [
+pub(crate) const SORTS: [Sort; 12] = [
     sort("service", What::Service, &["id"], &["built-by", "method"], &["need", "tag"]),
     sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys"], &[]),
     sort("setting", What::Setting, &["id"], &["value", "stage", "required"], &[]),
@@ -68,6 +71,8 @@ pub(crate) const SORTS: [Sort; 10] = [
         &["service", "contract", "key", "met-by", "type", "lifetime"],
         &[],
     ),
+    sort("supplied", What::Supplied, &[], &["service", "contract", "setting", "tag-name"], &[]),
+    sort("import", What::Import, &["path"], &[], &[]),
 ];
 
 impl Sort {
@@ -95,6 +100,10 @@ impl Sort {
 pub(crate) struct Take {
     pub(crate) what: What,
     pub(crate) each: Path,
+    /// Items under such keys are none.
+    pub(crate) skip: Option<Regex>,
+    /// Items stand under such keys alone.
+    pub(crate) only: Option<Regex>,
     pub(crate) fields: Vec<(&'static str, Field)>,
     pub(crate) needs: Vec<NeedTake>,
     pub(crate) register: Vec<NeedTake>,
@@ -105,13 +114,31 @@ pub(crate) struct Take {
 impl Take {
     /// Takes all items of a file.
     pub(crate) fn take(&self, session: &mut Session<'_>, expressions: &[Expression], root: Selected) {
-        let items = session.items(&self.each, root);
+        let mut items = session.items(&self.each, root);
+        items.retain(|item| self.is_item(session, *item));
         if self.what == What::Roster {
             return self.rosters(session, &items);
         }
         for at in items {
             self.item(session, expressions, at);
         }
+    }
+
+    /// Whether something is an item by the key that it stands under.
+    fn is_item(&self, session: &Session<'_>, item: Selected) -> bool {
+        let key = item.key.map_or("", |key| session.tree.text(key));
+        let is_skipped = self.skip.as_ref().is_some_and(|skip| skip.is_match(key));
+        !is_skipped && self.only.as_ref().is_none_or(|only| only.is_match(key))
+    }
+
+    /// All paths in it.
+    pub(crate) fn paths(&self) -> impl Iterator<Item = &Path> {
+        let needs = [&self.needs, &self.register, &self.start].into_iter().flatten();
+        let of_needs = needs.clone().flat_map(|need| &need.fields).map(|(_, field)| field);
+        let of_tags = self.tags.iter().flat_map(|tag| tag.fields());
+        let fields = self.fields.iter().map(|(_, field)| field).chain(of_needs).chain(of_tags);
+        let each = [&self.each].into_iter().chain(needs.map(|need| &need.each));
+        each.chain(self.tags.iter().map(|tag| &tag.each)).chain(fields.flat_map(Field::paths))
     }
 
     /// One item; without what it must have, it stays among what is left over.
@@ -127,6 +154,8 @@ impl Take {
             What::Entry => self.entry(item, expressions),
             What::LookUp => self.look_up(item, expressions),
             What::Expectation => expectation(&mut item),
+            What::Supplied => supplied(item),
+            What::Import => import(&mut item),
             What::Roster => {}
         }
     }
@@ -298,6 +327,48 @@ fn choice(mut item: Item<'_, '_>) {
     let key = item.name("key");
     let stage = item.word("stage");
     item.session.facts.choices.push(Choice { source: SourceIndex::OWN, contract, key, service, stage });
+}
+
+/// Files that must be there.
+fn import(item: &mut Item<'_, '_>) {
+    for found in item.all("path") {
+        let written = found.named(item.session);
+        let path = found.text.replace('\\', "/");
+        let folder = item.session.path.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let path = path.strip_prefix('/').map_or_else(|| format!("{folder}/{path}"), str::to_owned);
+        let path = item.session.interner.intern(&plain_path(&path));
+        item.session.facts.imports.push(Import { source: SourceIndex::OWN, written, path });
+    }
+}
+
+/// A path without steps back and forth.
+fn plain_path(path: &str) -> String {
+    let mut parts: Vec<&str> = Vec::new();
+    for part in path.split('/') {
+        match part {
+            "" | "." => {}
+            ".." if parts.last().is_some_and(|last| *last != "..") => _ = parts.pop(),
+            part => parts.push(part),
+        }
+    }
+    parts.join("/")
+}
+
+/// Names that the host brings.
+fn supplied(mut item: Item<'_, '_>) {
+    let kinds = [
+        ("service", SuppliedKind::Service),
+        ("contract", SuppliedKind::Contract),
+        ("setting", SuppliedKind::Setting),
+        ("tag-name", SuppliedKind::Tag),
+    ];
+    for (field, kind) in kinds {
+        for found in item.all(field) {
+            let name = found.named(item.session);
+            let (source, by) = (SourceIndex::OWN, SuppliedBy::Platform);
+            item.session.facts.supplied.push(Supplied { source, kind, name, by });
+        }
+    }
 }
 
 fn expectation(item: &mut Item<'_, '_>) {

@@ -192,13 +192,14 @@ const NEEDS: Shape = Shape::Each(&Shape::Map(&NEED));
 const TAGGING: Shape = Shape::One(&Shape::Each(&Shape::Plain));
 /// A need.
 pub(crate) const NEED: Map = Map {
-    one_of: &["service", "contract", "tag", "setting", "wrapped"],
+    one_of: &["service", "contract", "all", "tag", "setting", "wrapped"],
     goes_with: Some(("key", "contract")),
     may_be_empty: false,
     ..Map::new(&[
         field("service", Shape::Name, "A service, by id"),
         field("contract", Shape::Name, "Whatever service offers this contract"),
         field("key", Shape::Name, "The key that tells apart who offers the contract"),
+        field("all", Shape::Name, "All services that offer this contract"),
         field("tag", Shape::Name, "All services that carry this tag"),
         field("setting", Shape::Name, "A configuration value"),
         field("wrapped", Shape::True, "The service that this one wraps"),
@@ -323,6 +324,31 @@ pub(crate) const READER: Map = Map {
             Shape::List(&Shape::Map(&VALUE)),
             "How values refer to things; the first match counts",
         ),
+        field("closed", Shape::Flag, "Whether what the reader does not look at is a mistake in the file"),
+        field("ignore", Shape::Names, "Paths of what may be left over all the same"),
+        field(
+            "strict",
+            Shape::Flag,
+            "Whether a value that only looks like a reference is a mistake in the file",
+        ),
+        field(
+            "trusted",
+            Shape::Flag,
+            "Whether the files are the host's: what they define counts and is not judged",
+        ),
+        field("may-be-empty", Shape::Flag, "Whether there may be nothing in a file; look-ups always may"),
+        field("like", Shape::Name, "Another reader, whose takes, values and words count here too"),
+        field(
+            "local-tags",
+            Shape::Flag,
+            "Whether a value of YAML with a tag of its own is a map with the tag as key",
+        ),
+        field(
+            "documents",
+            Shape::Flag,
+            "Whether there may be several documents in a file of YAML, each an item of `$`",
+        ),
+        field("plain-names", Shape::Flag, "Whether names in XML are taken without their prefixes"),
         field(
             "say",
             Shape::Map(&SAY),
@@ -362,6 +388,24 @@ pub(crate) const FIELD_MAP: Map = Map {
         field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
         field("constant", Shape::Name, "The text itself"),
         field("above", Shape::Count, "Start so many maps above the item, lists not counted"),
+        field("any", Shape::Names, "Paths, the first of which that selects anything counts"),
+        field("joined", Shape::Names, "Paths, whose texts make one name together"),
+        field(
+            "in-path",
+            Shape::Name,
+            "An expression over the path of the file; its first group is what counts",
+        ),
+        field("key-path", Shape::Flag, "Take the keys that lead from the root to the item, as one name"),
+        field(
+            "between",
+            Shape::Plain,
+            "What stands between the parts of a name that is made of several; absent: a dot",
+        ),
+        field(
+            "within",
+            Shape::Name,
+            "An expression; its first group is what the text is split and looked through in",
+        ),
         field("split", Shape::Name, "What stands between several texts in one"),
         field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
         field("last-part", Shape::Flag, "Take what stands behind the last separator of a type"),
@@ -372,18 +416,25 @@ pub(crate) const FIELD_MAP: Map = Map {
             "The text around it: {} is the text, {module} the module, {file} the file",
         ),
         field("map", Shape::Each(&Shape::Name), "Other words for it"),
-        field("absent", Shape::Name, "What counts where there is none"),
+        field(
+            "absent",
+            Shape::Name,
+            "What counts where there is none: a text, or a path from the root of the file",
+        ),
     ])
 };
 /// The cases that names can be written in.
-pub(crate) const CASES: &[&str] = &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot"];
+pub(crate) const CASES: &[&str] =
+    &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 26 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 31 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
         field("each", Shape::Name, "The path of the items; absent: the whole file"),
+        field("skip-keys", Shape::Name, "An expression: items under such keys are none"),
+        field("only-keys", Shape::Name, "An expression: items stand under such keys alone"),
         field("id", FIELD, "Its id or name"),
         field("built-by", FIELD, "The service that builds it"),
         field("method", FIELD, "The method of that service"),
@@ -395,6 +446,13 @@ const TAKE_FIELDS: [Field; 26 + ServiceField::ALL.len()] = {
         field("stage", FIELD, "The stage that it holds in"),
         field("contract", FIELD, "The contract it speaks of"),
         field("service", FIELD, "The service it speaks of"),
+        field("setting", FIELD, "The setting that the host brings"),
+        field(
+            "path",
+            FIELD,
+            "The path of a file that must be there, from the file's folder, or from the root with a slash before it",
+        ),
+        field("tag-name", FIELD, "The tag that the host collects"),
         field("met-by", FIELD, "The service that must meet the contract"),
         field("carried-by-all", FIELD, "Whether every service that offers the contract must carry the tag"),
         field("collected-by", FIELD, "The service that collects the tag"),
@@ -430,6 +488,8 @@ pub(crate) const WHATS: &[&str] = &[
     "entry",
     "lookup",
     "expectation",
+    "supplied",
+    "import",
 ];
 const NEED_TAKES: Shape = Shape::List(&Shape::Map(&NEED_TAKE));
 /// Needs of an item.
@@ -442,6 +502,9 @@ pub(crate) const NEED_TAKE: Map = Map::new(&[
     field("type", FIELD, "A type, needed as a contract"),
     field("tag", FIELD, "A tag"),
     field("setting", FIELD, "A setting"),
+    field("all", FIELD, "A contract, of which all that offer it are needed"),
+    field("wrapped", FIELD, "Whether it is what the item wraps"),
+    field("match", Shape::Names, "Expressions for these values, in place of those of the reader"),
     field("key", FIELD, "The key of the contract"),
     field("slot", FIELD, "The slot; absent: the key or the number of the value"),
     field("via", FIELD, "How it is met"),
@@ -466,7 +529,7 @@ pub(crate) const VALUE: Map = Map {
         field(
             "match",
             Shape::Name,
-            "An expression whose named groups say what is meant: service, contract, type, tag or setting; key, optional, lazy",
+            "An expression whose named groups say what is meant: service, contract, type, tag, setting, all, wrapped, or plain for what is no reference; key, slot, optional, lazy",
         ),
     ])
 };

@@ -102,6 +102,7 @@ impl Reader<'_> {
             match field {
                 "service" => targets.extend(reader.target(value, Target::Service)),
                 "contract" => targets.extend(reader.target(value, Target::Contract)),
+                "all" => targets.extend(reader.target(value, Target::All)),
                 "tag" => targets.extend(reader.target(value, Target::Tag)),
                 "setting" => targets.extend(reader.target(value, Target::Setting)),
                 "wrapped" => targets.extend(reader.wrapped(value)),
@@ -144,7 +145,7 @@ impl Reader<'_> {
         if targets > 1 || self.written(value, format::NEED.one_of) == 0 {
             let found = if targets > 1 { "several" } else { "none" };
             let message =
-                format!("a need names one of service, contract, tag, setting, wrapped; here {found}");
+                format!("a need names one of service, contract, all, tag, setting, wrapped; here {found}");
             let help = (targets > 1).then(|| "give each target a slot of its own".to_owned());
             self.wrong_shape(value, message, help);
         }

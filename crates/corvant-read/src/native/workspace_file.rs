@@ -40,6 +40,8 @@ pub struct Settings {
     pub standards_off: Vec<&'static str>,
     /// Readers for formats of the house.
     pub readers: Vec<CustomReader>,
+    /// What all readers that stand there are called, the unusable ones too; empty: one has no name.
+    pub reader_names: Vec<String>,
 }
 
 const HERE: SourceIndex = SourceIndex(0);
@@ -64,7 +66,10 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
             "expect" => reader.expectations(value),
             "allow" => reader.allowances(value),
             "standards" => reader.standards(value, &mut settings),
-            declaration::SECTION => settings.readers = reader.readers(value),
+            declaration::SECTION => {
+                settings.reader_names = reader.reader_names(value);
+                settings.readers = reader.readers(value);
+            }
             _ => return false,
         }
         true

@@ -32,6 +32,27 @@ pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
     Ok(tree)
 }
 
+/// The same tree, with names of elements and attributes without the prefixes of their namespaces.
+pub(crate) fn parse_without_prefixes(text: &str) -> Result<Tree<'_>, SyntaxError> {
+    let mut elements = Document::read(text)?.elements;
+    for element in &mut elements {
+        drop_prefix(&mut element.name, "");
+        element.attributes.iter_mut().for_each(|(key, _)| drop_prefix(key, "@"));
+    }
+    let mut tree = Tree::new(text);
+    emit(&elements, &mut tree);
+    Ok(tree)
+}
+
+/// Takes the prefix from a name behind a sign; what declares a prefix keeps it.
+fn drop_prefix((name, place): &mut (Cow<'_, str>, Span), sign: &str) {
+    let Some((prefix, local)) = name.strip_prefix(sign).and_then(|name| name.split_once(':')) else { return };
+    if prefix != "xmlns" {
+        place.start += prefix.len() as u32 + 1;
+        *name = Cow::Owned(format!("{sign}{local}"));
+    }
+}
+
 struct Document<'text> {
     text: &'text str,
     elements: Vec<Element<'text>>,

@@ -7,7 +7,7 @@ use super::scalar::kind_of_plain;
 use super::{DEPTH_LIMIT, NodeId, NodeKind, SyntaxError, Tree, plain};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashMapExt};
-use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, options};
+use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, ScanError, Tag, options};
 
 /// How many nodes aliases and merge keys may add to one file. A file of a few hundred bytes can ask for
 /// billions; a million is far beyond what a manifest has and takes some ten milliseconds.
@@ -22,6 +22,20 @@ pub fn parse(text: &str) -> Result<Tree<'_>, SyntaxError> {
 
 /// The tree of a text, read with the library whatever it holds.
 pub fn parse_with_library(text: &str) -> Result<Tree<'_>, SyntaxError> {
+    parse_as(text, Manner::default())
+}
+
+/// What else is read than one document of plain values.
+#[derive(Debug, Default, Clone, Copy)]
+pub(crate) struct Manner {
+    /// A value with a tag of its own (`!ref gate`) is a map with the tag as key: `{ "!ref": gate }`.
+    pub(crate) local_tags: bool,
+    /// There may be several documents: they are the items of a list.
+    pub(crate) documents: bool,
+}
+
+/// The tree of a text that may hold more.
+pub(crate) fn parse_as(text: &str, manner: Manner) -> Result<Tree<'_>, SyntaxError> {
     let options = options! {
         flow_nesting_limit: DEPTH_LIMIT,
         block_nesting_limit: DEPTH_LIMIT,
@@ -33,11 +47,19 @@ pub fn parse_with_library(text: &str) -> Result<Tree<'_>, SyntaxError> {
         merging: Vec::new(),
         added: 0,
         documents: 0,
+        manner,
+        tagged: Vec::new(),
     };
+    if manner.documents {
+        builder.tree.open(NodeKind::List, Span::at(0));
+    }
     for event in Parser::new_from_str_with_options(text, options) {
         let (event, span) = event.map_err(|error| scan_error(text, &error))?;
         let bytes = span.byte_range().unwrap_or(0..0);
         builder.event(event, Span::new(bytes.start, bytes.end.max(bytes.start)))?;
+    }
+    if manner.documents {
+        builder.tree.close(text.len() as u32);
     }
     Ok(builder.tree)
 }
@@ -59,6 +81,9 @@ struct YamlBuilder<'text> {
     merging: Vec<bool>,
     added: usize,
     documents: usize,
+    manner: Manner,
+    /// For every open list and map: whether a map with its tag is around it.
+    tagged: Vec<bool>,
 }
 
 impl YamlBuilder<'_> {
@@ -66,7 +91,7 @@ impl YamlBuilder<'_> {
         match event {
             Event::DocumentStart(..) => {
                 self.documents += 1;
-                if self.documents > 1 {
+                if self.documents > 1 && !self.manner.documents {
                     let message = "a second document begins here; a manifest is one document";
                     return Err(SyntaxError::new(message, span));
                 }
@@ -74,30 +99,40 @@ impl YamlBuilder<'_> {
             Event::Scalar(text, style, anchor, tag) => {
                 let empty = style == ScalarStyle::Plain && span.start == span.end;
                 let (text, kind) = if empty { ("", NodeKind::Null) } else { (&*text, kind_of(&text, style)) };
+                let around = self.open_tag(tag.as_deref(), span);
                 let kind = tag.and_then(|tag| tag.core_suffix().and_then(kind_of_tag)).unwrap_or(kind);
                 let id = self.tree.scalar(kind, span, text);
+                if around.is_some() {
+                    self.tree.close(span.end);
+                }
                 if text == "<<" && style == ScalarStyle::Plain && self.merging.last() == Some(&false) {
                     *self.merging.last_mut().expect("looked at above") = true;
                 }
-                self.remember(anchor, id);
+                self.remember(anchor, around.unwrap_or(id));
             }
-            Event::SequenceStart(_, anchor, _) => {
+            Event::SequenceStart(_, anchor, tag) => {
+                let around = self.open_tag(tag.as_deref(), span);
+                self.tagged.push(around.is_some());
                 let id = self.tree.open(NodeKind::List, span);
-                self.remember(anchor, id);
+                self.remember(anchor, around.unwrap_or(id));
             }
-            Event::MappingStart(_, anchor, _) => {
+            Event::MappingStart(_, anchor, tag) => {
+                let around = self.open_tag(tag.as_deref(), span);
+                self.tagged.push(around.is_some());
                 let id = self.tree.open(NodeKind::Map, span);
-                self.remember(anchor, id);
+                self.remember(anchor, around.unwrap_or(id));
                 self.merging.push(false);
             }
             Event::SequenceEnd => {
                 self.tree.close(span.end);
+                self.close_tag(span);
             }
             Event::MappingEnd => {
                 let id = self.tree.close(span.end);
                 if let (Some(true), Some(id)) = (self.merging.pop(), id) {
                     self.merge(id)?;
                 }
+                self.close_tag(span);
             }
             Event::Alias(anchor) => self.alias(anchor, span)?,
             Event::UnresolvedAlias(name) => {
@@ -107,6 +142,20 @@ impl YamlBuilder<'_> {
             _ => {}
         }
         Ok(())
+    }
+
+    /// Begins the map around a value with a tag that is not one of the standard's, if such maps are asked for.
+    fn open_tag(&mut self, tag: Option<&Tag>, span: Span) -> Option<NodeId> {
+        let tag = tag.filter(|tag| self.manner.local_tags && !tag.is_yaml_core_schema())?;
+        let around = self.tree.open(NodeKind::Map, span);
+        self.tree.scalar(NodeKind::Text, span, &tag.to_string());
+        Some(around)
+    }
+
+    fn close_tag(&mut self, span: Span) {
+        if self.tagged.pop() == Some(true) {
+            self.tree.close(span.end);
+        }
     }
 
     fn remember(&mut self, anchor: usize, id: NodeId) {

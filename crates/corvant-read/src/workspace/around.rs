@@ -46,8 +46,15 @@ impl Files for Texts<'_> {
     }
 
     fn list(&self, folder: &str) -> Vec<String> {
-        let inside =
-            |path: &&str| path.strip_prefix(folder)?.strip_prefix('/')?.split('/').next().map(str::to_owned);
+        let is_root = folder == ".";
+        let inside = |path: &&str| {
+            let rest = if is_root {
+                Some(*path)
+            } else {
+                path.strip_prefix(folder).and_then(|rest| rest.strip_prefix('/'))
+            };
+            rest?.split('/').next().map(str::to_owned)
+        };
         let names: BTreeSet<String> = self.0.keys().filter_map(inside).collect();
         names.into_iter().map(|name| format!("{folder}/{name}")).collect()
     }

@@ -1,6 +1,6 @@
 //! Reading one file: by the reader that claims it, with what is told of it.
 
-use crate::custom::account;
+use crate::custom::account::{self, Unmatched};
 use crate::discover::FoundFile;
 use crate::fence::fenced;
 use crate::files::{self, Refused, TEXT_LIMIT};
@@ -15,6 +15,8 @@ use corvant_core::name::{Interner, Name};
 pub(super) struct OneRead {
     pub(super) one: One,
     pub(super) account: Option<Account>,
+    /// Values in which a custom reader found no reference, where that is asked.
+    pub(super) unmatched: Vec<Unmatched>,
 }
 
 /// What the reading of some files has at hand.
@@ -69,11 +71,14 @@ impl Reading<'_> {
 
     pub(super) fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
         let mut account = self.explain.then(Account::default);
+        let mut unmatched = Vec::new();
         let manifest = match self.plan.claim(path) {
             Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
                 Ok(source) => {
                     let reader = &self.plan.readers[number];
-                    manifest::from_custom_reader(source, reader, self.interner, account.as_mut())
+                    let read = manifest::from_custom_reader(source, reader, self.interner, account.as_mut());
+                    unmatched = read.1;
+                    read.0
                 }
                 Err(manifest) => *manifest,
             },
@@ -83,7 +88,7 @@ impl Reading<'_> {
             Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
         };
         let left_over = account.map(|account| account.left_over).unwrap_or_default();
-        vec![self.with_account(One::plain(manifest), left_over)]
+        vec![OneRead { unmatched, ..self.with_account(One::plain(manifest), left_over) }]
     }
 
     /// What was read by others than a custom reader: nothing is left over.
@@ -103,9 +108,10 @@ impl Reading<'_> {
                 module: manifest.header.module.map(|module| text(module.name)),
                 taken: account::taken(facts),
                 left_over,
+                lookalikes: Vec::new(),
                 unread: unreadable.map(|trouble| trouble.message.clone()),
             }
         });
-        OneRead { one, account }
+        OneRead { one, account, unmatched: Vec::new() }
     }
 }

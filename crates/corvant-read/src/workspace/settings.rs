@@ -41,7 +41,7 @@ pub(super) fn workspace_file(
                 .troubles
                 .iter()
                 .filter(|trouble| declaration::is_about_readers(&trouble.subject))
-                .map(|trouble| mistake(&source, trouble))
+                .map(|trouble| mistake(&source, trouble, &settings.reader_names))
                 .collect();
             if !mistakes.is_empty() {
                 return Err(WorkspaceError::BrokenReaders { mistakes: mistakes.join("\n") });
@@ -58,10 +58,11 @@ pub(super) fn workspace_file(
 }
 
 /// A mistake in a reader, on lines of its own.
-fn mistake(source: &Source, trouble: &Trouble) -> String {
+fn mistake(source: &Source, trouble: &Trouble, names: &[String]) -> String {
     let Position { line, column } = source.position(trouble.at.0.start);
+    let subject = declaration::by_name(&trouble.subject, names);
     let help: String = trouble.fixes.iter().map(|fix| format!("\n    help: {}", fix.title)).collect();
-    format!("  {}:{line}:{column}: {}: {}{help}", source.path, trouble.subject, trouble.message)
+    format!("  {}:{line}:{column}: {}: {}{help}", source.path, subject, trouble.message)
 }
 
 /// What can be said of the files before they are read: which members and readers have none. That two readers are

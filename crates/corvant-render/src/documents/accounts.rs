@@ -2,7 +2,7 @@
 
 use super::{Each, PROGRAM, Version, Worded};
 use crate::out::Out;
-use corvant_core::account::{Account, LeftOver};
+use corvant_core::account::{Account, LeftOver, Lookalike};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -49,8 +49,26 @@ struct AccountDocument<'a> {
     /// By kind how many things were taken.
     taken: BTreeMap<&'a str, usize>,
     left_over: Vec<LeftOverDocument<'a>>,
+    /// Values that may be meant as references and are none.
+    lookalikes: Vec<LookalikeDocument<'a>>,
     /// Why it could not be read, if so.
     unread: Option<&'a str>,
+}
+
+#[derive(Serialize, JsonSchema)]
+#[schemars(rename = "lookalike", deny_unknown_fields)]
+struct LookalikeDocument<'a> {
+    text: &'a str,
+    /// Whether it is the id of a service as it stands; otherwise it begins or ends as references do.
+    is_id: bool,
+    line: u32,
+}
+
+impl<'a> LookalikeDocument<'a> {
+    fn new(lookalike: &'a Lookalike) -> Self {
+        let Lookalike { text, is_id, line } = lookalike;
+        Self { text, is_id: *is_id, line: *line }
+    }
 }
 
 impl<'a> AccountDocument<'a> {
@@ -63,6 +81,7 @@ impl<'a> AccountDocument<'a> {
             module: account.module.as_deref(),
             taken: account.taken.iter().copied().collect(),
             left_over: account.left_over.iter().map(left_over).collect(),
+            lookalikes: account.lookalikes.iter().map(LookalikeDocument::new).collect(),
             unread: account.unread.as_deref(),
         }
     }

@@ -3,12 +3,27 @@
 use crate::cli::{Format, Writing};
 use crate::exit::CommandError;
 use crate::output;
+use corvant_core::account::Account;
 use corvant_read::workspace;
 use corvant_render::{accounts, documents};
 use std::path::Path;
 
-pub(crate) fn run(root: &Path, writing: &Writing) -> Result<u8, CommandError> {
-    let (accounts, blind_spots) = workspace::explain(root)?;
+pub(crate) fn run(root: &Path, reader: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
+    let (mut accounts, blind_spots) = workspace::explain(root)?;
+    if let Some(reader) = reader {
+        let of = |account: &Account| account.reader.as_deref().unwrap_or_default() == reader;
+        if !accounts.iter().any(of) {
+            let mut names: Vec<&str> =
+                accounts.iter().filter_map(|account| account.reader.as_deref()).collect();
+            names.sort_unstable();
+            names.dedup();
+            let known = if names.is_empty() { "none does".to_owned() } else { names.join(", ") };
+            return Err(CommandError::Usage(format!(
+                "no file is read by {reader}; those that read any: {known}"
+            )));
+        }
+        accounts.retain(of);
+    }
     let read = accounts.iter().map(|account| account.path.as_str());
     output::keep_inputs(&writing.to, root, read)?;
     output::write(&writing.to, |layout, out| match writing.format {

@@ -23,7 +23,9 @@ use std::process::ExitCode;
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     threads::begin(arguments.threads)?;
     let status = match arguments.command {
-        Command::Audit { root, explain_readers: true, options } => explain::run(&root, &options.writing)?,
+        Command::Audit { root, explain_readers: true, reader, options } => {
+            explain::run(&root, reader.as_deref(), &options.writing)?
+        }
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
         Command::Show { name, kind, asking } => show::run(&name, kind, &asking)?,
         Command::Find { text, regex, whole, asking } => find::run(&text, regex, whole, &asking)?,

@@ -17,6 +17,7 @@ use super::java::{self, Clause, ManifestHeader, clauses};
 use super::{Archive, One, Reading, Standard, folder_above, has_ending, leads_out, parts};
 use crate::manifest::{not_well_formed, unreadable};
 use corvant_core::facts::{Facts, Many, Named, Service, Trouble, TroubleKind};
+use corvant_core::finding::Severity;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
 use corvant_core::wording::EditSort;
@@ -320,7 +321,7 @@ fn unlisted_description(path: &str, bundle: &Bundle) -> Trouble {
     let span = bundle.descriptions.first().map_or(name, |(_, span)| *span);
     let trouble =
         Trouble::new(TroubleKind::WrongShape, "Service-Component", message, (span, "not listed here"));
-    Trouble { is_note: true, ..trouble }
+    Trouble { severity: Some(Severity::Note), ..trouble }
         .advice(format!("list {path} in `Service-Component`, or take the file out"))
 }
 

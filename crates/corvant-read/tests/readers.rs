@@ -1,0 +1,395 @@
+//! What readers of demanding houses say: what is a mistake in a file, what belongs to the host, and how needs are meant.
+
+use corvant_core::facts::{Need, Target};
+use corvant_read::workspace;
+use corvant_testing::{expect, messages};
+use rstest::rstest;
+
+/// A reader over one file, in words of its own before its takes and behind them.
+fn house(syntax: &str, about: &str, takes: &str, file: &str) -> String {
+    format!(
+        "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"house.txt\"]\nsyntax = \"{syntax}\"\nmodule = \"depot\"\n{about}\n{takes}\n\
+         //- house.txt\n{file}\n"
+    )
+}
+
+const PARTS: &str = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\ntype = \"$.class\"\n\
+    [[reader.take.need]]\neach = \"$.args[*]\"\n\
+    [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nvalue = \"$\"\n\
+    [[reader.value]]\nmatch = '^~(?<service>[\\w.]+)$'\n[[reader.value]]\nmatch = '^\\{(?<setting>[\\w.]+)\\}$'\n\
+    [[reader.value]]\nmatch = '^!(?<plain>.*)$'\n";
+
+/// Rule and subject of all that is found.
+fn found(text: &str) -> Vec<String> {
+    messages(text).iter().map(|found| format!("{} {}", found.rule, found.subject)).collect()
+}
+
+#[test]
+fn a_closed_reader_finds_what_it_does_not_look_at() {
+    let file = "parts:
+  depot.gate: { clas: velmora.Gate, args: [~depot.lock] }
+                ^^^^ unknown-field parts.depot.gate.clas
+  depot.lock: { class: velmora.Lock, about: { who: depot } }
+  depot.key: {}
+  ^^^^^^^^^ unused-service depot.key
+page: { open: ~depot.gate }
+^^^^ unknown-field page
+pages: { door: ~depot.gate }";
+    expect(&house("yaml", "closed = true\nignore = [\"$..about\"]", PARTS, file));
+    let found =
+        messages(&house("yaml", "closed = true", PARTS, "parts: { a: { class: x } }\npage: { x: ~a }"));
+    let page = found.iter().find(|found| found.subject == "page").unwrap();
+    assert!(page.text.contains("write pages"), "{page:#?}");
+}
+
+#[test]
+fn an_item_that_lacks_what_it_must_have_is_one_finding_of_a_closed_reader() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.pages[*]\"\nid = \"$.name\"\nat = \"$.at\"\n";
+    let file = "pages:
+  - { name: open, at: GET / }
+  - { nam: door, at: GET /door }
+    ^^^^^^^^^^^^^^^^^^^^^^^^^^^^ unknown-field pages.2";
+    expect(&house("yaml", "closed = true", takes, file));
+}
+
+#[rstest]
+#[case::begins_as_one("~depot", &[])]
+#[case::begins_as_one_and_is_none("~depot gate", &["wrong-shape pages.open"])]
+#[case::ends_as_one("depot}", &["wrong-shape pages.open"])]
+#[case::is_an_id("depot", &["unused-service depot", "wrong-shape pages.open"])]
+#[case::said_to_be_none("!~depot gate", &["unused-service depot"])]
+#[case::plain("open all day", &["unused-service depot"])]
+fn a_strict_reader_finds_what_looks_like_a_reference(#[case] value: &str, #[case] expected: &[&str]) {
+    let file = format!("parts: {{ depot: {{ class: x, args: [] }} }}\npages: {{ open: \"{value}\" }}");
+    let mut told = found(&house("yaml", "strict = true", PARTS, &file));
+    told.retain(|found| !found.contains("reader house"));
+    let expected: Vec<String> = expected.iter().map(|&found| found.to_owned()).collect();
+    let without_unused =
+        |found: &[String]| found.iter().filter(|one| one.starts_with("wrong")).cloned().collect::<Vec<_>>();
+    assert_eq!(without_unused(&told), without_unused(&expected));
+    // Without that it is no finding.
+    let told = found(&house("yaml", "", PARTS, &file));
+    assert!(told.iter().all(|found| found != "wrong-shape pages.open"), "{told:?}");
+}
+
+#[test]
+fn what_the_host_has_counts_and_is_not_judged() {
+    let host = "parts: { host.log: { class: x, args: [~depot.gone, ~depot.used] }, host.idle: { class: y, args: [] } }\npages: { open: ~host.gone }";
+    let text = house("yaml", "trusted = true", PARTS, host)
+        + "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { log: { service: host.log }, x: { service: host.gone } } } }\n//- b.wiring.yaml\ncorvant: 1\nmodule: b\nservices: { depot.used: {} }\n";
+    assert_eq!(found(&text), ["missing-service host.gone"]);
+    assert_eq!(found(&text.replace("trusted = true", "")).len(), 3);
+}
+
+#[test]
+fn names_that_the_host_brings_are_taken_from_files() {
+    let takes = "[[reader.take]]\nwhat = \"supplied\"\neach = \"$.host\"\nservice = \"$.services\"\ncontract = \"$.roles\"\n";
+    let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { log: { service: host.log }, x: { service: host.gone }, c: { contract: Clock } } } }\n";
+    let text = house("yaml", "", takes, "host: { services: [host.log], roles: [Clock] }") + own;
+    assert_eq!(found(&text), ["missing-service host.gone"]);
+}
+
+#[rstest]
+#[case::all_of_a_beginning("host.*", "host.log", true)]
+#[case::a_part("*.log", "host.log", true)]
+#[case::in_the_middle("host.*.out", "host.log.out", true)]
+#[case::another("host.*", "depot.log", false)]
+#[case::not_twice_the_same("ab*ba", "aba", false)]
+fn supplied_names_may_be_patterns(#[case] pattern: &str, #[case] needed: &str, #[case] is_supplied: bool) {
+    let text = format!(
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nsupplied: {{ services: [\"{pattern}\"] }}\nentries: {{ e: {{ needs: {{ log: {{ service: {needed} }} }} }} }}\n"
+    );
+    assert_eq!(found(&text).is_empty(), is_supplied);
+}
+
+#[test]
+fn needs_can_be_of_all_of_what_is_wrapped_and_in_a_slot() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\noffers = \"$.is\"\nwraps = \"$.around\"\n\
+        [[reader.take.need]]\neach = \"$.args[*]\"\nmatch = ['^(?<slot>\\w+)=~(?<service>[\\w.]+)$', '^every (?<all>\\w+)$', '^(?<wrapped>inner)$']\n\
+        [[reader.take.need]]\nwrapped = \"$.keeps\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+    let file = "parts:
+  board: { args: [\"clock=~clock\", every Line] }
+  clock: {}
+  red: { is: Line }
+  blue: { is: Line }
+  wrapper: { around: clock, args: [inner] }
+  second: { around: red, keeps: yes }
+pages: { open: board }";
+    let text = house("yaml", "", takes, file);
+    assert_eq!(found(&text), [""; 0]);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let needs = wiring.facts.parts.needs.iter();
+    let slots: Vec<&str> = needs.map(|need| wiring.text(need.slot.name)).collect();
+    assert_eq!(slots[0], "clock");
+    assert_eq!(wiring.facts.parts.needs.iter().filter(|need| need.target == Target::Wrapped).count(), 2);
+}
+
+#[test]
+fn items_are_told_by_their_keys() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.*\"\nskip-keys = '^_'\nonly-keys = 'page'\nid = { key = true }\n\
+        [[reader.take.need]]\nservice = \"$\"\n";
+    assert_eq!(
+        found(&house("yaml", "", takes, "page-one: a\n_page: b\nother: c\npage-two: d")),
+        ["missing-service a", "missing-service d"]
+    );
+}
+
+#[test]
+fn the_keys_above_an_item_are_a_name() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$..[?@.at]\"\nid = { key-path = true, between = \"/\" }\nat = \"$.at\"\n\
+        [[reader.take.need]]\nservice = \"$.for\"\n";
+    let text = house("yaml", "", takes, "depot: { night: { gate: { at: open, for: gone } } }");
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    assert_eq!(wiring.text(wiring.facts.entries[0].id.name), "depot/night/gate");
+}
+
+#[test]
+fn a_call_in_a_list_keeps_its_method_and_all_its_arguments() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.parts.*\"\nid = { key = true }\n\
+        [[reader.take.need]]\neach = \"$.calls[*]\"\nvia = \"setter\"\nmethod = \"$[0]\"\nvalue = \"$[1]\"\n\
+        [[reader.value]]\nmatch = '^~(?<service>[\\w.]+)$'\n";
+    let text = house("yaml", "", takes, "parts: { a: { calls: [[lock, [~one, ~two]], [open, [~three]]] } }");
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let needs = wiring.facts.parts.needs.iter();
+    let service = |need: &Need| match need.target {
+        Target::Service(id) => wiring.text(id),
+        _ => "",
+    };
+    let calls: Vec<_> =
+        needs.map(|need| (need.method.map(|name| wiring.text(name)), service(need))).collect();
+    assert_eq!(calls, [(Some("lock"), "one"), (Some("lock"), "two"), (Some("open"), "three")]);
+}
+
+#[test]
+fn filters_may_match_and_search() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.parts[?search(@.name, 'gate')]\"\nid = \"$.name\"\n[[reader.take.need]]\nservice = \"$.for\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.parts[?match(@.name, 'lo.k')]\"\nid = \"$.name\"\n[[reader.take.need]]\nservice = \"$.for\"\n";
+    let file = "parts: [{ name: the gate, for: a }, { name: lock, for: b }, { name: locks, for: c }]";
+    assert_eq!(found(&house("yaml", "", takes, file)), ["missing-service a", "missing-service b"]);
+}
+
+#[rstest]
+#[case::by_default("", &["empty-file house.txt"])]
+#[case::where_that_may_be("may-be-empty = true", &["wrong-shape reader house"])]
+fn a_file_may_have_nothing_where_the_reader_says_so(#[case] about: &str, #[case] expected: &[&str]) {
+    assert_eq!(found(&house("yaml", about, PARTS, "other: 1")), expected);
+}
+
+#[test]
+fn look_ups_need_not_be_in_every_file() {
+    let takes =
+        "[[reader.take]]\nwhat = \"lookup\"\neach = \"$.calls[*]\"\n[[reader.take.need]]\nservice = \"$\"\n";
+    let text = house("yaml", "", takes, "calls: [gone]").replace("\"house.txt\"", "\"*.txt\"")
+        + "//- other.txt\nother: 1\n";
+    assert_eq!(found(&text), ["lookup-of-missing gone"]);
+}
+
+#[test]
+fn one_key_many_times_is_one_finding() {
+    let found = found(&house(
+        "yaml",
+        "",
+        PARTS,
+        "pages: { a: 1, a: 2, a: 3 }\nparts: { b: { class: x, args: [1] } }",
+    ));
+    assert_eq!(found.iter().filter(|found| found.starts_with("repeated-field")).count(), 1, "{found:?}");
+}
+
+#[test]
+fn what_is_looked_for_in_vain_is_a_warning_at_its_line() {
+    let text = house("yaml", "", PARTS, "parts: { a: { clazz: x, args: [1] } }\npages: { open: ~a }");
+    let found = messages(&text);
+    let [idle] = found.as_slice() else { panic!("{found:#?}") };
+    assert_eq!((idle.severity, idle.subject.as_str()), ("warning", "reader house"));
+    let two = text.replace("\"house.txt\"", "\"*.txt\"")
+        + "//- other.txt\nparts: { b: { class: x, args: [~a] } }\n";
+    assert!(messages(&two).iter().all(|found| found.rule != "wrong-shape"));
+    // Of a reader with a file that cannot be read nothing is known.
+    let broken = text.replace("\"house.txt\"", "\"*.txt\"") + "//- other.txt\nparts: [\n";
+    assert!(messages(&broken).iter().all(|found| found.rule != "wrong-shape"));
+}
+
+#[test]
+fn names_in_xml_may_go_without_their_prefixes() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.all.page[*]\"\nid = \"$['@name']\"\n[[reader.take.need]]\nservice = \"$['@for']\"\n";
+    let file = "<d:all xmlns:d=\"urn:velmora\"><d:page d:name=\"open\" for=\"gone\"/></d:all>";
+    assert_eq!(found(&house("xml", "plain-names = true", takes, file)), ["missing-service gone"]);
+    assert_eq!(found(&house("xml", "", takes, file)), ["empty-file house.txt"]);
+}
+
+#[test]
+fn fixes_are_told_in_the_words_of_the_house() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\noffers = \"$.is\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\ncontract = \"$\"\n";
+    let file = "parts: { a: { is: Line }, b: { is: Line } }\npages: { open: Line, door: Track }";
+    let fixes = |about: &str| {
+        messages(&house("yaml", about, takes, file)).into_iter().map(|found| found.text).collect::<String>()
+    };
+    let plain = fixes("");
+    assert!(plain.contains("make a the default, or whichever of them is meant"), "{plain}");
+    assert!(
+        plain.contains(
+            "let the service that has it offer Track, or list Track under `[supplied]` in corvant.toml"
+        ),
+        "{plain}"
+    );
+    assert!(!plain.contains("default: true") && !plain.contains("offers:"), "{plain}");
+    let own = fixes("[reader.say]\ndefault = \"write `{}!`\"\noffer = \"say `is: {}`\"\n");
+    assert!(
+        own.contains("write `a!`, or whichever of them is meant") && own.contains("say `is: Track`, or"),
+        "{own}"
+    );
+}
+
+#[rstest]
+#[case::a_dot_alone(
+    "[[reader.take]]\nwhat = \"service\"\neach = \"$.x\"\ntype = \".make\"\nid = \"$.a\"",
+    "write $.make"
+)]
+#[case::an_attribute(
+    "[[reader.take]]\nwhat = \"service\"\neach = \"$.x\"\ntype = \"@make\"\nid = \"$.a\"",
+    "write $['@make']"
+)]
+#[case::the_same_id_for_all(
+    "[[reader.take]]\nwhat = \"service\"\neach = \"$.x\"\nid = \"make\"",
+    "write $.make"
+)]
+#[case::the_same_value_for_all(
+    "[[reader.take]]\nwhat = \"entry\"\nid = \"e\"\n[[reader.take.need]]\nvalue = \"make\"",
+    "write $.make"
+)]
+#[case::what_stands_for_nothing(
+    "uses = { from = \"$.x\", form = \"{name}.{}\" }",
+    "{name} stands for nothing"
+)]
+fn what_is_surely_not_meant_is_a_mistake(#[case] rest: &str, #[case] part: &str) {
+    let toml = format!(
+        "[[reader]]\nname = \"house\"\nfiles = [\"a.yaml\"]\nsyntax = \"yaml\"\nmodule = \"m\"\n{rest}\n"
+    );
+    let error = workspace::from_texts([("corvant.toml", toml.as_str())]).unwrap_err().to_string();
+    assert!(error.contains(part) && error.contains("reader house"), "{error}");
+}
+
+#[test]
+fn a_module_in_a_path_has_a_group() {
+    let toml = "[[reader]]\nname = \"house\"\nfiles = [\"a.yaml\"]\nsyntax = \"yaml\"\nmodule = { path = 'modules/([^/]+)/' }\n";
+    let error = workspace::from_texts([("corvant.toml", toml)]).unwrap_err().to_string();
+    assert!(error.contains("5:19: reader house: module.path: no group of the expression says"), "{error}");
+}
+
+#[rstest]
+#[case::of_a_map("first: yes", &[])]
+#[case::of_no_map("first: perhaps", &["wrong-shape parts.a.first"])]
+fn a_word_that_the_map_does_not_know_is_a_finding(#[case] part: &str, #[case] expected: &[&str]) {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\n\
+        lifetime = { from = \"$.first\", map = { yes = \"process\", no = \"use\" } }\n";
+    let mut told = found(&house("yaml", "", takes, &format!("parts: {{ a: {{ {part} }} }}")));
+    told.retain(|found| !found.starts_with("unused"));
+    assert_eq!(told, expected);
+}
+
+#[test]
+fn a_tag_of_yaml_is_a_key_and_documents_are_files_of_their_own() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\n[[reader.take.need]]\neach = \"$.from[*]\"\nservice = \"$['!need']\"\nsetting = \"$['!set']\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.forms.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$['!need']\"\n";
+    let file = "parts:
+  roster: { from: [!need drivers, !set desk] }
+                         ^^^^^^^ missing-service drivers
+                                       ^^^^ missing-setting desk
+---
+forms:
+  shift: !need roster
+  other: &other !need gone
+                      ^^^^ missing-service gone
+  again: *other
+---
+forms: { more: !need [roster] }";
+    expect(&house("yaml", "local-tags = true\ndocuments = true", takes, file));
+    let plain = found(&house("yaml", "", takes, "forms: { a: 1 }\n---\nforms: {}"));
+    assert_eq!(plain, ["unreadable-file house.txt"]);
+}
+
+#[test]
+fn one_reader_takes_what_another_does_and_the_path_says_the_stage() {
+    let text = "
+//- corvant.toml
+[[reader]]
+name = \"base\"
+files = [\"base.yaml\"]
+syntax = \"yaml\"
+module = \"crew\"
+[[reader.take]]
+what = \"entry\"
+each = \"$.forms.*\"
+id = { key = true }
+[[reader.take.need]]
+value = \"$\"
+[[reader.value]]
+match = '^%(?<setting>.+)$'
+[[reader]]
+name = \"staged\"
+files = [\"stages/*/*.yaml\"]
+syntax = \"yaml\"
+module = \"crew\"
+like = \"base\"
+may-be-empty = true
+[[reader.take]]
+what = \"setting\"
+each = \"$.settings.*\"
+id = { key = true }
+value = \"$\"
+stage = { in-path = 'stages/([^/]+)/' }
+//- base.yaml
+forms: { shift: '%desk' }
+//- stages/drill/settings.yaml
+settings: { desk: 1 }
+forms: { call: '%gone' }
+//- stages/live/settings.yaml
+settings: { other: 1 }
+forms: { call: '%other' }
+";
+    let told: Vec<_> =
+        messages(text).into_iter().map(|found| (found.subject, found.holds.unwrap_or_default())).collect();
+    let holds = |stages: &[&str]| stages.iter().map(|&stage| stage.to_owned()).collect::<Vec<_>>();
+    assert!(told.contains(&("desk".to_owned(), holds(&["live"]))), "{told:?}");
+    assert!(told.contains(&("gone".to_owned(), holds(&[]))), "{told:?}");
+    let toml = "[[reader]]\nname = \"a\"\nfiles = [\"a\"]\nsyntax = \"ini\"\nmodule = \"m\"\nlike = \"b\"\n";
+    let error = workspace::from_texts([("corvant.toml", toml)]).unwrap_err().to_string();
+    assert!(error.contains("no reader b stands above this one"), "{error}");
+}
+
+#[rstest]
+#[case::ini("ini", "[a]\nneeds = ~depot.one\n  ~depot.two", (3, 3, 10))]
+#[case::records("records", "Needs: ~depot.one\n  ~depot.two", (2, 3, 10))]
+#[case::properties("properties", "needs = ~depot.one \\\n    ~depot.two", (2, 5, 10))]
+#[case::the_same_twice("ini", "[a]\nneeds = x depot.two\n  ~depot.two", (3, 3, 10))]
+fn places_in_values_of_several_lines_are_those_of_the_reference(
+    #[case] syntax: &str,
+    #[case] file: &str,
+    #[case] (line, column, length): (u32, u32, u32),
+) {
+    let each = if syntax == "ini" {
+        "$.a.needs"
+    } else if syntax == "records" {
+        "$.Needs"
+    } else {
+        "$.needs"
+    };
+    let takes = format!(
+        "[[reader.take]]\nwhat = \"entry\"\nid = {{ constant = \"e\" }}\n[[reader.take.need]]\nvalue = \"{each}\"\n[[reader.value]]\nmatch = '~(?<service>[\\w.]+)'\n"
+    );
+    let files = corvant_testing::files(&house(syntax, "", &takes, file));
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let need = wiring.facts.parts.needs.last().unwrap();
+    let source = &wiring.sources[need.source.index()];
+    let position = source.position(need.span.start);
+    // The sign before the name is no part of it.
+    assert_eq!(
+        (position.line, position.column, need.span.end - need.span.start),
+        (line, column + 1, length - 1)
+    );
+}

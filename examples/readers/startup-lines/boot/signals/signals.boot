@@ -1,0 +1,6 @@
+Starts: signals
+Brings: signals.clock
+Needs: vehicles.fleet
+
+Part: signals.clock
+Class: velmora.signals.StationClock
