@@ -45,8 +45,9 @@ impl Plan {
     pub fn new(settings: &mut Settings) -> Self {
         let standards = Standards::without(&settings.standards_off);
         standards.add_words(&mut settings.policy.wording);
-        let readers = std::mem::take(&mut settings.readers);
-        for reader in &readers {
+        let mut readers = std::mem::take(&mut settings.readers);
+        for reader in &mut readers {
+            reader.lifetimes.clone_from(&settings.policy.lifetimes.order);
             let words = reader.words.iter();
             words.for_each(|(sort, words)| settings.policy.wording.add(&reader.name, *sort, words));
         }

@@ -158,8 +158,11 @@ fn class_naming(texts: &[&str], classes: &[&str]) -> Vec<u8> {
         pool.push([&[tag], &at.to_be_bytes()[..]].concat());
         pool.len() as u16
     };
-    texts.iter().for_each(|text| _ = of(8, text));
-    classes.iter().for_each(|name| _ = of(7, name));
+    for (tag, names) in [(8, texts), (7, classes)] {
+        for name in names {
+            of(tag, name);
+        }
+    }
     let (this, above) = (of(7, "velmora/lines/Start"), of(7, "java/lang/Object"));
     let mut class = vec![0xca, 0xfe, 0xba, 0xbe, 0, 0, 0, 61];
     class.extend((pool.len() as u16 + 1).to_be_bytes());

@@ -393,3 +393,12 @@ fn places_in_values_of_several_lines_are_those_of_the_reference(
         (line, column + 1, length - 1)
     );
 }
+
+#[test]
+fn a_lifetime_that_the_workspace_does_not_know_is_a_finding() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\nlifetime = \"$.lives\"\n\
+        [lifetimes]\norder = [\"day\", \"shift\"]\n";
+    let file = "pages: { a: { lives: shift }, b: { lives: use }, c: { lives: request } }
+                                                             ^^^^^^^ wrong-shape pages.c.lives";
+    expect(&house("yaml", "", takes, file));
+}

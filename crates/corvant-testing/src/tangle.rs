@@ -167,7 +167,8 @@ fn needs(random: &mut Random, may_wrap: bool) -> String {
     let needs = (0..count).map(|slot| {
         let target = match random.below(if may_wrap { 10 } else { 9 }) {
             0..=2 => format!("service: {}", id(random)),
-            3 | 4 => format!("contract: \"{}\"", pick(random, &CONTRACTS)),
+            3 => format!("contract: \"{}\"", pick(random, &CONTRACTS)),
+            4 => format!("all: \"{}\"", pick(random, &CONTRACTS)),
             5 | 6 => format!("contract: \"{}\", key: {}", pick(random, &CONTRACTS), pick(random, &KEYS)),
             7 => format!("tag: {}", pick(random, &TAGS)),
             8 => format!("setting: {}", pick(random, &SETTINGS)),

@@ -239,11 +239,11 @@ fn looked_at(session: &mut Session<'_>, reader: &CustomReader) -> Vec<bool> {
         looked_at[at] |= has_any;
         if let NodeKind::Map = tree.kind(node) {
             for (key, value) in tree.fields(node) {
-                let is_key_taken = session.taken[key.index()];
-                let is_empty = tree.is_plain(value) || tree.children(value).next().is_none();
-                looked_at[value.index()] |= is_key_taken && is_empty;
+                looked_at[value.index()] |= session.taken[key.index()];
             }
         }
+        // An item may say all by being there.
+        looked_at[at] |= session.items[at] && tree.children(node).next().is_none();
     }
     looked_at
 }

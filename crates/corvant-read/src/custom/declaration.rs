@@ -120,6 +120,7 @@ impl Reader<'_> {
             words,
             how,
             like,
+            lifetimes: Vec::new(),
         })
     }
 
@@ -162,7 +163,7 @@ impl Reader<'_> {
             return None;
         }
         if self.tree.kind(value) != NodeKind::Map || self.written(value, &["path"]) == 0 {
-            return self.field_of(value).map(ModuleFrom::Field);
+            return self.field_of(value).map(|field| ModuleFrom::Field(Box::new(field)));
         }
         let mut module = None;
         self.fields(value, &format::MODULE_PATH, |reader, field, value| {
@@ -241,11 +242,11 @@ impl Reader<'_> {
             true
         });
         self.required(item, &format::VALUE, "a value");
-        self.grouped(at, regex?)
+        Some(self.grouped(at, regex?))
     }
 
-    /// A way of writing references, if the groups of an expression say what is meant.
-    fn grouped(&mut self, at: NodeId, regex: Regex) -> Option<Expression> {
+    /// A way of writing references; noted if the groups of the expression do not say what is meant.
+    fn grouped(&mut self, at: NodeId, regex: Regex) -> Expression {
         let groups: Vec<&str> = regex.capture_names().flatten().collect();
         let says = |group: &&str| TARGETS.contains(group) || [WRAPPED, PLAIN].contains(group);
         if let Some(unknown) = groups.iter().find(|group| !GROUPS.contains(group)) {
@@ -259,7 +260,7 @@ impl Reader<'_> {
                 Some("write (?<service>…) around the part that is the name".to_owned()),
             );
         }
-        Some(Expression::new(regex))
+        Expression::new(regex)
     }
 
     /// A text of an item: short or long form.
@@ -434,7 +435,7 @@ impl Reader<'_> {
                 "value" => fields.extend(reader.own_field(value, field).map(|field| ("value", field))),
                 "match" => reader.items(value, |reader, item| {
                     let regex = reader.regex(item);
-                    expressions.extend(regex.and_then(|regex| reader.grouped(item, regex)));
+                    expressions.extend(regex.map(|regex| reader.grouped(item, regex)));
                 }),
                 _ => {
                     let Some(known) = NEED_FIELDS.iter().find(|known| **known == field) else { return false };

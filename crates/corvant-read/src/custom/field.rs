@@ -190,7 +190,7 @@ impl Field {
     pub(crate) fn all<'tree>(&self, session: &mut Session<'tree>, item: Selected) -> Vec<FoundText<'tree>> {
         let mut found = self.written(session, item);
         if let Some(within) = &self.within {
-            found = found.into_iter().filter_map(|found| picked(session, found, within)).collect();
+            found = found.into_iter().filter_map(|found| picked(session, &found, within)).collect();
         }
         if let Some(split) = &self.split {
             found = found.into_iter().flat_map(|found| parts(session, &found, split)).collect();
@@ -232,7 +232,7 @@ impl Field {
             Origin::Key(None) => return item.key.map(|key| session.plain(key)).into_iter().collect(),
             Origin::InPath(regex) => {
                 let path = session.nowhere(item, session.path.to_owned());
-                return picked(session, path, regex).into_iter().collect();
+                return picked(session, &path, regex).into_iter().collect();
             }
             Origin::KeyPath => return self.key_path(session, item).into_iter().collect(),
             Origin::Joined(paths) => return self.joined(session, item, paths).into_iter().collect(),
@@ -283,7 +283,9 @@ impl Field {
             at = session.holder(selected);
         }
         let span = session.tree.span(*keys.first()?);
-        keys.iter().for_each(|&key| session.take(key));
+        for &key in &keys {
+            session.take(key);
+        }
         let tree = session.tree;
         let text = keys.iter().rev().map(|&key| tree.text(key)).collect::<Vec<_>>().join(&self.between);
         Some(FoundText { text: Cow::Owned(text), span, node: None, is_made: keys.len() > 1 })
@@ -308,7 +310,7 @@ impl Field {
         mut found: FoundText<'tree>,
     ) -> Option<FoundText<'tree>> {
         if let Some(pick) = &self.pick {
-            found = picked(session, found, pick)?;
+            found = picked(session, &found, pick)?;
         }
         // Spaces around a name are none of it.
         let trimmed = found.text.trim();
@@ -358,17 +360,22 @@ const ANY_OTHER: &str = "*";
 /// The part of a text that an expression picks.
 fn picked<'tree>(
     session: &mut Session<'tree>,
-    found: FoundText<'tree>,
+    found: &FoundText<'tree>,
     pick: &Regex,
 ) -> Option<FoundText<'tree>> {
     if found.text.len() > TEXT_LIMIT {
-        session.too_long(&found);
+        session.too_long(found);
         return None;
     }
     let groups = pick.captures(&found.text)?;
     let part = groups.iter().skip(1).flatten().next().or_else(|| groups.get(0))?;
     let (range, text) = (part.range(), part.as_str().to_owned());
-    Some(FoundText { span: session.part(&found, range), text: Cow::Owned(text), node: None, ..found })
+    Some(FoundText {
+        span: session.part(found, range),
+        text: Cow::Owned(text),
+        node: None,
+        is_made: found.is_made,
+    })
 }
 
 /// The texts of what a path selects; of a list, those that stand in it.

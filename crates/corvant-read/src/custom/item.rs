@@ -5,6 +5,7 @@ use super::path::Selected;
 use super::session::Session;
 use corvant_core::facts::{Many, Named};
 use corvant_core::name::Name;
+use corvant_core::wiring::USE;
 
 /// The fields of one item, as the takes below them ask for them.
 pub(crate) struct Item<'a, 'tree> {
@@ -56,6 +57,19 @@ impl<'tree> Item<'_, 'tree> {
 
     pub(crate) fn word(&mut self, name: &str) -> Option<Name> {
         Some(self.name(name)?.name)
+    }
+
+    /// A lifetime, if the workspace knows it.
+    pub(crate) fn lifetime(&mut self, name: &str) -> Option<Named> {
+        let found = self.found(name)?;
+        let lifetimes = self.session.lifetimes;
+        if found.text == USE || lifetimes.iter().any(|known| *known == found.text) {
+            return Some(found.named(self.session));
+        }
+        let message =
+            format!("no lifetime is called {}; there are {} and {USE}", found.text, lifetimes.join(", "));
+        self.strange(&found, message);
+        None
     }
 
     /// Whether something is said to be so.

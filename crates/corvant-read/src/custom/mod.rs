@@ -88,7 +88,7 @@ pub(crate) enum ModuleFrom {
     /// What the group `module` matches in the file's path.
     Path(Regex),
     /// What a field of the file says, or a constant.
-    Field(Field),
+    Field(Box<Field>),
 }
 
 /// A reader for one house format.
@@ -110,10 +110,13 @@ pub struct CustomReader {
     pub(crate) how: Manners,
     /// The reader whose takes, values and words count here too.
     pub(crate) like: Option<String>,
+    /// The lifetimes that the workspace knows, once that is known.
+    pub(crate) lifetimes: Vec<String>,
 }
 
 /// How a reader takes its files.
 #[derive(Debug, Clone, Default)]
+#[allow(clippy::struct_excessive_bools, reason = "each is a field of the format")]
 pub(crate) struct Manners {
     /// What it does not look at is a mistake.
     pub(crate) closed: bool,
@@ -150,6 +153,7 @@ impl CustomReader {
         let tree = self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?;
         let mut session = Session::new(&tree, interner, &source.path);
         session.has_kinds = self.syntax.has_kinds();
+        session.lifetimes = &self.lifetimes;
         let (reader, trusted) = (Some(interner.intern(&self.name)), self.how.trusted);
         let mut header = Header { reader, trusted, ..Header::default() };
         let roots = match tree.root().map(Selected::root) {

@@ -87,9 +87,8 @@ fn literal_start(expression: &str) -> String {
     while let Some(letter) = letters.next() {
         let (letter, is_escaped) =
             if letter == '\\' { (letters.next(), true) } else { (Some(letter), false) };
-        let is_plain = |letter: &char| match is_escaped {
-            true => !letter.is_alphanumeric(),
-            false => !"^$.|?*+()[]{}".contains(*letter),
+        let is_plain = |letter: &char| {
+            if is_escaped { !letter.is_alphanumeric() } else { !"^$.|?*+()[]{}".contains(*letter) }
         };
         let is_repeated = letters.peek().is_some_and(|next| "?*+{".contains(*next));
         match letter.filter(is_plain) {

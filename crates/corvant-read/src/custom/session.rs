@@ -18,6 +18,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) path: &'tree str,
     /// The outermost value.
     pub(crate) root: Selected,
+    /// The lifetimes that the workspace knows.
+    pub(crate) lifetimes: &'tree [String],
     /// The module that the file belongs to, once it is known.
     pub(crate) module_text: String,
     /// Whether the syntax knows kinds of values other than text.
@@ -52,6 +54,7 @@ impl<'tree> Session<'tree> {
             interner,
             path,
             root: Selected::root(tree.root().unwrap_or(NodeId::new(0))),
+            lifetimes: &[],
             module_text: String::new(),
             has_kinds: true,
             facts: Facts::default(),

@@ -165,6 +165,9 @@ impl Take {
         let mut service = Service::new(id);
         for field in ServiceField::ALL {
             match field.of {
+                FieldOf::Name(of) if field.name == "lifetime" => {
+                    *of(&mut service) = item.lifetime(field.name);
+                }
                 FieldOf::Name(of) => *of(&mut service) = item.name(field.name),
                 FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
                 FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
@@ -204,7 +207,7 @@ impl Take {
         let Some(id) = item.name("id") else { return };
         let type_name = item.name("type");
         let at = item.word("at");
-        let lifetime = item.name("lifetime");
+        let lifetime = item.lifetime("lifetime");
         let needs = needs(item.session, &self.needs, expressions, item.at);
         let entry = Entry { type_name, at, lifetime, ..plain_entry(id, needs) };
         item.session.facts.entries.push(entry);

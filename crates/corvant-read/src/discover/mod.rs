@@ -293,10 +293,9 @@ fn hider(
     let name = path.file_name().unwrap_or_default();
     let has_dot = name.as_encoded_bytes().starts_with(b".");
     let hider = match is_ignored(rules, path, is_folder) {
-        Some(false) => return None,
         Some(true) | None if has_dot => Hider::Dot,
         Some(true) => Hider::IgnoreFile,
-        None => return None,
+        Some(false) | None => return None,
     };
     if plan.named.has(relative, is_folder) {
         return None;

@@ -2,7 +2,7 @@
 
 use super::archive::Archive;
 use super::components::{self, Bundle};
-use super::{One, Reading, java, provider_files};
+use super::{One, Reading, has_ending, java, provider_files};
 use corvant_core::facts::{Facts, Header, ListedType, SourceKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::source::{Source, SourceIndex};
@@ -42,7 +42,7 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
     let mut listed = list(archive, |path| {
         if let Some(name) = java::type_of_class_file(path) {
             types.types.push(ListedType { source, name: at.interner.intern(&name), place });
-        } else if path.ends_with(".jar") {
+        } else if has_ending(path, ".jar") {
             // It is not looked into: its name is all that is known.
             let name = at.interner.intern(&java::automatic_module(path));
             types.installed.push(java::installed_module(name, at.interner.intern(java::MODULES)));

@@ -284,7 +284,9 @@ fn report_idle_paths(plan: &Plan, read: &[Vec<OneRead>], file: Option<&mut Manif
     let (unread, paths): (Vec<_>, Vec<_>) = read.iter().flatten().partition(is_unread);
     let [unread, paths] = [unread, paths].map(|ones| ones.into_iter().map(path).collect::<Vec<_>>());
     let idle = plan.idle_paths(paths.iter().map(String::as_str), unread.iter().map(String::as_str));
-    idle.into_iter().for_each(|trouble| file.facts.report(trouble));
+    for trouble in idle {
+        file.facts.report(trouble);
+    }
 }
 
 /// Tells values in which no reference was found, where they look like one or are the id of a service: in accounts, and

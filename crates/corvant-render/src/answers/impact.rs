@@ -39,10 +39,9 @@ pub fn text(impact: &Impact, wiring: &Wiring, layout: Layout, out: &mut Out<'_>)
     let failing = impact.start_up.len() + impact.entries.len() + impact.services.len();
     let changing = impact.replaced.len() + impact.loses.len();
     let ends = if failing + changing + impact.failing_already.len() == 0 {
-        match impact.handed_out.is_empty() {
-            true => "nothing needs it: nothing stops working".to_owned(),
-            false => "nothing that was read needs it; who asks for it at run time is not seen".to_owned(),
-        }
+        let unseen = "nothing that was read needs it; who asks for it at run time is not seen";
+        let is_unseen = !impact.handed_out.is_empty();
+        if is_unseen { unseen } else { "nothing needs it: nothing stops working" }.to_owned()
     } else {
         let start = match (impact.start_up.is_empty(), impact.failing_already.is_empty()) {
             (true, true) => "the application starts",

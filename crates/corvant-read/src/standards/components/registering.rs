@@ -2,6 +2,7 @@
 //! interface. Nothing is run, and no more is looked at than the constants.
 
 use crate::standards::archive::Archive;
+use crate::standards::has_ending;
 use crate::standards::java::type_of_class_file;
 use cafebabe::constant_pool::{ConstantPoolItem, LiteralConstant};
 use foldhash::HashSet;
@@ -27,7 +28,7 @@ pub(crate) fn registering(on_disk: &Path) -> Option<Vec<RegisteringClass>> {
     for number in 0..archive.zip.len() {
         let Some(path) = archive.name(number) else { continue };
         // Code in jars in it is not looked into, and may be all there is.
-        if path.ends_with(".jar") {
+        if has_ending(&path, ".jar") {
             return None;
         }
         let Some(name) = type_of_class_file(&path) else { continue };
