@@ -55,7 +55,7 @@ impl EditSort {
             Self::Collect => "let something collect {}",
             Self::Setting => "give {} a value",
             Self::Entry => "name what uses {} from outside as an entry",
-            Self::Supplied => "list {} under `[supplied]` in corvant.toml",
+            Self::Supplied => "list it under `[supplied]` in corvant.toml",
         }
     }
 }

@@ -233,7 +233,7 @@ fn fixes_are_told_in_the_words_of_the_house() {
     assert!(plain.contains("make a the default, or whichever of them is meant"), "{plain}");
     assert!(
         plain.contains(
-            "let the service that has it offer Track, or list Track under `[supplied]` in corvant.toml"
+            "let the service that has it offer Track, or list it under `[supplied]` in corvant.toml"
         ),
         "{plain}"
     );
