@@ -16,6 +16,8 @@ use std::ffi::OsStr;
 pub struct Plan {
     /// Which paths are looked at.
     pub scope: Scope,
+    /// Files in the order in which they are read.
+    order: GlobSet,
     /// What nothing hides.
     pub(crate) named: NamedPaths,
     pub(crate) readers: Vec<CustomReader>,
@@ -60,9 +62,14 @@ impl Plan {
         }
         let members = settings.members.iter().flatten();
         let named = NamedPaths::new(members, readers.iter().flat_map(|reader| &reader.globs));
+        let mut order = GlobSetBuilder::new();
+        for glob in &settings.order {
+            order.add(glob.clone());
+        }
+        let order = order.build().unwrap_or_default();
         // Each glob was compiled when it was read.
         let files = files.build().unwrap_or_default();
-        Self { scope: Scope::new(settings), named, readers, files, reader_of, standards }
+        Self { scope: Scope::new(settings), order, named, readers, files, reader_of, standards }
     }
 
     /// The numbers of the custom readers that are for a file, in their order.
@@ -97,6 +104,11 @@ impl Plan {
             Some(Claim::Native | Claim::Custom(_)) => true,
             None => false,
         }
+    }
+
+    /// Where a file stands in the order that the workspace file gives; 0: before all that it names.
+    pub(crate) fn rank(&self, path: &str) -> u32 {
+        self.order.matches(path).last().map_or(0, |&glob| glob as u32 + 1)
     }
 
     /// The world that a folder belongs to.

@@ -402,3 +402,40 @@ fn a_lifetime_that_the_workspace_does_not_know_is_a_finding() {
                                                              ^^^^^^^ wrong-shape pages.c.lives";
     expect(&house("yaml", "", takes, file));
 }
+
+#[test]
+fn tags_say_what_their_attributes_are() {
+    let takes = "[[reader.take]]\nwhat = \"tag\"\neach = \"$.marks.*\"\nid = { key = true }\ncollected-by = { constant = \"board\" }\n\
+        [[reader.take.attribute]]\neach = \"$.with.*\"\nname = { key = true }\nkind = \"$.is\"\nrequired = \"$.must\"\nunique = \"$.once\"\none-of = \"$.of\"\n\
+        [[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\n[[reader.take.tag]]\neach = \"$.on.*\"\nname = { key = true }\nattributes = \"$\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+    let file = "marks: { line: { with: { order: { is: integer, must: yes, once: yes }, color: { of: [red, blue] } } } }
+parts:
+  board: {}
+  a: { on: { line: { order: 1, color: red } } }
+  b: { on: { line: { order: 2, color: green } } }
+                                      ^^^^^ tag-attribute b
+  c: { on: { line: { color: blue } } }
+             ^^^^ tag-attribute c
+  d: { on: { line: { order: first } } }
+                            ^^^^^ tag-attribute d
+pages: { open: board }";
+    expect(&house("yaml", "", takes, file));
+}
+
+#[rstest]
+#[case::by_path("", "velmora.Second")]
+#[case::by_a_declared_order("order = [\"b/*\", \"a/*\"]\n", "velmora.First")]
+#[case::what_is_not_named_is_before_all("order = [\"a/*\"]\n", "velmora.First")]
+fn the_later_of_two_definitions_is_the_later_in_the_order_of_files(
+    #[case] order: &str,
+    #[case] expected: &str,
+) {
+    let text = format!(
+        "//- corvant.toml\n[policy]\nsame-id = \"last\"\n{order}\
+         //- a/a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: {{ gate: {{ type: velmora.First }} }}\n\
+         //- b/b.wiring.yaml\ncorvant: 1\nmodule: b\nservices: {{ gate: {{ type: velmora.Second }} }}\n\
+         //- c/c.wiring.yaml\ncorvant: 1\nmodule: c\nexpect: [{{ service: gate, type: {expected} }}]\nentries: {{ e: {{ needs: {{ x: {{ service: gate }} }} }} }}\n"
+    );
+    assert_eq!(found(&text), ["duplicate-service gate"]);
+}

@@ -61,7 +61,7 @@ fn manifest() -> Value {
 fn workspace() -> Value {
     json!({
         "workspace": { "members": ["modules/*"], "exclude": ["old"], "disabled": ["crew"] },
-        "policy": { "same-id": "last", "stage-required": true },
+        "policy": { "same-id": "last", "order": ["over/**"], "stage-required": true },
         "lifetimes": { "order": ["process", "session", "request"], "default": "use" },
         "stages": { "drill": { "a": 1, "b": { "c": { "d": "x" } }, "e": [1, 2] }, "production": null },
         "rules": { "hidden-need": "off", "unused-tag": "error" },
@@ -85,7 +85,8 @@ fn reader() -> Value {
     let others = [
         json!({ "any": ["$.a"] }),
         json!({ "joined": ["$.a", "$.b"] }),
-        json!({ "key-path": true, "absent": "$.x" }), json!({ "in-path": "(x)" }),
+        json!({ "key-path": true, "absent": "$.x" }),
+        json!({ "in-path": "(x)" }),
     ];
     let need = json!([{
         "about": "x", "each": "$.n[*]", "value": "$", "service": "$.s", "contract": "$.c", "type": "$.t", "tag": "$.g",
@@ -110,7 +111,9 @@ fn reader() -> Value {
             { "what": "import", "path": others[3] },
             { "what": "contract", "id": "$", "extends": "$.e", "meant-for": "one", "keys": "$.k" },
             { "what": "setting", "id": "$", "value": "$.v", "required": true, "stage": "drill" },
-            { "what": "tag", "id": "$", "contract": "C", "carried-by-all": true, "collected-by": "s", "at-least": "2" },
+            { "what": "tag", "id": "$", "contract": "C", "carried-by-all": true, "collected-by": "s", "at-least": "2", "attribute": [
+                { "about": "x", "each": "$.a", "name": "$.n", "kind": "$.k", "required": true, "unique": "$.u", "one-of": "$.o" },
+            ] },
             { "what": "provider", "id": "$", "registers": "$.r", "after": "$.a", "register": need, "start": need },
             { "what": "roster", "provider": "$", "stage": "$.s" },
             { "what": "choice", "contract": "$.c", "service": "$.s" },

@@ -53,6 +53,8 @@ pub struct Header {
     pub left_over: u32,
     /// Whether what is in the file counts and is not judged: it is that of the host.
     pub trusted: bool,
+    /// Where the file stands in the order of files: what is later in it is later than all with a lower number.
+    pub rank: u32,
     /// How many of the facts do not stand in the file: they were worked out from many.
     pub worked_out: u32,
 }

@@ -100,7 +100,7 @@ macro_rules! whole {
 
 // What is of one file or of all of them, not put behind others.
 whole! {
-    Header { module uses_given kind reader left_over trusted worked_out }
+    Header { module uses_given kind reader left_over trusted rank worked_out }
     Facts {
         uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
         allowances troubles imports types installed requirements derived parts

@@ -10,9 +10,12 @@ use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 use std::sync::Arc;
 
-/// Links manifests into one wiring. Their order does not matter: they are taken by path.
+/// Links manifests into one wiring. Their order does not matter: they are taken by rank and path.
 pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
-    manifests.sort_unstable_by(|one, other| one.source.path.cmp(&other.source.path));
+    manifests.sort_unstable_by(|one, other| {
+        let place = |manifest: &Manifest| manifest.header.rank;
+        place(one).cmp(&place(other)).then_with(|| one.source.path.cmp(&other.source.path))
+    });
     let (mut facts, mut dormant) = (Vec::with_capacity(manifests.len()), Vec::new());
     let disabled: HashSet<Name> = manifests
         .iter()

@@ -7,7 +7,7 @@ use super::field::{Absent, Case, Field, Origin};
 use super::need::NeedTake;
 use super::path::Path;
 use super::reference::{Expression, GROUPS, PLAIN, TARGETS, WRAPPED};
-use super::tagging::{Attributes, TagTake};
+use super::tagging::{AttributeTake, Attributes, TagTake};
 use super::take::{SORTS, Take};
 use super::{CustomReader, Manners, ModuleFrom, ReaderSyntax};
 use crate::native::format;
@@ -388,6 +388,7 @@ impl Reader<'_> {
         let has_items = self.written(item, &["each"]) > 0;
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let mut attributes = Vec::new();
         self.fields(item, &format::TAKE, |reader, field, value| {
             match field {
                 "what" => drop(reader.word(value, format::WHATS)),
@@ -404,6 +405,9 @@ impl Reader<'_> {
                 "register" => reader.items(value, |reader, item| register.extend(reader.need_take(item))),
                 "start" => reader.items(value, |reader, item| start.extend(reader.need_take(item))),
                 "tag" => reader.items(value, |reader, item| tags.extend(reader.tag_take(item))),
+                "attribute" => {
+                    reader.items(value, |reader, item| attributes.extend(reader.attribute_take(item)));
+                }
                 _ => {
                     let known = format::TAKE.fields.iter().find(|known| known.name == field);
                     let Some(known) = known else { return false };
@@ -421,7 +425,7 @@ impl Reader<'_> {
                 self.lacking(item, &format!("a take of {}", sort.word), field);
             }
         }
-        Some(Take { what: sort.what, each, skip, only, fields, needs, register, start, tags })
+        Some(Take { what: sort.what, each, skip, only, fields, needs, register, start, tags, attributes })
     }
 
     fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {
@@ -453,6 +457,25 @@ impl Reader<'_> {
             self.word(value, format::VIA)?;
         }
         self.field_of(value)
+    }
+
+    fn attribute_take(&mut self, item: NodeId) -> Option<AttributeTake> {
+        let mut each = Some(whole());
+        let mut fields = Vec::new();
+        self.fields(item, &format::ATTRIBUTE_TAKE, |reader, field, value| {
+            match field {
+                "each" => each = reader.path_of(value),
+                "about" => reader.about(value),
+                _ => {
+                    let known = format::ATTRIBUTE_TAKE.fields.iter().find(|known| known.name == field);
+                    let Some(known) = known else { return false };
+                    fields.extend(reader.field_of(value).map(|field| (known.name, field)));
+                }
+            }
+            true
+        });
+        self.required(item, &format::ATTRIBUTE_TAKE, "an attribute");
+        each.map(|each| AttributeTake { each, fields })
     }
 
     fn tag_take(&mut self, item: NodeId) -> Option<TagTake> {

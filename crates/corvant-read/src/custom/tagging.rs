@@ -1,11 +1,13 @@
 //! Tags on an item, with their attributes.
 
 use super::field::Field;
+use super::item::Item;
 use super::path::{Path, Selected};
 use super::session::Session;
 use crate::syntax::{NodeId, NodeKind};
-use corvant_core::facts::{Attribute, Many, Named, Scalar, Tagging};
+use corvant_core::facts::{Attribute, AttributeRule, Many, Named, Scalar, Tagging};
 use corvant_core::source::SourceIndex;
+use corvant_core::word::Word;
 
 /// Tags on the items of a take.
 #[derive(Debug, Clone)]
@@ -25,6 +27,35 @@ impl TagTake {
         };
         self.name.iter().chain(attributes).collect()
     }
+}
+
+/// What tag declarations say of attributes.
+#[derive(Debug, Clone)]
+pub(crate) struct AttributeTake {
+    pub(crate) each: Path,
+    pub(crate) fields: Vec<(&'static str, Field)>,
+}
+
+/// What a tag declaration says of its attributes, by several takes.
+pub(crate) fn attribute_rules(
+    session: &mut Session<'_>,
+    takes: &[AttributeTake],
+    at: Selected,
+) -> Many<AttributeRule> {
+    let mut rules = Vec::new();
+    for take in takes {
+        for at in session.parts(&take.each, at) {
+            let mut item = Item { session: &mut *session, fields: &take.fields, at };
+            let Some(attribute) = item.name("name") else { continue };
+            let kind = item.one_of("kind", Scalar::WORDS).and_then(|found| Scalar::of(&found.text));
+            let (required, unique) = (item.flag("required"), item.flag("unique"));
+            let one_of = item.names("one-of");
+            rules.push(AttributeRule { attribute, kind, required, unique, one_of });
+        }
+    }
+    let start = session.facts.parts.attribute_rules.len();
+    session.facts.parts.attribute_rules.extend(rules);
+    Many::since(start, &session.facts.parts)
 }
 
 /// Where the attributes of a tag stand.

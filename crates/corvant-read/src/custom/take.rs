@@ -6,7 +6,7 @@ use super::need::{NeedTake, need, needs};
 use super::path::{Path, Selected};
 use super::reference::{Expression, references};
 use super::session::Session;
-use super::tagging::{TagTake, taggings};
+use super::tagging::{AttributeTake, TagTake, attribute_rules, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
     Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Roster,
@@ -58,7 +58,13 @@ pub(crate) const SORTS: [Sort; 12] = [
     sort("service", What::Service, &["id"], &["built-by", "method"], &["need", "tag"]),
     sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys"], &[]),
     sort("setting", What::Setting, &["id"], &["value", "stage", "required"], &[]),
-    sort("tag", What::Tag, &["id"], &["contract", "carried-by-all", "collected-by", "at-least"], &[]),
+    sort(
+        "tag",
+        What::Tag,
+        &["id"],
+        &["contract", "carried-by-all", "collected-by", "at-least"],
+        &["attribute"],
+    ),
     sort("provider", What::Provider, &["id"], &["type", "registers", "after"], &["register", "start"]),
     sort("roster", What::Roster, &["provider"], &["stage"], &[]),
     sort("choice", What::Choice, &["contract", "service"], &["key", "stage"], &[]),
@@ -109,6 +115,7 @@ pub(crate) struct Take {
     pub(crate) register: Vec<NeedTake>,
     pub(crate) start: Vec<NeedTake>,
     pub(crate) tags: Vec<TagTake>,
+    pub(crate) attributes: Vec<AttributeTake>,
 }
 
 impl Take {
@@ -136,9 +143,13 @@ impl Take {
         let needs = [&self.needs, &self.register, &self.start].into_iter().flatten();
         let of_needs = needs.clone().flat_map(|need| &need.fields).map(|(_, field)| field);
         let of_tags = self.tags.iter().flat_map(|tag| tag.fields());
-        let fields = self.fields.iter().map(|(_, field)| field).chain(of_needs).chain(of_tags);
+        let of_attributes = self.attributes.iter().flat_map(|take| &take.fields).map(|(_, field)| field);
+        let own = self.fields.iter().map(|(_, field)| field);
+        let fields = own.chain(of_needs).chain(of_tags).chain(of_attributes);
         let each = [&self.each].into_iter().chain(needs.map(|need| &need.each));
-        each.chain(self.tags.iter().map(|tag| &tag.each)).chain(fields.flat_map(Field::paths))
+        let of_tags = self.tags.iter().map(|tag| &tag.each);
+        let of_attributes = self.attributes.iter().map(|take| &take.each);
+        each.chain(of_tags).chain(of_attributes).chain(fields.flat_map(Field::paths))
     }
 
     /// One item; without what it must have, it stays among what is left over.
@@ -148,7 +159,7 @@ impl Take {
             What::Service => self.service(item, expressions),
             What::Contract => contract(item),
             What::Setting => setting(item, expressions),
-            What::Tag => tag(item),
+            What::Tag => self.tag(item),
             What::Provider => self.provider(item, expressions),
             What::Choice => choice(item),
             What::Entry => self.entry(item, expressions),
@@ -188,6 +199,19 @@ impl Take {
         service.needs = Many::since(start, &item.session.facts.parts);
         service.taggings = taggings(item.session, &self.tags, item.at);
         item.session.facts.services.push(service);
+    }
+
+    fn tag(&self, mut item: Item<'_, '_>) {
+        let Some(tag) = item.name("id") else { return };
+        let contract = item.name("contract");
+        let carried_by_all = item.flag("carried-by-all");
+        let collected_by = item.name("collected-by");
+        let at_least = item.count("at-least").unwrap_or(0);
+        let attributes =
+            (!self.attributes.is_empty()).then(|| attribute_rules(item.session, &self.attributes, item.at));
+        let source = SourceIndex::OWN;
+        let tag = Tag { source, tag, contract, carried_by_all, collected_by, at_least, attributes };
+        item.session.facts.tags.push(tag);
     }
 
     fn provider(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
@@ -311,18 +335,6 @@ fn setting(mut item: Item<'_, '_>, expressions: &[Expression]) {
     let stages = Many::since(start, &facts.parts);
     let references = base_references;
     facts.settings.push(Setting { source: SourceIndex::OWN, setting, value, references, stages, required });
-}
-
-fn tag(mut item: Item<'_, '_>) {
-    let Some(tag) = item.name("id") else { return };
-    let contract = item.name("contract");
-    let carried_by_all = item.flag("carried-by-all");
-    let collected_by = item.name("collected-by");
-    let at_least = item.count("at-least").unwrap_or(0);
-    let attributes = None;
-    let tag =
-        Tag { source: SourceIndex::OWN, tag, contract, carried_by_all, collected_by, at_least, attributes };
-    item.session.facts.tags.push(tag);
 }
 
 fn choice(mut item: Item<'_, '_>) {

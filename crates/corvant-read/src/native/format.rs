@@ -428,7 +428,7 @@ pub(crate) const CASES: &[&str] =
     &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 31 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 32 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
@@ -465,6 +465,11 @@ const TAKE_FIELDS: [Field; 31 + ServiceField::ALL.len()] = {
         field("register", NEED_TAKES, "What a provider uses while registering"),
         field("start", NEED_TAKES, "What a provider uses after all have registered"),
         field("tag", Shape::List(&Shape::Map(&TAG_TAKE)), "The tags it carries"),
+        field(
+            "attribute",
+            Shape::List(&Shape::Map(&ATTRIBUTE_TAKE)),
+            "What is said of the attributes of a tag",
+        ),
     ];
     let first = own.len();
     let mut fields = joined(own);
@@ -512,6 +517,20 @@ pub(crate) const NEED_TAKE: Map = Map::new(&[
     field("optional", FIELD, "Whether it may be absent"),
     field("lazy", FIELD, "Whether it is resolved on first use"),
 ]);
+/// What is said of the attributes of a tag.
+pub(crate) const ATTRIBUTE_TAKE: Map = Map {
+    required: &["name"],
+    may_be_empty: false,
+    ..Map::new(&[
+        ABOUT,
+        field("each", Shape::Name, "The path of the attributes, starting from the item; absent: the item"),
+        field("name", FIELD, "What it is called"),
+        field("kind", FIELD, "The kind its value must have: text, integer, number or boolean"),
+        field("required", FIELD, "Whether every carrier must give it"),
+        field("unique", FIELD, "Whether no two carriers may give the same value"),
+        field("one-of", FIELD, "The values that are allowed; absent: any"),
+    ])
+};
 /// Tags on an item.
 pub(crate) const TAG_TAKE: Map = Map::new(&[
     ABOUT,
@@ -542,6 +561,11 @@ pub(crate) const WORKSPACE: Map = Map::new(&[
 /// Decisions for all modules.
 pub(crate) const POLICY: Map = Map::new(&[
     field("same-id", Shape::Word(&["forbid", "first", "last"]), "What a second definition of one id means"),
+    field(
+        "order",
+        Shape::Names,
+        "Files, as globs, in the order in which they are read; the others are before all of them",
+    ),
     field(
         "stage-required",
         Shape::Flag,

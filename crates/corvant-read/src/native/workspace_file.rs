@@ -34,6 +34,8 @@ pub struct Settings {
     pub members: Option<Vec<Glob>>,
     /// Folders and files to leave out.
     pub exclude: Vec<Glob>,
+    /// Files in the order in which they are read.
+    pub order: Vec<Glob>,
     /// Decisions for all modules.
     pub policy: Policy,
     /// Open standards whose files are not read, by name.
@@ -57,7 +59,7 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
     reader.fields(root, &format::WORKSPACE_FILE, |reader, field, value| {
         match field {
             "workspace" => reader.workspace(value, &mut settings),
-            "policy" => reader.policy(value, &mut settings.policy),
+            "policy" => reader.policy(value, &mut settings),
             "lifetimes" => reader.lifetimes(value, &mut settings.policy),
             "stages" => reader.stages(value),
             "rules" => reader.severities(value, &mut settings.policy),
@@ -127,9 +129,11 @@ impl Reader<'_> {
         globs
     }
 
-    fn policy(&mut self, value: NodeId, policy: &mut Policy) {
+    fn policy(&mut self, value: NodeId, settings: &mut Settings) {
         self.fields(value, &format::POLICY, |reader, field, value| {
+            let policy = &mut settings.policy;
             match field {
+                "order" => settings.order = reader.globs(value),
                 "same-id" => {
                     let words = SameId::ALL.map(|(word, _)| word);
                     if reader.word(value, &words).is_some() {

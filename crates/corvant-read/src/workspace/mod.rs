@@ -223,6 +223,7 @@ fn taken_apart(
             one.manifest.facts.tell_together();
         }
         troubles += one.manifest.facts.troubles.len();
+        one.manifest.header.rank = plan.rank(&one.manifest.source.path);
         accounts.extend(account);
         extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
         blind_spots.extend(one.blind_spots);
