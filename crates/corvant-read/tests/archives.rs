@@ -268,6 +268,11 @@ fn required_modules_are_in_some_jar() {
     assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &named)]), [""; 0]);
     assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &described)]), [""; 0]);
     assert_eq!(requiring(&[("velmora.tones", 0)], &[("a.jar", &nested)]), [""; 0]);
+    // Several jars may be packed into one.
+    let class = descriptor("velmora.voice", &[("velmora.tones", 0)], &[], &[]);
+    let packed =
+        archive(&[("META-INF/versions/9/module-info.class", &class), ("velmora/tones/Tone.class", b"")]);
+    assert_eq!(findings(&[("all.jar", &packed)]), [""; 0]);
     // A jar that says its name is not called after its file.
     assert_eq!(requiring(&[("a", 0), ("velmora.tones", 0)], &[("a.jar", &named)]).len(), 1);
     // What cannot be read may be anything.

@@ -58,6 +58,7 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
         let bytes = archive.bytes(number, &path)?;
         archive.fenced(&path, |inner| provider_files::descriptor(at, inner, &bytes))
     });
+    let descriptor = descriptor.map(|descriptor| without_packed(at, descriptor, &types));
     let automatic = header("Automatic-Module-Name").map(|header| header.value.clone());
     let described =
         descriptor.as_ref().and_then(|read| read.header.module).map(|name| at.interner.text(name.name));
@@ -69,6 +70,16 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
     let module = bundle.name.clone().map(|(name, _)| name).or(described).or(automatic);
     let module = module.unwrap_or_else(|| archive.path.to_owned());
     Jar { listed, module, descriptor, bundle: text.map(|text| (text, bundle, facts)), types }
+}
+
+/// A descriptor without what it requires and the jar itself has, since several jars were packed into one: packages are
+/// called after their modules.
+fn without_packed(at: &Reading<'_>, mut descriptor: Manifest, types: &Facts) -> Manifest {
+    descriptor.facts.requirements.retain(|requirement| {
+        let package = format!("{}.", at.interner.text(requirement.name.name));
+        !types.types.iter().any(|listed| at.interner.text(listed.name).starts_with(&package))
+    });
+    descriptor
 }
 
 /// The jar as a place: its types, and what of it was not looked into.
