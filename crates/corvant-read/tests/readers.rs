@@ -439,3 +439,16 @@ fn the_later_of_two_definitions_is_the_later_in_the_order_of_files(
     );
     assert_eq!(found(&text), ["duplicate-service gate"]);
 }
+
+#[rstest]
+#[case::properties("properties", "needs = ~one\nneeds = ~two\nother = x", "$.needs")]
+#[case::json("json", r#"{ "needs": "~one", "a": { "b": [{ "c": 1 }] }, "needs": "~two" }"#, "$.needs")]
+#[case::deep("json", r#"{ "a": { "needs": "~one", "needs": ["~two"] } }"#, "$.a.needs[*]")]
+fn a_repeated_key_may_be_a_list(#[case] syntax: &str, #[case] file: &str, #[case] path: &str) {
+    let takes = format!(
+        "[[reader.take]]\nwhat = \"entry\"\nid = {{ constant = \"e\" }}\n[[reader.take.need]]\nvalue = \"{path}\"\n[[reader.value]]\nmatch = '~(?<service>.+)'\n"
+    );
+    let expected = ["missing-service one", "missing-service two"];
+    assert_eq!(found(&house(syntax, "repeats = \"list\"", &takes, file)), expected);
+    assert!(found(&house(syntax, "", &takes, file)).iter().any(|found| found.starts_with("repeated-field")));
+}

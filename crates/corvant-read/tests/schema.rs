@@ -122,7 +122,7 @@ fn reader() -> Value {
         ],
         "value": [{ "about": "x", "match": "~(?<service>.+)" }],
         "closed": true, "ignore": ["$.about"], "strict": true, "trusted": false, "may-be-empty": true, "plain-names": false,
-        "local-tags": true, "documents": true,
+        "local-tags": true, "documents": true, "repeats": "list",
         "say": EditSort::ALL.into_iter().map(|sort| (sort.word().to_owned(), json!("x"))).collect::<serde_json::Map<_, _>>(),
     })
 }

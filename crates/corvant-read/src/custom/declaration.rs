@@ -98,6 +98,7 @@ impl Reader<'_> {
                 "may-be-empty" => how.may_be_empty = reader.flag(value),
                 "plain-names" => how.plain_names = reader.flag(value),
                 "local-tags" => how.yaml.local_tags = reader.flag(value),
+                "repeats" => how.repeats = reader.word(value, &["list"]).is_some(),
                 "documents" => how.yaml.documents = reader.flag(value),
                 "like" => like = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
                 _ => return false,

@@ -130,6 +130,8 @@ pub(crate) struct Manners {
     pub(crate) may_be_empty: bool,
     /// Names in XML count without their prefixes.
     pub(crate) plain_names: bool,
+    /// A key that stands several times in one map is a list.
+    pub(crate) repeats: bool,
     /// What else is read of YAML.
     pub(crate) yaml: yaml::Manner,
 }
@@ -151,6 +153,7 @@ impl CustomReader {
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
         let tree = self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?;
+        let tree = if self.how.repeats { tree.with_repeated_as_lists() } else { tree };
         let mut session = Session::new(&tree, interner, &source.path);
         session.has_kinds = self.syntax.has_kinds();
         session.lifetimes = &self.lifetimes;

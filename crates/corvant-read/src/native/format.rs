@@ -344,6 +344,11 @@ pub(crate) const READER: Map = Map {
             "Whether a value of YAML with a tag of its own is a map with the tag as key",
         ),
         field(
+            "repeats",
+            Shape::Word(&["list"]),
+            "What a key that stands several times in one map is: a list of its values",
+        ),
+        field(
             "documents",
             Shape::Flag,
             "Whether there may be several documents in a file of YAML, each an item of `$`",

@@ -5,7 +5,7 @@
 
 use corvant_core::source::{Span, cut};
 use corvant_core::work;
-use foldhash::{HashSet, HashSetExt};
+use foldhash::{HashMap, HashSet, HashSetExt};
 use std::ops::Range;
 
 /// What a node is. Plain values are told apart as the syntax's standard says.
@@ -69,6 +69,15 @@ struct Node {
     text_start: u32,
     /// Length of the text; the top bit says that it stands in `spill`, not in the source.
     text_len: u32,
+}
+
+/// What is to be written into a tree.
+enum Emit {
+    Node(NodeId),
+    /// The beginning of a list.
+    Open(Span),
+    /// The end of a list or map.
+    Close(u32),
 }
 
 /// A file as a tree. Made by a syntax, read by a reader, then dropped.
@@ -272,6 +281,69 @@ impl<'text> Tree<'text> {
             node.next = node.next - id.0 + to;
         }
         NodeId(to)
+    }
+
+    /// The same tree with a key that stands several times in one map standing there once, with a list of its values.
+    pub(crate) fn with_repeated_as_lists(mut self) -> Self {
+        let old = std::mem::take(&mut self.nodes);
+        let old = Self {
+            source: self.source,
+            spill: std::mem::take(&mut self.spill),
+            nodes: old,
+            open: Vec::new(),
+        };
+        let mut waiting: Vec<Emit> = old.root().map(Emit::Node).into_iter().collect();
+        while let Some(next) = waiting.pop() {
+            match next {
+                Emit::Close(end) => _ = self.close(end),
+                Emit::Open(span) => _ = self.open(NodeKind::List, span),
+                Emit::Node(id) => old.emit(id, &mut self, &mut waiting),
+            }
+        }
+        Self { spill: old.spill, ..self }
+    }
+
+    /// Begins to write a node into another tree, and says what comes then, the last first.
+    fn emit(&self, id: NodeId, to: &mut Self, waiting: &mut Vec<Emit>) {
+        let node = *self.node(id);
+        let at = to.nodes.len() as u32;
+        to.nodes.push(Node { next: at + 1, ..node });
+        if !matches!(node.kind, NodeKind::List | NodeKind::Map) {
+            return;
+        }
+        to.open.push(at);
+        let mut then: Vec<Emit> = Vec::new();
+        if node.kind == NodeKind::List {
+            then.extend(self.children(id).map(Emit::Node));
+        } else {
+            for (key, values) in self.values_by_key(id) {
+                then.push(Emit::Node(key));
+                let span =
+                    Span { start: self.span(values[0]).start, end: self.span(values[values.len() - 1]).end };
+                then.extend((values.len() > 1).then_some(Emit::Open(span)));
+                then.extend(values.iter().copied().map(Emit::Node));
+                then.extend((values.len() > 1).then_some(Emit::Close(span.end)));
+            }
+        }
+        then.push(Emit::Close(node.span.end));
+        waiting.extend(then.into_iter().rev());
+    }
+
+    /// The keys of a map, each once, with all their values; merge keys stay as they are.
+    fn values_by_key(&self, map: NodeId) -> Vec<(NodeId, Vec<NodeId>)> {
+        let mut values: Vec<(NodeId, Vec<NodeId>)> = Vec::new();
+        let mut numbers: HashMap<&str, usize> = HashMap::default();
+        let mut children = self.children(map);
+        while let (Some(key), Some(value)) = (children.next(), children.next()) {
+            let is_new = self.is_merge_key(key) || !self.is_plain(key);
+            let number =
+                if is_new { values.len() } else { *numbers.entry(self.text(key)).or_insert(values.len()) };
+            match values.get_mut(number) {
+                Some((_, known)) => known.push(value),
+                None => values.push((key, vec![value])),
+            }
+        }
+        values
     }
 
     /// Says that a map has merge keys, which [`Tree::fields`] then follows.
