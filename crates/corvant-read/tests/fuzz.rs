@@ -87,6 +87,8 @@ fn yaml() {
             let parsed = ManifestSyntax::Yaml.parse(text);
             check_tree(text, &parsed);
             check_plain(text, &parsed);
+            let manner = yaml::Manner { local_tags: true, documents: true };
+            check_tree(text, &yaml::parse_as(text, manner).map(Tree::with_repeated_as_lists));
         }
         check_manifest("a.wiring.yaml", bytes);
     });

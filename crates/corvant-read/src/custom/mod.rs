@@ -160,7 +160,9 @@ impl CustomReader {
         let (reader, trusted) = (Some(interner.intern(&self.name)), self.how.trusted);
         let mut header = Header { reader, trusted, ..Header::default() };
         let roots = match tree.root().map(Selected::root) {
-            Some(root) if self.how.yaml.documents => path::every(&tree, root.node),
+            Some(root) if self.syntax == ReaderSyntax::Yaml && self.how.yaml.documents => {
+                path::every(&tree, root.node)
+            }
             root => root.into_iter().collect(),
         };
         for root in roots.into_iter().map(|root| Selected::root(root.node)) {

@@ -284,7 +284,8 @@ impl<'text> Tree<'text> {
     }
 
     /// The same tree with a key that stands several times in one map standing there once, with a list of its values.
-    pub(crate) fn with_repeated_as_lists(mut self) -> Self {
+    #[must_use]
+    pub fn with_repeated_as_lists(mut self) -> Self {
         let old = std::mem::take(&mut self.nodes);
         let old = Self {
             source: self.source,

@@ -27,15 +27,15 @@ pub fn parse_with_library(text: &str) -> Result<Tree<'_>, SyntaxError> {
 
 /// What else is read than one document of plain values.
 #[derive(Debug, Default, Clone, Copy)]
-pub(crate) struct Manner {
+pub struct Manner {
     /// A value with a tag of its own (`!ref gate`) is a map with the tag as key: `{ "!ref": gate }`.
-    pub(crate) local_tags: bool,
+    pub local_tags: bool,
     /// There may be several documents: they are the items of a list.
-    pub(crate) documents: bool,
+    pub documents: bool,
 }
 
 /// The tree of a text that may hold more.
-pub(crate) fn parse_as(text: &str, manner: Manner) -> Result<Tree<'_>, SyntaxError> {
+pub fn parse_as(text: &str, manner: Manner) -> Result<Tree<'_>, SyntaxError> {
     let options = options! {
         flow_nesting_limit: DEPTH_LIMIT,
         block_nesting_limit: DEPTH_LIMIT,

@@ -87,6 +87,7 @@ fn readers() -> String {
         write!(
             text,
             "[[reader]]\nname = '{syntax}'\nfiles = ['house/*.{syntax}']\nsyntax = '{syntax}'\nmodule = 'house'\n\
+             closed = true\nstrict = true\nrepeats = 'list'\nplain-names = true\nlocal-tags = true\ndocuments = true\n\
              [[reader.take]]\nwhat = 'service'\neach = '{each}'\nid = {{ from = '$', match = '(\\w+)', case = 'kebab' }}\n\
              [[reader.take.need]]\neach = '$..*'\nvalue = '$'\n[[reader.value]]\nmatch = '^@(?<service>.+)$'\n"
         )
