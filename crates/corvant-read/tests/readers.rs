@@ -1,6 +1,8 @@
 //! What readers of demanding houses say: what is a mistake in a file, what belongs to the host, and how needs are meant.
 
+use corvant_core::audit::{Options, audit};
 use corvant_core::facts::{Need, Target};
+use corvant_core::finding::BlindSpotKind;
 use corvant_read::workspace;
 use corvant_testing::{expect, messages};
 use rstest::rstest;
@@ -78,6 +80,12 @@ fn what_the_host_has_counts_and_is_not_judged() {
     let text = house("yaml", "trusted = true", PARTS, host)
         + "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { log: { service: host.log }, x: { service: host.gone } } } }\n//- b.wiring.yaml\ncorvant: 1\nmodule: b\nservices: { depot.used: {} }\n";
     assert_eq!(found(&text), ["missing-service host.gone"]);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let spots = audit(&wiring, &Options::default()).blind_spots;
+    let trusted: Vec<_> = spots.iter().filter(|spot| spot.kind == BlindSpotKind::Trusted).collect();
+    assert_eq!(trusted.len(), 1);
+    assert!(trusted[0].message.starts_with("1 file is of the host"), "{trusted:?}");
     assert_eq!(found(&text.replace("trusted = true", "")).len(), 3);
 }
 

@@ -42,6 +42,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
     spots.extend(factories(wiring));
     spots.extend(lifetimes(wiring));
     spots.extend(supplied(wiring));
+    spots.extend(trusted(wiring));
     spots.extend(registered_by_code(wiring));
     spots
 }
@@ -164,6 +165,28 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
         subject: "supplied".to_owned(),
         message: format!("{count} assumed to be supplied by the host platform: {listed}"),
         places: places.collect(),
+    })
+}
+
+/// Files of the host, by the reader that trusts them.
+fn trusted(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let trusted = wiring.headers.iter().filter(|header| header.trusted).filter_map(|header| header.reader);
+    let mut readers: Vec<(&str, usize)> = Vec::new();
+    for reader in trusted.map(|reader| wiring.text(reader)) {
+        match readers.iter_mut().find(|(known, _)| *known == reader) {
+            Some((_, files)) => *files += 1,
+            None => readers.push((reader, 1)),
+        }
+    }
+    readers.sort_unstable();
+    readers.into_iter().map(|(reader, files)| BlindSpot {
+        kind: BlindSpotKind::Trusted,
+        subject: reader.to_owned(),
+        message: format!(
+            "{} of the host: what is defined there counts, and nothing in it is judged",
+            counted(files, "file is", "files are").unwrap_or_default()
+        ),
+        places: Vec::new(),
     })
 }
 

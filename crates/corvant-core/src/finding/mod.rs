@@ -165,6 +165,8 @@ words! {
         NestedArchive "nested-archive"
         /// An ignore file that was not read, and so hides nothing.
         UnreadIgnoreFile "unread-ignore-file"
+        /// Files of the host, which count and are not judged.
+        Trusted "trusted"
         /// A virtual environment that sees what is installed in the system too.
         OpenEnvironment "open-environment"
         /// Folders and manifests that ignore files, their names or the workspace file hide.

@@ -66,54 +66,31 @@ struct Missed {
 }
 
 fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
-    let missed = missed(view);
+    let wiring = view.wiring();
+    let is_checked = |service: &Service| service.of_standard.type_place.is_some();
+    if !wiring.services().any(|(_, service)| is_checked(service)) {
+        return;
+    }
+    let finder = Finder::new(view);
+    let missed = finder.missed();
     if missed.is_empty() {
         return;
     }
-    let facts = &view.wiring().facts;
-    let installations = Installations::new(view.wiring());
-    let listings = installations.listings(&missed.iter().map(|missed| missed.name).collect());
-    let known: Vec<&str> = distinct(&facts.types).map(|known| view.text(known)).collect();
+    let listings = finder.installations.listings(&missed.iter().map(|missed| missed.name).collect());
+    let known: Vec<&str> = distinct(&wiring.facts.types).map(|known| view.text(known)).collect();
     let lost = || missed.iter().filter(|missed| missed.standing == Standing::Missing);
     let wanted: Vec<&str> = lost().map(|missed| view.text(missed.name)).collect();
     for (missed, meant) in lost().zip(meanings(&wanted, &known)) {
         let meant = meant.map(|meant| (known[meant.known], meant));
         sink.report(missing(view, missed, meant));
     }
-    let requirements = Absent::new(view, &installations);
     for missed in &missed {
         match missed.standing {
             Standing::Missing => {}
-            Standing::MayBeBrought => sink.report(may_be_brought(view, missed, &requirements)),
+            Standing::MayBeBrought => sink.report(may_be_brought(view, missed, &finder.absent)),
             Standing::Elsewhere => sink.report(elsewhere(view, missed, &listings[&missed.name])),
         }
     }
-}
-
-/// The types that are not where they are looked for, with the worst that holds of them.
-fn missed(view: &WorkspaceView<'_>) -> Vec<Missed> {
-    let wiring = view.wiring();
-    let checked = || wiring.services().filter(|(_, service)| service.of_standard.type_place.is_some());
-    if checked().next().is_none() {
-        return Vec::new();
-    }
-    let finder = Finder::new(view);
-    let mut all: Vec<Missed> = Vec::new();
-    let mut numbers: HashMap<Name, usize> = HashMap::default();
-    for (index, service) in checked() {
-        let Some(name) = service.type_name.map(|known| known.name) else { continue };
-        if view.doubts().mentions(name).is_some() {
-            continue;
-        }
-        let Some(standing) = finder.standing(service, name) else { continue };
-        let number = *numbers.entry(name).or_insert_with(|| {
-            all.push(Missed { name, standing, services: Vec::new() });
-            all.len() - 1
-        });
-        all[number].standing = all[number].standing.max(standing);
-        all[number].services.push(index);
-    }
-    all
 }
 
 /// What is looked up to find a type.
@@ -134,6 +111,26 @@ impl<'a> Finder<'a> {
         let types = facts.types.iter().map(|listed| listed.name).collect();
         let packages = facts.types.iter().filter_map(|listed| package(view.text(listed.name))).collect();
         Self { view, installations, absent, types, packages }
+    }
+
+    /// The types that are not where they are looked for, with the worst that holds of them.
+    fn missed(&self) -> Vec<Missed> {
+        let mut all: Vec<Missed> = Vec::new();
+        let mut numbers: HashMap<Name, usize> = HashMap::default();
+        for (index, service) in self.view.wiring().services() {
+            let Some(name) = service.type_name.map(|known| known.name) else { continue };
+            let Some(standing) = self.standing(service, name) else { continue };
+            if self.view.doubts().mentions(name).is_some() {
+                continue;
+            }
+            let number = *numbers.entry(name).or_insert_with(|| {
+                all.push(Missed { name, standing, services: Vec::new() });
+                all.len() - 1
+            });
+            all[number].standing = all[number].standing.max(standing);
+            all[number].services.push(index);
+        }
+        all
     }
 
     /// What is known of a type that a service names; `None`: it is there, or nobody can know.
