@@ -108,6 +108,9 @@ impl Plan {
 
     /// Where a file stands in the order that the workspace file gives; 0: before all that it names.
     pub(crate) fn rank(&self, path: &str) -> u32 {
+        if self.order.is_empty() {
+            return 0;
+        }
         self.order.matches(path).last().map_or(0, |&glob| glob as u32 + 1)
     }
 
@@ -145,15 +148,9 @@ impl Plan {
         busy
     }
 
-    /// What readers with files look for in vain, once all are read; `paths` are those of the files that could be, and
-    /// `unread` those of the others: of a reader that has such, nothing is known.
-    pub(crate) fn idle_paths<'path>(
-        &self,
-        paths: impl Iterator<Item = &'path str>,
-        unread: impl Iterator<Item = &'path str>,
-    ) -> Vec<Trouble> {
-        let readers = self.readers.iter().zip(self.busy(paths).into_iter().zip(self.busy(unread)));
-        let certain = readers.filter(|(_, (has_read, has_unread))| *has_read && !has_unread);
+    /// What readers look for in vain, once all files are read; of a reader with a file that could not be, nothing is known.
+    pub(crate) fn idle_paths<'path>(&self, unread: impl Iterator<Item = &'path str>) -> Vec<Trouble> {
+        let certain = self.readers.iter().zip(self.busy(unread)).filter(|(_, has_unread)| !has_unread);
         certain.flat_map(|(reader, _)| reader.idle_paths()).collect()
     }
 

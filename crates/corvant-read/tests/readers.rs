@@ -460,3 +460,21 @@ fn a_repeated_key_may_be_a_list(#[case] syntax: &str, #[case] file: &str, #[case
     assert_eq!(found(&house(syntax, "repeats = \"list\"", &takes, file)), expected);
     assert!(found(&house(syntax, "", &takes, file)).iter().any(|found| found.starts_with("repeated-field")));
 }
+
+#[test]
+fn what_may_be_left_over_may_be_in_every_document() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.forms.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+    let file = "note: one\nforms: { a: x }\n---\nnote: two\nforms: { b: x }\n";
+    let told = found(&house("yaml", "closed = true\ndocuments = true\nignore = [\"$.note\"]", takes, file));
+    assert_eq!(told, ["missing-service x"]);
+}
+
+#[test]
+fn a_reference_that_says_its_slot_leaves_the_others_theirs() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\nid = { constant = \"e\" }\n[[reader.take.need]]\neach = \"$.with.*\"\nvalue = \"$\"\n\
+        [[reader.value]]\nmatch = '(?:(?<slot>\\w+)=)?~(?<service>\\w+)'\n";
+    let files = corvant_testing::files(&house("yaml", "", takes, "with: { plain: 'clock=~one and ~two' }"));
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let slots = wiring.facts.parts.needs.iter().map(|need| wiring.text(need.slot.name));
+    assert_eq!(slots.collect::<Vec<_>>(), ["clock", "plain"]);
+}

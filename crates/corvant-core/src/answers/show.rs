@@ -564,16 +564,18 @@ impl Writer<'_, '_> {
         Contest { winner, is_for_all: self.is_for_all(contract, &candidates), candidates }
     }
 
-    /// That a service offers a contract; `name` is the one that the sheet is not about.
     /// Whether all that offer a contract are handed out at run time, to whoever asks for them, and nothing that was read
     /// asks for one.
     fn is_for_all(&self, contract: Name, candidates: &[ServiceIndex]) -> bool {
         let wiring = self.view.wiring;
         let is_installed = |&service: &ServiceIndex| wiring.service(service).of_standard.installed.is_some();
         let mut needs = wiring.facts.parts.needs.iter();
-        candidates.iter().all(is_installed) && !needs.any(|need| need.target == Target::Contract(contract))
+        candidates.len() > 1
+            && candidates.iter().all(is_installed)
+            && !needs.any(|need| need.target == Target::Contract(contract))
     }
 
+    /// That a service offers a contract; `name` is the one that the sheet is not about.
     fn offer(&self, name: Name, service: &Service, contest: &Contest) -> Said {
         let wiring = self.view.wiring;
         let others = contest.candidates.len();

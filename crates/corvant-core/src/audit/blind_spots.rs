@@ -9,6 +9,7 @@ use crate::views::counted;
 use crate::wiring::{USE, Wiring};
 use crate::word::some_of;
 use foldhash::HashMap;
+use std::collections::BTreeMap;
 
 /// How many names a message lists.
 const LISTED: usize = 6;
@@ -171,14 +172,10 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
 /// Files of the host, by the reader that trusts them.
 fn trusted(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let trusted = wiring.headers.iter().filter(|header| header.trusted).filter_map(|header| header.reader);
-    let mut readers: Vec<(&str, usize)> = Vec::new();
-    for reader in trusted.map(|reader| wiring.text(reader)) {
-        match readers.iter_mut().find(|(known, _)| *known == reader) {
-            Some((_, files)) => *files += 1,
-            None => readers.push((reader, 1)),
-        }
+    let mut readers: BTreeMap<&str, usize> = BTreeMap::new();
+    for reader in trusted {
+        *readers.entry(wiring.text(reader)).or_default() += 1;
     }
-    readers.sort_unstable();
     readers.into_iter().map(|(reader, files)| BlindSpot {
         kind: BlindSpotKind::Trusted,
         subject: reader.to_owned(),

@@ -1,6 +1,7 @@
 //! The account of a file: what a reader took, what it left over, and what it could not take.
 
 use super::CustomReader;
+use super::path::Selected;
 use super::session::Session;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
@@ -175,9 +176,9 @@ fn repeated(tree: &Tree<'_>, map: NodeId) -> Vec<(NodeId, NodeId)> {
 
 /// Notes, for a reader that looks at all there is, what it does not look at: a misspelt section or field, mostly. Of what
 /// stands in one another the outermost is told.
-pub(crate) fn unknown(session: &mut Session<'_>, reader: &CustomReader) {
+pub(crate) fn unknown(session: &mut Session<'_>, reader: &CustomReader, roots: &[Selected]) {
     let tree = session.tree;
-    let looked_at = looked_at(session, reader);
+    let looked_at = looked_at(session, reader, roots);
     let mut unknown: Vec<(NodeId, Option<NodeId>, String)> = Vec::new();
     let mut told = 0;
     visit(tree, |node, steps| {
@@ -217,11 +218,12 @@ pub(crate) fn unknown(session: &mut Session<'_>, reader: &CustomReader) {
 }
 
 /// By node whether anything in it was looked at, or need not be.
-fn looked_at(session: &mut Session<'_>, reader: &CustomReader) -> Vec<bool> {
+fn looked_at(session: &mut Session<'_>, reader: &CustomReader, roots: &[Selected]) -> Vec<bool> {
     let tree = session.tree;
     let mut looked_at = session.taken.clone();
-    for path in &reader.how.ignore {
-        for ignored in session.select(path, session.root) {
+    for (path, &root) in reader.how.ignore.iter().flat_map(|path| roots.iter().map(move |root| (path, root)))
+    {
+        for ignored in session.select(path, root) {
             let at = ignored.node.index();
             looked_at[at..at + tree.size(ignored.node)].fill(true);
         }
@@ -262,6 +264,9 @@ pub(crate) struct Unmatched {
 /// Values in which no reference was found, in the order in which they stand.
 pub(crate) fn unmatched(session: &Session<'_>) -> Vec<Unmatched> {
     let tree = session.tree;
+    if session.unmatched.is_empty() {
+        return Vec::new();
+    }
     let by_node: HashMap<usize, bool> =
         session.unmatched.iter().map(|(node, looks_like_one)| (node.index(), *looks_like_one)).collect();
     let mut unmatched = Vec::new();

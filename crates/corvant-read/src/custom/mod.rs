@@ -157,15 +157,11 @@ impl CustomReader {
         let mut session = Session::new(&tree, interner, &source.path);
         session.has_kinds = self.syntax.has_kinds();
         session.lifetimes = &self.lifetimes;
+        session.is_unmatched_asked = self.how.strict || account.is_some();
         let (reader, trusted) = (Some(interner.intern(&self.name)), self.how.trusted);
         let mut header = Header { reader, trusted, ..Header::default() };
-        let roots = match tree.root().map(Selected::root) {
-            Some(root) if self.syntax == ReaderSyntax::Yaml && self.how.yaml.documents => {
-                path::every(&tree, root.node)
-            }
-            root => root.into_iter().collect(),
-        };
-        for root in roots.into_iter().map(|root| Selected::root(root.node)) {
+        let roots = self.roots(&tree);
+        for &root in &roots {
             session.root = root;
             header.module = header.module.or_else(|| self.module(&mut session, root));
             self.uses(&mut session, &mut header, root);
@@ -176,10 +172,9 @@ impl CustomReader {
         header.left_over = account::count_left_over(&session);
         session.facts.troubles = account::troubles(&session);
         if self.how.closed {
-            account::unknown(&mut session, self);
+            account::unknown(&mut session, self, &roots);
         }
-        let unmatched =
-            if self.how.strict || account.is_some() { account::unmatched(&session) } else { Vec::new() };
+        let unmatched = account::unmatched(&session);
         if let Some(account) = account {
             account.left_over = account::left_over(&session, |at| source.position(at).line);
         }
@@ -205,6 +200,16 @@ impl CustomReader {
     /// Whether a value that only looks like a reference is a mistake in the file.
     pub(crate) fn is_strict(&self) -> bool {
         self.how.strict
+    }
+
+    /// The outermost values of a file: of each document, where there may be several.
+    fn roots(&self, tree: &Tree<'_>) -> Vec<Selected> {
+        let Some(root) = tree.root() else { return Vec::new() };
+        if self.syntax == ReaderSyntax::Yaml && self.how.yaml.documents {
+            tree.children(root).map(Selected::root).collect()
+        } else {
+            vec![Selected::root(root)]
+        }
     }
 
     /// Whether there may be nothing in a file: there seldom are look-ups in each.

@@ -56,7 +56,8 @@ pub(crate) fn needs(
 
 /// The needs that one value stands for; `is_holder`: the value is the item that has them.
 fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool) {
-    let mut needs: Vec<Need> = Vec::new();
+    // With the slot that a reference says itself.
+    let mut needs: Vec<(Need, Option<Named>)> = Vec::new();
     for kind in TARGETS {
         let Some(field) = item.field(kind).cloned() else { continue };
         for found in field.all(item.session, item.at) {
@@ -64,7 +65,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
             let target = reference::target(kind, named.name);
             let mut need = need(named, target, named);
             need.key = item.name("key").filter(|_| matches!(target, Target::Contract(_)));
-            needs.push(need);
+            needs.push((need, None));
         }
     }
     if item.flag("wrapped") {
@@ -72,9 +73,8 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
             name: item.session.interner.intern("wrapped"),
             span: item.session.tree.span(item.at.node),
         };
-        needs.push(need(slot, Target::Wrapped, slot));
+        needs.push((need(slot, Target::Wrapped, slot), None));
     }
-    let mut slotted = false;
     let values = match item.field("value").cloned() {
         Some(value) => value.all(item.session, item.at),
         None if needs.is_empty() && is_plain(&item) => vec![item.session.plain(item.at.node)],
@@ -86,11 +86,9 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
             let named = Named { name, span: reference.span };
             let mut need = need(named, reference.target, named);
             need.key = reference.key;
-            need.slot = reference.slot.unwrap_or(need.slot);
-            slotted |= reference.slot.is_some();
             need.optional = reference.optional;
             need.lazy = reference.lazy;
-            needs.push(need);
+            needs.push((need, reference.slot));
         }
     }
     if needs.is_empty() {
@@ -100,8 +98,8 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     let via = item.one_of("via", VIA).and_then(|found| Via::of(&found.text)).unwrap_or_default();
     let method = item.word("method");
     let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
-    for mut need in needs {
-        need.slot = slot.filter(|_| !slotted).unwrap_or(need.slot);
+    for (mut need, own_slot) in needs {
+        need.slot = own_slot.or(slot).unwrap_or(need.slot);
         need.via = via;
         need.method = method;
         need.optional |= optional;

@@ -119,7 +119,11 @@ impl Path {
             Steps::Plain(steps) => walk(tree, steps, from),
             Steps::Any(path) => evaluate(tree, path, from),
         };
-        self.known.fetch_max(if selected.is_empty() { IDLE } else { BUSY }, Ordering::Relaxed);
+        let seen = if selected.is_empty() { IDLE } else { BUSY };
+        // All threads read it, and write it hardly ever.
+        if self.known.load(Ordering::Relaxed) < seen {
+            self.known.fetch_max(seen, Ordering::Relaxed);
+        }
         selected
     }
 

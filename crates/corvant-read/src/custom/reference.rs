@@ -59,7 +59,7 @@ pub(crate) fn references(
             return references;
         }
     }
-    if let Some(node) = found.node.filter(|_| !expressions.is_empty()) {
+    if let Some(node) = found.node.filter(|_| session.is_unmatched_asked && !expressions.is_empty()) {
         let looks_like_one = expressions.iter().any(|expression| expression.looks_like(&found.text));
         session.unmatched.push((node, looks_like_one));
     }

@@ -16,7 +16,7 @@ pub(crate) struct Session<'tree> {
     pub(crate) tree: &'tree Tree<'tree>,
     pub(crate) interner: &'tree Interner,
     pub(crate) path: &'tree str,
-    /// The outermost value.
+    /// The outermost value, of the document that is read.
     pub(crate) root: Selected,
     /// The lifetimes that the workspace knows.
     pub(crate) lifetimes: &'tree [String],
@@ -31,6 +31,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) items: Vec<bool>,
     /// By node: what holds it; made when it is first asked for.
     holders: Option<Vec<Selected>>,
+    /// Whether values in which no reference was found are noted.
+    pub(crate) is_unmatched_asked: bool,
     /// Values in which no reference was found, and whether they look like one.
     pub(crate) unmatched: Vec<(NodeId, bool)>,
     /// What does not have the shape that the reader expects, with a sentence on it.
@@ -61,6 +63,7 @@ impl<'tree> Session<'tree> {
             taken: marks(),
             items: marks(),
             holders: None,
+            is_unmatched_asked: false,
             unmatched: Vec::new(),
             misshapen: Vec::new(),
             above: HashMap::default(),

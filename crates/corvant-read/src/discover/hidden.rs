@@ -58,11 +58,6 @@ impl Hidden {
         self.paths.sort_unstable();
     }
 
-    /// Whether nothing was hidden.
-    pub fn is_empty(&self) -> bool {
-        self.paths.is_empty()
-    }
-
     /// A blind spot for each way of hiding.
     pub fn blind_spots(&self) -> Vec<BlindSpot> {
         let of = |hider| (hider, self.told(hider, false), self.told(hider, true));

@@ -2,7 +2,8 @@
 //!
 //! Ignore files (`.gitignore`, `.ignore`) and names that begin with a dot hide as in most tools, wherever the
 //! folder lies, but for what is asked for by name: the root, and what readers and members name. What an open standard
-//! installs is hidden by no ignore file either. All that is hidden is told. Links are followed; every real folder is looked into once, and what two paths lead to is read once.
+//! installs is hidden by no ignore file either. All that is hidden is told. Links are followed; every real folder is
+//! looked into once, and what two paths lead to is read once.
 //! Folders are looked into level by level, each level on all threads, so that what comes of it does not depend on them.
 
 mod hidden;
@@ -282,23 +283,27 @@ fn is_asked_for(folder: &Folder, entries: &[DirEntry], plan: &Plan) -> bool {
     plan.named.has(&folder.relative, true) || entries.iter().any(installs)
 }
 
-/// What hides a thing in a folder, if anything does.
-fn hider(
-    path: &Path,
-    relative: &str,
-    is_folder: bool,
-    rules: Option<&Arc<Rules>>,
-    plan: &Plan,
-) -> Option<Hider> {
+/// Whether a thing in a folder is looked at.
+enum Sight {
+    /// It is.
+    Open,
+    /// It is, although ignore files hide it.
+    AskedFor,
+    Hidden(Hider),
+}
+
+fn sight(path: &Path, relative: &str, is_folder: bool, rules: Option<&Arc<Rules>>, plan: &Plan) -> Sight {
     let name = path.file_name().unwrap_or_default();
     let has_dot = name.as_encoded_bytes().starts_with(b".");
-    let hider = match is_ignored(rules, path, is_folder) {
+    let is_ignored = is_ignored(rules, path, is_folder);
+    let all_the_same = || if is_ignored == Some(true) { Sight::AskedFor } else { Sight::Open };
+    let hider = match is_ignored {
         Some(true) | None if has_dot => Hider::Dot,
         Some(true) => Hider::IgnoreFile,
-        Some(false) | None => return None,
+        Some(false) | None => return Sight::Open,
     };
     if plan.named.has(relative, is_folder) {
-        return None;
+        return all_the_same();
     }
     let is_installed = || {
         let above = relative.rsplit_once('/').map_or("", |(above, _)| above);
@@ -306,7 +311,7 @@ fn hider(
         plan.installs(above, name)
             || is_folder && fs::read_dir(path).into_iter().flatten().flatten().any(installs)
     };
-    (hider == Hider::Dot || !is_installed()).then_some(hider)
+    if hider == Hider::IgnoreFile && is_installed() { all_the_same() } else { Sight::Hidden(hider) }
 }
 
 /// Looks at one thing in a folder.
@@ -329,8 +334,12 @@ fn look_at(
     let behind =
         if kind.is_symlink() { fs::metadata(&path).map(|known| known.file_type()) } else { Ok(kind) };
     let is_folder = behind.as_ref().is_ok_and(FileType::is_dir);
-    let excluded = || plan.scope.excludes(&relative).then_some(Hider::Exclude);
-    if let Some(hider) = excluded().or_else(|| hider(&path, &relative, is_folder, rules, plan)) {
+    let sight = if plan.scope.excludes(&relative) {
+        Sight::Hidden(Hider::Exclude)
+    } else {
+        sight(&path, &relative, is_folder, rules, plan)
+    };
+    if let Sight::Hidden(hider) = sight {
         match is_folder {
             true => seen.hidden.folder(hider, &relative),
             false if is_wanted => seen.hidden.file(hider, &relative),
@@ -352,7 +361,7 @@ fn look_at(
     let real = folder.real.join(&name);
     if is_folder {
         // What is looked into although it is ignored is not judged by what ignores it.
-        let is_asked_for = is_ignored(rules, &path, true) == Some(true);
+        let is_asked_for = matches!(sight, Sight::AskedFor);
         let rules = rules.filter(|_| !is_asked_for).cloned();
         let further = Folder { path, real, relative, rules, is_asked_for };
         if kind.is_symlink() {

@@ -2,7 +2,7 @@
 
 use super::archive::Archive;
 use super::components::{self, Bundle};
-use super::{One, Reading, has_ending, java, provider_files};
+use super::{One, Reading, java, provider_files};
 use corvant_core::facts::{Facts, Header, ListedType, SourceKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::source::{Source, SourceIndex};
@@ -30,7 +30,10 @@ pub(super) struct InJar {
     pub(super) providers: Vec<(usize, String)>,
     manifest: Option<usize>,
     descriptor: Option<(usize, String)>,
-    pub(super) jars: usize,
+    /// Files that lie where component descriptions usually do.
+    pub(super) descriptions: Vec<(usize, String)>,
+    /// Jars in it.
+    pub(super) jars: Vec<String>,
     /// Files below `META-INF/services` that are no provider-configuration files.
     others: u32,
 }
@@ -42,12 +45,12 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
     let mut listed = list(archive, |path| {
         if let Some(name) = java::type_of_class_file(path) {
             types.types.push(ListedType { source, name: at.interner.intern(&name), place });
-        } else if has_ending(path, ".jar") {
-            // It is not looked into: its name is all that is known.
-            let name = at.interner.intern(&java::automatic_module(path));
-            types.installed.push(java::installed_module(name, at.interner.intern(java::MODULES)));
         }
     });
+    let installed =
+        |name: &str| java::installed_module(at.interner.intern(name), at.interner.intern(java::MODULES));
+    // Jars in it are not looked into: their names are all that is known.
+    types.installed.extend(listed.jars.iter().map(|jar| installed(&java::automatic_module(jar))));
     let text = listed.manifest.and_then(|number| archive.text(number, "META-INF/MANIFEST.MF", at));
     let headers = text.as_ref().map(|source| java::manifest_headers(&source.text)).unwrap_or_default();
     let header = |name: &str| headers.iter().find(|header| header.name.eq_ignore_ascii_case(name));
@@ -64,8 +67,7 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
         descriptor.as_ref().and_then(|read| read.header.module).map(|name| at.interner.text(name.name));
     if described.is_none() {
         let name = automatic.clone().unwrap_or_else(|| java::automatic_module(archive.path));
-        let modules = at.interner.intern(java::MODULES);
-        types.installed.push(java::installed_module(at.interner.intern(&name), modules));
+        types.installed.push(installed(&name));
     }
     let module = bundle.name.clone().map(|(name, _)| name).or(described).or(automatic);
     let module = module.unwrap_or_else(|| archive.path.to_owned());
@@ -75,16 +77,23 @@ pub(super) fn look(at: &Reading<'_>, archive: &mut Archive<'_>) -> Jar {
 /// A descriptor without what it requires and the jar itself has, since several jars were packed into one: packages are
 /// called after their modules.
 fn without_packed(at: &Reading<'_>, mut descriptor: Manifest, types: &Facts) -> Manifest {
-    descriptor.facts.requirements.retain(|requirement| {
-        let package = format!("{}.", at.interner.text(requirement.name.name));
-        !types.types.iter().any(|listed| at.interner.text(listed.name).starts_with(&package))
-    });
+    let requirements = &mut descriptor.facts.requirements;
+    let packages: Vec<String> =
+        requirements.iter().map(|required| format!("{}.", at.interner.text(required.name.name))).collect();
+    let mut packed = vec![false; packages.len()];
+    for listed in types.types.iter().filter(|_| !packages.is_empty()) {
+        let name = at.interner.text(listed.name);
+        let is_in = packages.iter().map(|package| name.starts_with(package));
+        packed.iter_mut().zip(is_in).for_each(|(packed, is_in)| *packed |= is_in);
+    }
+    let mut packed = packed.into_iter();
+    requirements.retain(|_| packed.next() == Some(false));
     descriptor
 }
 
 /// The jar as a place: its types, and what of it was not looked into.
 pub(super) fn itself(at: &Reading<'_>, path: &str, jar: Jar) -> One {
-    let InJar { others, jars, .. } = jar.listed;
+    let (others, jars) = (jar.listed.others, jar.listed.jars.len());
     let kind = if others == 0 { SourceKind::Container } else { SourceKind::Manifest };
     let header = Header { kind, left_over: others, ..Header::default() };
     let source = Source::new(path.to_owned(), String::new());
@@ -130,7 +139,9 @@ fn list(archive: &Archive<'_>, mut each: impl FnMut(&str)) -> InJar {
             // The one for the newest version of the platform says most.
             listed.descriptor = Some((number, path.clone().into_owned()));
         } else if path.ends_with(".jar") {
-            listed.jars += 1;
+            listed.jars.push(path.into_owned());
+        } else if components::is_usual_place(&path) {
+            listed.descriptions.push((number, path.into_owned()));
         }
     }
     listed

@@ -183,6 +183,8 @@ impl One {
 pub(crate) trait Files: Sync {
     /// The bytes of a file; `None`: there is none; or why it cannot be read.
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>>;
+    /// Whether there is a file, or anything that cannot be read as one.
+    fn has(&self, path: &str) -> bool;
     /// The paths of the files and folders in a folder.
     fn list(&self, folder: &str) -> Vec<String>;
     /// Where a file lies on disk; `None`: on none.

@@ -55,14 +55,14 @@ impl Standard for ProviderFiles {
         if let Some(mut manifest) = jar.descriptor.take() {
             manifest.header.module = Some(at.named(&jar.module));
             // What lies in jars in it is not known.
-            if jar.listed.jars > 0 {
+            if !jar.listed.jars.is_empty() {
                 manifest.facts.requirements.clear();
             }
             archive.ones.push(One::plain(manifest));
         }
         for (number, path) in &jar.listed.providers {
             // What lies in jars in it is not listed.
-            let types = (jar.listed.jars == 0).then_some(archive.path);
+            let types = jar.listed.jars.is_empty().then_some(archive.path);
             if let Some(source) = archive.text(*number, path, at) {
                 let read = |_: &str| One::plain(file(at, source, &jar.module, types));
                 let one = archive.fenced(path, read);

@@ -21,6 +21,10 @@ impl Files for Folder<'_> {
         }
     }
 
+    fn has(&self, path: &str) -> bool {
+        !leads_out(path) && self.0.join(path).exists()
+    }
+
     fn list(&self, folder: &str) -> Vec<String> {
         if leads_out(folder) {
             return Vec::new();
@@ -43,6 +47,10 @@ pub(super) struct Texts<'text>(pub(super) HashMap<&'text str, &'text str>);
 impl Files for Texts<'_> {
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
         self.0.get(path).map(|text| Ok(text.as_bytes().to_vec()))
+    }
+
+    fn has(&self, path: &str) -> bool {
+        self.0.contains_key(path)
     }
 
     fn list(&self, folder: &str) -> Vec<String> {

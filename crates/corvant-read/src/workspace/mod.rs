@@ -2,6 +2,7 @@
 
 mod around;
 mod error;
+mod hindsight;
 mod one_file;
 mod settings;
 
@@ -16,15 +17,13 @@ use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
 use crate::standards::{Claimed, Files, Taken, components};
 use around::{Folder, Texts};
-use corvant_core::account::{Account, Lookalike};
-use corvant_core::facts::{SourceKind, Trouble, TroubleKind};
-use corvant_core::finding::{BlindSpot, BlindSpotKind, Fix};
+use corvant_core::account::Account;
+use corvant_core::facts::{SourceKind, TroubleKind};
+use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Names};
-use corvant_core::near::meanings;
-use corvant_core::source::SourceIndex;
 use corvant_core::wiring::{Manifest, Policy, Wiring, link};
-use foldhash::HashSet;
 use globset::Glob;
+use hindsight::{look_for_imports, report_idle_paths, weigh_unmatched};
 use one_file::{OneRead, Reading};
 use rayon::prelude::*;
 use settings::{read_settings, seen};
@@ -235,88 +234,6 @@ fn taken_apart(
         components::settle(&mut manifests, &extras, interner, files);
     }
     (manifests, accounts)
-}
-
-/// Notes files that others name and that are not there. What was meant is one of those beside it.
-fn look_for_imports(manifests: &mut [Manifest], interner: &Interner, files: &dyn Files) {
-    for manifest in manifests.iter_mut().filter(|manifest| !manifest.facts.imports.is_empty()) {
-        for import in std::mem::take(&mut manifest.facts.imports) {
-            let path = interner.text(import.path);
-            let is_told = !path.contains('*') && !path.starts_with("..") && files.read(&path).is_none();
-            if is_told {
-                let written = interner.text(import.written.name);
-                let (folder, name) = path.rsplit_once('/').unwrap_or((".", &path));
-                let beside = files.list(folder);
-                let beside: Vec<&str> = beside.iter().filter_map(|path| path.rsplit('/').next()).collect();
-                let meant = meanings(&[name], &beside)[0];
-                let message = format!("{written} is not there: nothing of what it was meant to bring is");
-                let at = (import.written.span, "named here");
-                let trouble = Trouble::new(TroubleKind::MissingImport, written.clone(), message, at);
-                let fix = meant.map(|meant| {
-                    let to = format!("{}{}", &written[..written.len() - name.len()], beside[meant.known]);
-                    let place = (SourceIndex::OWN, import.written.span);
-                    Fix::rename(
-                        format!("write {to}"),
-                        [place],
-                        &written,
-                        &to,
-                        meant.likeness.at_most_likely(),
-                    )
-                });
-                let fixes = fix
-                    .into_iter()
-                    .chain([Fix::advice("put the file there, or take the line out")])
-                    .collect();
-                manifest.facts.report(Trouble { fixes, ..trouble });
-            }
-            manifest.facts.imports.push(import);
-        }
-    }
-}
-
-/// Notes in the workspace file what its readers look for in vain.
-fn report_idle_paths(plan: &Plan, read: &[Vec<OneRead>], file: Option<&mut Manifest>) {
-    let Some(file) = file.filter(|_| !plan.readers.is_empty()) else { return };
-    let is_unread = |one: &&OneRead| {
-        let troubles = &one.one.manifest.facts.troubles;
-        troubles.iter().any(|trouble| trouble.kind == TroubleKind::Unreadable)
-    };
-    let path = |one: &'_ OneRead| one.one.manifest.source.path.clone();
-    let (unread, paths): (Vec<_>, Vec<_>) = read.iter().flatten().partition(is_unread);
-    let [unread, paths] = [unread, paths].map(|ones| ones.into_iter().map(path).collect::<Vec<_>>());
-    let idle = plan.idle_paths(paths.iter().map(String::as_str), unread.iter().map(String::as_str));
-    for trouble in idle {
-        file.facts.report(trouble);
-    }
-}
-
-/// Tells values in which no reference was found, where they look like one or are the id of a service: in accounts, and
-/// as findings where the reader is strict.
-fn weigh_unmatched(mut read: Vec<Vec<OneRead>>, plan: &Plan, interner: &Interner) -> Vec<Vec<OneRead>> {
-    let all = || read.iter().flatten();
-    if all().all(|read| read.unmatched.is_empty()) {
-        return read;
-    }
-    let services = all().flat_map(|read| &read.one.manifest.facts.services);
-    let ids: HashSet<String> = services.map(|service| interner.text(service.id.name)).collect();
-    for OneRead { one, account, unmatched } in read.iter_mut().flatten() {
-        let manifest = &mut one.manifest;
-        let is_strict = matches!(plan.claim(&manifest.source.path), Some(Claim::Custom(number)) if plan.readers[number].is_strict());
-        for value in std::mem::take(unmatched) {
-            let is_id = ids.contains(&value.text);
-            if !is_id && !value.looks_like_one {
-                continue;
-            }
-            let line = manifest.source.position(value.span.start).line;
-            if let Some(account) = account {
-                account.lookalikes.push(Lookalike { text: value.text.clone(), is_id, line });
-            }
-            if is_strict {
-                manifest.facts.report(value.trouble(is_id));
-            }
-        }
-    }
-    read
 }
 
 /// What could not be looked into, as manifests that say so.

@@ -134,6 +134,9 @@ fn disabled_and_absent(view: &WorkspaceView<'_>, modules: &HashSet<Name>, sink: 
 /// require it.
 fn not_installed(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let wiring = view.wiring();
+    if wiring.facts.requirements.is_empty() {
+        return;
+    }
     let installations = Installations::new(wiring);
     let missed = |requirement: &&Requirement| {
         requirement.is_installed

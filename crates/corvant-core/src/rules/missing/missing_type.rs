@@ -11,6 +11,7 @@ use crate::views::{Check, Installations, Sink, WorkspaceView};
 use crate::wiring::{ModuleIndex, ServiceIndex};
 use crate::word::{join_words, some_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
+use std::cell::OnceCell;
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -98,9 +99,10 @@ struct Finder<'a> {
     view: &'a WorkspaceView<'a>,
     installations: Installations<'a>,
     absent: Absent<'a>,
-    /// All types that any place lists, and their packages.
+    /// All types that any place lists.
     types: HashSet<Name>,
-    packages: HashSet<&'a str>,
+    /// Their packages, once they are asked for.
+    packages: OnceCell<HashSet<&'a str>>,
 }
 
 impl<'a> Finder<'a> {
@@ -109,8 +111,16 @@ impl<'a> Finder<'a> {
         let installations = Installations::new(view.wiring());
         let absent = Absent::new(view, &installations);
         let types = facts.types.iter().map(|listed| listed.name).collect();
-        let packages = facts.types.iter().filter_map(|listed| package(view.text(listed.name))).collect();
-        Self { view, installations, absent, types, packages }
+        Self { view, installations, absent, types, packages: OnceCell::new() }
+    }
+
+    /// Whether any place lists a type of a package.
+    fn has_package(&self, package: &str) -> bool {
+        let all = || {
+            let types = self.view.wiring().facts.types.iter();
+            types.filter_map(|listed| self::package(self.view.text(listed.name))).collect()
+        };
+        self.packages.get_or_init(all).contains(package)
     }
 
     /// The types that are not where they are looked for, with the worst that holds of them.
@@ -143,11 +153,7 @@ impl<'a> Finder<'a> {
         let is_elsewhere = self.types.contains(&name);
         match type_reach {
             TypeReach::AnyPlace | TypeReach::PlatformToo if is_elsewhere => Some(Standing::Elsewhere),
-            TypeReach::PlatformToo
-                if package(text).is_none_or(|package| !self.packages.contains(package)) =>
-            {
-                None
-            }
+            TypeReach::PlatformToo if package(text).is_none_or(|package| !self.has_package(package)) => None,
             TypeReach::AnyPlace | TypeReach::PlatformToo => Some(Standing::Missing),
             TypeReach::Place => {
                 let is_from_here = self.installations.lists_any_beside(place, text);
@@ -217,10 +223,8 @@ fn missing(view: &WorkspaceView<'_>, missed: &Missed, meant: Option<(&str, Meant
             format!("; it fails at the first request for {}", join_words(&several[..several.len().min(3)]))
         }
     };
-    let is_elsewhere =
-        |service: &ServiceIndex| wiring.service(*service).of_standard.type_reach == TypeReach::Place;
-    let place = missed.services.iter().find(|service| is_elsewhere(service));
-    let place = place.and_then(|service| wiring.service(*service).of_standard.type_place);
+    let mut standards = missed.services.iter().map(|&service| wiring.service(service).of_standard);
+    let place = standards.find(|of| of.type_reach == TypeReach::Place).and_then(|of| of.type_place);
     let nowhere = match place {
         Some(place) => format!("nothing in {} has {text}", view.text(place)),
         None => format!("{text} is in nothing that was read"),

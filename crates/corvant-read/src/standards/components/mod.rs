@@ -76,7 +76,7 @@ fn in_jar(
     archive: &mut Archive<'_>,
     jar: &Jar,
     source: Source,
-    bundle: Bundle,
+    mut bundle: Bundle,
     mut facts: Facts,
 ) {
     let place = archive.path;
@@ -92,14 +92,12 @@ fn in_jar(
         let names = (0..archive.zip.len()).filter_map(|number| Some((number, archive.name(number)?)));
         found.extend(names.filter(|(_, name)| listed.patterns.is_match(name)));
     }
-    let mut bundle = bundle;
-    let unlisted: Vec<_> = (0..archive.zip.len())
-        .filter_map(|number| Some((number, archive.name(number)?)))
-        .filter(|(number, path)| is_usual_place(path) && !found.iter().any(|(known, _)| known == number))
-        .collect();
-    for (number, path) in unlisted {
-        if bundle.name.is_some() && archive.bytes(number, &path).is_some_and(|bytes| is_description(&bytes)) {
-            facts.report(unlisted_description(&path, &bundle));
+    for described in jar.listed.descriptions.iter().filter(|_| bundle.name.is_some()) {
+        let (number, path) = described;
+        if !found.contains(described)
+            && archive.bytes(*number, path).is_some_and(|bytes| is_description(&bytes))
+        {
+            facts.report(unlisted_description(path, &bundle));
         }
     }
     let before = archive.ones.len();
@@ -124,9 +122,8 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
     let root = folder_above(&source.path, 2);
     let below = |path: &str| if root == "." { path.to_owned() } else { format!("{root}/{path}") };
     let headers = java::manifest_headers(&source.text);
-    let (mut bundle, facts) = bundle(&headers, &root, None, at.interner);
+    let (mut bundle, mut facts) = bundle(&headers, &root, None, at.interner);
     let module = bundle.name.as_ref().map_or(root.as_str(), |(name, _)| name).to_owned();
-    let mut facts = facts;
     let mut read = Vec::new();
     let listed = bundle.listed(&mut facts);
     let named = listed.paths.iter().map(|&(path, span)| (path.to_owned(), Some((path, span))));
@@ -141,9 +138,10 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
             paths.entry(path).or_insert(None);
         }
     }
-    for path in at.files.list(&below("OSGI-INF")) {
+    let usual = bundle.name.as_ref().map(|_| at.files.list(&below("OSGI-INF")));
+    for path in usual.into_iter().flatten() {
         let inside = path.strip_prefix(&format!("{root}/")).filter(|_| root != ".").unwrap_or(&path);
-        let is_candidate = bundle.name.is_some() && is_usual_place(inside) && !paths.contains_key(inside);
+        let is_candidate = is_usual_place(inside) && !paths.contains_key(inside);
         if is_candidate
             && at.files.read(&path).is_some_and(|read| read.is_ok_and(|bytes| is_description(&bytes)))
         {
@@ -159,8 +157,10 @@ fn in_folder(at: &Reading<'_>, source: Source) -> Vec<One> {
             (None, None) => {}
         }
     }
-    let providers = at.files.list(&below("META-INF/services"));
-    bundle.drop_described(&mut facts, &read, providers.iter().map(|path| parts(path).1));
+    if !bundle.registered.is_empty() {
+        let providers = at.files.list(&below("META-INF/services"));
+        bundle.drop_described(&mut facts, &read, providers.iter().map(|path| parts(path).1));
+    }
     if !bundle.says_something(&facts) {
         return read;
     }
@@ -304,7 +304,7 @@ impl Bundle {
 }
 
 /// Whether a file lies where descriptions usually do.
-fn is_usual_place(path: &str) -> bool {
+pub(super) fn is_usual_place(path: &str) -> bool {
     path.starts_with("OSGI-INF/") && has_ending(path, ".xml")
 }
 

@@ -282,6 +282,9 @@ impl Settling<'_> {
     /// the bundle can be looked into, names it beside the call that registers.
     fn registered_by_code(&self, manifests: &[Manifest], files: &dyn Files, changes: &mut Changes) {
         let unmet = std::mem::take(&mut changes.unmet);
+        if unmet.is_empty() {
+            return;
+        }
         let sees = |packages: &Option<HashSet<String>>, interface: &str| {
             let package = interface.rsplit_once('.').map_or("", |(package, _)| package);
             packages.as_ref().is_none_or(|packages| packages.contains(package))
