@@ -1,5 +1,6 @@
 //! What ignore files, dots before names and the workspace file hide, what they do not, and that all of it is told.
 
+use corvant_core::audit::{Options, audit};
 use corvant_core::facts::SourceKind;
 use corvant_core::finding::BlindSpotKind;
 use corvant_read::workspace;
@@ -122,4 +123,28 @@ fn where_all_is_hidden_the_error_says_so() {
     let folder = folder(&[(".gitignore", "lines/\n"), ("a.txt", ""), ("lines/a.wiring.yaml", "")]);
     let error = workspace::read(folder.path()).unwrap_err().to_string();
     assert!(error.ends_with("\n  ignore files: they hide 1 folder (lines)"), "{error}");
+}
+
+#[cfg(unix)]
+#[rstest]
+#[case::one(&["a"], "a.wiring.yaml", "the link a.wiring.yaml leads to ../gone, which is not there")]
+#[case::several(&["a", "b", "c"], "dead links", "3 links lead to what is not there")]
+fn links_that_lead_nowhere_are_one_finding(
+    #[case] names: &[&str],
+    #[case] subject: &str,
+    #[case] message: &str,
+) {
+    let folder = folder(&[("x.wiring.yaml", "")]);
+    for name in names {
+        std::os::unix::fs::symlink("../gone", folder.path().join(format!("{name}.wiring.yaml"))).unwrap();
+    }
+    let (wiring, _) = workspace::read(folder.path()).unwrap().link();
+    let report = audit(&wiring, &Options::default());
+    let dead: Vec<_> = report.findings.iter().filter(|found| found.rule.name == "unreadable-file").collect();
+    assert_eq!(dead.len(), 1);
+    assert_eq!((dead[0].subject.as_str(), dead[0].message.as_str()), (subject, message));
+    let roles: Vec<&str> = dead[0].places.iter().map(|place| place.role.as_ref()).collect();
+    assert_eq!(roles, vec!["leads to ../gone, which is not there"; names.len()]);
+    let told = report.blind_spots.iter().filter(|spot| spot.kind == BlindSpotKind::UnreadableFile);
+    assert_eq!(told.map(|spot| spot.places.len()).collect::<Vec<_>>(), [names.len()]);
 }

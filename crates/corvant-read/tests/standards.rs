@@ -65,6 +65,22 @@ fn the_highest_ranking_wins_and_equal_ones_are_ambiguous() {
 }
 
 #[test]
+fn fixes_of_components_are_told_in_words_of_components() {
+    let two = LINE.replace("lines.red", "a") + &LINE.replace("lines.red", "b");
+    let text = |components: &str| {
+        messages(&bundle("", components)).into_iter().map(|found| found.text).collect::<String>()
+    };
+    let ambiguous = text(&format!("{two}{}", needing("")));
+    assert!(
+        ambiguous.contains("give a a higher `service.ranking`, or whichever of them is meant"),
+        "{ambiguous}"
+    );
+    assert!(ambiguous.contains("or name a in the `target` of the reference"), "{ambiguous}");
+    let missing = text(&needing(""));
+    assert!(missing.contains("let a component `provide` velmora.Line"), "{missing}");
+}
+
+#[test]
 fn cycles_open_where_a_reference_is_optional() {
     let cycle = |cardinality: &str| {
         format!(

@@ -71,6 +71,24 @@ fn the_account_of_readers_says_what_is_left_over() {
 }
 
 #[test]
+fn the_account_of_one_reader_tells_of_its_files_alone() {
+    let of = |reader: &str| run(&["audit", "--explain-readers", "--reader", reader], &example("mixed"));
+    let objects = of("objects");
+    assert_eq!(objects.status, 0, "{}", objects.stderr);
+    let files: Vec<&str> = objects.stdout.lines().filter(|line| line.contains("  read by  ")).collect();
+    assert_eq!(files, ["  read by  objects, module depot"]);
+    let unknown = of("objekts");
+    assert_eq!(unknown.status, 2);
+    assert!(
+        unknown.stderr.contains("no file is read by objekts; files are read by builders, components"),
+        "{}",
+        unknown.stderr
+    );
+    // Without what it is about the option means nothing.
+    assert_eq!(run(&["audit", "--reader", "objects"], &example("mixed")).status, 2);
+}
+
+#[test]
 fn a_reader_for_no_file_is_named_and_one_with_a_mistake_ends_the_audit() {
     let reader = "[[reader]]\nname = \"house\"\nfiles = [\"gone.ini\"]\nsyntax = \"ini\"\nmodule = \"m\"\n";
     let own = "corvant: 1\nmodule: a\nservices: { a.b: {} }\n";

@@ -17,9 +17,10 @@ pub(crate) fn run(root: &Path, reader: Option<&str>, writing: &Writing) -> Resul
                 accounts.iter().filter_map(|account| account.reader.as_deref()).collect();
             names.sort_unstable();
             names.dedup();
-            let known = if names.is_empty() { "none does".to_owned() } else { names.join(", ") };
+            let known =
+                if names.is_empty() { "none but Corvant's own format".to_owned() } else { names.join(", ") };
             return Err(CommandError::Usage(format!(
-                "no file is read by {reader}; those that read any: {known}"
+                "no file is read by {reader}; files are read by {known}"
             )));
         }
         accounts.retain(of);
