@@ -18,21 +18,16 @@ pub mod answers;
 pub mod audit;
 pub mod facts;
 pub mod finding;
+mod graph;
 pub mod index;
 mod layered;
 pub mod name;
 pub mod near;
+mod resolve;
 pub mod rules;
 pub mod source;
 mod views;
 pub mod wiring;
 pub mod word;
 pub mod wording;
-
-// How it is worked out. Public for tests that hold it against slow and plain ways to do the same.
-#[doc(hidden)]
-pub mod graph;
-#[doc(hidden)]
-pub mod resolve;
-#[doc(hidden)]
 pub mod work;

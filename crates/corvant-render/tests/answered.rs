@@ -5,14 +5,14 @@ use corvant_core::answers::impact::{Affected, Impact, impact};
 use corvant_core::answers::order::{Order, order};
 use corvant_core::answers::picture::{Direction, Drawn, Frame, Manner, Picture, Sort, StandsFor, picture};
 use corvant_core::answers::show::{Fact, Sheet, show};
-use corvant_core::answers::terms::{Aim, ThingKind};
+use corvant_core::answers::terms::{Aim, Thing, ThingKind};
 use corvant_core::answers::why::{Nearest, Why, why};
 use corvant_core::answers::{Kind, Subject, Unknown, View, known_names, look_up};
-use corvant_core::audit::{Options, audit};
+use corvant_core::audit::{Options, Report, audit};
 use corvant_core::wiring::Wiring;
 use corvant_render::answers::{impact as impact_words, show as show_words, words};
 use rstest::rstest;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::fmt::Write;
 
 /// Two modules: a board that comes to need a clock, a choice by stage, a tag, a cycle, lazy and optional needs.
@@ -607,7 +607,7 @@ fn answers_agree_with_the_graph_on_tangled_workspaces() {
         for stage in stages {
             let view = View::new(&wiring, stage);
             let report = audit(&wiring, &Options { stage, ..Options::default() });
-            dependencies_are_built_first(&view, seed);
+            dependencies_are_built_first(&view, &report, seed);
             let mut names: Vec<(Kind, corvant_core::name::Name)> = known_names(view.wiring).collect();
             names.sort_by_key(|&(kind, name)| (kind, wiring.text(name)));
             names.dedup();
@@ -626,28 +626,21 @@ fn answers_agree_with_the_graph_on_tangled_workspaces() {
     }
 }
 
-fn dependencies_are_built_first(view: &View<'_>, seed: u64) {
+fn dependencies_are_built_first(view: &View<'_>, report: &Report, seed: u64) {
     let order = order(view, None);
-    let mut built: Vec<&str> = Vec::new();
-    for step in &order.building {
-        built.extend(step.services.iter().map(String::as_str));
-        for name in &step.services {
-            let service = view.wiring.services().find(|(index, service)| {
-                view.text(service.id.name) == name && view.resolution.ids.is_built(*index)
-            });
-            let (index, _) = service.expect("what is built is a service");
-            for edge in view.graph.needs(index.into()).iter().filter(|edge| edge.is_for_building(view.wiring))
-            {
-                let is_built =
-                    || view.resolution.ids.is_built(corvant_core::wiring::ServiceIndex(edge.node.0));
-                let needed = view.thing(edge.node);
-                if needed.kind == ThingKind::Service && is_built() {
-                    let needed = needed.name;
-                    assert!(built.contains(&needed.as_str()), "seed {seed}: {name} comes before {needed}");
-                }
-            }
-        }
+    let steps = order.building.iter().enumerate();
+    let built: HashMap<&str, usize> = steps
+        .flat_map(|(step, built)| built.services.iter().map(move |name| (name.as_str(), step)))
+        .collect();
+    let picture = picture(view, &Frame::default(), report);
+    let service = |node: usize| match &picture.nodes[node].stands_for {
+        StandsFor::Thing(Thing { kind: ThingKind::Service, name, .. }) => Some(name.as_str()),
+        _ => None,
+    };
+    for edge in picture.edges.iter().filter(|edge| edge.manner == Manner::Building) {
+        let (Some(holder), Some(needed)) = (service(edge.from), service(edge.to)) else { continue };
+        assert!(built[needed] <= built[holder], "seed {seed}: {holder} comes before {needed}");
     }
-    let all = view.wiring.services().filter(|(index, _)| view.resolution.ids.is_built(*index)).count();
-    assert_eq!(built.len(), all, "seed {seed}");
+    let all: BTreeSet<&str> = (0..picture.nodes.len()).filter_map(service).collect();
+    assert_eq!(built.into_keys().collect::<BTreeSet<_>>(), all, "seed {seed}");
 }

@@ -111,7 +111,7 @@ words! {
         Offered "offered"
         /// Attributes of a tag.
         Attributes "attributes"
-        /// Who carries it.
+        /// Who carries it, in the order in which they are collected.
         CarriedBy "carried by"
         Value "value"
         /// Settings inside its values.
@@ -798,14 +798,11 @@ impl Writer<'_, '_> {
             }
         }
         self.supplied(SuppliedKind::Tag, name, Section::Declared);
-        for service in view.resolution.carriers(name) {
-            let taggings = view.wiring.service(service).taggings.of(&facts.parts);
-            for tagging in taggings.iter().filter(|tagging| tagging.tag.name == name) {
-                let name = view.wiring.id(service).to_owned();
-                let said = Said::Tag { name, attributes: attributes(view, tagging), collectors: None };
-                let place = Place::new(tagging.source, tagging.tag.span, "tagged here");
-                self.add(Section::CarriedBy, said, Some(place));
-            }
+        for (service, tagging) in view.resolution.collected(view.wiring, name) {
+            let name = view.wiring.id(service).to_owned();
+            let said = Said::Tag { name, attributes: attributes(view, tagging), collectors: None };
+            let place = Place::new(tagging.source, tagging.tag.span, "tagged here");
+            self.add(Section::CarriedBy, said, Some(place));
         }
         if let Some(node) = view.graph.tag(name) {
             for &edge in view.graph.needed_by(node) {

@@ -16,9 +16,9 @@ pub struct View<'a> {
     /// The wiring.
     pub wiring: &'a Wiring,
     /// What every need gets.
-    pub resolution: Resolution,
+    pub(crate) resolution: Resolution,
     /// Who needs whom.
-    pub graph: Graph,
+    pub(crate) graph: Graph,
     /// What settles a contract, or a key of it, where that was asked for before.
     settled: Mutex<HashMap<(Name, Option<Name>), Reason>>,
 }
@@ -68,7 +68,7 @@ impl<'a> View<'a> {
     }
 
     /// Where a service, an entry or a provider is defined.
-    pub fn place(&self, node: Node) -> Option<Place> {
+    pub(crate) fn place(&self, node: Node) -> Option<Place> {
         let facts = &self.wiring.facts;
         let (source, id) = match self.graph.what(node) {
             What::Service(service) => {
@@ -86,12 +86,12 @@ impl<'a> View<'a> {
     }
 
     /// The module that defines a node.
-    pub fn module(&self, node: Node) -> Option<ModuleIndex> {
+    pub(crate) fn module(&self, node: Node) -> Option<ModuleIndex> {
         self.place(node).and_then(|place| self.wiring.module_of(place.source))
     }
 
     /// The name of the module that defines a node.
-    pub fn module_of(&self, node: Node) -> Option<&'a str> {
+    pub(crate) fn module_of(&self, node: Node) -> Option<&'a str> {
         self.place(node).and_then(|place| self.wiring.module_name(place.source))
     }
 
@@ -101,7 +101,7 @@ impl<'a> View<'a> {
     }
 
     /// A node as answers speak of it.
-    pub fn thing(&self, node: Node) -> Thing {
+    pub(crate) fn thing(&self, node: Node) -> Thing {
         let facts = &self.wiring.facts;
         let (kind, name, key) = match self.graph.what(node) {
             What::Service(service) => (ThingKind::Service, self.wiring.service(service).id.name, None),
@@ -124,7 +124,7 @@ impl<'a> View<'a> {
     }
 
     /// What a need is aimed at.
-    pub fn aim(&self, need: &Need) -> Aim {
+    pub(crate) fn aim(&self, need: &Need) -> Aim {
         match need.target {
             Target::Service(id) => Aim::Service(self.owned(id)),
             Target::Contract(contract) => {
@@ -210,7 +210,7 @@ impl<'a> View<'a> {
     }
 
     /// How an edge was resolved: by a need, or because its far end carries, offers or wraps something.
-    pub fn link(&self, from: Node, edge: Edge) -> Link {
+    pub(crate) fn link(&self, from: Node, edge: Edge) -> Link {
         let Some(need) = edge.need() else {
             return match self.graph.what(from) {
                 What::Tag(_) => Link::Carries,
@@ -230,7 +230,7 @@ impl<'a> View<'a> {
     }
 
     /// Where an edge is written: its need, or the tag on its far end.
-    pub fn step_place(&self, from: Node, edge: Edge) -> Option<Place> {
+    pub(crate) fn step_place(&self, from: Node, edge: Edge) -> Option<Place> {
         if let Some(need) = edge.need_in(self.wiring) {
             return Some(Place::new(need.source, need.span, "needed here"));
         }

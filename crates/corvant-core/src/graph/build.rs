@@ -11,7 +11,7 @@ use std::sync::Arc;
 
 impl Graph {
     /// The graph of a resolved wiring. Work and size grow with the number of needs, tags and candidates.
-    pub fn new(wiring: &Wiring, resolution: &Resolution) -> Self {
+    pub(crate) fn new(wiring: &Wiring, resolution: &Resolution) -> Self {
         Self::without_edges(wiring, resolution).with_edges(wiring, resolution)
     }
 

@@ -5,7 +5,7 @@ use super::{Edge, Graph, Node};
 
 /// How many cycles there are.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Cycles {
+pub(crate) enum Cycles {
     /// Exactly so many.
     Exactly(usize),
     /// More than so many.
@@ -25,7 +25,7 @@ const SMALL: usize = 5_000;
 /// one cycle.
 ///
 /// D. B. Johnson, "Finding all the elementary circuits of a directed graph" (1975), with a stack of its own.
-pub fn count_cycles(graph: &Graph, members: &[Node], keep: impl Fn(Node, Edge) -> bool) -> Cycles {
+pub(crate) fn count_cycles(graph: &Graph, members: &[Node], keep: impl Fn(Node, Edge) -> bool) -> Cycles {
     let cycle_group = CycleGroup::new(graph, members, keep);
     if cycle_group.edges.len() > SMALL {
         return Cycles::Uncounted;

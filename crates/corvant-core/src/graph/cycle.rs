@@ -4,7 +4,7 @@ use super::{Edge, Graph, Node};
 use foldhash::{HashMap, HashMapExt};
 
 /// A cycle: each node with the edge that leads to the next; the last leads to the first.
-pub type Cycle = Vec<(Node, Edge)>;
+pub(crate) type Cycle = Vec<(Node, Edge)>;
 
 /// How many edges a search for a shortest cycle looks at. Cycle groups of up to some thousand members are searched
 /// whole; in larger ones the cycle that is found may not be the shortest.
@@ -15,7 +15,7 @@ const WORK: usize = 8_000_000;
 /// these, never deeper than the best cycle so far.
 ///
 /// Returns the cycle, beginning so, and whether it is certainly a shortest one.
-pub fn shortest_cycle(
+pub(crate) fn shortest_cycle(
     graph: &Graph,
     members: &[Node],
     begins: impl Fn(Node) -> bool,

@@ -30,12 +30,12 @@ impl<K: Fn(Node, Edge) -> bool> Directed for KeptEdges<'_, K> {
 
 /// The cycle groups of the part of a graph whose edges `keep` accepts: each with its nodes in ascending order, the
 /// cycle groups by their first nodes. A node alone is a cycle group if it needs itself.
-pub fn cycle_groups(graph: &Graph, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
+pub(crate) fn cycle_groups(graph: &Graph, keep: impl Fn(Node, Edge) -> bool) -> Vec<Vec<Node>> {
     cycle_groups_from(graph, graph.nodes(), keep)
 }
 
 /// The same, of what can be reached from some nodes.
-pub fn cycle_groups_from(
+pub(crate) fn cycle_groups_from(
     graph: &Graph,
     roots: impl Iterator<Item = Node>,
     keep: impl Fn(Node, Edge) -> bool,

@@ -8,17 +8,17 @@ mod build;
 mod count;
 mod cycle;
 mod cycle_group;
-pub mod cycle_groups;
+pub(crate) mod cycle_groups;
 mod openings;
-pub mod plain;
-pub mod reach;
+pub(crate) mod plain;
+pub(crate) mod reach;
 
-pub use count::{Cycles, count_cycles};
-pub use cycle::{Cycle, shortest_cycle};
-pub use openings::{Openings, openings};
+pub(crate) use count::{Cycles, count_cycles};
+pub(crate) use cycle::shortest_cycle;
+pub(crate) use openings::openings;
 
 use crate::facts::Need;
-pub use crate::index::Node;
+pub(crate) use crate::index::Node;
 use crate::index::{EntryIndex, ProviderIndex, QuestionIndex};
 use crate::layered::Layered;
 use crate::name::Name;
@@ -31,7 +31,7 @@ const NONE: u32 = u32::MAX;
 
 /// What a node stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum What {
+pub(crate) enum What {
     /// A service.
     Service(ServiceIndex),
     /// An entry, by its number in the facts.
@@ -48,37 +48,37 @@ pub enum What {
 
 /// One edge, seen from one of its ends.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Edge {
+pub(crate) struct Edge {
     /// The other end.
-    pub node: Node,
+    pub(crate) node: Node,
     need: u32,
 }
 
 impl Edge {
     /// The need that makes the edge; `None` from a tag to its carriers and from a question to its candidates.
-    pub fn need(self) -> Option<NeedIndex> {
+    pub(crate) fn need(self) -> Option<NeedIndex> {
         (self.need != NONE).then_some(NeedIndex(self.need))
     }
 
     /// The need itself.
-    pub fn need_in(self, wiring: &Wiring) -> Option<&Need> {
+    pub(crate) fn need_in(self, wiring: &Wiring) -> Option<&Need> {
         self.need().map(|need| &wiring.facts.parts.needs[need.index()])
     }
 
     /// Whether the far end must be there before the near end is built.
-    pub fn is_for_building(self, wiring: &Wiring) -> bool {
+    pub(crate) fn is_for_building(self, wiring: &Wiring) -> bool {
         self.need_in(wiring).is_none_or(Need::is_for_building)
     }
 
     /// Whether the far end is resolved on first use only.
-    pub fn is_lazy(self, wiring: &Wiring) -> bool {
+    pub(crate) fn is_lazy(self, wiring: &Wiring) -> bool {
         self.need_in(wiring).is_some_and(|need| need.lazy)
     }
 }
 
 /// Who needs whom in one stage.
 #[derive(Clone, Debug)]
-pub struct Graph {
+pub(crate) struct Graph {
     services: u32,
     entries: u32,
     providers: u32,
@@ -110,41 +110,36 @@ impl Edges {
 
 impl Graph {
     /// How many nodes there are.
-    pub fn len(&self) -> usize {
+    pub(crate) fn len(&self) -> usize {
         self.forward.ranges.len()
     }
 
     /// All nodes.
-    pub fn nodes(&self) -> impl Iterator<Item = Node> + use<> {
+    pub(crate) fn nodes(&self) -> impl Iterator<Item = Node> + use<> {
         (0..self.len()).map(Node::new)
     }
 
-    /// Whether there is no node.
-    pub fn is_empty(&self) -> bool {
-        self.len() == 0
-    }
-
     /// How many edges there are.
-    pub fn edge_count(&self) -> usize {
+    pub(crate) fn edge_count(&self) -> usize {
         self.nodes().map(|node| self.forward.of(node).len()).sum()
     }
 
     /// What a node needs.
-    pub fn needs(&self, node: Node) -> &[Edge] {
+    pub(crate) fn needs(&self, node: Node) -> &[Edge] {
         let edges = self.forward.of(node);
         work::count(1 + edges.len());
         edges
     }
 
     /// Who needs a node.
-    pub fn needed_by(&self, node: Node) -> &[Edge] {
+    pub(crate) fn needed_by(&self, node: Node) -> &[Edge] {
         let edges = self.backward.of(node);
         work::count(1 + edges.len());
         edges
     }
 
     /// What a node stands for.
-    pub fn what(&self, node: Node) -> What {
+    pub(crate) fn what(&self, node: Node) -> What {
         let entry = self.services;
         let provider = entry + self.entries;
         let tag = provider + self.providers;
@@ -162,32 +157,32 @@ impl Graph {
     }
 
     /// The node of a service.
-    pub fn service(service: ServiceIndex) -> Node {
+    pub(crate) fn service(service: ServiceIndex) -> Node {
         service.into()
     }
 
     /// The node of an entry, by its number in the facts.
-    pub fn entry(&self, entry: EntryIndex) -> Node {
+    pub(crate) fn entry(&self, entry: EntryIndex) -> Node {
         Node(self.services + entry.0)
     }
 
     /// The node of a provider, by its number in the facts.
-    pub fn provider(&self, provider: ProviderIndex) -> Node {
+    pub(crate) fn provider(&self, provider: ProviderIndex) -> Node {
         Node(self.services + self.entries + provider.0)
     }
 
     /// The node of a tag that is carried, collected or declared.
-    pub fn tag(&self, tag: Name) -> Option<Node> {
+    pub(crate) fn tag(&self, tag: Name) -> Option<Node> {
         self.tag_nodes.get(&tag).copied()
     }
 
     /// The node of all that offer a contract, if anything needs all of them.
-    pub fn all(&self, contract: Name) -> Option<Node> {
+    pub(crate) fn all(&self, contract: Name) -> Option<Node> {
         self.contract_nodes.get(&contract).copied()
     }
 
     /// All tags that are declared, supplied or collected.
-    pub fn tags(&self) -> &[Name] {
+    pub(crate) fn tags(&self) -> &[Name] {
         &self.tags
     }
 
@@ -196,12 +191,12 @@ impl Graph {
     pub(crate) const MEANT: usize = 64;
 
     /// The node of a question.
-    pub fn question(&self, question: QuestionIndex) -> Node {
+    pub(crate) fn question(&self, question: QuestionIndex) -> Node {
         Node(self.first_question() + question.0)
     }
 
     /// Whether a node is a question: its edges say who may be meant, not who is needed.
-    pub fn is_question(&self, node: Node) -> bool {
+    pub(crate) fn is_question(&self, node: Node) -> bool {
         node.0 >= self.first_question()
     }
 
@@ -213,3 +208,6 @@ impl Graph {
         self.first_contract() + self.contracts.len() as u32
     }
 }
+
+#[cfg(test)]
+mod tests;

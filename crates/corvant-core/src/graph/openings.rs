@@ -5,13 +5,13 @@ use super::{Edge, Graph, Node};
 
 /// Edges whose absence leaves no cycle in a cycle group.
 #[derive(Debug)]
-pub struct Openings {
+pub(crate) struct Openings {
     /// The edges, each with the node it leaves.
-    pub edges: Vec<(Node, Edge)>,
+    pub(crate) edges: Vec<(Node, Edge)>,
     /// Whether each of them opens the cycle group alone, or all of them are needed.
-    pub each_alone: bool,
+    pub(crate) each_alone: bool,
     /// Whether there are certainly no fewer that do.
-    pub fewest: bool,
+    pub(crate) fewest: bool,
 }
 
 /// Cycle groups with more edges than this are left to the heuristic.
@@ -28,7 +28,7 @@ const WORK: usize = 20_000_000;
 /// looked for in what is left, and one edge of each must go (a bounded search tree). For large ones, and where
 /// that takes too long, by P. Eades, X. Lin and W. F. Smyth's heuristic (1993) in time that grows with the
 /// edges, after which edges are put back where that leaves no cycle. `None` where the cycle group cannot be opened.
-pub fn openings(
+pub(crate) fn openings(
     graph: &Graph,
     members: &[Node],
     keep: impl Fn(Node, Edge) -> bool,

@@ -4,7 +4,7 @@ use super::cycle_groups::{Directed, search};
 use std::collections::VecDeque;
 
 /// A graph by numbers: for each node those it leads to.
-pub type Plain = Vec<Vec<u32>>;
+pub(crate) type Plain = Vec<Vec<u32>>;
 
 /// In cycle groups of more nodes than this, cycles are searched from a few nodes only.
 const LARGE: usize = 500;
@@ -13,7 +13,7 @@ const FEW: usize = 4;
 /// One shortest cycle of each cycle group (in very large cycle groups: a short one), beginning at its smallest node, and how many
 /// nodes the cycle group has; the cycle groups by their smallest nodes. Of several shortest cycles the first by its nodes, where
 /// each node's are in order.
-pub fn cycles(graph: &Plain) -> Vec<(Vec<u32>, usize)> {
+pub(crate) fn cycles(graph: &Plain) -> Vec<(Vec<u32>, usize)> {
     let mut cycles = Vec::new();
     for cycle_group in cycle_groups(graph) {
         let starts = if cycle_group.len() > LARGE { FEW } else { cycle_group.len() };

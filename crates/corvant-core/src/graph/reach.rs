@@ -8,16 +8,16 @@ use crate::wiring::Wiring;
 const KEPT: usize = 8;
 
 /// Steps that are enough for a fault that reaches little.
-pub const NEAR: usize = 256;
+pub(crate) const NEAR: usize = 256;
 
 /// Steps that the searches for all faults of a graph may take together: a small multiple of its size.
-pub fn most_work(graph: &Graph) -> usize {
+pub(crate) fn most_work(graph: &Graph) -> usize {
     1_000_000 + 4 * (graph.len() + graph.edge_count())
 }
 
 /// Searches backwards from faults; memory is kept from one search to the next.
 #[derive(Debug)]
-pub struct ReachSearch<'a> {
+pub(crate) struct ReachSearch<'a> {
     graph: &'a Graph,
     wiring: &'a Wiring,
     seen: Vec<u32>,
@@ -26,13 +26,13 @@ pub struct ReachSearch<'a> {
 
 impl<'a> ReachSearch<'a> {
     /// Nothing searched yet.
-    pub fn new(wiring: &'a Wiring, graph: &'a Graph) -> Self {
+    pub(crate) fn new(wiring: &'a Wiring, graph: &'a Graph) -> Self {
         Self { graph, wiring, seen: vec![0; graph.len()], round: 0 }
     }
 
     /// What a fault affects, and how many steps it took to see that: no more than `most`. Where those do not
     /// suffice, the numbers are the least there are.
-    pub fn reach(&mut self, origins: &[Origin], most: usize) -> (Reach, usize) {
+    pub(crate) fn reach(&mut self, origins: &[Origin], most: usize) -> (Reach, usize) {
         let mut left = most;
         let mut found = Reach::default();
         let mut entries = Vec::new();

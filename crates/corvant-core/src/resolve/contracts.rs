@@ -24,35 +24,35 @@ pub(super) struct Contracts {
 
 /// One service that answers for a contract.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
-pub struct Offer {
+pub(crate) struct Offer {
     /// What is handed out.
-    pub service: ServiceIndex,
+    pub(crate) service: ServiceIndex,
     /// The definition that offers: the service itself, or something inside it.
-    pub by: ServiceIndex,
+    pub(crate) by: ServiceIndex,
 }
 
 /// All that answer for a contract, each kind in the order of what is handed out.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
-pub struct Offers {
+pub(crate) struct Offers {
     /// Who offers the contract itself, or one that extends it.
-    pub exact: Vec<Offer>,
+    pub(crate) exact: Vec<Offer>,
     /// Who offers the pattern of the contract.
-    pub generic: Vec<Offer>,
+    pub(crate) generic: Vec<Offer>,
 }
 
 impl Offers {
     /// All, exact ones first.
-    pub fn all(&self) -> impl Iterator<Item = Offer> + '_ {
+    pub(crate) fn all(&self) -> impl Iterator<Item = Offer> + '_ {
         self.exact.iter().chain(&self.generic).copied()
     }
 
     /// Those that a need is met by: exact offers go before generic ones.
-    pub fn first(&self) -> &[Offer] {
+    pub(crate) fn first(&self) -> &[Offer] {
         if self.exact.is_empty() { &self.generic } else { &self.exact }
     }
 
     /// What is handed out, each service once.
-    pub fn services(&self) -> Vec<ServiceIndex> {
+    pub(crate) fn services(&self) -> Vec<ServiceIndex> {
         let mut services: Vec<ServiceIndex> = self.all().map(|offer| offer.service).collect();
         services.sort_unstable();
         services.dedup();

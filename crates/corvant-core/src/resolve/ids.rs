@@ -14,7 +14,7 @@ const NONE: u32 = u32::MAX;
 
 /// Which definition every id leads to in one stage.
 #[derive(Clone, Debug)]
-pub struct Ids {
+pub(crate) struct Ids {
     standing: Layered<Standing>,
     /// By name: the definition that its id leads to first (an alias, a replacement, the outermost wrapper).
     first: Layered<u32>,
@@ -33,7 +33,7 @@ pub struct Ids {
 
 /// What a definition is in one stage.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default)]
-pub enum Standing {
+pub(crate) enum Standing {
     /// It is limited to other stages.
     #[default]
     Elsewhere,
@@ -50,18 +50,18 @@ pub enum Standing {
 
 /// Two definitions that stand for one id, where neither overrides the other.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Duplicate {
+pub(crate) struct Duplicate {
     /// The id.
-    pub id: Name,
+    pub(crate) id: Name,
     /// The definition that the audit goes on with.
-    pub counting: ServiceIndex,
+    pub(crate) counting: ServiceIndex,
     /// The other.
-    pub other: ServiceIndex,
+    pub(crate) other: ServiceIndex,
 }
 
 /// Where an id leads.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Lead {
+pub(crate) enum Lead {
     /// To a service that is built.
     Service(ServiceIndex),
     /// To a template, which is never built.
@@ -85,7 +85,7 @@ const UNSEEN: u32 = u32::MAX - 1;
 
 impl Ids {
     /// Works out all ids of a stage.
-    pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
+    pub(crate) fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
         let count = wiring.facts.services.len();
         let mut ids = Self {
             standing: vec![Standing::default(); count].into(),
@@ -417,7 +417,7 @@ impl Ids {
     }
 
     /// Where an id leads.
-    pub fn lead(&self, wiring: &Wiring, id: Name) -> Lead {
+    pub(crate) fn lead(&self, wiring: &Wiring, id: Name) -> Lead {
         let first = self.first.get(id.index());
         if first == NONE {
             return Lead::Undefined;
@@ -431,63 +431,63 @@ impl Ids {
     }
 
     /// The id that an alias leads to in the end, where that is one that is not defined, or a template's.
-    pub fn dead_end(&self, id: Name) -> Option<Name> {
+    pub(crate) fn dead_end(&self, id: Name) -> Option<Name> {
         self.dangling.get(&self.first(id)?).copied()
     }
 
     /// Whether any active definition has the id.
-    pub fn is_defined(&self, id: Name) -> bool {
+    pub(crate) fn is_defined(&self, id: Name) -> bool {
         self.first.get(id.index()) != NONE
     }
 
     /// The definition that an id leads to first, before aliases and wrappers are followed.
-    pub fn first(&self, id: Name) -> Option<ServiceIndex> {
+    pub(crate) fn first(&self, id: Name) -> Option<ServiceIndex> {
         Some(self.first.get(id.index())).filter(|&first| first != NONE).map(ServiceIndex)
     }
 
     /// The definition that an id names: an alias, what replaces it or its own, whatever is wrapped around it.
-    pub fn named(&self, id: Name) -> Option<ServiceIndex> {
+    pub(crate) fn named(&self, id: Name) -> Option<ServiceIndex> {
         let unwrapped = self.unwrapped.get(&id).copied();
         unwrapped.or_else(|| self.first(id))
     }
 
     /// The service that is handed out where this one would be: its outermost wrapper, or itself.
-    pub fn stand_in(&self, service: ServiceIndex) -> ServiceIndex {
+    pub(crate) fn stand_in(&self, service: ServiceIndex) -> ServiceIndex {
         Some(self.last.get(service.index())).filter(|&last| last != NONE).map_or(service, ServiceIndex)
     }
 
     /// What is inside a wrapper.
-    pub fn inside(&self, wrapper: ServiceIndex) -> Option<ServiceIndex> {
+    pub(crate) fn inside(&self, wrapper: ServiceIndex) -> Option<ServiceIndex> {
         Some(self.inside.get(wrapper.index())).filter(|&inside| inside != NONE).map(ServiceIndex)
     }
 
     /// The wrapper that stands in a service's place.
-    pub fn wrapper(&self, service: ServiceIndex) -> Option<ServiceIndex> {
+    pub(crate) fn wrapper(&self, service: ServiceIndex) -> Option<ServiceIndex> {
         Some(self.wrapper.get(service.index())).filter(|&wrapper| wrapper != NONE).map(ServiceIndex)
     }
 
     /// What a definition is in this stage.
-    pub fn standing(&self, service: ServiceIndex) -> Standing {
+    pub(crate) fn standing(&self, service: ServiceIndex) -> Standing {
         self.standing.get(service.index())
     }
 
     /// Whether a definition counts in this stage: not limited to others, not replaced, no second of its id.
-    pub fn is_active(&self, service: ServiceIndex) -> bool {
+    pub(crate) fn is_active(&self, service: ServiceIndex) -> bool {
         self.standing(service) >= Standing::Counting
     }
 
     /// Whether what a definition says is audited: it counts, or may be the one that will.
-    pub fn is_audited(&self, service: ServiceIndex) -> bool {
+    pub(crate) fn is_audited(&self, service: ServiceIndex) -> bool {
         self.standing(service) >= Standing::Contested
     }
 
     /// Whether a definition can be built: active, no alias, no template.
-    pub fn is_built(&self, service: ServiceIndex) -> bool {
+    pub(crate) fn is_built(&self, service: ServiceIndex) -> bool {
         self.standing(service) == Standing::Built
     }
 
     /// Whether what a definition needs is audited: it is built, or would be if it were the one that counts.
-    pub fn has_needs(&self, wiring: &Wiring, service: ServiceIndex) -> bool {
+    pub(crate) fn has_needs(&self, wiring: &Wiring, service: ServiceIndex) -> bool {
         match self.standing(service) {
             Standing::Built => true,
             Standing::Contested => wiring.service(service).may_be_built(),
@@ -496,7 +496,7 @@ impl Ids {
     }
 
     /// Definitions that stand for one id together, where neither overrides the other.
-    pub fn duplicates(&self) -> &[Duplicate] {
+    pub(crate) fn duplicates(&self) -> &[Duplicate] {
         &self.duplicates
     }
 }

@@ -10,12 +10,12 @@ mod order;
 mod restage;
 mod table;
 
-pub use contracts::{Offer, Offers};
+pub(crate) use contracts::{Offer, Offers};
 pub(crate) use contracts::{candidates_and_defaults, pattern};
-pub use ids::{Duplicate, Ids, Lead, Standing};
+pub(crate) use ids::{Ids, Lead, Standing};
 pub(crate) use order::{order_attributes, place};
 pub(crate) use restage::{StageChange, StageIndex};
-pub use table::Table;
+pub(crate) use table::Table;
 
 use crate::facts::SuppliedKind;
 use crate::index::QuestionIndex;
@@ -28,7 +28,7 @@ use std::sync::Arc;
 
 /// What a need gets.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Met {
+pub(crate) enum Met {
     /// One service.
     Service(ServiceIndex),
     /// All that carry a tag.
@@ -56,29 +56,27 @@ pub enum Met {
 ///
 /// A choice that leads nowhere leaves its contract unsettled too; that is the choice's fault.
 #[derive(Clone, Debug)]
-pub struct Ambiguity {
+pub(crate) struct Ambiguity {
     /// The contract.
-    pub contract: Name,
+    pub(crate) contract: Name,
     /// The key.
-    pub key: Option<Name>,
+    pub(crate) key: Option<Name>,
     /// All candidates, in the order of their definitions. Contracts for which only what their pattern offers answers
     /// share them.
-    pub candidates: Arc<Vec<ServiceIndex>>,
-    /// How many of them are marked as default.
-    pub defaults: usize,
+    pub(crate) candidates: Arc<Vec<ServiceIndex>>,
     /// Whether a choice names a service that is not defined.
-    pub misguided: bool,
+    pub(crate) misguided: bool,
 }
 
 /// The wiring as it is in one stage.
 #[derive(Debug)]
-pub struct Resolution {
+pub(crate) struct Resolution {
     /// The stage; `None`: none is chosen.
-    pub stage: Option<Name>,
+    pub(crate) stage: Option<Name>,
     /// Which definition every id leads to.
-    pub ids: Ids,
+    pub(crate) ids: Ids,
     /// Contracts and keys that several services claim.
-    pub ambiguous: Vec<Ambiguity>,
+    pub(crate) ambiguous: Vec<Ambiguity>,
     /// Carriers of every tag, whatever their stages.
     carriers: Arc<Table<ServiceIndex>>,
     contracts: Arc<Contracts>,
@@ -94,7 +92,7 @@ pub struct Resolution {
 
 /// Whether a setting has a value in the stage.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Value {
+pub(crate) enum Value {
     /// It has.
     Given,
     /// It is declared and has none here.
@@ -105,7 +103,7 @@ pub enum Value {
 
 impl Resolution {
     /// Resolves every need of the wiring in a stage.
-    pub fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
+    pub(crate) fn new(wiring: &Wiring, stage: Option<Name>) -> Self {
         let ((ids, settings), (carriers, contracts)) = rayon::join(
             || (Ids::new(wiring, stage), needs::settings(wiring, stage)),
             || (carriers(wiring), Contracts::new(wiring)),
@@ -129,12 +127,12 @@ impl Resolution {
     }
 
     /// What a need on a contract, or on one key of it, gets or would get.
-    pub fn ask(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Met {
+    pub(crate) fn ask(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Met {
         self.answer(wiring, contract, key, &mut needs::Shared::default()).0
     }
 
     /// The service that a need on a contract without key gets, if any need asks for it.
-    pub fn winner(&self, contract: Name) -> Option<ServiceIndex> {
+    pub(crate) fn winner(&self, contract: Name) -> Option<ServiceIndex> {
         self.winners.get(&contract).copied()
     }
 
@@ -144,48 +142,48 @@ impl Resolution {
     }
 
     /// The number of a question that nothing settles, by contract and key.
-    pub fn question(&self, question: (Name, Option<Name>)) -> Option<QuestionIndex> {
+    pub(crate) fn question(&self, question: (Name, Option<Name>)) -> Option<QuestionIndex> {
         self.questions.get(&question).copied()
     }
 
     /// What a need gets.
-    pub fn met(&self, need: NeedIndex) -> Met {
+    pub(crate) fn met(&self, need: NeedIndex) -> Met {
         self.met.get(need.index())
     }
 
     /// Whether the host platform brings something.
-    pub fn is_supplied(&self, kind: SuppliedKind, name: Name) -> bool {
+    pub(crate) fn is_supplied(&self, kind: SuppliedKind, name: Name) -> bool {
         self.supplied[kind as usize].contains(&name)
     }
 
     /// The value of a setting, if it is declared.
-    pub fn setting(&self, setting: Name) -> Option<Value> {
+    pub(crate) fn setting(&self, setting: Name) -> Option<Value> {
         self.settings_here.get(&setting).or_else(|| self.settings.get(&setting)).copied()
     }
 
     /// The definitions that carry a tag and are built, each once, in their order. What is collected is what
     /// stands in for them.
-    pub fn carriers(&self, tag: Name) -> impl Iterator<Item = ServiceIndex> {
+    pub(crate) fn carriers(&self, tag: Name) -> impl Iterator<Item = ServiceIndex> {
         self.carriers_anywhere(tag).iter().copied().filter(|&service| self.ids.is_built(service))
     }
 
     /// The definitions that carry a tag, each once, whatever their stages.
-    pub fn carriers_anywhere(&self, tag: Name) -> &[ServiceIndex] {
+    pub(crate) fn carriers_anywhere(&self, tag: Name) -> &[ServiceIndex] {
         self.carriers.get(tag)
     }
 
     /// The definitions that offer a contract itself, whatever their stages.
-    pub fn offering_anywhere(&self, contract: Name) -> &[ServiceIndex] {
+    pub(crate) fn offering_anywhere(&self, contract: Name) -> &[ServiceIndex] {
         self.contracts.offering(contract)
     }
 
     /// All that answer for a contract, or for one key of it.
-    pub fn offers(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Offers {
+    pub(crate) fn offers(&self, wiring: &Wiring, contract: Name, key: Option<Name>) -> Offers {
         self.contracts.offers(wiring, &self.ids, contract, key)
     }
 
     /// What is handed out for a contract, under whatever key, exactly or as a case of its pattern; each once.
-    pub fn candidates(&self, wiring: &Wiring, contract: Name) -> Vec<ServiceIndex> {
+    pub(crate) fn candidates(&self, wiring: &Wiring, contract: Name) -> Vec<ServiceIndex> {
         self.offers(wiring, contract, None).services()
     }
 

@@ -167,10 +167,10 @@ impl Resolution {
             None => Candidates::new(wiring, &exact),
         };
         let ambiguity = |misguided| {
-            let (candidates, defaults) = (found.all.clone(), found.defaults.len());
+            let candidates = found.all.clone();
             (
                 Met::Ambiguous(QuestionIndex(u32::MAX)),
-                Some(Ambiguity { contract, key, candidates, defaults, misguided }),
+                Some(Ambiguity { contract, key, candidates, misguided }),
             )
         };
         if chosen.is_some() {

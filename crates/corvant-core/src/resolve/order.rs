@@ -28,9 +28,9 @@ pub(crate) fn place(wiring: &Wiring, tagging: &Tagging, order: &[Name]) -> Optio
 }
 
 impl Resolution {
-    /// The services that a need on a tag gets, one for each time the tag is carried, smallest attributes first;
-    /// those without come last, and equal ones stand in the order of their definitions.
-    pub fn collected(&self, wiring: &Wiring, tag: Name) -> Vec<ServiceIndex> {
+    /// The services that carry a tag, one for each time it is carried, as a need on it gets them: smallest attributes
+    /// first; those without come last, and equal ones stand in the order of their definitions.
+    pub(crate) fn collected<'a>(&self, wiring: &'a Wiring, tag: Name) -> Vec<(ServiceIndex, &'a Tagging)> {
         let declared = wiring.declared.tags.iter().find(|declared| declared.tag.name == tag);
         let order = declared.map(|declared| order_attributes(wiring, declared)).unwrap_or_default();
         let numbers = |tagging: &Tagging| -> Option<Vec<f64>> {
@@ -41,10 +41,10 @@ impl Resolution {
             let taggings = wiring.service(carrier).taggings.of(&wiring.facts.parts).iter();
             taggings.filter(|tagging| tagging.tag.name == tag).map(move |tagging| (carrier, tagging))
         };
-        let mut carriers: Vec<(Option<Vec<f64>>, ServiceIndex)> = self
+        let mut carriers: Vec<_> = self
             .carriers(tag)
             .flat_map(taggings)
-            .map(|(carrier, tagging)| (numbers(tagging), self.ids.stand_in(carrier)))
+            .map(|(carrier, tagging)| (numbers(tagging), (carrier, tagging)))
             .collect();
         carriers.sort_by(|(one, _), (other, _)| match (one, other) {
             (Some(one), Some(other)) => one.partial_cmp(other).unwrap_or(Ordering::Equal),

@@ -5,7 +5,7 @@ use crate::work;
 
 /// For each name a list of things (services, nodes), in the order they were given.
 #[derive(Debug)]
-pub struct Table<T> {
+pub(crate) struct Table<T> {
     starts: Vec<u32>,
     things: Vec<T>,
 }
@@ -13,7 +13,7 @@ pub struct Table<T> {
 impl<T: Copy + Default + PartialEq> Table<T> {
     /// A table over all names below `bound`. `pairs` is run twice: to count, then to fill. What comes again for the
     /// same name straight after itself is there once.
-    pub fn new<I: Iterator<Item = (Name, T)>>(bound: usize, pairs: impl Fn() -> I) -> Self {
+    pub(crate) fn new<I: Iterator<Item = (Name, T)>>(bound: usize, pairs: impl Fn() -> I) -> Self {
         let mut starts = vec![0_u32; bound + 1];
         for (name, _) in pairs() {
             starts[name.index() + 1] += 1;
@@ -42,7 +42,7 @@ impl<T: Copy + Default + PartialEq> Table<T> {
     }
 
     /// The things of a name.
-    pub fn get(&self, name: Name) -> &[T] {
+    pub(crate) fn get(&self, name: Name) -> &[T] {
         let start = self.starts[name.index()] as usize;
         let things = &self.things[start..self.starts[name.index() + 1] as usize];
         work::count(1 + things.len());

@@ -1,9 +1,8 @@
-//! Tests that hold for every rule alike.
+//! Tests that hold for every rule alike. What their examples give is tested where there are readers.
 
-use super::{FILES, TEXTS};
+use super::{FILES, RULES, TEXTS};
 use crate::finding::Scope;
 use crate::views::Check;
-use corvant_testing::messages;
 use std::collections::BTreeSet;
 
 #[test]
@@ -17,37 +16,8 @@ fn names_are_unique_and_match_their_files() {
 }
 
 #[test]
-fn texts_say_something() {
-    for rule in TEXTS {
-        for (what, text) in [("summary", rule.summary), ("why", rule.why), ("limits", rule.limits)] {
-            assert!(text.len() > 20, "{}: {what} is too short", rule.name);
-            assert!(!text.contains("  "), "{}: {what} has runs of spaces", rule.name);
-        }
-        assert!(rule.summary.len() < 100 && !rule.summary.ends_with('.'), "{}: summary", rule.name);
-        assert!(rule.why.ends_with('.') && rule.limits.ends_with('.'), "{}: sentences", rule.name);
-    }
-}
-
-#[test]
-fn the_faulty_example_fires_its_rule_and_nothing_else() {
-    for rule in TEXTS {
-        let found = messages(rule.faulty);
-        let rules: Vec<&str> = found.iter().map(|found| found.rule).collect();
-        assert_eq!(rules, [rule.name], "{found:#?}");
-        assert_eq!(found[0].severity, rule.severity.word());
-    }
-}
-
-#[test]
-fn the_corrected_example_fires_nothing() {
-    for rule in TEXTS {
-        assert_eq!(messages(rule.corrected), [], "{}", rule.name);
-    }
-}
-
-#[test]
 fn every_check_looks_at_what_its_rule_says() {
-    for rule in super::RULES {
+    for rule in RULES {
         let scope = match rule.check {
             Check::Files(_) => Scope::Files,
             Check::Stage(_) => Scope::Stage,

@@ -62,29 +62,3 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         sink.report(finding.advice("take it through the constructor, lazily if it is needed late"));
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use corvant_testing::expect;
-
-    #[test]
-    fn all_look_ups_of_a_service_are_one_finding_and_entries_are_not_meant() {
-        expect(
-            r#"
-//- a.wiring.yaml
-corvant: 1
-module: a
-services:
-  a.x: {}
-  a.looks:
-    needs:
-      one: { service: a.x, via: look-up }
-                      ^^^ hidden-need a.looks
-      two: { contract: C, via: look-up, optional: true }
-      three: { service: a.x }
-entries:
-  e: { needs: { x: { service: a.looks }, y: { service: a.x, via: look-up } } }
-"#,
-        );
-    }
-}

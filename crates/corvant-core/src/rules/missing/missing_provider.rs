@@ -78,24 +78,3 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         sink.report(finding.advice("take it off the roster, or define it under `providers`"));
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use corvant_testing::expect;
-
-    #[test]
-    fn letter_case_counts_and_a_name_is_reported_once() {
-        expect(
-            r#"
-//- a.wiring.yaml
-corvant: 1
-module: a
-providers: { a.first: {}, a.second: {} }
-roster: [a.first, A.second, a.second, a.third, A.second]
-                  ^^^^^^^^ missing-provider A.second
-                                      ^^^^^^^ missing-provider a.third
-                                               ^^^^^^^^ duplicate-provider A.second
-"#,
-        );
-    }
-}

@@ -81,25 +81,3 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         }
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use corvant_testing::expect;
-
-    #[test]
-    fn attributes_in_another_order_are_the_same() {
-        expect(
-            r#"
-//- a.wiring.yaml
-corvant: 1
-module: a
-services:
-  a.same: { tags: [{ t: { x: 1, y: 2 } }, { t: { y: 2, x: 1 } }] }
-                                            ^ repeated-tag a.same
-  a.other: { tags: [{ t: { x: 1 } }, { t: { x: 2 } }, t] }
-entries:
-  e: { needs: { t: { tag: t } } }
-"#,
-        );
-    }
-}

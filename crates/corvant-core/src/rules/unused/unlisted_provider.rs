@@ -158,35 +158,3 @@ fn finding(view: &WholeStageView<'_>, provider: &Provider, needs: &[InVain]) -> 
     let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });
     finding.advice(format!("add {id} to the roster, or take it out")).failing(origins.collect::<Vec<_>>())
 }
-
-#[cfg(test)]
-mod tests {
-    use corvant_testing::expect;
-
-    #[test]
-    fn without_a_roster_nobody_says_what_is_loaded() {
-        expect(
-            r#"
-//- a.wiring.yaml
-corvant: 1
-module: a
-providers: { a.one: {}, a.two: {} }
-"#,
-        );
-    }
-
-    #[test]
-    fn the_provider_that_a_misspelt_name_means_is_listed() {
-        expect(
-            r#"
-//- a.wiring.yaml
-corvant: 1
-module: a
-providers: { a.first: {}, a.second: {}, a.other: {} }
-                                        ^^^^^^^ unlisted-provider a.other
-roster: [a.frist, a.second]
-         ^^^^^^^ missing-provider a.frist
-"#,
-        );
-    }
-}

@@ -6,8 +6,7 @@ use corvant_core::answers::order::order;
 use corvant_core::answers::terms::Reason;
 use corvant_core::answers::why::{Why, why};
 use corvant_core::answers::{Kind, Subject, View};
-use corvant_core::facts::Target;
-use corvant_core::resolve::Met;
+use corvant_core::facts::{Need, Target};
 use corvant_core::wiring::{NeedIndex, Wiring};
 use corvant_testing::corpus::Random;
 use std::collections::{BTreeMap, BTreeSet};
@@ -209,12 +208,12 @@ fn what_takes_over_is_what_the_workspace_without_it_gives() {
         for affected in impact(&view, &[service(&before, gone)]).replaced {
             replaced += 1;
             let Effect::GetsService(given) = &affected.how else { panic!("it says what: {affected:?}") };
-            let contracts = ["A", "B"].into_iter().filter_map(|contract| after.names.find(contract));
-            let key = after.names.find("k");
-            let answers = contracts
-                .flat_map(|contract| [None, key].map(|key| there.resolution.ask(&after, contract, key)));
-            let is_it = |met: Met| matches!(met, Met::Service(service) if after.id(service) == given);
-            assert!(answers.into_iter().any(is_it), "{given} takes over for s{gone}:\n{text}");
+            let mut needs = after.facts.parts.needs.iter().enumerate();
+            let is_it = |(number, need): (usize, &Need)| {
+                matches!(need.target, Target::Contract(_))
+                    && there.gets(NeedIndex::new(number)).service.as_ref() == Some(given)
+            };
+            assert!(needs.any(is_it), "{given} takes over for s{gone}:\n{text}");
         }
     }
     assert!(replaced > 20, "only {replaced} were replaced: nothing was tested");
@@ -249,11 +248,17 @@ fn needs_of_a_met_contract_are_told_with_what_meets_them() {
         let wiring = wiring(&text);
         let view = View::new(&wiring, None);
         for number in 0..wiring.facts.parts.needs.len() {
-            let gets = view.gets(NeedIndex(number as u32));
-            let met = view.resolution.met(NeedIndex(number as u32));
-            assert_eq!(gets.service.is_some(), matches!(met, Met::Service(_)), "{text}");
-            let is_key = wiring.facts.parts.needs[number].key.is_some();
-            if let (Target::Contract(_), Met::Service(_)) = (wiring.facts.parts.needs[number].target, met) {
+            let gets = view.gets(NeedIndex::new(number));
+            let is_by_name = matches!(
+                gets.reason,
+                Reason::Id | Reason::Alias(_) | Reason::Wraps(_) | Reason::Replaces(_) | Reason::Wrapped
+            );
+            let is_by_contract =
+                matches!(gets.reason, Reason::Chosen(_) | Reason::Key(_) | Reason::Only | Reason::Default(_));
+            assert_eq!(gets.service.is_some(), is_by_name || is_by_contract, "{gets:?} in\n{text}");
+            let need = &wiring.facts.parts.needs[number];
+            let is_key = need.key.is_some();
+            if matches!(need.target, Target::Contract(_)) && gets.service.is_some() {
                 assert_eq!(gets.reason == Reason::Key("k".to_owned()), is_key, "{gets:?}");
             }
         }

@@ -1,5 +1,4 @@
 //! Work is counted in steps, not in time: it grows with the input and no faster, whatever its shape.
-#![cfg(debug_assertions)]
 
 use corvant_core::answers::show::show;
 use corvant_core::answers::{Kind, Subject, View};

@@ -1,7 +1,10 @@
 //! What every kind of need gets, case by case.
 
+use corvant_core::answers::show::{Said, show};
+use corvant_core::answers::terms::Reason;
+use corvant_core::answers::{Kind, Subject, View};
+use corvant_core::audit::{Options, audit};
 use corvant_core::name::Name;
-use corvant_core::resolve::{Met, Resolution};
 use corvant_core::wiring::{NeedIndex, Wiring};
 use rstest::rstest;
 
@@ -15,21 +18,28 @@ fn linked(body: &str) -> Wiring {
 /// What the only need of the only entry gets in a stage.
 fn met(wiring: &Wiring, stage: Option<&str>) -> String {
     let stage: Option<Name> = stage.map(|stage| wiring.names.find(stage).expect("the stage is named"));
-    let resolution = Resolution::new(wiring, stage);
-    let need = wiring.facts.entries[0].needs.range().start;
-    match resolution.met(NeedIndex(need as u32)) {
-        Met::Service(service) => wiring.id(service).to_owned(),
-        Met::Carriers(tag) => {
-            let carriers = resolution.collected(wiring, tag);
-            carriers.iter().map(|&carrier| wiring.id(carrier)).collect::<Vec<_>>().join(" ")
-        }
-        Met::Ambiguous(question) => {
-            let candidates = resolution.ambiguous[question.index()].candidates.iter();
-            let ids: Vec<&str> = candidates.map(|&candidate| wiring.id(candidate)).collect();
-            format!("one of {}", ids.join(" "))
-        }
-        other => format!("{other:?}").to_lowercase(),
+    let view = View::new(wiring, stage);
+    let need = NeedIndex::new(wiring.facts.entries[0].needs.range().start);
+    let gets = view.gets(need);
+    match (gets.service, gets.reason) {
+        (Some(service), _) => service,
+        (None, Reason::Carried(count)) => carriers(&view, count).join(" "),
+        (None, Reason::Ambiguous(count)) => format!("one of {count}"),
+        (None, reason) => reason.kind().word().to_owned(),
     }
+}
+
+/// Who carries the tag `t`, in the order in which they are collected.
+fn carriers(view: &View<'_>, count: usize) -> Vec<String> {
+    let subject = Subject { kind: Kind::Tag, name: view.wiring.names.find("t").expect("it is carried") };
+    let sheet = show(view, subject, &audit(view.wiring, &Options::default()));
+    let carriers = sheet.facts.into_iter().filter_map(|fact| match fact.said {
+        Said::Tag { name, .. } => Some(name),
+        _ => None,
+    });
+    let carriers: Vec<String> = carriers.collect();
+    assert_eq!(carriers.len(), count);
+    carriers
 }
 
 fn gets(services: &str, need: &str) -> String {
@@ -71,12 +81,9 @@ fn an_id_leads_to_what_is_built(#[case] services: &str, #[case] expected: &str) 
 #[rstest]
 #[case::nobody("  a: {}", "missing")]
 #[case::only_candidate("  a: { offers: [C] }", "a")]
-#[case::two("  a: { offers: [C] }\n  b: { offers: [C] }", "one of a b")]
+#[case::two("  a: { offers: [C] }\n  b: { offers: [C] }", "one of 2")]
 #[case::one_default("  a: { offers: [C] }\n  b: { offers: [C], default: true }", "b")]
-#[case::two_defaults(
-    "  a: { offers: [C], default: true }\n  b: { offers: [C], default: true }",
-    "one of a b"
-)]
+#[case::two_defaults("  a: { offers: [C], default: true }\n  b: { offers: [C], default: true }", "one of 2")]
 #[case::keyed_ones_count("  a: { offers: [C], key: k }", "a")]
 #[case::templates_do_not("  a: { offers: [C], template: true }\n  b: { offers: [C] }", "b")]
 #[case::wrapper_stands_for_what_it_wraps("  a: { offers: [C] }\n  b: { wraps: a }", "b")]
@@ -93,10 +100,10 @@ fn a_contract_leads_to_its_candidate(#[case] services: &str, #[case] expected: &
 
 #[rstest]
 #[case::under_the_key("  a: { offers: [C], key: k }\n  b: { offers: [C], key: l }", "a")]
-#[case::under_another("  a: { offers: [C], key: l }", "missingkey")]
-#[case::offered_without("  a: { offers: [C] }", "missingkey")]
+#[case::under_another("  a: { offers: [C], key: l }", "missing-key")]
+#[case::offered_without("  a: { offers: [C] }", "missing-key")]
 #[case::nobody("  a: { key: k }", "missing")]
-#[case::two("  a: { offers: [C], key: k }\n  b: { offers: [C], key: k }", "one of a b")]
+#[case::two("  a: { offers: [C], key: k }\n  b: { offers: [C], key: k }", "one of 2")]
 #[case::one_default("  a: { offers: [C], key: k, default: true }\n  b: { offers: [C], key: k }", "a")]
 #[case::wrapped("  a: { offers: [C], key: k }\n  b: { wraps: a }", "b")]
 fn a_key_leads_to_what_is_under_it(#[case] services: &str, #[case] expected: &str) {
@@ -137,7 +144,7 @@ fn contracts_that_extend_each_other_in_a_cycle_end() {
 #[case::chosen_by_key("C: { keys: { k: b } }", "{ contract: C, key: k }", "b")]
 #[case::chosen_for_another_key("C: { keys: { l: b } }", "{ contract: C, key: k }", "a")]
 #[case::chosen_through_an_alias("C: { default: other }", "{ contract: C }", "b")]
-#[case::chosen_one_is_missing("C: { default: none }", "{ contract: C }", "one of a b")]
+#[case::chosen_one_is_missing("C: { default: none }", "{ contract: C }", "one of 2")]
 fn choices_settle(#[case] choice: &str, #[case] need: &str, #[case] expected: &str) {
     let body = format!(
         "choices:\n  {choice}\nservices:\n  a: {{ offers: [C], key: k }}\n  b: {{ offers: [C] }}\n  other: {{ alias-of: b }}\n\
@@ -170,12 +177,12 @@ fn a_tag_leads_to_all_that_carry_it_in_the_order_of_definitions() {
 }
 
 #[rstest]
-#[case::value("s: 1", None, "setting")]
-#[case::list("s: [1, 2]", None, "setting")]
-#[case::long_form("s: { value: 1 }", None, "setting")]
+#[case::value("s: 1", None, "value")]
+#[case::list("s: [1, 2]", None, "value")]
+#[case::long_form("s: { value: 1 }", None, "value")]
 #[case::declared_only("s: { about: nothing }", None, "missing")]
 #[case::undeclared("other: 1", None, "missing")]
-#[case::stage_has_it("s: { stages: { drill: 1 } }", Some("drill"), "setting")]
+#[case::stage_has_it("s: { stages: { drill: 1 } }", Some("drill"), "value")]
 #[case::another_stage_has_it(
     "s: { stages: { drill: 1 }, about: x }\n  t: { stages: { live: 1 } }",
     Some("live"),
@@ -206,16 +213,9 @@ fn definitions_count_in_their_stages(#[case] stage: Option<&str>, #[case] expect
 fn a_wrapper_gets_what_it_wraps() {
     let body = "services:\n  a: {}\n  b: { wraps: a, needs: { inner: { wrapped: true } } }\n  c: { wraps: a, needs: { inner: { wrapped: true } } }";
     let wiring = linked(body);
-    let resolution = Resolution::new(&wiring, None);
-    let inner: Vec<Met> = (0..2).map(|need| resolution.met(NeedIndex(need))).collect();
-    let ids: Vec<&str> = inner
-        .iter()
-        .map(|met| match met {
-            Met::Service(service) => wiring.id(*service),
-            _ => "nothing",
-        })
-        .collect();
-    assert_eq!(ids, ["a", "b"]);
+    let view = View::new(&wiring, None);
+    let ids: Vec<Option<String>> = (0..2).map(|need| view.gets(NeedIndex(need)).service).collect();
+    assert_eq!(ids, [Some("a".to_owned()), Some("b".to_owned())]);
 }
 
 #[test]

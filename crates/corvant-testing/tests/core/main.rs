@@ -1,0 +1,16 @@
+//! The core, on what readers give it.
+
+mod answers_brute;
+mod cycles;
+mod determinism;
+mod fixes;
+mod ground_truth;
+mod joined;
+mod one_cause;
+mod policy;
+mod resolve;
+mod semantics;
+mod shapes;
+mod stages;
+#[cfg(debug_assertions)]
+mod work;
