@@ -31,9 +31,9 @@ index! {
     EntryIndex
     /// The number of a provider in [`crate::facts::Facts::providers`].
     ProviderIndex
-    /// The number of a question in [`crate::resolve::Resolution::ambiguous`].
+    /// The number of a question that nothing settles.
     QuestionIndex
-    /// The number of a node of [`crate::graph::Graph`].
+    /// The number of a node of the graph of who needs whom.
     Node
     /// The number of a trouble in [`crate::facts::Facts::troubles`].
     TroubleIndex

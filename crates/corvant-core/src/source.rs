@@ -4,7 +4,8 @@
 //! written down, for the few places that need them.
 
 use crate::work;
-use std::sync::OnceLock;
+use std::ops::Deref;
+use std::sync::{Arc, OnceLock};
 
 /// The number of a source in [`crate::wiring::Wiring::sources`]; sources are sorted by path.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
@@ -69,16 +70,30 @@ pub struct Position {
     pub column: u32,
 }
 
-/// One file (or folder) that facts or reading troubles came from.
+/// One file (or folder) that facts or reading troubles came from, or what of it belongs to one module.
 #[derive(Debug, Default)]
 pub struct Source {
     /// Path relative to the workspace root, with `/`; `.` is the root itself.
     pub path: String,
+    file: Arc<SourceText>,
+}
+
+/// The text of a file, and where its lines are. A source is one with its path.
+#[derive(Debug, Default)]
+pub struct SourceText {
     /// What was read, without a byte-order mark; empty if nothing could be.
     pub text: String,
     line_starts: OnceLock<Vec<u32>>,
     /// How many characters begin before each block of bytes.
     blocks: OnceLock<Vec<u32>>,
+}
+
+impl Deref for Source {
+    type Target = SourceText;
+
+    fn deref(&self) -> &SourceText {
+        &self.file
+    }
 }
 
 /// Bytes that are gone over for a column at most.
@@ -87,9 +102,17 @@ const BLOCK: usize = 4096;
 impl Source {
     /// A source of the given path and text.
     pub fn new(path: String, text: String) -> Self {
-        Self { path, text, ..Self::default() }
+        Self { path, file: Arc::new(SourceText { text, ..SourceText::default() }) }
     }
 
+    /// The same file once more, for what of it belongs to another module.
+    #[must_use]
+    pub fn again(&self) -> Self {
+        Self { path: self.path.clone(), file: Arc::clone(&self.file) }
+    }
+}
+
+impl SourceText {
     /// Line and column of a byte offset. An offset inside a character counts as that character's.
     pub fn position(&self, offset: u32) -> Position {
         let starts = self.line_starts();

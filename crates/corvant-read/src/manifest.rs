@@ -1,11 +1,11 @@
 //! One manifest: bytes to text, text to a tree, a tree to facts.
 
 use crate::custom::account::Unmatched;
-use crate::custom::{CustomReader, Read};
+use crate::custom::{Around, CustomReader, Read};
 use crate::syntax::{ManifestSyntax, NodeKind, SyntaxError, Tree};
 use crate::{brackets, native, words};
 use corvant_core::account::Account;
-use corvant_core::facts::{Facts, Header, Trouble, TroubleKind, Unread};
+use corvant_core::facts::{Facts, Header, SourceKind, Trouble, TroubleKind, Unread};
 use corvant_core::finding::Fix;
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, Span};
@@ -17,7 +17,7 @@ const TOO_LARGE: usize = u32::MAX as usize;
 /// Reads the bytes of one manifest. `path` is relative to the root of the workspace.
 pub fn from_bytes(path: String, bytes: Vec<u8>, interner: &Interner) -> Manifest {
     match source(path, bytes, interner) {
-        Ok(source) => from_text(source.path, source.text, interner),
+        Ok(source) => from_source(source, interner),
         Err(manifest) => *manifest,
     }
 }
@@ -58,17 +58,22 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
     if text.starts_with('\u{feff}') {
         text.remove(0);
     }
-    let syntax = ManifestSyntax::of_manifest(&path).unwrap_or(ManifestSyntax::Yaml);
-    let parsed = syntax.parse(&text).map(|tree| {
+    from_source(Source::new(path, text), interner)
+}
+
+fn from_source(source: Source, interner: &Interner) -> Manifest {
+    let path = &source.path;
+    let syntax = ManifestSyntax::of_manifest(path).unwrap_or(ManifestSyntax::Yaml);
+    let parsed = syntax.parse(&source.text).map(|tree| {
         let (header, mut facts) = native::read(&tree, interner);
         if is_empty(&tree, &header, &facts) {
-            facts.troubles = vec![empty(&path)];
+            facts.troubles = vec![empty(path)];
         }
         (header, facts)
     });
     match parsed {
-        Ok((header, facts)) => Manifest { source: Source::new(path, text), header, facts },
-        Err(error) => not_well_formed(Source::new(path, text), &error, interner),
+        Ok((header, facts)) => Manifest { source, header, facts },
+        Err(error) => not_well_formed(source, &error, interner),
     }
 }
 
@@ -76,17 +81,40 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
 pub(crate) fn from_custom_reader(
     source: Source,
     reader: &CustomReader,
-    interner: &Interner,
+    around: Around<'_>,
     account: Option<&mut Account>,
-) -> (Manifest, Vec<Unmatched>) {
-    match reader.read(&source, interner, account) {
-        Ok(Read { header, facts, unmatched }) => (Manifest { source, header, facts }, unmatched),
+) -> HouseFile {
+    match reader.read(&source, around, account) {
+        Ok(Read { header, facts, parts, unmatched }) => {
+            let part = |(module, facts)| Manifest {
+                source: source.again(),
+                header: Header {
+                    module: Some(module),
+                    kind: SourceKind::Part,
+                    left_over: 0,
+                    uses_given: false,
+                    ..header.clone()
+                },
+                facts,
+            };
+            let parts = parts.into_iter().map(part).collect();
+            HouseFile { manifest: Manifest { source, header, facts }, parts, unmatched }
+        }
         Err(error) => {
-            let mut manifest = not_well_formed(source, &error, interner);
-            manifest.header.reader = Some(interner.intern(&reader.name));
-            (manifest, Vec::new())
+            let mut manifest = not_well_formed(source, &error, around.interner);
+            manifest.header.reader = Some(around.interner.intern(&reader.name));
+            HouseFile { manifest, parts: Vec::new(), unmatched: Vec::new() }
         }
     }
+}
+
+/// What a custom reader made of a file.
+pub(crate) struct HouseFile {
+    pub(crate) manifest: Manifest,
+    /// What in it belongs to other modules.
+    pub(crate) parts: Vec<Manifest>,
+    /// Values in which no reference was found.
+    pub(crate) unmatched: Vec<Unmatched>,
 }
 
 /// A file whose syntax is broken.

@@ -1,6 +1,6 @@
 //! Who reads what: the files of a workspace, and the reader that each of them belongs to.
 
-use crate::custom::CustomReader;
+use crate::custom::{CustomReader, FolderFiles};
 use crate::named::NamedPaths;
 use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
@@ -25,6 +25,8 @@ pub struct Plan {
     files: GlobSet,
     reader_of: Vec<usize>,
     pub(crate) standards: Standards,
+    /// What files say for their folders, where a custom reader asks.
+    pub(crate) folders: FolderFiles,
 }
 
 /// What the path that a file is come to by says of it, where that is more than where it is: one file may lie in several
@@ -69,7 +71,8 @@ impl Plan {
         let order = order.build().unwrap_or_default();
         // Each glob was compiled when it was read.
         let files = files.build().unwrap_or_default();
-        Self { scope: Scope::new(settings), order, named, readers, files, reader_of, standards }
+        let (scope, folders) = (Scope::new(settings), FolderFiles::default());
+        Self { scope, order, named, readers, files, reader_of, standards, folders }
     }
 
     /// The numbers of the custom readers that are for a file, in their order.

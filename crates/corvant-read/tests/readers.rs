@@ -1,11 +1,12 @@
 //! What readers of demanding houses say: what is a mistake in a file, what belongs to the host, and how needs are meant.
 
 use corvant_core::audit::{Options, audit};
-use corvant_core::facts::{Need, Target};
+use corvant_core::facts::{Need, Target, TroubleKind};
 use corvant_core::finding::BlindSpotKind;
 use corvant_read::workspace;
 use corvant_testing::{expect, messages};
 use rstest::rstest;
+use std::fmt::Write;
 
 /// A reader over one file, in words of its own before its takes and behind them.
 fn house(syntax: &str, about: &str, takes: &str, file: &str) -> String {
@@ -477,4 +478,367 @@ fn a_reference_that_says_its_slot_leaves_the_others_theirs() {
     let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
     let slots = wiring.facts.parts.needs.iter().map(|need| wiring.text(need.slot.name));
     assert_eq!(slots.collect::<Vec<_>>(), ["clock", "plain"]);
+}
+
+/// What every service needs and is, by id and module, in some files.
+fn linked(text: &str) -> Vec<String> {
+    let files = corvant_testing::files(text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let others = wiring.facts.troubles.iter().filter(|trouble| trouble.kind != TroubleKind::IdlePath);
+    let troubles: Vec<&String> = others.map(|trouble| &trouble.message).collect();
+    assert!(troubles.is_empty(), "{troubles:?}");
+    let of = |service: &corvant_core::facts::Service| {
+        let needs = service.needs.of(&wiring.facts.parts).iter().map(|need| match need.target {
+            Target::Service(id) => format!("{}={}", wiring.text(need.slot.name), wiring.text(id)),
+            _ => wiring.text(need.slot.name).to_owned(),
+        });
+        let module = wiring.module_name(service.source).unwrap_or("?");
+        let type_name = service.type_name.map_or("", |named| wiring.text(named.name));
+        format!(
+            "{module}/{} {type_name} {}",
+            wiring.text(service.id.name),
+            needs.collect::<Vec<_>>().join(" ")
+        )
+    };
+    wiring.services().map(|(_, service)| of(service).trim().to_owned()).collect()
+}
+
+#[rstest]
+#[case::behind(
+    "depot.gate: velmora.Gate\ndepot.gate!needs: [~depot.lock]\ndepot.lock: velmora.Lock\ndepot.gate!more: [~depot.lock]"
+)]
+#[case::before(
+    "depot.gate!needs: [~depot.lock]\ndepot.gate: velmora.Gate\ndepot.gate!more: [~depot.lock]\ndepot.lock: velmora.Lock"
+)]
+fn what_sibling_keys_say_belongs_to_one_definition(#[case] file: &str) {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.*\"\nskip-keys = \"!\"\nid = { key = true }\ntype = \"$\"\n\
+        [[reader.take]]\nwhat = \"service\"\nmerge = true\neach = \"$.*\"\nonly-keys = \"!\"\nid = { key = true, match = \"^([^!]+)\" }\n\
+        [[reader.take.need]]\neach = \"$.*\"\nslot = { number = true, form = \"{id}-{}\" }\n\
+        [[reader.value]]\nmatch = '^~(?<service>[\\w.]+)$'\n";
+    let gate = "depot/depot.gate velmora.Gate depot.gate-1=depot.lock depot.gate-1=depot.lock";
+    let mut found = linked(&house("yaml", "", takes, file));
+    found.sort();
+    assert_eq!(found, [gate, "depot/depot.lock velmora.Lock"]);
+}
+
+const BOXES: &str = "[[reader.take]]\nwhat = \"service\"\neach = \"$.boxes.box[*]\"\nid = \"$['@name']\"\ntype = \"$['@class']\"\n\
+    [[reader.take.need]]\neach = \"$.slot[*]\"\nslot = \"$['@name']\"\nnested = \"$.box[*]\"\nservice = \"$['@box']\"\n";
+
+#[test]
+fn definitions_without_a_name_are_called_after_their_holder_and_slot() {
+    let file = "<boxes><box name=\"depot.gate\" class=\"velmora.Gate\">\n\
+        <slot name=\"lamps\"><box class=\"velmora.Lamps\"><slot name=\"fuse\"><box class=\"velmora.Fuse\"/></slot></box></slot>\n\
+        <slot name=\"keys\"><box class=\"velmora.Red\"/><box class=\"velmora.Blue\"/></slot>\n\
+        <slot name=\"lock\"><box name=\"depot.lock\" class=\"velmora.Lock\"/></slot>\n\
+        <slot name=\"again\" box=\"depot.lock\"/></box></boxes>";
+    assert_eq!(
+        linked(&house("xml", "", BOXES, file)),
+        [
+            "depot/depot.gate velmora.Gate lamps=depot.gate.lamps keys=depot.gate.keys keys=depot.gate.keys.2 \
+             lock=depot.lock again=depot.lock",
+            "depot/depot.gate.lamps velmora.Lamps fuse=depot.gate.lamps.fuse",
+            "depot/depot.gate.keys velmora.Red",
+            "depot/depot.gate.keys.2 velmora.Blue",
+            "depot/depot.lock velmora.Lock",
+            "depot/depot.gate.lamps.fuse velmora.Fuse",
+        ]
+    );
+}
+
+#[test]
+fn a_nested_definition_that_is_an_item_of_its_own_is_defined_once() {
+    let takes = BOXES.replace("$.boxes.box[*]", "$..box[*]");
+    let file = "<boxes><box name=\"a\" class=\"A\"><slot name=\"b\"><box name=\"b\" class=\"B\"/></slot></box></boxes>";
+    assert_eq!(linked(&house("xml", "", &takes, file)), ["depot/a A b=b", "depot/b B"]);
+}
+
+#[test]
+fn a_fault_in_a_nested_definition_is_told_where_it_stands() {
+    let entry = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.boxes.page[*]\"\nid = \"$['@name']\"\n[[reader.take.need]]\nservice = \"$['@box']\"\n";
+    let file = "<boxes>
+  <page name=\"open\" box=\"gate\"/>
+  <box name=\"gate\" class=\"Gate\">
+    <slot name=\"lamps\"><box class=\"Lamps\"><slot name=\"fuse\" box=\"gone\"/></box></slot>
+                                                                 ^^^^ missing-service gone
+  </box>
+</boxes>";
+    expect(&house("xml", "", &format!("{BOXES}{entry}"), file));
+}
+
+#[test]
+fn deep_nesting_is_no_matter_of_depth() {
+    let depth = 80;
+    let file = format!(
+        "<boxes><box name=\"a\" class=\"A\">{}{}</box></boxes>",
+        "<slot name=\"s\"><box class=\"B\">".repeat(depth),
+        "</box></slot>".repeat(depth)
+    );
+    let found = linked(&house("xml", "", BOXES, &file));
+    assert_eq!(found.len(), depth + 1);
+    assert_eq!(found[depth], format!("depot/a{} B", ".s".repeat(depth)));
+}
+
+const UNITS: &str = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true, form = \"{module}.{}\" }\nmodule = { from = \"$.unit\" }\n\
+    internal = \"$.own\"\n[[reader.take.need]]\neach = \"$.with[*]\"\nservice = \"$\"\n\
+    [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+
+#[test]
+fn an_item_may_belong_to_a_module_of_its_own() {
+    let file = "parts:
+  gate: { unit: yard, with: [crew.bell] }
+  bell: { unit: crew, own: true }
+  lamp: { with: [yard.gate] }
+pages: { open: depot.lamp }";
+    let text = house("yaml", "", UNITS, file);
+    assert_eq!(
+        linked(&text),
+        ["depot/depot.lamp  1=yard.gate", "yard/yard.gate  1=crew.bell", "crew/crew.bell"]
+    );
+    // What is a module's own is its own within one file, too.
+    assert_eq!(found(&text), ["internal-reach crew.bell"]);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let report = audit(&wiring, &Options::default());
+    let of_house = report.readers.iter().find(|known| known.reader.is_some()).unwrap();
+    assert_eq!((report.summary.modules, report.summary.manifests, of_house.files), (3, 1, 1));
+}
+
+#[test]
+fn a_file_in_which_every_item_names_its_module_needs_none_itself() {
+    let takes = UNITS.split("[[reader.take]]\nwhat = \"entry\"").next().unwrap();
+    let text = house("yaml", "", takes, "parts: { gate: { unit: yard }, bell: { unit: crew } }");
+    let text = text.replace("module = \"depot\"", "module = \"$.nothing\"");
+    assert_eq!(linked(&text), ["yard/yard.gate", "crew/crew.bell"]);
+}
+
+/// Files of a folder and of two stages, in words of one house.
+fn staged(files: &[(&str, &str)]) -> String {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$[?@.class]\"\nid = { key = true }\ntype = \"$.class\"\n\
+        stages = { in-path = 'stages/([^/]+)/' }\nexcept = \"$['not-in']\"\nlifetime = { from = \"$.lives\", absent = { file = \"folder.yaml\", from = \"$.lives\" } }\n\
+        [[reader.take.need]]\neach = \"$.with.*\"\nservice = \"$\"\n\
+        [[reader.take]]\nwhat = \"service\"\neach = \"$[?@.change == true]\"\nid = { key = true }\ntype = \"$.to\"\namends = true\nstages = { in-path = 'stages/([^/]+)/' }\n\
+        [[reader.take.need]]\neach = \"$.with.*\"\nservice = \"$\"\n\
+        [[reader.take]]\nwhat = \"service\"\neach = \"$[?@ == null]\"\nid = { key = true }\nremoved = true\nstages = { in-path = 'stages/([^/]+)/' }\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+    let mut text = format!(
+        "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"**/*.house.yaml\"]\nsyntax = \"yaml\"\nmodule = \"depot\"\n{takes}\n"
+    );
+    for (path, file) in files {
+        write!(text, "//- {path}\n{file}\n").unwrap();
+    }
+    text
+}
+
+/// Rule, subject and stages of all that is found.
+fn found_in(text: &str) -> Vec<String> {
+    let told = |found: &corvant_testing::Found| {
+        let holds = found.holds.as_ref().map_or_else(String::new, |holds| format!(" in {}", holds.join(" ")));
+        format!("{} {}{holds}", found.rule, found.subject)
+    };
+    messages(text).iter().filter(|found| !found.subject.starts_with("reader house")).map(told).collect()
+}
+
+#[rstest]
+#[case::in_all("gate: { class: A }", "", &[])]
+#[case::in_all_but_one("gate: { class: A, not-in: [drill] }", "", &["missing-service gate in drill"])]
+#[case::taken_away_in_one("gate: { class: A }", "gate: null", &["missing-service gate in drill"])]
+#[case::another_is_taken_away("gate: { class: A }\nlamp: { class: B }", "lamp: null", &["unused-service lamp"])]
+#[case::what_is_taken_away_is_not_there("gate: { class: A }", "gatte: null", &["wrong-shape gatte"])]
+#[case::changed_in_one("gate: { class: A }", "gate: { change: true, to: B }", &[])]
+#[case::a_need_more_in_one(
+    "gate: { class: A, with: { a: bell } }\nbell: { class: C }",
+    "gate: { change: true, with: { b: gone } }",
+    &["missing-service gone in drill"]
+)]
+#[case::a_need_otherwise_in_one(
+    "gate: { class: A, with: { a: gone } }\nbell: { class: C }",
+    "gate: { change: true, with: { a: bell } }",
+    &["missing-service gone in -"]
+)]
+#[case::changed_and_nothing_to_change("bell: { class: C }", "gate: { change: true, to: B }", &["missing-service gate in -", "unused-service bell"])]
+fn stages_are_said_in_every_way_that_houses_do(
+    #[case] base: &str,
+    #[case] drill: &str,
+    #[case] expected: &[&str],
+) {
+    let base = format!("{base}\npages: {{ open: gate }}");
+    let mut files = vec![("depot.house.yaml", base.as_str())];
+    if !drill.is_empty() {
+        files.push(("stages/drill/depot.house.yaml", drill));
+    }
+    assert_eq!(found_in(&staged(&files)), expected);
+}
+
+#[test]
+fn who_takes_a_definition_away_is_told_and_found() {
+    let text = staged(&[
+        ("depot.house.yaml", "gate: { class: A }\npages: { open: gate }"),
+        ("stages/drill/depot.house.yaml", "gate: null"),
+    ]);
+    let told = messages(&text);
+    let missing = told.iter().find(|found| found.rule == "missing-service").unwrap();
+    let fix = "gate (depot.house.yaml:1) is in all stages but drill, for it is taken away there (stages/drill/depot.house.yaml:1)";
+    assert!(missing.text.contains(fix), "{missing:#?}");
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let found = corvant_core::answers::find::find(&wiring, None, |name| name == "gate");
+    let acts: Vec<&str> = found.iter().map(|mention| mention.act.word()).collect();
+    assert!(acts.contains(&"taken away"), "{acts:?}");
+}
+
+#[test]
+fn what_is_changed_twice_is_changed_by_both() {
+    let text = staged(&[
+        (
+            "a.house.yaml",
+            "gate: { class: A, with: { a: gone, b: gone } }\nbell: { class: C }\npages: { open: gate }",
+        ),
+        ("stages/drill/b.house.yaml", "gate: { change: true, with: { a: bell } }"),
+        ("stages/drill/c.house.yaml", "gate: { change: true, with: { b: bell } }"),
+    ]);
+    assert_eq!(found_in(&text), ["missing-service gone in -"]);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let types = wiring.services().filter(|(index, _)| wiring.id(*index) == "gate");
+    assert!(types.map(|(_, gate)| wiring.text(gate.type_name.unwrap().name)).all(|of| of == "A"));
+}
+
+#[rstest]
+#[case::of_its_own_folder(&[("yard/folder.yaml", "lives: request"), ("folder.yaml", "lives: process")], Some("request"))]
+#[case::of_the_folder_above(&[("folder.yaml", "lives: process")], Some("process"))]
+#[case::of_none(&[], None)]
+#[case::of_one_without_it(&[("yard/folder.yaml", "lies: request")], None)]
+fn a_file_may_say_what_counts_for_its_folder(
+    #[case] defaults: &[(&str, &str)],
+    #[case] expected: Option<&str>,
+) {
+    let mut files = vec![("yard/a.house.yaml", "gate: { class: A }\nbell: { class: B, lives: use }")];
+    files.extend(defaults);
+    let files = corvant_testing::files(&staged(&files));
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let lifetimes =
+        wiring.services().map(|(_, service)| service.lifetime.map(|named| wiring.text(named.name)));
+    assert_eq!(lifetimes.collect::<Vec<_>>(), [expected, Some("use")]);
+}
+
+#[test]
+fn a_file_for_a_folder_that_cannot_be_read_is_one_finding_of_all_who_ask_it() {
+    let text = staged(&[
+        ("yard/a.house.yaml", "gate: { class: A }\npages: { open: gate }"),
+        ("yard/b.house.yaml", "bell: { class: A }\npages: { ring: bell }"),
+        ("folder.yaml", "lives: ["),
+    ]);
+    let mut told = messages(&text);
+    told.retain(|found| !found.subject.starts_with("reader house"));
+    assert_eq!(told.len(), 1, "{told:#?}");
+    assert_eq!(told[0].subject, "folder.yaml");
+    assert_eq!(told[0].rule, "unreadable-file");
+}
+
+#[test]
+fn what_only_a_service_of_unknown_needs_could_need_is_not_called_unused() {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\nneeds = { from = \"$.built\", map = { code = \"unknown\" } }\n\
+        [[reader.take]]\nwhat = \"setting\"\neach = \"$.values.*\"\nid = { key = true }\nvalue = \"$\"\n\
+        [[reader.take]]\nwhat = \"entry\"\neach = \"$.pages.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";
+    let file = "parts: { gate: { built: code }, bell: {} }\nvalues: { a: 1 }\npages: { open: gate }";
+    let text = house("yaml", "", takes, file);
+    assert_eq!(found(&text), [""; 0]);
+    assert_eq!(
+        found(&text.replace("built: code", "built: null")),
+        ["unused-service bell", "unused-setting a"]
+    );
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let spots = audit(&wiring, &Options::default()).blind_spots;
+    let spot = spots.iter().find(|spot| spot.kind == BlindSpotKind::UnknownNeeds).unwrap();
+    assert_eq!(
+        spot.message,
+        "what 1 service needs cannot be known: nothing is reported as unused that it may need (gate)"
+    );
+    // What its module does not use it cannot need.
+    let other = "//- crew.wiring.yaml\ncorvant: 1\nmodule: crew\nservices: { crew.bell: {} }\n";
+    assert_eq!(found(&format!("{text}{other}")), [""; 0]);
+    let closed = text.replace("module = \"depot\"", "module = \"depot\"\nuses = \"$.uses\"");
+    assert_eq!(found(&format!("{closed}{other}")), ["unused-service crew.bell"]);
+    let open = closed.replace("pages:", "uses: [crew]\npages:");
+    assert_eq!(found(&format!("{open}{other}")), [""; 0]);
+}
+
+#[rstest]
+#[case::by_path("", "B")]
+#[case::imported_first("imports-first = true", "A")]
+fn what_a_file_imports_comes_before_it(#[case] policy: &str, #[case] expected: &str) {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\ntype = \"$\"\n\
+        [[reader.take]]\nwhat = \"import\"\neach = \"$.read[*]\"\npath = \"$\"\n";
+    let text = format!(
+        "//- corvant.toml\n[policy]\nsame-id = \"last\"\n{policy}\n[[reader]]\nname = \"house\"\nfiles = [\"*.house.yaml\"]\nsyntax = \"yaml\"\nmodule = \"depot\"\n{takes}\n\
+         //- a.house.yaml\nread: [c.house.yaml, b.house.yaml]\nparts: {{ gate: A }}\n//- b.house.yaml\nread: [a.house.yaml]\nparts: {{ gate: B }}\n//- c.house.yaml\nparts: {{ bell: C }}\n"
+    );
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let view = corvant_core::answers::View::new(&wiring, None);
+    let subject = corvant_core::answers::look_up(&wiring, "gate", None).unwrap();
+    let sheet = corvant_core::answers::show::show(&view, subject, &audit(&wiring, &Options::default()));
+    let is_type = |fact: &&corvant_core::answers::show::Fact| {
+        fact.section == corvant_core::answers::show::Section::Type
+    };
+    let told = format!("{:?}", sheet.facts.iter().find(is_type).unwrap().said);
+    assert!(told.contains(&format!("\"{expected}\"")), "{told}");
+}
+
+#[test]
+fn a_file_that_is_not_there_is_told_once_where_a_list_names_it_and_its_provider() {
+    let takes = "[[reader.take]]\nwhat = \"roster\"\neach = \"$[*]\"\nprovider = { from = \"$\", match = \"([a-z]+)[.]house\" }\n\
+        [[reader.take]]\nwhat = \"import\"\neach = \"$[*]\"\npath = \"$\"\n";
+    let text = house("yaml", "", takes, "- gone.house\n");
+    assert_eq!(found(&text), ["missing-import gone.house"]);
+}
+
+#[rstest]
+#[case::records(
+    "records",
+    "-- night line\nPart: depot.gate\n\n-- none\nPart: depot.bell\n",
+    "$[*]",
+    "$.Part"
+)]
+#[case::lines("lines", "-- night line\ndepot.gate\n\ndepot.bell\n", "$[*]", "$")]
+fn comments_begin_as_the_reader_says(
+    #[case] syntax: &str,
+    #[case] file: &str,
+    #[case] each: &str,
+    #[case] id: &str,
+) {
+    let takes = format!("[[reader.take]]\nwhat = \"service\"\neach = \"{each}\"\nid = \"{id}\"\n");
+    let text = house(syntax, "comment = \"--\"", &takes, file);
+    assert_eq!(linked(&text), ["depot/depot.gate", "depot/depot.bell"]);
+}
+
+#[rstest]
+#[case::from_the_folder_of_the_file("shared/clock.txt", "depot/shared/clock.txt", true)]
+#[case::from_the_root("/shared/clock.txt", "shared/clock.txt", true)]
+#[case::up_and_down("../shared/./clock.txt", "shared/clock.txt", true)]
+#[case::elsewhere("shared/clock.txt", "shared/clock.txt", false)]
+fn a_file_that_must_be_there_is_named_from_the_folder_or_the_root(
+    #[case] written: &str,
+    #[case] path: &str,
+    #[case] is_there: bool,
+) {
+    let text = format!(
+        "//- corvant.toml\n[[reader]]\nname = \"house\"\nfiles = [\"depot/*.list\"]\nsyntax = \"lines\"\nmodule = \"depot\"\nmay-be-empty = true\n\
+         [[reader.take]]\nwhat = \"import\"\neach = \"$[*]\"\npath = \"$\"\n//- depot/all.list\n{written}\n//- {path}\nx\n"
+    );
+    let expected: &[&str] = if is_there { &[] } else { &["missing-import shared/clock.txt"] };
+    assert_eq!(found(&text), expected);
+}
+
+#[test]
+fn a_path_into_all_that_is_inside_takes_each_definition_once() {
+    let depth = 80;
+    let takes = BOXES.replace("nested = \"$.box[*]\"", "nested = \"$..box[*]\"");
+    let file = format!(
+        "<boxes><box name=\"a\" class=\"A\">{}{}</box></boxes>",
+        "<slot name=\"s\"><box class=\"B\">".repeat(depth),
+        "</box></slot>".repeat(depth)
+    );
+    assert_eq!(linked(&house("xml", "", &takes, &file)).len(), depth + 1);
 }

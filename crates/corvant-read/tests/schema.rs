@@ -33,7 +33,7 @@ fn manifest() -> Value {
         "services": {
             "s": {
                 "about": null, "type": "velmora.S", "offers": ["C"], "key": "k", "default": true,
-                "lifetime": "use", "internal": true, "stages": ["drill"], "template": false,
+                "lifetime": "use", "internal": true, "stages": ["drill"], "except": ["night"], "template": false,
                 "needs": {
                     "a": { "service": "s", "lazy": true, "optional": false, "via": "setter", "method": "m" },
                     "b": { "contract": "C", "key": "k", "about": "x" },
@@ -61,7 +61,10 @@ fn manifest() -> Value {
 fn workspace() -> Value {
     json!({
         "workspace": { "members": ["modules/*"], "exclude": ["old"], "disabled": ["crew"] },
-        "policy": { "same-id": "last", "order": ["over/**"], "stage-required": true },
+        "policy": {
+            "same-id": "last", "same-contract": "first", "default-unless-offered": true, "order": ["over/**"],
+            "imports-first": true, "stage-required": true,
+        },
         "lifetimes": { "order": ["process", "session", "request"], "default": "use" },
         "stages": { "drill": { "a": 1, "b": { "c": { "d": "x" } }, "e": [1, 2] }, "production": null },
         "rules": { "hidden-need": "off", "unused-tag": "error" },
@@ -87,9 +90,10 @@ fn reader() -> Value {
         json!({ "joined": ["$.a", "$.b"] }),
         json!({ "key-path": true, "absent": "$.x" }),
         json!({ "in-path": "(x)" }),
+        json!({ "number": true, "absent": { "file": "folder.yaml", "from": "$.x" } }),
     ];
     let need = json!([{
-        "about": "x", "each": "$.n[*]", "value": "$", "service": "$.s", "contract": "$.c", "type": "$.t", "tag": "$.g",
+        "about": "x", "each": "$.n[*]", "nested": "$.part", "value": "$", "service": "$.s", "contract": "$.c", "type": "$.t", "tag": "$.g",
         "setting": "$.v", "all": "$.e", "wrapped": "$.w", "match": ["~(?<service>.+)"], "key": "$.k", "slot": "$.n", "via": "setter", "method": "m", "optional": true, "lazy": "$.l",
     }]);
     let of_constant = json!({ "constant": "x" });
@@ -100,7 +104,8 @@ fn reader() -> Value {
             {
                 "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
                 "default": true, "lifetime": "$.l", "internal": "$.i", "template": "$.t", "like": "$.m",
-                "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "built-by": "$.b",
+                "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "except": "$.x", "amends": true, "removed": "$.r",
+                "needs": "unknown", "module": "$.m", "merge": true, "built-by": "$.b",
                 "method": "m", "need": need,
                 "tag": [
                     { "about": "x", "each": "$.t", "name": "$.n", "attributes": "$.a" },
@@ -117,7 +122,7 @@ fn reader() -> Value {
             { "what": "provider", "id": "$", "registers": "$.r", "after": "$.a", "register": need, "start": need },
             { "what": "roster", "provider": "$", "stage": "$.s" },
             { "what": "choice", "contract": "$.c", "service": "$.s" },
-            { "what": "entry", "id": "$", "at": "$.at" },
+            { "what": "entry", "id": "$", "at": others[4] },
             { "what": "expectation", "contract": "C", "met-by": "s" },
         ],
         "value": [{ "about": "x", "match": "~(?<service>.+)" }],

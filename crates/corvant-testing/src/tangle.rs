@@ -195,6 +195,7 @@ fn needs(random: &mut Random, may_wrap: bool) -> String {
 fn service(random: &mut Random) -> String {
     let mut fields = vec![about(random).trim_end_matches(", ").to_owned()];
     fields.push(maybe(random, 4, |random| format!("stages: {}", some(random, &STAGES))));
+    fields.push(maybe(random, 9, |random| format!("except: {}", some(random, &STAGES))));
     let may_wrap = random.below(8) == 0;
     if may_wrap {
         fields.push(format!("wraps: {}", id(random)));
@@ -393,6 +394,11 @@ fn manifest(random: &mut Random, file: usize, module: usize) -> String {
 
 fn workspace_file(random: &mut Random) -> String {
     let mut text = format!("policy.same-id = '{}'\n", pick(random, &["forbid", "first", "last"]));
+    text += &maybe(random, 4, |random| {
+        format!("policy.same-contract = '{}'\n", pick(random, &["forbid", "first", "last"]))
+    });
+    text += &maybe(random, 9, |_| "policy.imports-first = true\n".to_owned());
+    text += &maybe(random, 6, |_| "policy.default-unless-offered = true\n".to_owned());
     text += &maybe(random, 3, |_| "policy.stage-required = true\n".to_owned());
     text += &maybe(random, 5, |_| "workspace.disabled = ['m1']\n".to_owned());
     text += &maybe(random, 9, |_| "workspace.members = ['w']\nworkspace.exclude = ['nowhere']\n".to_owned());

@@ -48,6 +48,10 @@ words! {
         TakenAsModel "taken as model"
         /// A definition is limited to it.
         LimitedTo "limited to"
+        /// A definition is not in a stage.
+        KeptFrom "not in"
+        /// A definition of its id is taken away in some stages.
+        TakenAway "taken away"
         /// A service carries it.
         Tagged "tagged"
         /// Something needs it.
@@ -153,11 +157,14 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
 
     fn definitions(&mut self) {
         let facts = &self.wiring.facts;
-        let is_asked = self.is_asked();
-        let is_there = |service: &&Service| {
-            let limits = service.stages.of(&facts.parts);
-            limits.is_empty() || limits.iter().any(|limit| is_asked(Some(limit.name)))
-        };
+        let asked = self.stage;
+        let is_there = |service: &&Service| asked.is_none() || service.is_in(asked, &facts.parts);
+        for removed in &facts.removed {
+            self.add(removed.source, removed.id, Act::TakenAway, NamedThing::Service, None);
+            for stage in removed.stages.of(&facts.parts) {
+                self.add(removed.source, *stage, Act::KeptFrom, NamedThing::Stage, Some(removed.id.name));
+            }
+        }
         for service in facts.services.iter().filter(is_there) {
             let (source, id) = (service.source, service.id.name);
             self.add(source, service.id, Act::Defined, NamedThing::Service, None);
@@ -190,6 +197,9 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             }
             for stage in lists(|service| service.stages) {
                 self.add(source, *stage, Act::LimitedTo, NamedThing::Stage, Some(id));
+            }
+            for stage in lists(|service| service.except) {
+                self.add(source, *stage, Act::KeptFrom, NamedThing::Stage, Some(id));
             }
             let given = model.map_or(&[][..], |model| model.taggings.of(&facts.parts));
             for tagging in service.taggings.of(&facts.parts) {

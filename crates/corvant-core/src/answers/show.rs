@@ -158,6 +158,8 @@ pub enum Said {
         standing: Standing,
         /// The stages it is limited to.
         stages: Vec<String>,
+        /// The stages it is not in.
+        except: Vec<String>,
     },
     /// A declaration, or a definition that is the only one of its name.
     Declaration {
@@ -426,11 +428,14 @@ impl Writer<'_, '_> {
         let definitions: Vec<(ServiceIndex, &Service)> =
             view.wiring.services().filter(|(_, service)| service.id.name == id).collect();
         for &(index, service) in &definitions {
-            let stages = service.stages.of(&view.wiring.facts.parts);
+            let texts = |stages: Many<Named>| -> Vec<String> {
+                stages.of(&view.wiring.facts.parts).iter().map(|stage| view.owned(stage.name)).collect()
+            };
             let said = Said::Definition {
                 module: self.module_of(service.source),
                 standing: self.standing(index, service),
-                stages: stages.iter().map(|stage| view.owned(stage.name)).collect(),
+                stages: texts(service.stages),
+                except: [texts(service.except), texts(service.kept_from)].concat(),
             };
             self.own(Section::Defined, said, service.source, service.id.span);
         }
@@ -460,7 +465,7 @@ impl Writer<'_, '_> {
             Standing::Counts
         } else if let Some(pair) = shadowed {
             Standing::Shadowed { by: self.definition(pair.counting) }
-        } else if service.stages.is_empty() {
+        } else if service.is_in(view.resolution.stage, &view.wiring.facts.parts) {
             match ids.first(service.id.name) {
                 Some(first) if first != index => {
                     let by = view.wiring.id(first).to_owned();

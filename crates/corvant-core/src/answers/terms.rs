@@ -96,6 +96,10 @@ pub enum Reason {
     Only,
     /// It is the default of so many that offer the contract.
     Default(usize),
+    /// It is the first of so many that offer the contract, and the workspace says that the first counts.
+    First(usize),
+    /// It is the last of so many that offer the contract, and the workspace says that the last counts.
+    Last(usize),
     /// So many services carry the tag.
     Carried(usize),
     /// So many services offer the contract.
@@ -129,6 +133,8 @@ impl Reason {
             Self::Key(_) => ReasonKind::Key,
             Self::Only => ReasonKind::Only,
             Self::Default(_) => ReasonKind::Default,
+            Self::First(_) => ReasonKind::First,
+            Self::Last(_) => ReasonKind::Last,
             Self::Carried(_) => ReasonKind::Carried,
             Self::Offered(_) => ReasonKind::Offered,
             Self::Value => ReasonKind::Value,
@@ -162,6 +168,10 @@ words! {
         /// It is the only one that offers the contract.
         Only "only"
         Default "default"
+        /// It is the first that offers the contract.
+        First "first"
+        /// It is the last that offers the contract.
+        Last "last"
         /// All that carry the tag.
         Carried "carried"
         /// All that offer the contract.

@@ -4,9 +4,9 @@ use super::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
 use crate::facts::{Choice, Need, Target};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
-use crate::resolve::{Met, Resolution, StageIndex};
+use crate::resolve::{Met, Resolution, StageIndex, candidates_and_defaults};
 use crate::source::{Place, SourceIndex};
-use crate::wiring::{ModuleIndex, NeedIndex, Wiring};
+use crate::wiring::{ModuleIndex, NeedIndex, SameId, Wiring};
 use foldhash::HashMap;
 use std::sync::{Mutex, PoisonError};
 
@@ -202,11 +202,22 @@ impl<'a> View<'a> {
             (None, Some(key)) => Reason::Key(self.owned(key)),
             (None, None) => match self.resolution.candidates(self.wiring, contract).len() {
                 0 | 1 => Reason::Only,
-                count => Reason::Default(count),
+                count => self.among(contract, count),
             },
         };
         known().insert((contract, key), reason.clone());
         reason
+    }
+
+    /// What settles which of so many that offer a contract is given.
+    fn among(&self, contract: Name, count: usize) -> Reason {
+        let offers = self.resolution.offers(self.wiring, contract, None);
+        let (_, defaults) = candidates_and_defaults(self.wiring, offers.first());
+        match self.wiring.policy.same_contract {
+            SameId::First if defaults.len() != 1 => Reason::First(count),
+            SameId::Last if defaults.len() != 1 => Reason::Last(count),
+            _ => Reason::Default(count),
+        }
     }
 
     /// How an edge was resolved: by a need, or because its far end carries, offers or wraps something.

@@ -41,6 +41,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
     }
     spots.extend(dead_links(wiring));
     spots.extend(factories(wiring));
+    spots.extend(unknown_needs(wiring));
     spots.extend(lifetimes(wiring));
     spots.extend(supplied(wiring));
     spots.extend(trusted(wiring));
@@ -117,6 +118,24 @@ fn factories(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
             counted(places.len(), "service", "services").unwrap_or_default()
         ),
         places,
+    })
+}
+
+/// Services whose needs nobody can know, all together.
+fn unknown_needs(wiring: &Wiring) -> Option<BlindSpot> {
+    let unknown = || wiring.facts.services.iter().filter(|service| service.needs_unknown);
+    let names: Vec<&str> = unknown().map(|service| wiring.text(service.id.name)).collect();
+    let count = counted(names.len(), "service needs", "services need")?;
+    let places = unknown().map(|service| Place::new(service.source, service.id.span, "defined here"));
+    Some(BlindSpot {
+        kind: BlindSpotKind::UnknownNeeds,
+        subject: "needs".to_owned(),
+        message: format!(
+            "what {count} cannot be known: nothing is reported as unused that {} may need ({})",
+            if names.len() == 1 { "it" } else { "they" },
+            some_of(&names, LISTED)
+        ),
+        places: places.collect(),
     })
 }
 

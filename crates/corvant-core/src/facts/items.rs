@@ -1,7 +1,7 @@
 //! The things a manifest can say, one struct each.
 
 use super::fields::fields;
-use super::{Many, Named, OfStandard};
+use super::{Many, Named, OfStandard, Parts};
 use crate::finding::{Action, Change, Value};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
@@ -36,8 +36,16 @@ fields! {
         pub taggings: Many<Tagging>,
         /// The stages it is limited to; empty: every stage.
         pub stages: Many<Named>,
+        /// The stages it is not in.
+        pub except: Many<Named>,
+        /// The stages that others keep it from; they are written there.
+        pub kept_from: Many<Named>,
         /// Never built, only inherited.
         pub template: bool,
+        /// Takes over from what is defined under its id elsewhere what it does not say itself, and stands in its place.
+        pub amends: bool,
+        /// Nobody can know what it needs beside what is said.
+        pub needs_unknown: bool,
         /// The definition it inherits what it does not say itself.
         pub like: Option<Named>,
         /// Another name for this service.
@@ -62,6 +70,19 @@ impl Service {
         self.replaces.is_some_and(|replaced| replaced.name == self.id.name)
     }
 
+    /// Whether it is in a stage; `None`: with none chosen.
+    pub fn is_in(&self, stage: Option<Name>, parts: &Parts) -> bool {
+        let names_it = |stages: Many<Named>| stages.of(parts).iter().any(|limit| Some(limit.name) == stage);
+        !names_it(self.except)
+            && !names_it(self.kept_from)
+            && (self.stages.is_empty() || names_it(self.stages))
+    }
+
+    /// Whether it is in some stages and not in others.
+    pub fn is_limited(&self) -> bool {
+        !self.stages.is_empty() || !self.except.is_empty() || !self.kept_from.is_empty()
+    }
+
     /// Whether it says what another id stands for, or stands for another itself.
     pub fn is_linked(&self) -> bool {
         self.alias_of.is_some() || self.wraps.is_some() || self.replaces.is_some()
@@ -82,7 +103,11 @@ impl Service {
             needs_given: false,
             taggings: Many::default(),
             stages: Many::default(),
+            except: Many::default(),
+            kept_from: Many::default(),
             template: false,
+            amends: false,
+            needs_unknown: false,
             like: None,
             alias_of: None,
             wraps: None,
@@ -420,6 +445,19 @@ fields! {
         pub name: Named,
         /// What brings it.
         pub by: SuppliedBy,
+    }
+}
+
+fields! {
+    /// Says that the definitions of an id are not in some stages.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Removed {
+        /// Where it is said.
+        pub source: SourceIndex,
+        /// The id.
+        pub id: Named,
+        /// The stages.
+        pub stages: Many<Named>,
     }
 }
 

@@ -16,6 +16,9 @@ pub struct Many<T> {
 pub trait Part: Sized {
     /// That array.
     fn array(parts: &Parts) -> &[Self];
+
+    /// The same, to be added to.
+    fn array_mut(parts: &mut Parts) -> &mut Vec<Self>;
 }
 
 /// How far one file's elements of each flat array move when they are joined.
@@ -40,6 +43,10 @@ macro_rules! parts {
         $(impl Part for super::$part {
             fn array(parts: &Parts) -> &[Self] {
                 &parts.$array
+            }
+
+            fn array_mut(parts: &mut Parts) -> &mut Vec<Self> {
+                &mut parts.$array
             }
         }
 

@@ -15,8 +15,8 @@ mod service_fields;
 pub use installed::{Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Import, MeantFor, Need,
-    Provider, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Tagging,
-    Target, Via,
+    Provider, Removed, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
+    Tagging, Target, Via,
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
@@ -65,6 +65,8 @@ pub enum SourceKind {
     /// A file in which wiring stands, no matter which reader is for it.
     #[default]
     Manifest,
+    /// What of a file that is there already belongs to another module.
+    Part,
     /// The workspace file.
     WorkspaceFile,
     /// What holds other files, or tells of them: a folder, a link, an archive, the list of an installation.
@@ -88,6 +90,8 @@ pub struct Facts {
     pub tags: Vec<Tag>,
     /// Service definitions.
     pub services: Vec<Service>,
+    /// Definitions that are not in some stages, as others say.
+    pub removed: Vec<Removed>,
     /// Choices, one for each contract or key.
     pub choices: Vec<Choice>,
     /// Providers.
@@ -190,6 +194,7 @@ impl Facts {
             + self.contracts.len()
             + self.tags.len()
             + self.services.len()
+            + self.removed.len()
             + self.choices.len()
             + self.providers.len()
             + self.rosters.len()

@@ -102,7 +102,7 @@ macro_rules! whole {
 whole! {
     Header { module uses_given kind reader left_over trusted rank worked_out }
     Facts {
-        uses disabled stages settings contracts tags services choices providers rosters entries supplied expectations
+        uses disabled stages settings contracts tags services removed choices providers rosters entries supplied expectations
         allowances troubles imports types installed requirements derived parts
     }
     Parts { named needs taggings attributes attribute_rules stage_values }

@@ -29,7 +29,7 @@ pub enum FieldOf {
 
 impl ServiceField {
     /// All of them.
-    pub const ALL: [Self; 12] = [
+    pub const ALL: [Self; 13] = [
         own("type", "The type it is built from", FieldOf::Name(|service| &mut service.type_name)).inherited(),
         own("offers", "The contracts it offers", FieldOf::Names(|service| &mut service.offers)).inherited(),
         own("key", "The key it offers them under", FieldOf::Name(|service| &mut service.key)).inherited(),
@@ -50,6 +50,7 @@ impl ServiceField {
             "The stages it is limited to; absent: every stage",
             FieldOf::Names(|service| &mut service.stages),
         ),
+        own("except", "The stages it is not in", FieldOf::Names(|service| &mut service.except)),
         own(
             "template",
             "Whether it is never built, only inherited",

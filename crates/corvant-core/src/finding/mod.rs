@@ -153,6 +153,8 @@ words! {
         NoRoster "no-roster"
         /// Services are built by a factory, and nothing says what it needs for them.
         UndeclaredFactoryNeeds "undeclared-factory-needs"
+        /// Services whose needs nobody can know.
+        UnknownNeeds "unknown-needs"
         /// A lifetime that has no place in the order.
         UnorderedLifetime "unordered-lifetime"
         /// Names that are taken on trust: the host platform is said to bring them.

@@ -7,7 +7,7 @@
 use super::{Ids, Table};
 use crate::facts::SuppliedKind;
 use crate::name::Name;
-use crate::wiring::{ServiceIndex, Wiring};
+use crate::wiring::{SameId, ServiceIndex, Wiring};
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 /// Offers by contract, and by contract and key, of all services whatever their stages: which of them are built
@@ -158,6 +158,10 @@ impl Contracts {
                 let service = wiring.service(offer.service);
                 service.of_standard.installed.is_none() || seen.insert(service.id.name)
             });
+            let is_default = |offer: &Offer| wiring.service(offer.by).is_default;
+            if wiring.policy.default_unless_offered && !all.iter().all(is_default) {
+                all.retain(|offer| !is_default(offer));
+            }
         }
         all
     }
@@ -175,6 +179,20 @@ pub(crate) fn candidates_and_defaults(
     };
     let is_default = |offer: &&Offer| wiring.service(offer.by).is_default;
     (each_once(&mut offers.iter()), each_once(&mut offers.iter().filter(is_default)))
+}
+
+/// The offer that the workspace's policy prefers, by the order of the definitions that make them: among those marked as
+/// default, if any are.
+pub(super) fn preferred(wiring: &Wiring, offers: &[Offer]) -> Option<ServiceIndex> {
+    let is_default = |offer: &&Offer| wiring.service(offer.by).is_default;
+    let has_default = offers.iter().any(|offer| is_default(&offer));
+    let offers = offers.iter().filter(|offer| !has_default || is_default(offer));
+    let offer = match wiring.policy.same_contract {
+        SameId::Forbid => None,
+        SameId::First => offers.min_by_key(|offer| offer.by),
+        SameId::Last => offers.max_by_key(|offer| offer.by),
+    };
+    offer.map(|offer| offer.service)
 }
 
 /// By contract those that it extends: by its own declaration, and by that of its pattern.

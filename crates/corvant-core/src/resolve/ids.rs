@@ -147,8 +147,7 @@ impl Ids {
         linked: &[ServiceIndex],
     ) {
         for index in services.clone() {
-            let stages = wiring.service(index).stages.of(&wiring.facts.parts);
-            let is_here = stages.is_empty() || stages.iter().any(|limit| Some(limit.name) == stage);
+            let is_here = wiring.service(index).is_in(stage, &wiring.facts.parts);
             let standing = if is_here { Standing::Counting } else { Standing::Elsewhere };
             self.standing.set(index.index(), standing);
         }

@@ -1,6 +1,6 @@
 //! What each need gets.
 
-use super::contracts::{Offer, candidates_and_defaults, pattern};
+use super::contracts::{Offer, candidates_and_defaults, pattern, preferred};
 use super::ids::Lead;
 use super::{Ambiguity, Met, Resolution, Value};
 use crate::facts::{Need, Setting, SuppliedKind, Target};
@@ -32,12 +32,14 @@ pub(super) struct Shared {
 struct Candidates {
     all: Arc<Vec<ServiceIndex>>,
     defaults: Arc<Vec<ServiceIndex>>,
+    /// Which of several the workspace's policy prefers.
+    preferred: Option<ServiceIndex>,
 }
 
 impl Candidates {
     fn new(wiring: &Wiring, offers: &[Offer]) -> Self {
         let (all, defaults) = candidates_and_defaults(wiring, offers);
-        Self { all: Arc::new(all), defaults: Arc::new(defaults) }
+        Self { all: Arc::new(all), defaults: Arc::new(defaults), preferred: preferred(wiring, offers) }
     }
 }
 
@@ -181,7 +183,10 @@ impl Resolution {
             ([], _) if key.is_some() && self.is_offered(wiring, contract, shared) => Met::MissingKey,
             ([], _) => Met::Missing,
             ([only], _) | (_, [only]) => Met::Service(*only),
-            _ => return ambiguity(false),
+            _ => match found.preferred {
+                Some(preferred) => Met::Service(preferred),
+                None => return ambiguity(false),
+            },
         };
         (met, None)
     }

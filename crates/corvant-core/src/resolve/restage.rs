@@ -78,7 +78,7 @@ impl StageIndex {
             referrers: HashMap::default(),
         };
         for (number, service) in wiring.services() {
-            if !service.stages.is_empty() {
+            if service.is_limited() {
                 index.limited.push(number);
             }
             for link in [service.alias_of, service.wraps, service.replaces].into_iter().flatten() {
@@ -173,8 +173,8 @@ impl StageIndex {
     /// All definitions that a stage may bring in or take out, with the ids that may lead elsewhere for it.
     fn changed_services(&self, wiring: &Wiring, stage: Name) -> (Vec<ServiceIndex>, HashSet<Name>) {
         let is_in = |service: &&ServiceIndex| {
-            let stages = wiring.service(**service).stages.of(&wiring.facts.parts);
-            stages.iter().any(|limit| limit.name == stage)
+            let (service, parts) = (wiring.service(**service), &wiring.facts.parts);
+            service.is_in(Some(stage), parts) != service.is_in(None, parts)
         };
         let mut waiting: Vec<ServiceIndex> = self.limited.iter().filter(is_in).copied().collect();
         let mut services: HashSet<ServiceIndex> = waiting.iter().copied().collect();

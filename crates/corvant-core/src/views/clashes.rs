@@ -10,7 +10,7 @@ use crate::facts::{MeantFor, Service};
 use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::{Ambiguity, Offer, candidates_and_defaults};
-use crate::wiring::ServiceIndex;
+use crate::wiring::{SameId, ServiceIndex};
 use foldhash::{HashMap, HashSet};
 
 /// Who asks what nothing settles because of a clash.
@@ -158,7 +158,10 @@ fn same_keys(context: &Context<'_>, whole: &HashSet<Name>) -> Vec<Clash> {
     let groups = offered(context, |service| Some((service.key?.name, service.of_standard.installed)));
     let mut clashes = Vec::new();
     for (contract, (key, place), are_several) in groups {
+        // What is installed into one place clashes there, whatever the workspace decides.
+        let is_decided = context.wiring.policy.same_contract != SameId::Forbid && place.is_none();
         if !are_several
+            || is_decided
             || whole.contains(&contract)
             || context.resolution.chosen(contract, Some(key)).is_some()
         {
@@ -178,6 +181,9 @@ fn same_keys(context: &Context<'_>, whole: &HashSet<Name>) -> Vec<Clash> {
 
 /// Two services that are the default for one contract which they offer themselves.
 fn two_defaults(context: &Context<'_>) -> Vec<Clash> {
+    if context.wiring.policy.same_contract != SameId::Forbid {
+        return Vec::new();
+    }
     let groups = offered(context, |service| service.is_default.then_some(()));
     let mut clashes = Vec::new();
     for (contract, (), are_several) in groups {

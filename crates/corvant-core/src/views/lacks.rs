@@ -2,7 +2,7 @@
 
 use super::doubts::Doubts;
 use super::focus::Focus;
-use super::references::missing_references;
+use super::references::{TAKEN_AS_MODEL, missing_references};
 use crate::facts::{Named, Setting, SuppliedKind, Target, Via};
 use crate::finding::Origin;
 use crate::graph::{Graph, Node, What};
@@ -324,6 +324,7 @@ impl Lacks {
             _ => None,
         });
         self.promised = promised.into_iter().collect();
+        self.find_models(wiring);
         self.find_meaning(wiring, contracts, &mut [], |sought| match sought {
             Sought::Contract(name) => Some(name),
             _ => None,
@@ -350,6 +351,31 @@ impl Lacks {
                 self.all[lack].meant =
                     meant.map(|meant| Meaning { name: keys[meant.known], likeness: meant.likeness });
             }
+        }
+    }
+
+    /// What is only taken as a model may have been meant to be a template.
+    fn find_models(&mut self, wiring: &Wiring) {
+        let is_model = |lack: &&mut Lack| {
+            lack.meant.is_none()
+                && lack.hidden_by.is_none()
+                && matches!(lack.sought, Sought::Service(_))
+                && lack.uses.iter().all(|used| used.role.starts_with(TAKEN_AS_MODEL))
+        };
+        let lacks: Vec<&mut Lack> = self.all.iter_mut().filter(is_model).collect();
+        if lacks.is_empty() {
+            return;
+        }
+        let templates = wiring.facts.services.iter().filter(|service| service.template);
+        let known = distinct(templates.map(|service| service.id.name));
+        let texts: Vec<&str> = known.iter().map(|&name| wiring.text(name)).collect();
+        let wanted = lacks.iter().map(|lack| match lack.sought {
+            Sought::Service(name) => wiring.text(name),
+            _ => "",
+        });
+        let found = meanings(&wanted.collect::<Vec<_>>(), &texts);
+        for (lack, found) in lacks.into_iter().zip(found) {
+            lack.meant = found.map(|found| Meaning { name: known[found.known], likeness: found.likeness });
         }
     }
 

@@ -4,7 +4,7 @@ use super::context::Context;
 use super::dormant::DormantKind;
 use super::doubts::Doubts;
 use super::lacks::{Meaning, Use};
-use crate::facts::{Need, Parts, Service};
+use crate::facts::{Many, Named, Need, Parts, Service};
 use crate::finding::{Change, Fix};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
@@ -34,6 +34,11 @@ impl<'a> Lookup<'a> {
     /// What text that could not be read may hold.
     pub(crate) fn doubts(self) -> &'a Doubts {
         self.context.doubts
+    }
+
+    /// Whether a service whose needs nobody can know may need what a file defines.
+    pub(crate) fn may_be_needed(self, source: SourceIndex) -> bool {
+        self.context.doubts.may_be_needed(self.context.wiring, source)
     }
 
     /// The arrays that items hold ranges of.
@@ -137,11 +142,20 @@ impl<'a> Lookup<'a> {
         Fix::rename(format!("write {place}"), places, from, to, meant.likeness)
     }
 
-    /// The stages that a definition is limited to, in words.
-    pub(crate) fn stages_of(self, service: &Service) -> String {
-        let stages = service.stages.of(&self.context.wiring.facts.parts);
-        let names: Vec<&str> = stages.iter().map(|stage| self.text(stage.name)).collect();
-        format!("{} {}", if names.len() == 1 { "stage" } else { "stages" }, names.join(", "))
+    /// What stages a definition is limited to, in words.
+    pub(crate) fn limits_of(self, service: &Service) -> String {
+        let stages = self.stage_names(service.stages);
+        let except = [self.stage_names(service.except), self.stage_names(service.kept_from)].concat();
+        let only = match stages.len() {
+            0 => "is in all stages".to_owned(),
+            1 => format!("is limited to stage {}", stages[0]),
+            _ => format!("is limited to stages {}", stages.join(", ")),
+        };
+        if except.is_empty() { only } else { format!("{only} but {}", except.join(", ")) }
+    }
+
+    fn stage_names(self, stages: Many<Named>) -> Vec<&'a str> {
+        stages.of(&self.context.wiring.facts.parts).iter().map(|stage| self.text(stage.name)).collect()
     }
 
     /// Who seeks something, in words: `3 services and 1 entry need it`.

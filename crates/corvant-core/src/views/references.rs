@@ -5,6 +5,9 @@ use crate::name::Name;
 use crate::resolve::{Lead, Resolution, Standing};
 use crate::wiring::Wiring;
 
+/// What is done to the id of a model.
+pub(crate) const TAKEN_AS_MODEL: &str = "taken as model";
+
 /// The ids that a definition names and that are not there, each with what it does to them. What is aliased or
 /// wrapped must be handed out; what is replaced must be defined in the stage, and a model anywhere: it is text to
 /// take over.
@@ -22,7 +25,7 @@ pub(crate) fn missing_references(
         (service.alias_of.filter(|id| is_gone(id.name)), "aliased"),
         (service.wraps.filter(|id| is_gone(id.name)), "wrapped"),
         (replaces.filter(|id| !is_defined_beside(wiring, resolution, id.name)), "replaced"),
-        (service.like.filter(|id| !wiring.is_defined_anywhere(id.name)), "taken as model"),
+        (service.like.filter(|id| !wiring.is_defined_anywhere(id.name)), TAKEN_AS_MODEL),
     ];
     let missing = missing.into_iter().filter_map(|(id, verb)| Some((id?, verb)));
     missing.filter(|(id, _)| !is_supplied(id.name)).collect()

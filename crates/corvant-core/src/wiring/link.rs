@@ -1,8 +1,8 @@
 //! Linking: many manifests to one wiring.
 
 use super::{
-    Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, declared::Declared, inherit,
-    inherit::Own,
+    Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, amend, declared::Declared,
+    inherit, inherit::Own,
 };
 use crate::facts::{Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use crate::name::{Name, Names};
@@ -13,9 +13,17 @@ use std::sync::Arc;
 /// Links manifests into one wiring. Their order does not matter: they are taken by rank and path.
 pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
     manifests.sort_unstable_by(|one, other| {
-        let place = |manifest: &Manifest| manifest.header.rank;
-        place(one).cmp(&place(other)).then_with(|| one.source.path.cmp(&other.source.path))
+        let place =
+            |manifest: &Manifest| (manifest.header.rank, manifest.header.module.map(|named| named.span));
+        place(one)
+            .0
+            .cmp(&place(other).0)
+            .then_with(|| one.source.path.cmp(&other.source.path))
+            .then_with(|| place(one).1.cmp(&place(other).1))
     });
+    if policy.imports_first {
+        manifests = imported_first(manifests, &names);
+    }
     let (mut facts, mut dormant) = (Vec::with_capacity(manifests.len()), Vec::new());
     let disabled: HashSet<Name> = manifests
         .iter()
@@ -34,6 +42,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         headers.push(manifest.header);
     }
     let (mut facts, dormant) = (Facts::join(facts), Facts::join(dormant));
+    amend::apply(&mut facts, &names);
     supply_by_pattern(&mut facts, &names);
     let mut modules = Vec::new();
     let mut known = HashMap::new();
@@ -75,6 +84,38 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     let trouble = wiring.own.trouble(&wiring.facts, &wiring.names);
     wiring.facts.troubles.extend(trouble);
     wiring
+}
+
+/// Files in such an order that what a file imports stands before it, in the order in which it is named there. Where files
+/// import one another, the one that is first as it is comes last.
+fn imported_first(manifests: Vec<Manifest>, names: &Names) -> Vec<Manifest> {
+    let mut by_path: HashMap<&str, Vec<usize>> = HashMap::new();
+    for (at, manifest) in manifests.iter().enumerate() {
+        by_path.entry(&manifest.source.path).or_default().push(at);
+    }
+    let imports = |at: usize| {
+        let paths = manifests[at].facts.imports.iter().map(|import| names.text(import.path));
+        paths.filter_map(|path| by_path.get(path)).flatten().copied()
+    };
+    let is_imported: HashSet<usize> = (0..manifests.len()).flat_map(imports).collect();
+    let starts = (0..manifests.len()).filter(|at| !is_imported.contains(at));
+    let mut order = Vec::with_capacity(manifests.len());
+    let mut seen = vec![false; manifests.len()];
+    // Those in cycles are reached from no start.
+    for start in starts.chain(0..manifests.len()) {
+        let mut waiting = vec![(start, false)];
+        while let Some((at, is_done)) = waiting.pop() {
+            if is_done {
+                order.push(at);
+            } else if !std::mem::replace(&mut seen[at], true) {
+                waiting.push((at, true));
+                let all: Vec<usize> = imports(at).collect();
+                waiting.extend(all.into_iter().rev().map(|import| (import, false)));
+            }
+        }
+    }
+    let mut manifests: Vec<Option<Manifest>> = manifests.into_iter().map(Some).collect();
+    order.into_iter().filter_map(|at| manifests[at].take()).collect()
 }
 
 /// Names that are like a supplied pattern, such as `host.*`, are supplied: those that anything asks for.
@@ -211,7 +252,9 @@ fn wrapped_needs(facts: &Facts) -> Vec<(ServiceIndex, NeedIndex)> {
 /// The stages that the workspace, definitions, values, choices or rosters name, by their texts.
 fn stages(facts: &Facts, names: &Names) -> Vec<Name> {
     let mut known = HashSet::new();
-    let limits = facts.services.iter().flat_map(|service| service.stages.of(&facts.parts));
+    let limits =
+        facts.services.iter().flat_map(|service| [service.stages, service.except, service.kept_from]);
+    let limits = limits.flat_map(|stages| stages.of(&facts.parts));
     let values = facts.parts.stage_values.iter().map(|value| &value.stage);
     known.extend(limits.chain(values).chain(&facts.stages).map(|stage| stage.name));
     known.extend(facts.choices.iter().filter_map(|choice| choice.stage));

@@ -4,6 +4,7 @@
 //! those they are `like`, and notes which modules and stages there are. Everything later reads it and
 //! changes nothing.
 
+mod amend;
 mod declared;
 mod holder;
 mod inherit;

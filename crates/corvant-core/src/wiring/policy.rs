@@ -9,6 +9,12 @@ use foldhash::HashMap;
 pub struct Policy {
     /// What a second definition of an id means.
     pub same_id: SameId,
+    /// What a second offer of a contract, or of a key of it, means.
+    pub same_contract: SameId,
+    /// Whether what is marked as default offers its contracts only where nothing else does.
+    pub default_unless_offered: bool,
+    /// Whether what a file imports comes before it, in the order in which it is named there.
+    pub imports_first: bool,
     /// Whether the workspace always runs in some stage: then nothing is audited with none chosen.
     pub stage_required: bool,
     /// Lifetimes and their order.
@@ -19,7 +25,8 @@ pub struct Policy {
     pub wording: Wording,
 }
 
-/// What a second definition of an id means, where neither says that it overrides the other.
+/// What a second definition of an id means, where neither says that it overrides the other; and what a second offer
+/// of a contract does, where nothing else settles between them.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum SameId {
     /// It is an error; the audit goes on with the first.

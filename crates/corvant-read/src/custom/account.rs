@@ -13,22 +13,23 @@ use corvant_core::source::{SourceIndex, Span};
 use foldhash::{HashMap, HashMapExt};
 
 /// How many facts of each kind there are, without those of which there are none.
-pub(crate) fn taken(facts: &Facts) -> Vec<(&'static str, usize)> {
+pub(crate) fn taken(all: &[&Facts]) -> Vec<(&'static str, usize)> {
+    let count = |of: fn(&Facts) -> usize| all.iter().map(|facts| of(facts)).sum::<usize>();
     let kinds = [
-        ("services", facts.services.len()),
-        ("needs", facts.parts.needs.len()),
-        ("tags on services", facts.parts.taggings.len()),
-        ("settings", facts.settings.len()),
-        ("contracts", facts.contracts.len()),
-        ("tags", facts.tags.len()),
-        ("choices", facts.choices.len()),
-        ("providers", facts.providers.len()),
-        ("rosters", facts.rosters.len()),
-        ("entries", facts.entries.len()),
-        ("expectations", facts.expectations.len()),
-        ("supplied names", facts.supplied.len()),
-        ("allowances", facts.allowances.len()),
-        ("types", facts.types.len()),
+        ("services", count(|facts| facts.services.len())),
+        ("needs", count(|facts| facts.parts.needs.len())),
+        ("tags on services", count(|facts| facts.parts.taggings.len())),
+        ("settings", count(|facts| facts.settings.len())),
+        ("contracts", count(|facts| facts.contracts.len())),
+        ("tags", count(|facts| facts.tags.len())),
+        ("choices", count(|facts| facts.choices.len())),
+        ("providers", count(|facts| facts.providers.len())),
+        ("rosters", count(|facts| facts.rosters.len())),
+        ("entries", count(|facts| facts.entries.len())),
+        ("expectations", count(|facts| facts.expectations.len())),
+        ("supplied names", count(|facts| facts.supplied.len())),
+        ("allowances", count(|facts| facts.allowances.len())),
+        ("types", count(|facts| facts.types.len())),
     ];
     kinds.into_iter().filter(|(_, count)| *count > 0).collect()
 }

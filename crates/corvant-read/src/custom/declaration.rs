@@ -27,7 +27,7 @@ const NEED_FIELDS: [&str; 14] = [
     "method", "optional", "lazy",
 ];
 /// What a form may hold.
-const PLACEHOLDERS: [&str; 3] = ["{}", "{module}", "{file}"];
+const PLACEHOLDERS: [&str; 4] = ["{}", "{module}", "{file}", "{id}"];
 
 impl Reader<'_> {
     /// All readers of a workspace file.
@@ -301,7 +301,8 @@ impl Reader<'_> {
 
     fn long_field(&mut self, map: NodeId) -> Option<Field> {
         let (mut from, mut key, mut constant) = (None, false, None);
-        let (mut any, mut joined, mut key_path, mut in_path) = (Vec::new(), Vec::new(), false, None);
+        let (mut any, mut joined, mut in_path) = (Vec::new(), Vec::new(), None);
+        let (mut key_path, mut number) = (false, false);
         let mut read = Field::plain(Origin::Key(None));
         self.fields(map, &format::FIELD_MAP, |reader, field, value| {
             let text = reader.tree.text(value).to_owned();
@@ -313,6 +314,7 @@ impl Reader<'_> {
                 "any" => reader.items(value, |reader, item| any.extend(reader.path_of(item))),
                 "joined" => reader.items(value, |reader, item| joined.extend(reader.path_of(item))),
                 "key-path" => key_path = reader.flag(value),
+                "number" => number = reader.flag(value),
                 "in-path" => in_path = reader.regex(value),
                 "between" if !reader.tree.is_plain(value) || reader.tree.kind(value) == NodeKind::Null => {
                     reader.expected(value, "a plain value");
@@ -334,6 +336,7 @@ impl Reader<'_> {
                         read.map.entry(word).or_insert_with(|| reader.tree.text(value).to_owned());
                     }
                 }),
+                "absent" if reader.tree.kind(value) == NodeKind::Map => read.absent = reader.in_folder(value),
                 "absent" if text.starts_with('$') => {
                     read.absent = reader.path_of(value).map(Absent::Path);
                 }
@@ -342,15 +345,17 @@ impl Reader<'_> {
             }
             true
         });
-        let origins =
-            self.written(map, &["from", "constant", "any", "joined", "in-path"]) + usize::from(key_path);
+        let origins = self.written(map, &["from", "constant", "any", "joined", "in-path"])
+            + usize::from(key_path)
+            + usize::from(number);
         if origins > 1 || origins + usize::from(key) == 0 || (key && constant.is_some()) {
-            let message = "a field says where its text comes from: one of `from`, `key`, `constant`, `any`, `joined`, `in-path` and `key-path`";
+            let message = "a field says where its text comes from: one of `from`, `key`, `constant`, `any`, `joined`, `in-path`, `key-path` and `number`";
             self.wrong_shape(map, message.to_owned(), None);
             return None;
         }
         read.origin = match (key, from, constant) {
             _ if key_path => Origin::KeyPath,
+            _ if number => Origin::Number,
             _ if in_path.is_some() => in_path.map(Origin::InPath)?,
             _ if !any.is_empty() => Origin::Any(any),
             _ if !joined.is_empty() => Origin::Joined(joined),
@@ -360,6 +365,28 @@ impl Reader<'_> {
             (false, None, None) => return None,
         };
         Some(read)
+    }
+
+    /// What counts where there is no text: what a file says for its folder.
+    fn in_folder(&mut self, map: NodeId) -> Option<Absent> {
+        let (mut file, mut from) = (None, None);
+        self.fields(map, &format::IN_FOLDER, |reader, field, value| {
+            match field {
+                "file" => file = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
+                "from" => from = reader.path_of(value),
+                _ => return false,
+            }
+            true
+        });
+        self.required(map, &format::IN_FOLDER, "a default of a folder");
+        let (file, from) = (file?, from?);
+        if ReaderSyntax::of_ending(&file).is_none() || file.contains('/') {
+            let message =
+                format!("{file} is not the name of a file in yaml, json, toml, xml, ini or properties");
+            self.wrong_shape(map, message, None);
+            return None;
+        }
+        Some(Absent::InFolder(file, from))
     }
 
     /// What stands around a text; noted if it holds what stands for nothing.
@@ -389,7 +416,7 @@ impl Reader<'_> {
         let has_items = self.written(item, &["each"]) > 0;
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-        let mut attributes = Vec::new();
+        let (mut attributes, mut merge) = (Vec::new(), false);
         self.fields(item, &format::TAKE, |reader, field, value| {
             match field {
                 "what" => drop(reader.word(value, format::WHATS)),
@@ -402,6 +429,7 @@ impl Reader<'_> {
                     let message = sort.map(|sort| sort.refusal(field)).unwrap_or_default();
                     reader.wrong_shape(value, message, None);
                 }
+                "merge" => merge = reader.flag(value),
                 "need" => reader.items(value, |reader, item| needs.extend(reader.need_take(item))),
                 "register" => reader.items(value, |reader, item| register.extend(reader.need_take(item))),
                 "start" => reader.items(value, |reader, item| start.extend(reader.need_take(item))),
@@ -426,16 +454,29 @@ impl Reader<'_> {
                 self.lacking(item, &format!("a take of {}", sort.word), field);
             }
         }
-        Some(Take { what: sort.what, each, skip, only, fields, needs, register, start, tags, attributes })
+        Some(Take {
+            what: sort.what,
+            each,
+            skip,
+            only,
+            fields,
+            needs,
+            register,
+            start,
+            tags,
+            attributes,
+            merge,
+        })
     }
 
     fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {
         let mut each = Some(whole());
-        let (mut fields, mut expressions) = (Vec::new(), Vec::new());
+        let (mut fields, mut expressions, mut nested) = (Vec::new(), Vec::new(), None);
         self.fields(item, &format::NEED_TAKE, |reader, field, value| {
             match field {
                 "each" => each = reader.path_of(value),
                 "about" => reader.about(value),
+                "nested" => nested = reader.path_of(value),
                 "via" => fields.extend(reader.via_field(value).map(|field| ("via", field))),
                 "value" => fields.extend(reader.own_field(value, field).map(|field| ("value", field))),
                 "match" => reader.items(value, |reader, item| {
@@ -449,7 +490,7 @@ impl Reader<'_> {
             }
             true
         });
-        each.map(|each| NeedTake { each, expressions, fields })
+        each.map(|each| NeedTake { each, expressions, fields, nested })
     }
 
     fn via_field(&mut self, value: NodeId) -> Option<Field> {

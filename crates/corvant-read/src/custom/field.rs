@@ -24,6 +24,8 @@ pub(crate) enum Origin {
     InPath(Regex),
     /// All keys on the way from the root to the item.
     KeyPath,
+    /// Which of its list or map the item is, from 1.
+    Number,
     /// The text itself.
     Constant(String),
 }
@@ -35,6 +37,8 @@ pub(crate) enum Absent {
     Text(String),
     /// What stands elsewhere in the file.
     Path(Path),
+    /// What stands in the nearest file of a name, in the folder of the file or above.
+    InFolder(String, Path),
 }
 
 /// How a house writes names in one word.
@@ -134,7 +138,8 @@ pub(crate) struct Field {
     /// Whether only the part behind the last separator of a type counts.
     pub(crate) last_part: bool,
     pub(crate) case: Option<Case>,
-    /// The text around it: `{}` stands for it, `{module}` for the module, `{file}` for the file's name.
+    /// The text around it: `{}` stands for it, `{module}` for the module, `{file}` for the
+    /// file's name, `{id}` for the id of what is taken.
     pub(crate) form: Option<String>,
     /// Other words for it.
     pub(crate) map: HashMap<String, String>,
@@ -178,7 +183,11 @@ impl Field {
         let mut paths: Vec<&Path> = match &self.origin {
             Origin::Path(path) | Origin::Key(Some(path)) => vec![path],
             Origin::Any(paths) | Origin::Joined(paths) => paths.iter().collect(),
-            Origin::Key(None) | Origin::KeyPath | Origin::InPath(_) | Origin::Constant(_) => Vec::new(),
+            Origin::Key(None)
+            | Origin::KeyPath
+            | Origin::Number
+            | Origin::InPath(_)
+            | Origin::Constant(_) => Vec::new(),
         };
         if let Some(Absent::Path(path)) = &self.absent {
             paths.push(path);
@@ -204,6 +213,11 @@ impl Field {
                 let selected = session.selected_above(path, root);
                 let texts = texts(session, selected, &path.text);
                 found.extend(texts.into_iter().filter_map(|found| self.made(session, found)));
+            }
+            Some(Absent::InFolder(name, path)) => {
+                let text = session.selected_in_folder(name, path);
+                let text = text.map(|text| session.nowhere(item, text));
+                found.extend(text.and_then(|found| self.made(session, found)));
             }
             None => {}
         }
@@ -233,6 +247,9 @@ impl Field {
             Origin::InPath(regex) => {
                 let path = session.nowhere(item, session.path.to_owned());
                 return picked(session, &path, regex).into_iter().collect();
+            }
+            Origin::Number => {
+                return vec![session.nowhere(item, item.number.to_string())];
             }
             Origin::KeyPath => return self.key_path(session, item).into_iter().collect(),
             Origin::Joined(paths) => return self.joined(session, item, paths).into_iter().collect(),
@@ -296,6 +313,7 @@ impl Field {
         match &self.origin {
             Origin::Path(path) | Origin::Key(Some(path)) => path.text.clone(),
             Origin::Key(None) | Origin::KeyPath => "the key".to_owned(),
+            Origin::Number => "the number".to_owned(),
             Origin::InPath(_) => "the path of the file".to_owned(),
             Origin::Any(paths) | Origin::Joined(paths) => {
                 paths.iter().map(|path| path.text.as_str()).collect::<Vec<_>>().join(" or ")
@@ -333,6 +351,7 @@ impl Field {
             let file =
                 self.case.map_or_else(|| session.file_stem().to_owned(), |case| case.of(session.file_stem()));
             let text = form.replace("{module}", &session.module_text).replace("{file}", &file);
+            let text = text.replace("{id}", &session.holder);
             found.text = Cow::Owned(text.replace("{}", &found.text));
         }
         if let Some(word) = self.map.get(found.text.as_ref()).or_else(|| self.map.get(ANY_OTHER)) {

@@ -1,7 +1,7 @@
 //! One item while its fields are asked for.
 
 use super::field::{Field, FoundText, Origin};
-use super::path::Selected;
+use super::path::{Path, Selected};
 use super::session::Session;
 use corvant_core::facts::{Many, Named};
 use corvant_core::name::Name;
@@ -12,6 +12,8 @@ pub(crate) struct Item<'a, 'tree> {
     pub(crate) session: &'a mut Session<'tree>,
     pub(crate) fields: &'a [(&'static str, Field)],
     pub(crate) at: Selected,
+    /// What else says something of it: fields, and where they start from.
+    pub(crate) others: &'a [(&'a [(&'static str, Field)], Selected)],
 }
 
 impl<'tree> Item<'_, 'tree> {
@@ -24,8 +26,13 @@ impl<'tree> Item<'_, 'tree> {
     }
 
     pub(crate) fn all(&mut self, name: &str) -> Vec<FoundText<'tree>> {
-        let field = self.fields.iter().find(|(known, _)| *known == name);
-        field.map(|(_, field)| field.all(self.session, self.at)).unwrap_or_default()
+        let mut all = Vec::new();
+        for &(fields, at) in [(self.fields, self.at)].iter().chain(self.others) {
+            if let Some((_, field)) = fields.iter().find(|(known, _)| *known == name) {
+                all.extend(field.all(self.session, at));
+            }
+        }
+        all
     }
 
     pub(crate) fn name(&mut self, name: &str) -> Option<Named> {
@@ -42,16 +49,20 @@ impl<'tree> Item<'_, 'tree> {
 
     /// Whether anything stands where a field is looked for.
     pub(crate) fn is_written(&self, name: &str) -> bool {
-        self.field(name).is_some_and(|field| match &field.origin {
-            Origin::Path(path) => !path.select(self.session.tree, self.at).is_empty(),
-            Origin::Any(paths) => {
-                paths.iter().any(|path| !path.select(self.session.tree, self.at).is_empty())
-            }
-            Origin::Key(_)
-            | Origin::Constant(_)
-            | Origin::Joined(_)
-            | Origin::InPath(_)
-            | Origin::KeyPath => true,
+        let tree = self.session.tree;
+        let is_there = |at: Selected, path: &Path| !path.select(tree, at).is_empty();
+        [(self.fields, self.at)].iter().chain(self.others).any(|&(fields, at)| {
+            let field = fields.iter().find(|(known, _)| *known == name);
+            field.is_some_and(|(_, field)| match &field.origin {
+                Origin::Path(path) => is_there(at, path),
+                Origin::Any(paths) => paths.iter().any(|path| is_there(at, path)),
+                Origin::Key(_)
+                | Origin::Constant(_)
+                | Origin::Joined(_)
+                | Origin::InPath(_)
+                | Origin::Number
+                | Origin::KeyPath => true,
+            })
         })
     }
 

@@ -7,6 +7,7 @@
 pub(crate) mod account;
 pub(crate) mod declaration;
 mod field;
+mod folder;
 mod item;
 mod need;
 mod path;
@@ -15,6 +16,7 @@ mod session;
 mod tagging;
 mod take;
 
+use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use account::Unmatched;
 use corvant_core::account::Account;
@@ -23,6 +25,7 @@ use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
 use field::Field;
+pub(crate) use folder::FolderFiles;
 use globset::Glob;
 use path::{Path, Selected};
 use reference::Expression;
@@ -55,6 +58,13 @@ impl ReaderSyntax {
         ("records", Self::Records),
         ("lines", Self::Lines),
     ];
+
+    /// What a file is written in by its ending, where that says it.
+    fn of_ending(path: &str) -> Option<Self> {
+        let ending = path.rsplit_once('.')?.1;
+        let ending = if ending == "yml" { "yaml" } else { ending };
+        Self::ALL[..6].iter().find(|(word, _)| *word == ending).map(|(_, syntax)| *syntax)
+    }
 
     /// Whether values have kinds of their own; otherwise all are texts.
     fn has_kinds(self) -> bool {
@@ -136,10 +146,22 @@ pub(crate) struct Manners {
     pub(crate) yaml: yaml::Manner,
 }
 
+/// What a custom reader has at hand beside the file.
+#[derive(Clone, Copy)]
+pub(crate) struct Around<'a> {
+    pub(crate) interner: &'a Interner,
+    /// The files around it.
+    pub(crate) files: &'a dyn Files,
+    /// What some of them say for their folders.
+    pub(crate) folders: &'a FolderFiles,
+}
+
 /// What a custom reader read.
 pub(crate) struct Read {
     pub(crate) header: Header,
     pub(crate) facts: Facts,
+    /// By other module what in the file belongs to that.
+    pub(crate) parts: Vec<(Named, Facts)>,
     /// Values in which no reference was found, where that is asked.
     pub(crate) unmatched: Vec<Unmatched>,
 }
@@ -149,28 +171,34 @@ impl CustomReader {
     pub(crate) fn read(
         &self,
         source: &Source,
-        interner: &Interner,
+        around: Around<'_>,
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
         let tree = self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?;
         let tree = if self.how.repeats { tree.with_repeated_as_lists() } else { tree };
-        let mut session = Session::new(&tree, interner, &source.path);
+        let mut session = Session::new(&tree, around, &source.path);
         session.has_kinds = self.syntax.has_kinds();
         session.lifetimes = &self.lifetimes;
         session.is_unmatched_asked = self.how.strict || account.is_some();
-        let (reader, trusted) = (Some(interner.intern(&self.name)), self.how.trusted);
+        let (reader, trusted) = (Some(around.interner.intern(&self.name)), self.how.trusted);
         let mut header = Header { reader, trusted, ..Header::default() };
         let roots = self.roots(&tree);
         for &root in &roots {
             session.root = root;
             header.module = header.module.or_else(|| self.module(&mut session, root));
             self.uses(&mut session, &mut header, root);
-            for take in &self.takes {
-                take.take(&mut session, &self.expressions, root);
-            }
+            session.module = header.module;
+            take::all(self, &mut session, root);
+        }
+        let mut parts = session.parts_of_modules();
+        if header.module.is_none() && session.facts.is_empty() && !parts.is_empty() {
+            // All that is in the file belongs to modules that its items name.
+            let (module, facts) = parts.remove(0);
+            (header.module, session.facts) = (Some(module), facts);
         }
         header.left_over = account::count_left_over(&session);
-        session.facts.troubles = account::troubles(&session);
+        let troubles = account::troubles(&session);
+        session.facts.troubles.extend(troubles);
         if self.how.closed {
             account::unknown(&mut session, self, &roots);
         }
@@ -185,7 +213,7 @@ impl CustomReader {
         } else if session.facts.is_empty() && session.facts.troubles.is_empty() && !self.may_be_empty() {
             session.facts.report(self.nothing(&source.path));
         }
-        Ok(Read { header, facts: session.facts, unmatched })
+        Ok(Read { header, facts: session.facts, parts, unmatched })
     }
 
     /// Takes over what another reader says of its files; what this one says itself goes before it.

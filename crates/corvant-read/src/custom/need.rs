@@ -1,10 +1,10 @@
 //! Needs: what an item says it takes, as targets of their own or as references inside values.
 
-use super::field::Field;
+use super::field::{Field, FoundText};
 use super::item::Item;
 use super::path::{Path, Selected};
 use super::reference::{self, Expression, TARGETS, references};
-use super::session::Session;
+use super::session::{Nested, Session};
 use crate::native::format::VIA;
 use crate::syntax::NodeKind;
 use corvant_core::facts::{Many, Named, Need, Target, Via};
@@ -18,6 +18,8 @@ pub(crate) struct NeedTake {
     /// Expressions for its values, in place of the reader's.
     pub(crate) expressions: Vec<Expression>,
     pub(crate) fields: Vec<(&'static str, Field)>,
+    /// Definitions inside the value, which meet it.
+    pub(crate) nested: Option<Path>,
 }
 
 /// A need that nothing is said of but its target.
@@ -46,7 +48,10 @@ pub(crate) fn needs(
     let start = session.facts.parts.needs.len();
     for take in takes {
         for at in session.parts(&take.each, holder) {
-            let item = Item { session: &mut *session, fields: &take.fields, at };
+            if take.nested.as_ref().is_some_and(|nested| needs_nested(session, take, nested, at)) {
+                continue;
+            }
+            let item = Item { session: &mut *session, fields: &take.fields, at, others: &[] };
             let expressions = if take.expressions.is_empty() { expressions } else { &take.expressions };
             needs_of(item, expressions, at == holder);
         }
@@ -95,17 +100,63 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
         return;
     }
     let slot = slot(&mut item, is_holder);
-    let via = item.one_of("via", VIA).and_then(|found| Via::of(&found.text)).unwrap_or_default();
-    let method = item.word("method");
-    let (optional, lazy) = (item.flag("optional"), item.flag("lazy"));
+    let how = manner(&mut item);
     for (mut need, own_slot) in needs {
         need.slot = own_slot.or(slot).unwrap_or(need.slot);
-        need.via = via;
-        need.method = method;
-        need.optional |= optional;
-        need.lazy |= lazy;
-        item.session.facts.parts.needs.push(need);
+        item.session.facts.parts.needs.push(how.of(need));
     }
+}
+
+/// How needs are met.
+struct Manner {
+    via: Via,
+    method: Option<Name>,
+    optional: bool,
+    lazy: bool,
+}
+
+impl Manner {
+    /// A need that is met so.
+    fn of(&self, need: Need) -> Need {
+        let (optional, lazy) = (need.optional | self.optional, need.lazy | self.lazy);
+        Need { via: self.via, method: self.method, optional, lazy, ..need }
+    }
+}
+
+fn manner(item: &mut Item<'_, '_>) -> Manner {
+    let via = item.one_of("via", VIA).and_then(|found| Via::of(&found.text)).unwrap_or_default();
+    let method = item.word("method");
+    Manner { via, method, optional: item.flag("optional"), lazy: item.flag("lazy") }
+}
+
+/// Needs that are met by definitions inside their value; whether there are any.
+fn needs_nested(session: &mut Session<'_>, take: &NeedTake, nested: &Path, at: Selected) -> bool {
+    let selected = session.select(nested, at);
+    let is_item: Vec<bool> = selected.iter().map(|inner| session.items[inner.node.index()]).collect();
+    let definitions = session.parts(nested, at);
+    for (number, &inner) in definitions.iter().enumerate() {
+        let mut item = Item { session: &mut *session, fields: &take.fields, at, others: &[] };
+        let slot = slot_of_value(&mut item);
+        let how = manner(&mut item);
+        let slot_text = session.interner.text(slot.name);
+        let further = if number == 0 { String::new() } else { format!(".{}", number + 1) };
+        let made = format!("{}.{slot_text}{further}", session.holder);
+        // A path that looks into all that is inside meets what is deeper inside several times.
+        let known = session.nested_ids.get(&inner.node).copied();
+        let id = known.unwrap_or_else(|| {
+            let found = FoundText { is_made: true, ..session.nowhere(inner, made) };
+            found.named(session)
+        });
+        let target = Target::Service(id.name);
+        session.facts.parts.needs.push(Need { slot, ..how.of(need(slot, target, id)) });
+        if known.is_none() {
+            let need = session.facts.parts.needs.len() - 1;
+            let is_item = is_item.get(number).copied().unwrap_or(false);
+            session.nested_ids.insert(inner.node, id);
+            session.nested.push(Nested { at: inner, id, need, is_item });
+        }
+    }
+    !definitions.is_empty()
 }
 
 fn is_plain(item: &Item<'_, '_>) -> bool {
@@ -115,15 +166,18 @@ fn is_plain(item: &Item<'_, '_>) -> bool {
 /// The slot: what the reader says, or the key that the value stands under, or its number; `None`: it is called
 /// after its target.
 fn slot(item: &mut Item<'_, '_>, is_holder: bool) -> Option<Named> {
-    let said = item.name("slot");
-    if said.is_some() || is_holder {
+    if is_holder { item.name("slot") } else { Some(slot_of_value(item)) }
+}
+
+fn slot_of_value(item: &mut Item<'_, '_>) -> Named {
+    if let Some(said) = item.name("slot") {
         return said;
     }
     let found = match item.at.key {
         Some(key) => item.session.plain(key),
         None => item.session.nowhere(item.at, item.at.number.to_string()),
     };
-    Some(found.named(item.session))
+    found.named(item.session)
 }
 
 fn name_of(target: Target) -> Option<Name> {

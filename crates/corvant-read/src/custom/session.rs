@@ -1,9 +1,12 @@
 //! One file while a custom reader reads it.
 
+use super::Around;
 use super::field::FoundText;
+use super::folder::FolderFiles;
 use super::path::{Path, Selected};
+use crate::standards::Files;
 use crate::syntax::{NodeId, NodeKind, Tree};
-use corvant_core::facts::Facts;
+use corvant_core::facts::{Facts, Named};
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use foldhash::HashMap;
@@ -16,6 +19,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) tree: &'tree Tree<'tree>,
     pub(crate) interner: &'tree Interner,
     pub(crate) path: &'tree str,
+    /// The files around it.
+    files: &'tree dyn Files,
     /// The outermost value, of the document that is read.
     pub(crate) root: Selected,
     /// The lifetimes that the workspace knows.
@@ -24,7 +29,21 @@ pub(crate) struct Session<'tree> {
     pub(crate) module_text: String,
     /// Whether the syntax knows kinds of values other than text.
     pub(crate) has_kinds: bool,
+    /// What belongs to the module that is read for.
     pub(crate) facts: Facts,
+    /// The file's own module, once it is known.
+    pub(crate) module: Option<Named>,
+    /// By another module that items name, what belongs to that.
+    others: Vec<(Named, Facts)>,
+    /// The id of what is taken.
+    pub(crate) holder: String,
+    /// Definitions without a name of their own inside others, yet to be taken: each with what it is called there, and
+    /// the need that is met by it, by number.
+    pub(crate) nested: Vec<Nested>,
+    /// By node of such a definition what it is called.
+    pub(crate) nested_ids: HashMap<NodeId, Named>,
+    /// What files say for their folders.
+    folders: &'tree FolderFiles,
     /// By node: whether a field of the reader looked at it.
     pub(crate) taken: Vec<bool>,
     /// By node: whether it is an item of a take.
@@ -49,17 +68,25 @@ pub(crate) const TEXT_LIMIT: usize = 64 << 10;
 const VISIT_LIMIT: u64 = 2_000_000;
 
 impl<'tree> Session<'tree> {
-    pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, path: &'tree str) -> Self {
+    pub(crate) fn new(tree: &'tree Tree<'tree>, around: Around<'tree>, path: &'tree str) -> Self {
+        let Around { interner, files, folders } = around;
         let marks = || vec![false; tree.len()];
         Self {
             tree,
             interner,
             path,
+            files,
             root: Selected::root(tree.root().unwrap_or(NodeId::new(0))),
             lifetimes: &[],
             module_text: String::new(),
             has_kinds: true,
             facts: Facts::default(),
+            module: None,
+            others: Vec::new(),
+            holder: String::new(),
+            nested: Vec::new(),
+            nested_ids: HashMap::default(),
+            folders,
             taken: marks(),
             items: marks(),
             holders: None,
@@ -69,6 +96,39 @@ impl<'tree> Session<'tree> {
             above: HashMap::default(),
             depth: None,
         }
+    }
+
+    /// Does something for what belongs to a module.
+    pub(crate) fn for_module(&mut self, module: Option<Named>, act: impl FnOnce(&mut Self)) {
+        let own = self.module.map(|module| module.name);
+        let Some(module) = module.filter(|module| Some(module.name) != own) else { return act(self) };
+        let at = self.others.iter().position(|(known, _)| known.name == module.name).unwrap_or_else(|| {
+            self.others.push((module, Facts::default()));
+            self.others.len() - 1
+        });
+        let text = std::mem::replace(&mut self.module_text, self.interner.text(module.name));
+        std::mem::swap(&mut self.facts, &mut self.others[at].1);
+        act(self);
+        std::mem::swap(&mut self.facts, &mut self.others[at].1);
+        self.module_text = text;
+    }
+
+    /// What belongs to other modules than the file.
+    pub(crate) fn parts_of_modules(&mut self) -> Vec<(Named, Facts)> {
+        std::mem::take(&mut self.others)
+    }
+
+    /// What a path selects in the nearest file of a name, in the folder of this file or above.
+    pub(crate) fn selected_in_folder(&mut self, name: &str, path: &Path) -> Option<String> {
+        let folder = self.path.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let mut folders = std::iter::successors(Some(folder), |folder| {
+            (!folder.is_empty()).then(|| folder.rsplit_once('/').map_or("", |(above, _)| above))
+        });
+        folders.find_map(|folder| {
+            let at = if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") };
+            // A file cannot say what counts where it says nothing.
+            (at != self.path).then(|| self.folders.said(self.files, &at, path)).flatten()
+        })
     }
 
     /// What a path selects. One that would look at far more values than there are is not followed, which is noted.
@@ -231,6 +291,17 @@ impl<'tree> Session<'tree> {
         let name = self.path.rsplit('/').next().unwrap_or(self.path);
         name.split_once('.').map_or(name, |(stem, _)| stem)
     }
+}
+
+/// A definition without a name of its own, inside another.
+pub(crate) struct Nested {
+    pub(crate) at: Selected,
+    /// What it is called after its holder and its slot.
+    pub(crate) id: Named,
+    /// The number of the need that it meets.
+    pub(crate) need: usize,
+    /// Whether it is an item of a take of its own.
+    pub(crate) is_item: bool,
 }
 
 /// How many lists and maps stand in one another at most.

@@ -45,7 +45,7 @@ pub(crate) fn attribute_rules(
     let mut rules = Vec::new();
     for take in takes {
         for at in session.parts(&take.each, at) {
-            let mut item = Item { session: &mut *session, fields: &take.fields, at };
+            let mut item = Item { session: &mut *session, fields: &take.fields, at, others: &[] };
             let Some(attribute) = item.name("name") else { continue };
             let kind = item.one_of("kind", Scalar::WORDS).and_then(|found| Scalar::of(&found.text));
             let (required, unique) = (item.flag("required"), item.flag("unique"));

@@ -1,19 +1,21 @@
 //! Takes: from the items of a file to facts.
 
-use super::field::Field;
+use super::CustomReader;
+use super::field::{Field, Origin};
 use super::item::Item;
 use super::need::{NeedTake, need, needs};
 use super::path::{Path, Selected};
 use super::reference::{Expression, references};
-use super::session::Session;
+use super::session::{Nested, Session};
 use super::tagging::{AttributeTake, TagTake, attribute_rules, taggings};
 use crate::native::format::MEANT_FOR;
 use corvant_core::facts::{
-    Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Roster,
-    Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Target, Via,
+    Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Removed,
+    Roster, Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
+use foldhash::HashMap;
 use regex::Regex;
 
 /// What a take makes of each of its items.
@@ -55,21 +57,33 @@ const fn sort(word: &'static str, what: What, required: Names, optional: Names, 
 
 /// All sorts of items.
 pub(crate) const SORTS: [Sort; 12] = [
-    sort("service", What::Service, &["id"], &["built-by", "method"], &["need", "tag"]),
-    sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys"], &[]),
-    sort("setting", What::Setting, &["id"], &["value", "stage", "required"], &[]),
+    sort(
+        "service",
+        What::Service,
+        &["id"],
+        &["built-by", "method", "amends", "removed", "needs", "module", "merge"],
+        &["need", "tag"],
+    ),
+    sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys", "module", "merge"], &[]),
+    sort("setting", What::Setting, &["id"], &["value", "stage", "required", "module", "merge"], &[]),
     sort(
         "tag",
         What::Tag,
         &["id"],
-        &["contract", "carried-by-all", "collected-by", "at-least"],
+        &["contract", "carried-by-all", "collected-by", "at-least", "module"],
         &["attribute"],
     ),
-    sort("provider", What::Provider, &["id"], &["type", "registers", "after"], &["register", "start"]),
+    sort(
+        "provider",
+        What::Provider,
+        &["id"],
+        &["type", "registers", "after", "module", "merge"],
+        &["register", "start"],
+    ),
     sort("roster", What::Roster, &["provider"], &["stage"], &[]),
-    sort("choice", What::Choice, &["contract", "service"], &["key", "stage"], &[]),
-    sort("entry", What::Entry, &["id"], &["type", "at", "lifetime"], &["need"]),
-    sort("lookup", What::LookUp, &[], &["id"], &["need"]),
+    sort("choice", What::Choice, &["contract", "service"], &["key", "stage", "module"], &[]),
+    sort("entry", What::Entry, &["id"], &["type", "at", "lifetime", "module", "merge"], &["need"]),
+    sort("lookup", What::LookUp, &[], &["id", "module"], &["need"]),
     sort(
         "expectation",
         What::Expectation,
@@ -116,19 +130,89 @@ pub(crate) struct Take {
     pub(crate) start: Vec<NeedTake>,
     pub(crate) tags: Vec<TagTake>,
     pub(crate) attributes: Vec<AttributeTake>,
+    /// Its items belong to what has their id in the same file.
+    pub(crate) merge: bool,
+}
+
+/// Something that says what a definition is: an item, and the take that it is one of.
+type Said<'a> = (&'a Take, Selected);
+
+/// Takes all that a reader says out of a file, or out of one document of it.
+pub(crate) fn all(reader: &CustomReader, session: &mut Session<'_>, root: Selected) {
+    let mut together: Vec<What> = Vec::new();
+    for take in &reader.takes {
+        let is_merged = reader.takes.iter().any(|other| other.merge && other.what == take.what);
+        if !is_merged {
+            let items = take.items(session, root);
+            if take.what == What::Roster {
+                take.rosters(session, &items);
+            } else {
+                for at in items {
+                    definition(reader, session, &[(take, at)]);
+                }
+            }
+        } else if !together.contains(&take.what) {
+            together.push(take.what);
+            for said in merged(reader, take.what, session, root) {
+                definition(reader, session, &said);
+            }
+        }
+    }
+}
+
+/// Items of one sort by their ids: those of takes that merge belong to what has the id in the same file. Of each the one
+/// that others belong to comes first.
+fn merged<'r>(
+    reader: &'r CustomReader,
+    what: What,
+    session: &mut Session<'_>,
+    root: Selected,
+) -> Vec<Vec<Said<'r>>> {
+    let mut by_id: HashMap<String, usize> = HashMap::default();
+    let mut groups: Vec<Vec<Said<'r>>> = Vec::new();
+    for take in reader.takes.iter().filter(|take| take.what == what) {
+        for at in take.items(session, root) {
+            let mut item = Item { session: &mut *session, fields: &take.fields, at, others: &[] };
+            let Some(id) = item.found("id") else { continue };
+            let known = by_id.get(id.text.as_ref()).copied();
+            let belongs = |group: &usize| take.merge || groups[*group].iter().all(|(take, _)| take.merge);
+            if let Some(group) = known.filter(belongs) {
+                let first = if take.merge { groups[group].len() } else { 0 };
+                groups[group].insert(first, (take, at));
+            } else {
+                by_id.insert(id.text.into_owned(), groups.len());
+                groups.push(vec![(take, at)]);
+            }
+        }
+    }
+    groups
+}
+
+/// Takes one definition, for the module that it says it belongs to; and those without a name inside it.
+fn definition(reader: &CustomReader, session: &mut Session<'_>, said: &[Said<'_>]) {
+    let (take, at) = said[0];
+    let others: Vec<_> = said[1..].iter().map(|(take, at)| (take.fields.as_slice(), *at)).collect();
+    let module = Item { session: &mut *session, fields: &take.fields, at, others: &others }.name("module");
+    session.for_module(module, |session| {
+        session.holder.clear();
+        let item = Item { session: &mut *session, fields: &take.fields, at, others: &others };
+        take.item(item, &reader.expressions, said);
+        let services = [take].into_iter().chain(&reader.takes).find(|take| take.what == What::Service);
+        let Some(services) = services else { return };
+        while !session.nested.is_empty() {
+            for nested in std::mem::take(&mut session.nested) {
+                services.nested(session, &reader.expressions, &nested);
+            }
+        }
+    });
 }
 
 impl Take {
-    /// Takes all items of a file.
-    pub(crate) fn take(&self, session: &mut Session<'_>, expressions: &[Expression], root: Selected) {
+    /// All items of a file.
+    fn items(&self, session: &mut Session<'_>, root: Selected) -> Vec<Selected> {
         let mut items = session.items(&self.each, root);
         items.retain(|item| self.is_item(session, *item));
-        if self.what == What::Roster {
-            return self.rosters(session, &items);
-        }
-        for at in items {
-            self.item(session, expressions, at);
-        }
+        items
     }
 
     /// Whether something is an item by the key that it stands under.
@@ -146,24 +230,28 @@ impl Take {
         let of_attributes = self.attributes.iter().flat_map(|take| &take.fields).map(|(_, field)| field);
         let own = self.fields.iter().map(|(_, field)| field);
         let fields = own.chain(of_needs).chain(of_tags).chain(of_attributes);
-        let each = [&self.each].into_iter().chain(needs.map(|need| &need.each));
+        let nested = needs.clone().filter_map(|need| need.nested.as_ref());
+        let each = [&self.each].into_iter().chain(needs.map(|need| &need.each)).chain(nested);
         let of_tags = self.tags.iter().map(|tag| &tag.each);
         let of_attributes = self.attributes.iter().map(|take| &take.each);
         each.chain(of_tags).chain(of_attributes).chain(fields.flat_map(Field::paths))
     }
 
     /// One item; without what it must have, it stays among what is left over.
-    fn item(&self, session: &mut Session<'_>, expressions: &[Expression], at: Selected) {
-        let mut item = Item { session, fields: &self.fields, at };
+    fn item(&self, mut item: Item<'_, '_>, expressions: &[Expression], said: &[Said<'_>]) {
         match self.what {
-            What::Service => self.service(item, expressions),
+            What::Service => {
+                if let Some(id) = item.name("id") {
+                    service(item, id, expressions, said);
+                }
+            }
             What::Contract => contract(item),
             What::Setting => setting(item, expressions),
             What::Tag => self.tag(item),
-            What::Provider => self.provider(item, expressions),
+            What::Provider => provider(item, expressions, said),
             What::Choice => choice(item),
-            What::Entry => self.entry(item, expressions),
-            What::LookUp => self.look_up(item, expressions),
+            What::Entry => entry(item, expressions, said),
+            What::LookUp => look_up(item, expressions, said),
             What::Expectation => expectation(&mut item),
             What::Supplied => supplied(item),
             What::Import => import(&mut item),
@@ -171,34 +259,22 @@ impl Take {
         }
     }
 
-    fn service(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
-        let Some(id) = item.name("id") else { return };
-        let mut service = Service::new(id);
-        for field in ServiceField::ALL {
-            match field.of {
-                FieldOf::Name(of) if field.name == "lifetime" => {
-                    *of(&mut service) = item.lifetime(field.name);
-                }
-                FieldOf::Name(of) => *of(&mut service) = item.name(field.name),
-                FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
-                FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
+    /// A definition inside another, which may have a name of its own all the same.
+    fn nested(&self, session: &mut Session<'_>, expressions: &[Expression], nested: &Nested) {
+        let mut item = Item { session: &mut *session, fields: &self.fields, at: nested.at, others: &[] };
+        // The key that it stands under is the slot's.
+        let is_own =
+            |field: &Field| matches!(field.origin, Origin::Path(_) | Origin::Any(_) | Origin::Joined(_));
+        let own = if item.field("id").is_some_and(is_own) { item.name("id") } else { None };
+        if let Some(own) = own {
+            item.session.nested_ids.insert(nested.at.node, own);
+            let need = &mut item.session.facts.parts.needs[nested.need];
+            (need.target, need.span) = (Target::Service(own.name), own.span);
+            if nested.is_item {
+                return;
             }
         }
-        service.needs_given = !self.needs.is_empty();
-        let start = item.session.facts.parts.needs.len();
-        let factory = item.name("built-by");
-        let method = item.word("method");
-        needs(item.session, &self.needs, expressions, item.at);
-        if let Some(factory) = factory {
-            let slot = Named { name: item.session.interner.intern("built-by"), span: factory.span };
-            let mut need = need(slot, Target::Service(factory.name), factory);
-            need.via = Via::Factory;
-            need.method = method;
-            item.session.facts.parts.needs.push(need);
-        }
-        service.needs = Many::since(start, &item.session.facts.parts);
-        service.taggings = taggings(item.session, &self.tags, item.at);
-        item.session.facts.services.push(service);
+        service(item, own.unwrap_or(nested.id), expressions, &[(self, nested.at)]);
     }
 
     fn tag(&self, mut item: Item<'_, '_>) {
@@ -214,52 +290,12 @@ impl Take {
         item.session.facts.tags.push(tag);
     }
 
-    fn provider(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
-        let Some(id) = item.name("id") else { return };
-        let type_name = item.name("type");
-        // An empty list is a promise of nothing; no list is one of everything.
-        let registers = item.is_written("registers").then(|| item.names("registers"));
-        let after = item.names("after");
-        let register = needs(item.session, &self.register, expressions, item.at);
-        let start = needs(item.session, &self.start, expressions, item.at);
-        let provider =
-            Provider { source: SourceIndex::OWN, id, type_name, registers, register, start, after };
-        item.session.facts.providers.push(provider);
-    }
-
-    fn entry(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
-        let Some(id) = item.name("id") else { return };
-        let type_name = item.name("type");
-        let at = item.word("at");
-        let lifetime = item.lifetime("lifetime");
-        let needs = needs(item.session, &self.needs, expressions, item.at);
-        let entry = Entry { type_name, at, lifetime, ..plain_entry(id, needs) };
-        item.session.facts.entries.push(entry);
-    }
-
-    /// A look-up at run time is something outside of the wiring that uses it, as an entry is.
-    fn look_up(&self, mut item: Item<'_, '_>, expressions: &[Expression]) {
-        let id = item.name("id").unwrap_or_else(|| {
-            let path = item.session.path.to_owned();
-            item.session.nowhere(item.at, path).named(item.session)
-        });
-        let needs = needs(item.session, &self.needs, expressions, item.at);
-        if needs.is_empty() {
-            return;
-        }
-        for need in &mut item.session.facts.parts.needs[needs.range()] {
-            need.via = Via::LookUp;
-        }
-        let entry = Entry { is_look_up: true, ..plain_entry(id, needs) };
-        item.session.facts.entries.push(entry);
-    }
-
     /// All items of a file and stage are one list.
     fn rosters(&self, session: &mut Session<'_>, items: &[Selected]) {
         let mut lists: Vec<(Option<Name>, Vec<Named>)> = Vec::new();
         let misshapen = session.misshapen.len();
         for &at in items {
-            let mut item = Item { session, fields: &self.fields, at };
+            let mut item = Item { session, fields: &self.fields, at, others: &[] };
             let stage = item.word("stage");
             let providers = item.names("provider");
             let providers = providers.of(&item.session.facts.parts).to_vec();
@@ -276,6 +312,110 @@ impl Take {
             session.facts.rosters.push(Roster { source: SourceIndex::OWN, stage, is_whole, providers });
         }
     }
+}
+
+fn service(mut item: Item<'_, '_>, id: Named, expressions: &[Expression], said: &[Said<'_>]) {
+    if item.flag("removed") {
+        return removed(item, id);
+    }
+    let mut service = Service::new(id);
+    for field in ServiceField::ALL {
+        match field.of {
+            FieldOf::Name(of) if field.name == "lifetime" => *of(&mut service) = item.lifetime(field.name),
+            FieldOf::Name(of) => *of(&mut service) = item.name(field.name),
+            FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
+            FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
+        }
+    }
+    service.amends = item.flag("amends");
+    service.needs_unknown = item.one_of("needs", &["unknown"]).is_some();
+    service.needs_given = service.needs_unknown || said.iter().any(|(take, _)| !take.needs.is_empty());
+    let factory = item.name("built-by");
+    let method = item.word("method");
+    let session = item.session;
+    let start = session.facts.parts.needs.len();
+    needs_of(session, id, said, expressions, |take| &take.needs);
+    if let Some(factory) = factory {
+        let slot = Named { name: session.interner.intern("built-by"), span: factory.span };
+        let mut need = need(slot, Target::Service(factory.name), factory);
+        need.via = Via::Factory;
+        need.method = method;
+        session.facts.parts.needs.push(need);
+    }
+    service.needs = Many::since(start, &session.facts.parts);
+    let start = session.facts.parts.taggings.len();
+    for (take, at) in said {
+        taggings(session, &take.tags, *at);
+    }
+    service.taggings = Many::since(start, &session.facts.parts);
+    session.facts.services.push(service);
+}
+
+/// A definition that takes others of its id away, in its stages.
+fn removed(mut item: Item<'_, '_>, id: Named) {
+    let stages = item.names("stages");
+    if stages.is_empty() {
+        let message =
+            format!("{} is taken away, and nothing says in which stage", item.session.interner.text(id.name));
+        item.session.misshapen.push((item.at.node, message));
+        return;
+    }
+    item.session.facts.removed.push(Removed { source: SourceIndex::OWN, id, stages });
+}
+
+/// The needs of what has an id, by all that says something of it.
+fn needs_of(
+    session: &mut Session<'_>,
+    id: Named,
+    said: &[Said<'_>],
+    expressions: &[Expression],
+    of: fn(&Take) -> &[NeedTake],
+) -> Many<Need> {
+    session.holder = session.interner.text(id.name);
+    let start = session.facts.parts.needs.len();
+    for (take, at) in said {
+        needs(session, of(take), expressions, *at);
+    }
+    Many::since(start, &session.facts.parts)
+}
+
+fn provider(mut item: Item<'_, '_>, expressions: &[Expression], said: &[Said<'_>]) {
+    let Some(id) = item.name("id") else { return };
+    let type_name = item.name("type");
+    // An empty list is a promise of nothing; no list is one of everything.
+    let registers = item.is_written("registers").then(|| item.names("registers"));
+    let after = item.names("after");
+    let register = needs_of(item.session, id, said, expressions, |take| &take.register);
+    let start = needs_of(item.session, id, said, expressions, |take| &take.start);
+    let provider = Provider { source: SourceIndex::OWN, id, type_name, registers, register, start, after };
+    item.session.facts.providers.push(provider);
+}
+
+fn entry(mut item: Item<'_, '_>, expressions: &[Expression], said: &[Said<'_>]) {
+    let Some(id) = item.name("id") else { return };
+    let type_name = item.name("type");
+    let at = item.word("at");
+    let lifetime = item.lifetime("lifetime");
+    let needs = needs_of(item.session, id, said, expressions, |take| &take.needs);
+    let entry = Entry { type_name, at, lifetime, ..plain_entry(id, needs) };
+    item.session.facts.entries.push(entry);
+}
+
+/// A look-up at run time is something outside of the wiring that uses it, as an entry is.
+fn look_up(mut item: Item<'_, '_>, expressions: &[Expression], said: &[Said<'_>]) {
+    let id = item.name("id").unwrap_or_else(|| {
+        let path = item.session.path.to_owned();
+        item.session.nowhere(item.at, path).named(item.session)
+    });
+    let needs = needs_of(item.session, id, said, expressions, |take| &take.needs);
+    if needs.is_empty() {
+        return;
+    }
+    for need in &mut item.session.facts.parts.needs[needs.range()] {
+        need.via = Via::LookUp;
+    }
+    let entry = Entry { is_look_up: true, ..plain_entry(id, needs) };
+    item.session.facts.entries.push(entry);
 }
 
 /// An entry of which only its needs are known.

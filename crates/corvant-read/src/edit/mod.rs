@@ -12,7 +12,7 @@ mod value;
 use crate::syntax::ManifestSyntax;
 use corvant_core::facts::SourceKind;
 use corvant_core::finding::{Change, Edit, Finding};
-use corvant_core::source::{Source, SourceIndex};
+use corvant_core::source::SourceIndex;
 use corvant_core::wiring::Wiring;
 use document::Document;
 use foldhash::HashMap;
@@ -54,14 +54,16 @@ pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
 
 /// A file as what edits are made in; `None`: it cannot be edited.
 fn document(wiring: &Wiring, source: SourceIndex) -> Option<Document<'_>> {
-    let Source { path, text, .. } = &wiring.sources[source.index()];
+    let (path, text) = (&wiring.sources[source.index()].path, &wiring.sources[source.index()].text);
     let header = &wiring.headers[source.index()];
     let syntax = match header.kind {
         // What is in an archive is not a file.
         _ if path.contains("!/") => return None,
         SourceKind::Container => return None,
         SourceKind::WorkspaceFile => Some(ManifestSyntax::Toml),
-        SourceKind::Manifest => ManifestSyntax::of_manifest(path).filter(|_| header.reader.is_none()),
+        SourceKind::Manifest | SourceKind::Part => {
+            ManifestSyntax::of_manifest(path).filter(|_| header.reader.is_none())
+        }
     };
     Some(Document::new(source, text, syntax))
 }

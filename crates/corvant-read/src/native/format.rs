@@ -418,14 +418,24 @@ pub(crate) const FIELD_MAP: Map = Map {
         field(
             "form",
             Shape::Name,
-            "The text around it: {} is the text, {module} the module, {file} the file",
+            "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
         ),
         field("map", Shape::Each(&Shape::Name), "Other words for it"),
+        field("number", Shape::Flag, "Take which of its list or map the item is, from 1"),
         field(
             "absent",
-            Shape::Name,
-            "What counts where there is none: a text, or a path from the root of the file",
+            Shape::Either(&[Shape::Name, Shape::Map(&IN_FOLDER)]),
+            "What counts where there is none: a text, a path from the root of the file, or what a file says for its folder",
         ),
+    ])
+};
+/// What a file says for its folder and all below it.
+pub(crate) const IN_FOLDER: Map = Map {
+    required: &["file", "from"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("file", Shape::Name, "The name of the file; that of the nearest folder counts"),
+        field("from", Shape::Name, "The path of the text in it"),
     ])
 };
 /// The cases that names can be written in.
@@ -433,7 +443,7 @@ pub(crate) const CASES: &[&str] =
     &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 32 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 37 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
@@ -466,6 +476,19 @@ const TAKE_FIELDS: [Field; 32 + ServiceField::ALL.len()] = {
         field("after", FIELD, "Providers that must have run before"),
         field("provider", FIELD, "A provider on the roster"),
         field("at", FIELD, "How the entry is reached"),
+        field("module", FIELD, "The module that it belongs to; absent: that of the file"),
+        field(
+            "merge",
+            Shape::Flag,
+            "Whether the items belong to what has their id in the same file, and say more of it",
+        ),
+        field(
+            "amends",
+            FIELD,
+            "Whether it takes over from what is defined under its id elsewhere what it does not say, and stands in its place",
+        ),
+        field("removed", FIELD, "Whether it takes the definitions of its id away, in its stages"),
+        field("needs", FIELD, "`unknown`, if nobody can know what it needs beside what is taken"),
         field("need", NEED_TAKES, "What it needs"),
         field("register", NEED_TAKES, "What a provider uses while registering"),
         field("start", NEED_TAKES, "What a provider uses after all have registered"),
@@ -506,6 +529,11 @@ const NEED_TAKES: Shape = Shape::List(&Shape::Map(&NEED_TAKE));
 pub(crate) const NEED_TAKE: Map = Map::new(&[
     ABOUT,
     field("each", Shape::Name, "The path of the needs, starting from the item; absent: the item"),
+    field(
+        "nested",
+        Shape::Name,
+        "The path of definitions inside the value, which are services called after their holder and slot",
+    ),
     field("value", FIELD, "A value, in which references are looked for"),
     field("service", FIELD, "A service, by id"),
     field("contract", FIELD, "A contract"),
@@ -567,9 +595,24 @@ pub(crate) const WORKSPACE: Map = Map::new(&[
 pub(crate) const POLICY: Map = Map::new(&[
     field("same-id", Shape::Word(&["forbid", "first", "last"]), "What a second definition of one id means"),
     field(
+        "same-contract",
+        Shape::Word(&["forbid", "first", "last"]),
+        "What a second offer of one contract means, where nothing else settles between them",
+    ),
+    field(
+        "default-unless-offered",
+        Shape::Flag,
+        "Whether what is marked `default` offers its contracts only where nothing else does",
+    ),
+    field(
         "order",
         Shape::Names,
         "Files, as globs, in the order in which they are read; the others are before all of them",
+    ),
+    field(
+        "imports-first",
+        Shape::Flag,
+        "Whether what a file imports is read before it, in the order in which it is named there",
     ),
     field(
         "stage-required",

@@ -134,18 +134,23 @@ impl Reader<'_> {
             let policy = &mut settings.policy;
             match field {
                 "order" => settings.order = reader.globs(value),
-                "same-id" => {
-                    let words = SameId::ALL.map(|(word, _)| word);
-                    if reader.word(value, &words).is_some() {
-                        let chosen = SameId::ALL.iter().find(|(word, _)| *word == reader.tree.text(value));
-                        policy.same_id = chosen.map_or(SameId::default(), |(_, chosen)| *chosen);
-                    }
-                }
+                "same-id" => policy.same_id = reader.second(value),
+                "same-contract" => policy.same_contract = reader.second(value),
+                "default-unless-offered" => policy.default_unless_offered = reader.flag(value),
+                "imports-first" => policy.imports_first = reader.flag(value),
                 "stage-required" => policy.stage_required = reader.flag(value),
                 _ => return false,
             }
             true
         });
+    }
+
+    /// What a second of something means.
+    fn second(&mut self, value: NodeId) -> SameId {
+        let words = SameId::ALL.map(|(word, _)| word);
+        let is_known = self.word(value, &words).is_some();
+        let chosen = SameId::ALL.iter().find(|(word, _)| is_known && *word == self.tree.text(value));
+        chosen.map_or(SameId::default(), |(_, chosen)| *chosen)
     }
 
     fn lifetimes(&mut self, value: NodeId, policy: &mut Policy) {

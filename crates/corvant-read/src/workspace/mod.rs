@@ -228,6 +228,10 @@ fn taken_apart(
         blind_spots.extend(one.blind_spots);
         manifests.push(one.manifest);
     }
+    let broken = plan.folders.broken(interner);
+    let is_read = |path: &str| manifests.iter().any(|manifest| manifest.source.path == path);
+    let broken: Vec<_> = broken.into_iter().filter(|manifest| !is_read(&manifest.source.path)).collect();
+    manifests.extend(broken);
     look_for_imports(&mut manifests, interner, files);
     accounts.sort_by(|one: &Account, other| one.path.cmp(&other.path));
     if !extras.is_empty() {

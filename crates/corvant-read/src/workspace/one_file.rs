@@ -1,5 +1,6 @@
 //! Reading one file: by the reader that claims it, with what is told of it.
 
+use crate::custom::Around;
 use crate::custom::account::{self, Unmatched};
 use crate::discover::FoundFile;
 use crate::fence::fenced;
@@ -71,14 +72,16 @@ impl Reading<'_> {
 
     pub(super) fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
         let mut account = self.explain.then(Account::default);
-        let mut unmatched = Vec::new();
+        let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
         let manifest = match self.plan.claim(path) {
             Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
                 Ok(source) => {
                     let reader = &self.plan.readers[number];
-                    let read = manifest::from_custom_reader(source, reader, self.interner, account.as_mut());
-                    unmatched = read.1;
-                    read.0
+                    let around =
+                        Around { interner: self.interner, files: self.files, folders: &self.plan.folders };
+                    let read = manifest::from_custom_reader(source, reader, around, account.as_mut());
+                    (parts, unmatched) = (read.parts, read.unmatched);
+                    read.manifest
                 }
                 Err(manifest) => *manifest,
             },
@@ -88,7 +91,14 @@ impl Reading<'_> {
             Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
         };
         let left_over = account.map(|account| account.left_over).unwrap_or_default();
-        vec![OneRead { unmatched, ..self.with_account(One::plain(manifest), left_over) }]
+        let facts: Vec<_> = [&manifest].into_iter().chain(&parts).map(|manifest| &manifest.facts).collect();
+        let taken = account::taken(&facts);
+        let mut whole = OneRead { unmatched, ..self.with_account(One::plain(manifest), left_over) };
+        if let Some(account) = &mut whole.account {
+            account.taken = taken;
+        }
+        let parts = parts.into_iter().map(|part| self.with_account(One::plain(part), Vec::new()));
+        [whole].into_iter().chain(parts).collect()
     }
 
     /// What was read by others than a custom reader: nothing is left over.
@@ -106,7 +116,7 @@ impl Reading<'_> {
                 path: manifest.source.path.clone(),
                 reader: manifest.header.reader.map(text),
                 module: manifest.header.module.map(|module| text(module.name)),
-                taken: account::taken(facts),
+                taken: account::taken(&[facts]),
                 left_over,
                 lookalikes: Vec::new(),
                 unread: unreadable.map(|trouble| trouble.message.clone()),

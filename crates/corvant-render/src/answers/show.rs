@@ -32,10 +32,13 @@ pub fn line(sheet: &Sheet, wiring: &Wiring, fact: &Fact) -> String {
         Said::NotSaid => "not said".to_owned(),
         Said::Supplied if sheet.kind == Kind::Tag => "collected by the host platform".to_owned(),
         Said::Supplied => "brought by the host platform".to_owned(),
-        Said::Definition { module, standing, stages } => {
-            let only =
-                if stages.is_empty() { String::new() } else { format!(", only in {}", stages.join(", ")) };
-            format!("in module {module}: {}{only}", self::standing(wiring, standing))
+        Said::Definition { module, standing, stages, except } => {
+            let limit = |how: &str, stages: &[String]| match stages {
+                [] => String::new(),
+                stages => format!(", {how} in {}", stages.join(", ")),
+            };
+            let limits = limit("only", stages) + &limit("not", except);
+            format!("in module {module}: {}{limits}", self::standing(wiring, standing))
         }
         Said::Declaration { module, required } => {
             format!("in module {module}{}", if *required { ", required" } else { "" })

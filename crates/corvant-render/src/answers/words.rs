@@ -79,6 +79,8 @@ pub fn reason(wiring: &Wiring, reason: &Reason) -> String {
         Reason::Key(key) => format!("the one that offers it under {key}"),
         Reason::Only => "the only one that offers it".to_owned(),
         Reason::Default(count) => format!("the default of {count} that offer it"),
+        Reason::First(count) => format!("the first of {count} that offer it"),
+        Reason::Last(count) => format!("the last of {count} that offer it"),
         Reason::Carried(count) => counted(*count, "carries it", "carry it"),
         Reason::Offered(count) => counted(*count, "offers it", "offer it"),
         Reason::Value => "it has a value".to_owned(),

@@ -109,6 +109,9 @@ enum Said<'a> {
         standing: Standing<'a>,
         /// The stages it is limited to.
         stages: &'a [String],
+        /// The stages it is not in.
+        #[serde(skip_serializing_if = "<[_]>::is_empty")]
+        except: &'a [String],
     },
     /// A declaration, or a definition that is the only one of its name.
     Declaration { module: &'a str, required: bool },
@@ -265,8 +268,8 @@ impl<'a> Said<'a> {
             S::Yes => Self::Yes,
             S::NotSaid => Self::Nothing,
             S::Supplied => Self::Supplied,
-            S::Definition { module, standing, stages } => {
-                Self::Definition { module, standing: Standing::new(wiring, standing), stages }
+            S::Definition { module, standing, stages, except } => {
+                Self::Definition { module, standing: Standing::new(wiring, standing), stages, except }
             }
             S::Declaration { module, required } => Self::Declaration { module, required: *required },
             S::Name { name, key, from, stage } => {

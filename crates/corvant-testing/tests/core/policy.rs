@@ -242,3 +242,76 @@ fn what_cannot_be_seen_is_said(#[case] sections: &str, #[case] expected: &str) {
         several => panic!("{several:#?}"),
     }
 }
+
+/// What the only entry's need of a contract is given, with why.
+fn given(policy: &str, services: &str, need: &str) -> String {
+    let text = format!(
+        "corvant: 1\nmodule: m\nservices:\n{services}\nentries:\n  e: {{ needs: {{ x: {need} }} }}\n"
+    );
+    let policy = format!("[policy]\n{policy}\n");
+    let wiring = wiring([("corvant.toml", policy.as_str()), ("m.wiring.yaml", text.as_str())]);
+    let need = corvant_core::wiring::NeedIndex::new(wiring.facts.entries[0].needs.range().start);
+    let gets = corvant_core::answers::View::new(&wiring, None).gets(need);
+    format!("{} {}", gets.service.unwrap_or_default(), gets.reason.kind().word())
+}
+
+const THREE: &str = "  a: { offers: [C] }\n  b: { offers: [C] }\n  c: { offers: [C] }";
+const TWO_DEFAULTS: &str =
+    "  a: { offers: [C] }\n  b: { offers: [C], default: true }\n  c: { offers: [C], default: true }";
+const ONE_DEFAULT: &str = "  a: { offers: [C], default: true }\n  b: { offers: [C] }";
+const KEYS: &str = "  a: { offers: [C], key: k }\n  b: { offers: [C], key: k }";
+const WRAPPED: &str = "  a: { offers: [C] }\n  b: { offers: [C] }\n  c: { wraps: a }";
+
+#[rstest]
+#[case::forbidden("", THREE, "{ contract: C }", " ambiguous")]
+#[case::first("same-contract = 'first'", THREE, "{ contract: C }", "a first")]
+#[case::last("same-contract = 'last'", THREE, "{ contract: C }", "c last")]
+#[case::a_default_goes_first("same-contract = 'last'", ONE_DEFAULT, "{ contract: C }", "a default")]
+#[case::the_first_default("same-contract = 'first'", TWO_DEFAULTS, "{ contract: C }", "b first")]
+#[case::the_last_default("same-contract = 'last'", TWO_DEFAULTS, "{ contract: C }", "c last")]
+#[case::under_a_key("same-contract = 'last'", KEYS, "{ contract: C, key: k }", "b key")]
+#[case::by_what_is_wrapped("same-contract = 'first'", WRAPPED, "{ contract: C }", "c first")]
+#[case::default_gives_way("default-unless-offered = true", ONE_DEFAULT, "{ contract: C }", "b only")]
+#[case::default_stays(
+    "default-unless-offered = true",
+    "  a: { offers: [C], default: true }",
+    "{ contract: C }",
+    "a only"
+)]
+#[case::others_clash(
+    "default-unless-offered = true",
+    "  a: { offers: [C], default: true }\n  b: { offers: [C] }\n  c: { offers: [C] }",
+    "{ contract: C }",
+    " ambiguous"
+)]
+#[case::both(
+    "default-unless-offered = true\nsame-contract = 'last'",
+    "  a: { offers: [C], default: true }\n  b: { offers: [C] }\n  c: { offers: [C] }",
+    "{ contract: C }",
+    "c last"
+)]
+#[case::all_but_defaults("default-unless-offered = true", ONE_DEFAULT, "{ all: C }", " offered")]
+fn a_workspace_says_which_offer_counts(
+    #[case] policy: &str,
+    #[case] services: &str,
+    #[case] need: &str,
+    #[case] expected: &str,
+) {
+    assert_eq!(given(policy, services, need), expected);
+}
+
+#[rstest]
+#[case::two(THREE, "{ contract: C }")]
+#[case::two_defaults(TWO_DEFAULTS, "{ contract: C }")]
+#[case::one_key(KEYS, "{ contract: C, key: k }")]
+fn what_the_workspace_decides_is_no_clash(#[case] services: &str, #[case] need: &str) {
+    let text = |policy: &str| {
+        format!(
+            "//- corvant.toml\n[policy]\nsame-contract = '{policy}'\n//- m.wiring.yaml\ncorvant: 1\nmodule: m\nservices:\n{services}\n\
+             entries:\n  e: {{ needs: {{ x: {need}, a: {{ service: a }}, b: {{ service: b }}, c: {{ service: c, optional: true }} }} }}\n"
+        )
+    };
+    assert_eq!(messages(&text("forbid")).len(), 1);
+    assert_eq!(messages(&text("last")), []);
+    assert_eq!(messages(&text("first")), []);
+}

@@ -86,7 +86,8 @@ fn fixes(view: &StageView<'_>, contract: Name, lack: &Lack, inactive: Option<Ser
 fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
     let mut inactive = HashMap::new();
     for (index, service) in view.for_advice().services() {
-        if service.template || !(view.resolution().ids.is_active(index) || service.stages.is_empty()) {
+        let is_elsewhere = service.is_limited() && !view.resolution().ids.is_active(index);
+        if service.template || is_elsewhere {
             for offer in service.offers.of(view.parts()) {
                 inactive.entry(offer.name).or_insert(index);
             }
@@ -102,6 +103,6 @@ fn why_not(view: &StageView<'_>, index: ServiceIndex) -> String {
         let like = view.say(service.source, EditSort::Like, view.id(index), own);
         format!("{place} offers it, but is a template: {like}")
     } else {
-        format!("{place} offers it, but is limited to {}", view.stages_of(service))
+        format!("{place} offers it, but {}", view.limits_of(service))
     }
 }

@@ -1,10 +1,11 @@
 //! `missing-provider`: a provider on the roster that is not defined.
 
-use crate::facts::Provider;
+use crate::facts::{Provider, Trouble, TroubleKind};
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
+use crate::source::{SourceIndex, Span};
 use crate::views::{Check, DormantKind, Sink, StageView};
 use foldhash::{HashMap, HashSet};
 
@@ -40,6 +41,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     let providers = view.providers();
     let defined: HashMap<Name, &Provider> =
         providers.iter().map(|provider| (provider.id.name, provider)).collect();
+    let gone = MissingFiles::new(&view.for_advice().facts.troubles);
     let mut seen = HashSet::default();
     let listed = view.rosters().flat_map(|roster| {
         roster.providers.of(view.parts()).iter().map(|provider| (roster.source, *provider))
@@ -48,7 +50,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         .filter(|(_, listed)| {
             !defined.contains_key(&listed.name) && view.doubts().hides(listed.name).is_none()
         })
-        .filter(|(_, listed)| seen.insert(listed.name))
+        .filter(|(source, listed)| !gone.contains(*source, listed.span) && seen.insert(listed.name))
         .collect();
     if missing.is_empty() {
         return;
@@ -76,5 +78,24 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         }
         finding.fixes.extend(view.dormant(DormantKind::Provider, listed.name));
         sink.report(finding.advice("take it off the roster, or define it under `providers`"));
+    }
+}
+
+/// Where files are named that are not there: what such a file defines is missing for that one cause.
+struct MissingFiles(HashMap<SourceIndex, Vec<Span>>);
+
+impl MissingFiles {
+    fn new(troubles: &[Trouble]) -> Self {
+        let mut places: HashMap<SourceIndex, Vec<Span>> = HashMap::default();
+        for trouble in troubles.iter().filter(|trouble| trouble.kind == TroubleKind::MissingImport) {
+            places.entry(trouble.source).or_default().push(trouble.at.0);
+        }
+        Self(places)
+    }
+
+    /// Whether a name is part of what names such a file, or the other way.
+    fn contains(&self, source: SourceIndex, span: Span) -> bool {
+        let mut places = self.0.get(&source).into_iter().flatten();
+        places.any(|place| place.start < span.end && span.start < place.end)
     }
 }

@@ -1,5 +1,6 @@
 //! `missing-service`: an id that is not defined.
 
+use crate::facts::Removed;
 use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
@@ -106,6 +107,17 @@ fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
     first
 }
 
+/// What takes an id away in this stage.
+fn taken_away<'a>(view: &StageView<'a>, id: Name) -> Option<&'a Removed> {
+    let facts = &view.for_advice().facts;
+    let stage = view.resolution().stage;
+    let is_here = |removed: &&Removed| {
+        let mut stages = removed.stages.of(&facts.parts).iter();
+        removed.id.name == id && stages.any(|limit| Some(limit.name) == stage)
+    };
+    facts.removed.iter().find(is_here)
+}
+
 fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<Fix> {
     let text = view.text(id);
     if let Some(&index) = inactive.get(&id) {
@@ -116,8 +128,14 @@ fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
             let like = view.say(service.source, EditSort::Like, text, own);
             format!("{place} is a template, which is never built: {like}")
         } else {
-            let stages = view.stages_of(service);
-            format!("{place} is limited to {stages}: define it here too, or limit those that need it")
+            let limits = view.limits_of(service);
+            if let Some(removed) = taken_away(view, id) {
+                let here = view.address(removed.source, removed.id.span);
+                return vec![Fix::advice(format!(
+                    "{place} {limits}, for it is taken away there ({here}): do not, or limit those that need it"
+                ))];
+            }
+            format!("{place} {limits}: define it here too, or limit those that need it")
         })];
     }
     let mut fixes = Vec::new();

@@ -61,7 +61,9 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
         let carriers = view.resolution().carriers_anywhere(name).iter().copied();
         let carriers: Vec<ServiceIndex> = carriers.filter(|&carrier| usage.is_built(carrier)).collect();
         let supplied = view.resolution().is_supplied(SuppliedKind::Tag, name);
-        let hidden = view.doubts().is_opaque() || view.doubts().mentions(name).is_some();
+        let hidden = view.doubts().is_opaque()
+            || view.doubts().mentions(name).is_some()
+            || view.may_be_needed(tag.source);
         if carriers.is_empty() || supplied || hidden || !collected.insert(name) {
             continue;
         }

@@ -48,7 +48,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     for service in services {
         let Some(target) = service.alias_of else { continue };
         let id = service.id.name;
-        if called[id.index()] || view.doubts().mentions(id).is_some() {
+        let may_be_called = view.doubts().mentions(id).is_some() || view.may_be_needed(service.source);
+        if called[id.index()] || may_be_called {
             continue;
         }
         let (id, target) = (view.text(id), view.text(target.name));

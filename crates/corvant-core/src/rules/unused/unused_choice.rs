@@ -60,6 +60,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
         let (contract, key) = (choice.contract.name, choice.key.map(|key| key.name));
         if view.doubts().is_opaque()
             || view.doubts().mentions(contract).is_some()
+            || view.may_be_needed(choice.source)
             || !asked.insert((contract, key))
         {
             continue;

@@ -53,7 +53,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let mut told: HashSet<Name> = HashSet::default();
     for contract in &facts.contracts {
         let name = contract.contract.name;
-        if used.contains(&name) || !told.insert(name) || view.doubts().mentions(name).is_some() {
+        let may_be_used = view.doubts().mentions(name).is_some() || view.may_be_needed(contract.source);
+        if used.contains(&name) || !told.insert(name) || may_be_used {
             continue;
         }
         let text = view.text(name);

@@ -49,7 +49,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     if !view.wiring().facts.names_entries() || view.doubts().is_opaque() {
         return;
     }
-    for (index, service) in view.wiring().services().filter(|&(index, _)| usage.is_idle(index)) {
+    let idle = view.wiring().services().filter(|&(index, _)| usage.is_idle(index));
+    for (index, service) in idle.filter(|(_, service)| !view.may_be_needed(service.source)) {
         let id = view.text(service.id.name);
         let message = format!("nothing comes to use {id}{}", because(view, index));
         let finding = Finding::new(&RULE.text, id, message)

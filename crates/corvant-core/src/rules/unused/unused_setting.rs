@@ -60,7 +60,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     used.extend(view.usage().meant.iter().chain(&view.usage().lacking_settings));
     for setting in &facts.settings {
         let name = setting.setting.name;
-        if !used.insert(name) || view.doubts().mentions(name).is_some() {
+        let may_be_used = view.doubts().mentions(name).is_some() || view.may_be_needed(setting.source);
+        if !used.insert(name) || may_be_used {
             continue;
         }
         let text = view.text(name);

@@ -68,7 +68,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     for &(source, used) in uses {
         let (Some(from), Some(&to)) = (wiring.module_of(source), by_name.get(&used.name)) else { continue };
         let is_needed = from != to && mentioned.has(from, to);
-        if is_needed || !seen.insert((from, to)) {
+        if is_needed || view.doubts().may_need_anything(from) || !seen.insert((from, to)) {
             continue;
         }
         let said = said.get_or_insert_with(|| view.said_uses()).of(Some(from), used.name);

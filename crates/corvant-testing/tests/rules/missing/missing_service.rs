@@ -85,3 +85,17 @@ fn help_says_what_to_do(#[case] need: &str, #[case] help: &str) {
         "{found:#?}"
     );
 }
+
+#[test]
+fn a_misspelt_model_may_be_meant_to_be_a_template() {
+    let found = messages(
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.board: { template: true }\n  a.stop: { like: a.bord }\nentries: { e: { needs: { x: { service: a.stop } } } }\n",
+    );
+    assert_eq!(found.len(), 1, "{found:#?}");
+    assert!(found[0].text.contains("write a.board (a.wiring.yaml:4)"), "{found:#?}");
+    // A service cannot be handed out as a template.
+    let found = messages(
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.board: { template: true }\nentries: { e: { needs: { x: { service: a.bord } } } }\n",
+    );
+    assert!(!found[0].text.contains("a.board"), "{found:#?}");
+}

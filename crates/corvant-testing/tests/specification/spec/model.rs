@@ -55,6 +55,7 @@ pub(crate) struct Definition {
     pub(crate) tags: Vec<(String, Attributes)>,
     pub(crate) own_tags: Vec<(String, Attributes)>,
     pub(crate) stages: Vec<String>,
+    pub(crate) except: Vec<String>,
     pub(crate) template: bool,
     pub(crate) like: Option<String>,
     pub(crate) alias_of: Option<String>,
@@ -254,6 +255,7 @@ impl Read<'_> {
             own_tags: tags.clone(),
             tags,
             stages: self.all(service.stages),
+            except: self.all(service.except),
             template: service.template,
             like: self.maybe(service.like),
             alias_of: self.maybe(service.alias_of),
@@ -394,7 +396,7 @@ impl Model {
     }
 
     fn find_stages(&mut self) {
-        let limits = self.definitions.iter().flat_map(|one| one.stages.clone());
+        let limits = self.definitions.iter().flat_map(|one| [&one.stages[..], &one.except].concat());
         let values = self.settings.iter().flat_map(|one| one.stages.iter().map(|value| value.0.clone()));
         let choices = self.choices.iter().filter_map(|choice| choice.stage.clone());
         let rosters = self.rosters.iter().filter_map(|roster| roster.0.clone());

@@ -3,6 +3,7 @@
 use super::model::{Aim, Attributes, Model, Need, Rule};
 use super::view::{Gets, Lead, Node, Standing, View, pattern};
 use corvant_core::facts::{Scalar, SuppliedKind, Via};
+use corvant_core::wiring::SameId;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// A rule and a subject.
@@ -365,7 +366,8 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
         exact.retain(|(_, by)| place(*by) == installed);
         let is_settled =
             view.chosen(&contract, Some(&key)).is_some() || is_meant_for_all(view.model, &contract);
-        let is_shared = direct.len() > 1 && services(&exact).len() > 1;
+        let is_decided = view.model.policy.same_contract != SameId::Forbid && installed.is_none();
+        let is_shared = direct.len() > 1 && services(&exact).len() > 1 && !is_decided;
         if is_shared && !is_settled && defaults(exact.clone()).len() != 1 {
             clashes.push((contract, Some(key), services(&exact)));
         }
@@ -379,7 +381,8 @@ fn clashes(view: &View<'_>) -> BTreeSet<Key> {
         };
         let keys: BTreeSet<String> = claims.iter().filter_map(first_by).collect();
         let is_asked = questions.contains(&(contract.clone(), None));
-        let is_open = keys.len() < claims.len() || is_asked;
+        let is_open =
+            (keys.len() < claims.len() || is_asked) && view.model.policy.same_contract == SameId::Forbid;
         if direct.len() > 1 && view.chosen(&contract, None).is_none() && claims.len() > 1 && is_open {
             clashes.push((contract, None, claims));
         }

@@ -138,8 +138,9 @@ impl<'m> View<'m> {
     }
 
     fn is_here(&self, at: usize) -> bool {
-        let stages = &self.definition(at).stages;
-        stages.is_empty() || self.stage.as_ref().is_some_and(|stage| stages.contains(stage))
+        let one = self.definition(at);
+        let names_it = |stages: &[String]| self.stage.as_ref().is_some_and(|stage| stages.contains(stage));
+        !names_it(&one.except) && (one.stages.is_empty() || names_it(&one.stages))
     }
 
     fn prefer(&self, among: &[usize]) -> Option<usize> {
@@ -357,6 +358,10 @@ impl<'m> View<'m> {
         let mut seen = BTreeSet::new();
         let is_installed = |at: usize| self.definition(at).installed.is_some();
         all.retain(|(service, _)| !is_installed(*service) || seen.insert(&self.definition(*service).id));
+        let is_default = |offer: &(usize, usize)| self.definition(offer.1).default;
+        if self.model.policy.default_unless_offered && !all.iter().all(is_default) {
+            all.retain(|offer| !is_default(offer));
+        }
         all
     }
 
@@ -432,7 +437,16 @@ impl<'m> View<'m> {
             .map(|(service, _)| *service)
             .collect();
         let one = |of: &BTreeSet<usize>| of.first().copied().filter(|_| of.len() == 1);
-        match one(&services).or_else(|| one(&defaults)) {
+        let is_preferred = |by: usize| defaults.is_empty() || self.definition(by).default;
+        let mut preferred: Vec<(usize, usize)> =
+            offers.iter().filter(|offer| is_preferred(offer.1)).map(|&(service, by)| (by, service)).collect();
+        preferred.sort_unstable();
+        let preferred = match self.model.policy.same_contract {
+            SameId::Forbid => None,
+            SameId::First => preferred.first(),
+            SameId::Last => preferred.last(),
+        };
+        match one(&services).or_else(|| one(&defaults)).or(preferred.map(|one| one.1)) {
             Some(only) => Gets::Service(only),
             None if !services.is_empty() => Gets::Ambiguous(services.into_iter().collect()),
             None if self.is_contract_supplied(contract) => Gets::Supplied,
