@@ -109,12 +109,14 @@ impl Plan {
         }
     }
 
-    /// Where a file stands in the order that the workspace file gives; 0: before all that it names.
-    pub(crate) fn rank(&self, path: &str) -> u32 {
+    /// Where a file stands in the order that the workspace file gives, by its path or its module; 0: before all that it
+    /// names.
+    pub(crate) fn rank(&self, path: &str, module: impl FnOnce() -> Option<String>) -> u32 {
         if self.order.is_empty() {
             return 0;
         }
-        self.order.matches(path).last().map_or(0, |&glob| glob as u32 + 1)
+        let of = |name: &str| self.order.matches(name).last().map_or(0, |&glob| glob as u32 + 1);
+        of(path).max(module().map_or(0, |module| of(&module)))
     }
 
     /// The world that a folder belongs to.

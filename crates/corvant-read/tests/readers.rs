@@ -435,6 +435,7 @@ pages: { open: board }";
 #[rstest]
 #[case::by_path("", "velmora.Second")]
 #[case::by_a_declared_order("order = [\"b/*\", \"a/*\"]\n", "velmora.First")]
+#[case::by_an_order_of_modules("order = [\"b\", \"a\"]\n", "velmora.First")]
 #[case::what_is_not_named_is_before_all("order = [\"a/*\"]\n", "velmora.First")]
 fn the_later_of_two_definitions_is_the_later_in_the_order_of_files(
     #[case] order: &str,
@@ -841,4 +842,18 @@ fn a_path_into_all_that_is_inside_takes_each_definition_once() {
         "</box></slot>".repeat(depth)
     );
     assert_eq!(linked(&house("xml", "", &takes, &file)).len(), depth + 1);
+}
+
+#[rstest]
+#[case::one("with: ~depot.lock")]
+#[case::in_a_list("with: [~depot.lock]")]
+#[case::behind_others("a: 1\n    b: 2\n    with: ~depot.lock")]
+fn one_value_has_the_slot_that_the_first_of_many_has(#[case] with: &str) {
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\n[[reader.take.need]]\neach = \"$.with\"\n\
+        slot = { number = true }\n[[reader.value]]\nmatch = '^~(?<service>[\\w.]+)$'\n";
+    let file = format!("parts:\n  depot.gate:\n    {with}\n  depot.lock: {{}}");
+    assert_eq!(
+        linked(&house("yaml", "", takes, &file)),
+        ["depot/depot.gate  1=depot.lock", "depot/depot.lock"]
+    );
 }

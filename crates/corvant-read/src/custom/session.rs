@@ -277,7 +277,9 @@ impl<'tree> Session<'tree> {
                 self.take(selected.node);
                 items.extend(super::path::every(self.tree, selected.node));
             } else {
-                items.push(selected);
+                // What a path names is the only one, wherever it stands.
+                let number = if selected == from || each.selects_items() { selected.number } else { 1 };
+                items.push(Selected { number, ..selected });
             }
         }
         for item in &items {

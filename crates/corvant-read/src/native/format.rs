@@ -607,7 +607,7 @@ pub(crate) const POLICY: Map = Map::new(&[
     field(
         "order",
         Shape::Names,
-        "Files, as globs, in the order in which they are read; the others are before all of them",
+        "Files, as globs, and modules, in the order in which they are read; the others are before all of them",
     ),
     field(
         "imports-first",

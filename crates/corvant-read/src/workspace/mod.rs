@@ -222,7 +222,9 @@ fn taken_apart(
             one.manifest.facts.tell_together();
         }
         troubles += one.manifest.facts.troubles.len();
-        one.manifest.header.rank = plan.rank(&one.manifest.source.path);
+        let header = &mut one.manifest.header;
+        let module = header.module.map(|module| module.name);
+        header.rank = plan.rank(&one.manifest.source.path, || Some(interner.text(module?)));
         accounts.extend(account);
         extras.extend(one.extra.map(|extra| (manifests.len(), extra)));
         blind_spots.extend(one.blind_spots);
