@@ -47,5 +47,6 @@ pub mod progress;
 pub mod scope;
 mod standards;
 pub mod syntax;
+mod types;
 mod words;
 pub mod workspace;

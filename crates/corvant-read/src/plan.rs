@@ -6,6 +6,7 @@ use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
 use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
+use crate::types::{self, Language};
 use corvant_core::facts::Trouble;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
@@ -18,6 +19,8 @@ pub struct Plan {
     pub scope: Scope,
     /// Files in the order in which they are read.
     order: GlobSet,
+    /// Code whose types are known.
+    types: GlobSet,
     /// What nothing hides.
     pub(crate) named: NamedPaths,
     pub(crate) readers: Vec<CustomReader>,
@@ -42,6 +45,8 @@ pub(crate) enum Claim {
     Custom(usize),
     /// Readers for open standards.
     Standard(Claimed),
+    /// It is code that declares types.
+    Types(Language),
 }
 
 impl Plan {
@@ -63,7 +68,13 @@ impl Plan {
             }
         }
         let members = settings.members.iter().flatten();
-        let named = NamedPaths::new(members, readers.iter().flat_map(|reader| &reader.globs));
+        let of_readers = readers.iter().flat_map(|reader| &reader.globs);
+        let named = NamedPaths::new(members, of_readers.chain(&settings.types));
+        let mut types = GlobSetBuilder::new();
+        for glob in &settings.types {
+            types.add(glob.clone());
+        }
+        let types = types.build().unwrap_or_default();
         let mut order = GlobSetBuilder::new();
         for glob in &settings.order {
             order.add(glob.clone());
@@ -72,7 +83,7 @@ impl Plan {
         // Each glob was compiled when it was read.
         let files = files.build().unwrap_or_default();
         let (scope, folders) = (Scope::new(settings), FolderFiles::default());
-        Self { scope, order, named, readers, files, reader_of, standards, folders }
+        Self { scope, order, types, named, readers, files, reader_of, standards, folders }
     }
 
     /// The numbers of the custom readers that are for a file, in their order.
@@ -92,7 +103,12 @@ impl Plan {
         let custom = || self.readers_of(path).first().copied().map(Claim::Custom);
         let native = || ManifestSyntax::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.claims(path).map(Claim::Standard);
-        custom().or_else(native).or_else(standard)
+        custom().or_else(native).or_else(|| self.types_of(path)).or_else(standard)
+    }
+
+    fn types_of(&self, path: &str) -> Option<Claim> {
+        let is_named = !self.types.is_empty() && self.types.is_match(path);
+        is_named.then(|| Language::of_ending(path).map(Claim::Types)).flatten()
     }
 
     /// Whether an open standard has a thing installed in a folder.
@@ -104,7 +120,7 @@ impl Plan {
     pub(crate) fn is_sure(&self, path: &str) -> bool {
         match self.claim(path) {
             Some(Claim::Standard(claimed)) => claimed.is_sure(path),
-            Some(Claim::Native | Claim::Custom(_)) => true,
+            Some(Claim::Native | Claim::Custom(_) | Claim::Types(_)) => true,
             None => false,
         }
     }
@@ -157,6 +173,18 @@ impl Plan {
     pub(crate) fn idle_paths<'path>(&self, unread: impl Iterator<Item = &'path str>) -> Vec<Trouble> {
         let certain = self.readers.iter().zip(self.busy(unread)).filter(|(_, has_unread)| !has_unread);
         certain.flat_map(|(reader, _)| reader.idle_paths()).collect()
+    }
+
+    /// A blind spot where the workspace file names code and there is none.
+    pub(crate) fn idle_types<'path>(&self, mut paths: impl Iterator<Item = &'path str>) -> Option<BlindSpot> {
+        let has_types = |path: &str| matches!(self.claim(path), Some(Claim::Types(_)));
+        (!self.types.is_empty() && !paths.any(has_types)).then(|| BlindSpot {
+            kind: BlindSpotKind::IdleReader,
+            subject: types::READER.to_owned(),
+            message: "none of the files named there is code that declares types: no types are known"
+                .to_owned(),
+            places: Vec::new(),
+        })
     }
 
     /// A blind spot for each custom reader that no file is for.

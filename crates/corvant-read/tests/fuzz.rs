@@ -9,6 +9,7 @@ use corvant_read::{manifest, workspace};
 use corvant_testing::corpus::Made;
 use corvant_testing::fuzz::fuzz;
 use corvant_testing::tangle::tangle;
+use rstest::rstest;
 use std::fs;
 
 /// The bad files of a syntax, and a good one.
@@ -230,5 +231,26 @@ fn whatever_readers_read_can_be_audited() {
         let at = near.unwrap_or(bytes.len() % files.len());
         files[at].1 = String::from_utf8_lossy(bytes).into_owned();
         audited(&files);
+    });
+}
+
+/// Code is skimmed to its end or to where it is in doubt, and what it declares stands where it is said to.
+#[rstest]
+#[case::java("Gate.java", b"package velmora.depot; // x\n@Mark({\"a\"}) class Gate<T> { String s = \"\"\" \" \"\"\"; char c = '\\''; record R(int n) {} /* } */ }")]
+#[case::kotlin("Gate.kt", b"package velmora.depot\nclass Gate(val f: () -> Unit = { }) { val s = \"${if (x) \"}\" else \"{\"} \" ; object Lock } /* /* */ */ typealias T = Gate")]
+#[case::c_sharp("Gate.cs", b"#if X\nnamespace Velmora.Depot {\n#else\nnamespace Velmora {\n#endif\nclass Gate { string s = $@\"{a[\"b\"]} \"\" {{\" + \"\"\" \" \"\"\"; } delegate int F<T>(T t); }")]
+#[case::php("Gate.php", b"<p><?php namespace Velmora\\Depot; #[Mark]\nclass Gate { function a() { return <<<END\n {$b[\"c\"]}\n  END . \"{$d[\"e\"]}\"; } } ?> <?= 'f' ?>")]
+fn code(#[case] path: &str, #[case] seed: &[u8]) {
+    let settings = "[[types]]\nfiles = [\"**\"]\n";
+    fuzz(path, &[seed.to_vec()], 6_000, |bytes| {
+        let text = String::from_utf8_lossy(bytes);
+        let read = workspace::from_texts([("corvant.toml", settings), (path, &text)]).unwrap();
+        for manifest in &read.manifests {
+            for declared in &manifest.facts.declared_types {
+                assert_fits(&manifest.source.text, declared.name.span);
+            }
+            assert!(manifest.facts.troubles.is_empty(), "{:?}", manifest.facts.troubles);
+        }
+        assert!(read.blind_spots.iter().all(|spot| !spot.message.contains("the program failed")));
     });
 }

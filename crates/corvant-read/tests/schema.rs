@@ -75,6 +75,7 @@ fn workspace() -> Value {
         "standards": {
             "provider-files": false, "components": true, "entry-points": true, "activation-files": false,
         },
+        "types": [{ "about": "x", "files": ["src/**"] }],
         "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
     })
 }

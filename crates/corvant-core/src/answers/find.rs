@@ -171,16 +171,18 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             // What a model gave is mentioned where the model says it.
             let model = service.like.and_then(|model| self.wiring.first_definition(model.name));
             let model = model.map(|model| *self.wiring.service(model));
+            let is_own = |named: &Named| !service.takes_over_at(named.span);
             let of = |field: fn(&Service) -> Option<Named>| {
-                field(service).filter(|&named| model.is_none_or(|model| field(&model) != Some(named)))
+                let own = field(service).filter(is_own);
+                own.filter(|&named| model.is_none_or(|model| field(&model) != Some(named)))
             };
             let own = [
                 (of(|service| service.type_name), Act::BuiltFrom, NamedThing::Type),
                 (of(|service| service.key), Act::OfferedUnder, NamedThing::Key),
                 (of(|service| service.lifetime), Act::LivedFor, NamedThing::Lifetime),
-                (service.alias_of, Act::Aliased, NamedThing::Service),
-                (service.wraps, Act::Wrapped, NamedThing::Service),
-                (service.replaces, Act::Replaced, NamedThing::Service),
+                (service.alias_of.filter(is_own), Act::Aliased, NamedThing::Service),
+                (service.wraps.filter(is_own), Act::Wrapped, NamedThing::Service),
+                (service.replaces.filter(is_own), Act::Replaced, NamedThing::Service),
                 (service.like, Act::TakenAsModel, NamedThing::Service),
             ];
             for (named, act, kind) in own {
@@ -192,7 +194,7 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
                 let given = model.filter(|model| field(model).range() == field(service).range());
                 if given.is_some() { &[][..] } else { field(service).of(&facts.parts) }
             };
-            for offer in lists(|service| service.offers) {
+            for offer in lists(|service| service.offers).iter().filter(|offer| is_own(offer)) {
                 self.add(source, *offer, Act::Offered, NamedThing::Contract, Some(id));
             }
             for stage in lists(|service| service.stages) {

@@ -553,7 +553,9 @@ impl Writer<'_, '_> {
         let view = self.view;
         let model = service.like.and_then(|model| view.wiring.first_definition(model.name));
         let model = model.map(|model| view.wiring.service(model));
-        let model = model.filter(|&model| field(model) == Some(named));
+        let is_taken_over =
+            |of: Named| of == named || of.name == named.name && service.takes_over_at(named.span);
+        let model = model.filter(|&model| field(model).is_some_and(is_taken_over));
         let from = model.map(|model| view.owned(model.id.name));
         Said::Name { name: view.owned(named.name), key: None, from, stage: None }
     }

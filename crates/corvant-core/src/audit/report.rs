@@ -95,17 +95,15 @@ impl Report {
 
 fn coverage(wiring: &Wiring) -> Vec<Coverage> {
     let mut readers: Vec<Coverage> = Vec::new();
-    let manifests = wiring
-        .headers
-        .iter()
-        .zip(&wiring.said)
-        .filter(|(header, _)| matches!(header.kind, SourceKind::Manifest | SourceKind::Part));
+    let manifests = wiring.headers.iter().zip(&wiring.said).filter(|(header, _)| {
+        matches!(header.kind, SourceKind::Manifest | SourceKind::Part | SourceKind::Code)
+    });
     for (header, &said) in manifests {
         let number = readers.iter().position(|known| known.reader == header.reader).unwrap_or_else(|| {
             readers.push(Coverage { reader: header.reader, files: 0, facts: 0, left_over: 0 });
             readers.len() - 1
         });
-        readers[number].files += usize::from(header.kind == SourceKind::Manifest);
+        readers[number].files += usize::from(header.kind != SourceKind::Part);
         readers[number].facts += said as usize;
         readers[number].left_over += header.left_over as usize;
     }

@@ -78,6 +78,11 @@ impl Service {
             && (self.stages.is_empty() || names_it(self.stages))
     }
 
+    /// Whether what stands at a place of its file is taken over from a definition elsewhere.
+    pub fn takes_over_at(&self, span: Span) -> bool {
+        self.amends && span == self.id.span || self.like.is_some_and(|like| like.span == span)
+    }
+
     /// Whether it is in some stages and not in others.
     pub fn is_limited(&self) -> bool {
         !self.stages.is_empty() || !self.except.is_empty() || !self.kept_from.is_empty()

@@ -12,7 +12,7 @@ mod many;
 mod rename;
 mod service_fields;
 
-pub use installed::{Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
+pub use installed::{DeclaredType, Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Import, MeantFor, Need,
     Provider, Removed, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
@@ -67,6 +67,8 @@ pub enum SourceKind {
     Manifest,
     /// What of a file that is there already belongs to another module.
     Part,
+    /// Code that declares types.
+    Code,
     /// The workspace file.
     WorkspaceFile,
     /// What holds other files, or tells of them: a folder, a link, an archive, the list of an installation.
@@ -112,6 +114,10 @@ pub struct Facts {
     pub imports: Vec<Import>,
     /// Types that are there, where all types of a place were listed.
     pub types: Vec<ListedType>,
+    /// Types that code declares.
+    pub declared_types: Vec<DeclaredType>,
+    /// Scopes of types of which not all are known; `None`: of whatever scope.
+    pub doubtful_scopes: Vec<Option<Name>>,
     /// What is installed.
     pub installed: Vec<Installed>,
     /// What must be installed beside it.
@@ -200,6 +206,7 @@ impl Facts {
             + self.rosters.len()
             + self.entries.len()
             + self.supplied.len()
+            + self.declared_types.len()
             + self.expectations.len()
             + self.allowances.len()
     }

@@ -1,7 +1,8 @@
 //! The plain fields of a service: those that hold one name, some names, or true or false. What reads them, takes them
 //! over and describes them goes through this list.
 
-use super::{Many, Named, Service};
+use super::{Many, Named, Parts, Service};
+use crate::source::Span;
 
 /// A plain field of a service.
 #[derive(Clone, Copy, Debug)]
@@ -82,24 +83,42 @@ impl ServiceField {
         Self { is_inherited: true, ..self }
     }
 
-    /// Has a service take over from its model what it does not say itself.
-    pub(crate) fn inherit(self, service: &mut Service, mut model: Service) {
+    /// Has a service take over from its model what it does not say itself. Where that is written in another file, it counts
+    /// as written at `at`, where the service says that it takes over.
+    pub(crate) fn inherit(
+        self,
+        service: &mut Service,
+        mut model: Service,
+        parts: &mut Parts,
+        at: Option<Span>,
+    ) {
         match self.of {
             FieldOf::Name(field) => {
                 let model = *field(&mut model);
+                let model = model.map(|named| Named { span: at.unwrap_or(named.span), ..named });
                 let own = field(service);
                 *own = own.or(model);
             }
             FieldOf::Names(field) => {
                 let model = *field(&mut model);
                 let own = field(service);
-                if own.is_empty() {
-                    *own = model;
+                if own.is_empty() && !model.is_empty() {
+                    *own = at.map_or(model, |at| moved(model, parts, at));
                 }
             }
             FieldOf::Flag(field) => *field(service) |= *field(&mut model),
         }
     }
+}
+
+/// The same names, written elsewhere.
+fn moved(names: Many<Named>, parts: &mut Parts, at: Span) -> Many<Named> {
+    let start = parts.named.len();
+    parts.named.extend_from_within(names.range());
+    for named in &mut parts.named[start..] {
+        named.span = at;
+    }
+    Many::since(start, parts)
 }
 
 const fn own(name: &'static str, about: &'static str, of: FieldOf) -> ServiceField {

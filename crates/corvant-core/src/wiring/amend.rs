@@ -104,7 +104,7 @@ fn complete(facts: &mut Facts, at: usize, base: usize) {
     let taggings = joined(facts, own.taggings, model.taggings, |tagging| tagging.tag.name);
     let service = &mut facts.services[at];
     for field in ServiceField::ALL.into_iter().filter(|field| !["stages", "except"].contains(&field.name)) {
-        field.inherit(service, model);
+        field.inherit(service, model, &mut facts.parts, Some(own.id.span));
     }
     service.needs_given |= model.needs_given;
     service.needs_unknown |= model.needs_unknown;

@@ -177,8 +177,10 @@ impl Own {
         }
         let (said, model_says) = (facts.services[child], facts.services[model]);
         let service = &mut facts.services[child];
+        let is_elsewhere = model_says.source != said.source;
+        let at = said.like.map(|like| like.span).filter(|_| is_elsewhere);
         for field in ServiceField::ALL.into_iter().filter(|field| field.is_inherited) {
-            field.inherit(service, model_says);
+            field.inherit(service, model_says, &mut facts.parts, at);
         }
         service.needs_given |= model_says.needs_given;
         if child_is_template {

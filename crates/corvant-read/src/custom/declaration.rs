@@ -137,7 +137,7 @@ impl Reader<'_> {
     }
 
     /// Notes fields that must be there and are not.
-    fn required(&mut self, map: NodeId, known: &format::Map, what: &str) {
+    pub(crate) fn required(&mut self, map: NodeId, known: &format::Map, what: &str) {
         if self.tree.kind(map) == NodeKind::Null {
             self.expected(map, "a map");
         }

@@ -59,7 +59,7 @@ fn document(wiring: &Wiring, source: SourceIndex) -> Option<Document<'_>> {
     let syntax = match header.kind {
         // What is in an archive is not a file.
         _ if path.contains("!/") => return None,
-        SourceKind::Container => return None,
+        SourceKind::Container | SourceKind::Code => return None,
         SourceKind::WorkspaceFile => Some(ManifestSyntax::Toml),
         SourceKind::Manifest | SourceKind::Part => {
             ManifestSyntax::of_manifest(path).filter(|_| header.reader.is_none())

@@ -293,8 +293,22 @@ pub(crate) const WORKSPACE_FILE: Map = Map::new(&[
     field("expect", Shape::List(&Shape::Map(&EXPECTATION)), "Wiring that must hold"),
     field("allow", Shape::List(&Shape::Map(&ALLOWANCE)), "Findings that are accepted"),
     field("standards", Shape::Map(&STANDARDS), "Open standards whose files are not read"),
+    field(
+        "types",
+        Shape::List(&Shape::Map(&TYPES)),
+        "Code whose types are held against what definitions name",
+    ),
     field("reader", Shape::List(&Shape::Map(&READER)), "Readers for formats of the house"),
 ]);
+/// Code that declares types.
+pub(crate) const TYPES: Map = Map {
+    required: &["files"],
+    may_be_empty: false,
+    ..Map::new(&[
+        ABOUT,
+        field("files", Shape::Names, "The files, as globs; their endings say what they are written in"),
+    ])
+};
 /// Which open standards are read; all are, unless it says otherwise.
 pub(crate) const STANDARDS: Map = Map::new(&STANDARD_FLAGS);
 const STANDARD_FLAGS: [Field; standards::NAMES.len()] = {

@@ -40,6 +40,8 @@ pub struct Settings {
     pub policy: Policy,
     /// Open standards whose files are not read, by name.
     pub standards_off: Vec<&'static str>,
+    /// Code whose types are known.
+    pub types: Vec<Glob>,
     /// Readers for formats of the house.
     pub readers: Vec<CustomReader>,
     /// What all readers that stand there are called, the unusable ones too; empty: one has no name.
@@ -68,6 +70,7 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
             "expect" => reader.expectations(value),
             "allow" => reader.allowances(value),
             "standards" => reader.standards(value, &mut settings),
+            "types" => reader.items(value, |reader, item| reader.types(item, &mut settings)),
             declaration::SECTION => {
                 settings.reader_names = reader.reader_names(value);
                 settings.readers = reader.readers(value);
@@ -111,6 +114,21 @@ impl Reader<'_> {
             }
             true
         });
+    }
+
+    fn types(&mut self, item: NodeId, settings: &mut Settings) {
+        self.fields(item, &format::TYPES, |reader, field, value| {
+            match field {
+                "files" => {
+                    let globs = reader.globs(value);
+                    settings.types.extend(globs);
+                }
+                "about" => reader.about(value),
+                _ => return false,
+            }
+            true
+        });
+        self.required(item, &format::TYPES, "a list of types");
     }
 
     pub(crate) fn globs(&mut self, value: NodeId) -> Vec<Glob> {

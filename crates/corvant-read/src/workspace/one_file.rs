@@ -8,6 +8,7 @@ use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::plan::{Claim, Plan};
 use crate::standards::{self, Claimed, Files, One, Taken};
+use crate::types;
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{SourceKind, TroubleKind};
 use corvant_core::name::{Interner, Name};
@@ -87,6 +88,11 @@ impl Reading<'_> {
             },
             Some(Claim::Standard(claimed)) => {
                 return self.plain(claimed.read(&self.standard(), path, bytes));
+            }
+            Some(Claim::Types(language)) => {
+                let (manifest, blind_spot) = types::read(path, &bytes, language, self.interner);
+                let blind_spots = blind_spot.into_iter().collect();
+                return self.plain(vec![One { blind_spots, ..One::plain(manifest) }]);
             }
             Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
         };

@@ -92,6 +92,7 @@ pub(super) fn seen<'path>(
         }
     }
     let mut spots = plan.scope.empty_members(paths.clone());
-    spots.extend(plan.idle_readers(paths));
+    spots.extend(plan.idle_readers(paths.clone()));
+    spots.extend(plan.idle_types(paths));
     Ok(spots)
 }

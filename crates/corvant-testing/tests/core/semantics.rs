@@ -1,6 +1,6 @@
 //! Where features meet: what docs/semantics.md decides, case by case.
 
-use corvant_testing::{expect, messages};
+use corvant_testing::{expect, files, messages, wiring};
 use rstest::rstest;
 
 /// Rules and subjects that a manifest of one module gives.
@@ -458,4 +458,48 @@ fn how_it_is_needed_decides_what_is_missing(#[case] entries: &str, #[case] expec
 fn what_closes_a_cycle(#[case] services: &str, #[case] expected: &[&str]) {
     let body = format!("services:\n  {services}\nentries: {{ e: {{ needs: {{ x: {{ service: a.x }} }} }} }}");
     assert_eq!(found(&body), expected);
+}
+
+/// What a model in another file says stands, for who takes it over, where that is said.
+#[test]
+fn what_is_taken_over_from_another_file_has_a_place_in_the_own_file() {
+    expect(
+        r#"
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  a.base:
+    template: true
+    about: long enough for its places to be beyond the end of the other file, whatever stands there before it
+    lifetime: request
+    offers: [Board]
+//- b.wiring.yaml
+corvant: 1
+module: b
+services:
+  b.fleet: { lifetime: process, needs: { board: { contract: Board } } }
+                                                            ^^^^^ short-lived-need b.fleet > b.board
+  b.board: { like: a.base }
+entries: { e: { needs: { fleet: { service: b.fleet } } } }
+"#,
+    );
+    let files = files(
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  a.base: { template: true, type: velmora.Board, lifetime: request, offers: [Board] }\n\
+         //- b.wiring.yaml\ncorvant: 1\nmodule: b\nservices:\n  b.board: { like: a.base }\n",
+    );
+    let wiring = wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    for service in wiring.facts.services.iter().filter(|service| service.like.is_some()) {
+        let names = [service.type_name, service.lifetime].into_iter().flatten();
+        let names = names.chain(service.offers.of(&wiring.facts.parts).iter().copied());
+        let places: Vec<String> = names.map(|named| wiring.address(service.source, named.span)).collect();
+        assert_eq!(places, ["b.wiring.yaml:4"; 3]);
+    }
+    for (name, count) in [("velmora.Board", 1), ("request", 1), ("Board", 1)] {
+        assert_eq!(
+            corvant_core::answers::find::find(&wiring, None, |text| text == name).len(),
+            count,
+            "{name}"
+        );
+    }
 }

@@ -1,13 +1,14 @@
-//! `missing-type`: a service whose type is in none of the jars and distributions that were read.
+//! `missing-type`: a type that is in none of the jars and distributions that were read, or that code does not declare.
 
 use crate::facts::{ListedType, OfStandard, Service, TypeReach};
 use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
-use crate::graph::Graph;
+use crate::graph::{Graph, Node};
+use crate::index::{EntryIndex, ProviderIndex};
 use crate::name::Name;
-use crate::near::{Meant, meanings};
+use crate::near::{Likeness, Meant, meanings};
 use crate::rules::Rule;
-use crate::source::Span;
-use crate::views::{Check, Installations, Sink, WorkspaceView};
+use crate::source::{Place, Span};
+use crate::views::{Check, DeclaredTypes, Installations, Sink, WorkspaceView, with_dots, written_as};
 use crate::wiring::{ModuleIndex, ServiceIndex};
 use crate::word::{join_words, some_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -19,11 +20,12 @@ pub(crate) static RULE: Rule = Rule {
         name: "missing-type",
         family: Family::Missing,
         severity: Severity::Error,
-        summary: "a service whose type is in none of the jars and distributions that were read",
+        summary: "a type that is in no jar, distribution or code that was read",
         why: "What first asks for the service, or for all that offer its contract, gets an error about a type \
           that cannot be loaded.",
-        limits: "Types are listed for jars (classes) and for installed distributions and wheels (modules); services \
-             defined elsewhere are not checked. A class that only another jar has is a note, and so is a module that a distribution may \
+        limits: "Types are listed for jars (classes), for installed distributions and wheels (modules), and for code that \
+             `[[types]]` of the workspace file names; of what is defined in files the type is looked for if its package or namespace has \
+             types in that code, and none of its files is in doubt: code that is made while building has to be among it. A class that only another jar has is a note, and so is a module that a distribution may \
              bring which a wheel requires and which was not read. Types of the language's own platform are not looked \
              for where no jar has their package, nor are entry points that depend on an extra or belong to a \
              distribution that is installed as a link to its sources. Whether an attribute of a module exists is not seen.",
@@ -67,6 +69,83 @@ struct Missed {
 }
 
 fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    installed(view, sink);
+    declared(view, sink);
+}
+
+/// A type that the code of its scope does not declare, and who names it.
+struct Undeclared<'a> {
+    text: &'a str,
+    dotted: String,
+    places: Vec<Place>,
+    nodes: Vec<Node>,
+}
+
+/// Types that code should declare: of all that is defined, but for what is installed.
+fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
+    let types = DeclaredTypes::new(view.wiring());
+    if types.is_empty() {
+        return;
+    }
+    let undeclared = undeclared(view, &types);
+    let known = types.names();
+    let wanted: Vec<&str> = undeclared.iter().map(|undeclared| undeclared.dotted.as_str()).collect();
+    for (undeclared, meant) in undeclared.iter().zip(meanings(&wanted, &known)) {
+        let scope = types.lacks(&undeclared.dotted).unwrap_or_default();
+        let message = format!("{} is not declared: the code of {scope} has no such type", undeclared.text);
+        let mut finding = Finding::new(&RULE.text, undeclared.text, message);
+        finding.places.clone_from(&undeclared.places);
+        let near = meant.map(|meant| (known[meant.known], meant.likeness));
+        let namesake = || Some((types.namesake(&undeclared.dotted)?, Likeness::EndsAlike));
+        if let Some((name, likeness)) = near.or_else(namesake) {
+            let place = types.get(name).map_or_else(String::new, |declared| {
+                format!(" ({})", view.address(declared.source, declared.name.span))
+            });
+            let to = written_as(name, undeclared.text);
+            let places = undeclared.places.iter().map(|place| (place.source, place.span));
+            let title = format!("write {to}{place}");
+            finding = finding.fix(Fix::rename(title, places, undeclared.text, &to, likeness));
+        }
+        let origins = undeclared.nodes.iter().map(|&node| Origin { node, while_building: true });
+        sink.report(finding.advice("declare it, or name the type that is meant").failing(origins));
+    }
+}
+
+fn undeclared<'a>(view: &WorkspaceView<'a>, types: &DeclaredTypes<'_>) -> Vec<Undeclared<'a>> {
+    let (wiring, graph) = (view.wiring(), view.graph());
+    let facts = &wiring.facts;
+    let own = wiring.services().filter(|(_, service)| service.of_standard.installed.is_none());
+    let services = own.map(|(index, service)| (service.source, service.type_name, Graph::service(index)));
+    let entries = facts.entries.iter().enumerate();
+    let entries =
+        entries.map(|(at, entry)| (entry.source, entry.type_name, graph.entry(EntryIndex::new(at))));
+    let providers = facts.providers.iter().enumerate();
+    let providers = providers
+        .map(|(at, provider)| (provider.source, provider.type_name, graph.provider(ProviderIndex::new(at))));
+    let listed: HashSet<Name> = facts.types.iter().map(|listed| listed.name).collect();
+    let mut numbers: HashMap<Name, Option<usize>> = HashMap::default();
+    let mut all: Vec<Undeclared<'_>> = Vec::new();
+    let mut seen = HashSet::new();
+    for (source, type_name, node) in services.chain(entries).chain(providers) {
+        let Some(named) = type_name else { continue };
+        let number = *numbers.entry(named.name).or_insert_with(|| {
+            let (text, dotted) = (wiring.text(named.name), with_dots(wiring.text(named.name)));
+            let is_hidden = view.doubts().mentions(named.name).is_some() || listed.contains(&named.name);
+            types.lacks(&dotted).filter(|_| !is_hidden)?;
+            all.push(Undeclared { text, dotted, places: Vec::new(), nodes: Vec::new() });
+            Some(all.len() - 1)
+        });
+        let Some(number) = number else { continue };
+        all[number].nodes.push(node);
+        // What several take over from one model is written once.
+        if seen.insert((named.name, source, named.span)) {
+            all[number].places.push(Place::new(source, named.span, "named here"));
+        }
+    }
+    all
+}
+
+fn installed(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let wiring = view.wiring();
     let is_checked = |service: &Service| service.of_standard.type_place.is_some();
     if !wiring.services().any(|(_, service)| is_checked(service)) {

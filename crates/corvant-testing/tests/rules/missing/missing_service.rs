@@ -71,13 +71,17 @@ entries:
 #[case::supplied("{ service: host.lgo }", "write host.log (supplied by the host platform)")]
 #[case::template("{ service: web.common }", "web.common (a.wiring.yaml:5) is a template")]
 #[case::stage("{ service: web.drill }", "web.drill (a.wiring.yaml:6) is limited to stage drill")]
+#[case::all_stages_but(
+    "{ service: web.day }",
+    "web.day (a.wiring.yaml:7) is in all stages but night, drill: define it here too"
+)]
 #[case::nothing_like_it(
     "{ service: depot.gate }",
     "define depot.gate, or list it under `supplied: services`"
 )]
 fn help_says_what_to_do(#[case] need: &str, #[case] help: &str) {
     let text = format!(
-        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  web.tiles: {{}}\n  web.common: {{ template: true }}\n  web.drill: {{ stages: [drill] }}\nsupplied: {{ services: [host.log] }}\nentries:\n  map: {{ needs: {{ x: {need} }} }}\n"
+        "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  web.tiles: {{}}\n  web.common: {{ template: true }}\n  web.drill: {{ stages: [drill] }}\n  web.day: {{ except: [night, drill] }}\nsupplied: {{ services: [host.log] }}\nentries:\n  map: {{ needs: {{ x: {need} }} }}\n"
     );
     let found = messages(&text);
     assert!(

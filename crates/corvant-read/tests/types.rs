@@ -1,0 +1,164 @@
+//! Types that code declares, held against what definitions name.
+
+use corvant_core::audit::{Options, audit};
+use corvant_core::finding::BlindSpotKind;
+use corvant_read::workspace;
+use corvant_testing::{expect, messages};
+use rstest::rstest;
+
+/// A workspace in which all code counts, with one service of a type.
+fn workspace(code: &[(&str, &str)], type_name: &str) -> String {
+    let mut text = format!(
+        "//- corvant.toml\n[[types]]\nfiles = [\"**/src/**\"]\n\
+         //- depot.wiring.yaml\ncorvant: 1\nmodule: depot\nservices:\n  depot.gate: {{ type: '{type_name}' }}\n\
+         entries: {{ open: {{ needs: {{ gate: {{ service: depot.gate }} }} }} }}\n"
+    );
+    for (path, code) in code {
+        text.extend(["//- ", path, "\n", code, "\n"]);
+    }
+    text
+}
+
+const JAVA: &[(&str, &str)] = &[
+    ("depot/src/Gate.java", "package velmora.depot;\nclass Gate { static class Lock {} }"),
+    ("depot/src/Lamp.java", "package velmora.depot;\nclass Lamp {}"),
+    ("signals/src/Signal.java", "package velmora.signals;\nclass Signal {}"),
+];
+
+fn found(text: &str) -> Vec<String> {
+    messages(text).iter().map(|found| format!("{} {}", found.rule, found.subject)).collect()
+}
+
+#[rstest]
+#[case::there("velmora.depot.Gate", &[])]
+#[case::nested("velmora.depot.Gate.Lock", &[])]
+#[case::nested_as_the_platform_has_it("velmora.depot.Gate$Lock", &[])]
+#[case::with_arguments("velmora.depot.Gate<velmora.depot.Lamp>", &[])]
+#[case::otherwise_written("velmora/depot/Gate", &[])]
+#[case::misspelt("velmora.depot.Gaet", &["missing-type velmora.depot.Gaet"])]
+#[case::in_another_case("velmora.depot.gate", &["missing-type velmora.depot.gate"])]
+#[case::of_another_scope("velmora.signals.Gate", &["missing-type velmora.signals.Gate"])]
+#[case::nested_and_not_there("velmora.depot.Gate.Key", &["missing-type velmora.depot.Gate.Key"])]
+#[case::of_a_scope_without_code("velmora.crew.Roster", &[])]
+#[case::of_a_scope_above("velmora.Depot", &[])]
+#[case::without_a_scope("Gate", &[])]
+fn a_type_is_looked_for_where_its_scope_is_known(#[case] type_name: &str, #[case] expected: &[&str]) {
+    assert_eq!(found(&workspace(JAVA, type_name)), expected);
+}
+
+#[rstest]
+#[case::misspelt("velmora.depot.Gaet", "write velmora.depot.Gate (depot/src/Gate.java:2)")]
+#[case::letter_case("velmora.Depot.Gate", "")]
+#[case::elsewhere("velmora.signals.Lamp", "write velmora.depot.Lamp (depot/src/Lamp.java:2)")]
+#[case::in_the_houses_writing("velmora/depot/Gaet", "write velmora/depot/Gate (depot/src/Gate.java:2)")]
+#[case::nothing_like_it("velmora.depot.Turntable", "declare it, or name the type that is meant")]
+fn what_is_meant_is_told(#[case] type_name: &str, #[case] fix: &str) {
+    let found = messages(&workspace(JAVA, type_name));
+    assert_eq!(found.is_empty(), fix.is_empty(), "{found:#?}");
+    assert!(found.iter().all(|found| found.text.contains(fix)), "{found:#?}");
+}
+
+#[test]
+fn services_entries_and_providers_of_every_format_are_held_against_code() {
+    expect(
+        r#"
+//- corvant.toml
+roster = ["p"]
+[[types]]
+files = ["src/*.php", "src/*.cs"]
+[[reader]]
+name = "objects"
+files = ["objects.ini"]
+syntax = "ini"
+module = "depot"
+[[reader.take]]
+what = "service"
+each = "$.*"
+id = { key = true }
+type = "$.make"
+//- src/depot.php
+<?php namespace Velmora\Depot; class Gate {} class Lamp {}
+//- src/Board.cs
+namespace Velmora.Boards { public class Board { } }
+//- objects.ini
+[depot.gate]
+make = Velmora\Depot\Gate
+[depot.lamp]
+make = \Velmora\Depot\Lamps
+       ^^^^^^^^^^^^^^^^^^^^ missing-type \Velmora\Depot\Lamps
+//- depot.wiring.yaml
+corvant: 1
+module: web
+services:
+  base: { template: true, type: Velmora.Boards.Bord }
+                                ^^^^^^^^^^^^^^^^^^^ missing-type Velmora.Boards.Bord
+  one: { like: base }
+providers: { p: { type: Velmora.Boards.Provider, registers: [one] } }
+                        ^^^^^^^^^^^^^^^^^^^^^^^ missing-type Velmora.Boards.Provider
+entries:
+  e:
+    type: Velmora.Boards.Page
+          ^^^^^^^^^^^^^^^^^^^ missing-type Velmora.Boards.Page
+    needs: { a: { service: depot.gate }, b: { service: depot.lamp }, c: { service: one } }
+"#,
+    );
+}
+
+#[test]
+fn code_in_doubt_silences_its_scope_and_is_told() {
+    let broken = "package velmora.depot;\nclass Broken { String s = \"; }";
+    let code = [JAVA, &[("depot/src/Broken.java", broken)]].concat();
+    assert_eq!(found(&workspace(&code, "velmora.depot.Gaet")), [""; 0]);
+    assert_eq!(found(&workspace(&code, "velmora.signals.Sigal")), ["missing-type velmora.signals.Sigal"]);
+    let text = workspace(&code, "velmora.depot.Gate");
+    let files = corvant_testing::files(&text);
+    let read =
+        workspace::from_texts(files.iter().map(|(path, text)| (path.as_str(), text.as_str()))).unwrap();
+    let spots = read.link().1;
+    assert_eq!(spots.len(), 1, "{spots:#?}");
+    assert_eq!(
+        (spots[0].kind, spots[0].subject.as_str()),
+        (BlindSpotKind::DoubtfulCode, "depot/src/Broken.java")
+    );
+    assert!(spots[0].message.starts_with("a string does not end in its line in line 2:"), "{spots:#?}");
+    // Where not even the scope is known, nothing is called missing.
+    let code = [JAVA, &[("depot/src/Broken.java", "/* package velmora.depot;")]].concat();
+    assert_eq!(found(&workspace(&code, "velmora.signals.Sigal")), [""; 0]);
+}
+
+#[test]
+fn what_stands_outside_of_types_in_kotlin_is_a_type_called_after_the_file() {
+    let code = [("src/Yard.kt", "package velmora.yard\nclass Gate\nfun open() {}")];
+    assert_eq!(found(&workspace(&code, "velmora.yard.YardKt")), [""; 0]);
+    assert_eq!(found(&workspace(&code, "velmora.yard.GateKt")), ["missing-type velmora.yard.GateKt"]);
+}
+
+#[test]
+fn a_byte_order_mark_is_no_part_of_the_code() {
+    let code = [("src/Gate.java", "\u{feff}package velmora.depot;\nclass Gate {}")];
+    assert_eq!(found(&workspace(&code, "velmora.depot.Gaet")), ["missing-type velmora.depot.Gaet"]);
+}
+
+#[test]
+fn files_that_declare_no_types_are_not_read_and_none_at_all_is_told() {
+    let code = [("src/notes.txt", "class Gate {")];
+    let text = workspace(&code, "velmora.depot.Gate");
+    assert_eq!(found(&text), [""; 0]);
+    let files = corvant_testing::files(&text);
+    let read =
+        workspace::from_texts(files.iter().map(|(path, text)| (path.as_str(), text.as_str()))).unwrap();
+    let (wiring, spots) = read.link();
+    assert_eq!((spots[0].kind, spots[0].subject.as_str()), (BlindSpotKind::IdleReader, "types"));
+    let report = audit(&wiring, &Options::default());
+    assert!(report.readers.iter().all(|known| known.reader.is_none()));
+}
+
+#[test]
+fn the_report_counts_code_beside_manifests() {
+    let text = workspace(JAVA, "velmora.depot.Gate");
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let report = audit(&wiring, &Options::default());
+    let code = report.readers.iter().find(|known| known.reader.is_some()).unwrap();
+    assert_eq!((report.summary.manifests, code.files, code.facts), (1, 3, 4));
+}
