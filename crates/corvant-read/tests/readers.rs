@@ -857,3 +857,18 @@ fn one_value_has_the_slot_that_the_first_of_many_has(#[case] with: &str) {
         ["depot/depot.gate  1=depot.lock", "depot/depot.lock"]
     );
 }
+
+#[rstest]
+#[case::in_their_place("", "1=depot.lock")]
+#[case::behind_them(
+    "slot = { number = true, form = \"{id}-{}\" }\n",
+    "depot.gate-1=depot.lock depot.base-1=depot.key"
+)]
+fn arguments_take_the_place_of_the_models_or_come_behind_them(#[case] slot: &str, #[case] expected: &str) {
+    let takes = format!(
+        "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = {{ key = true }}\nlike = \"$.like\"\n\
+         [[reader.take.need]]\neach = \"$.args[*]\"\nservice = \"$\"\n{slot}"
+    );
+    let file = "parts:\n  depot.base: { args: [depot.key] }\n  depot.gate: { like: depot.base, args: [depot.lock] }\n  depot.lock: {}\n  depot.key: {}";
+    assert_eq!(linked(&house("yaml", "", &takes, file))[1], format!("depot/depot.gate  {expected}"));
+}

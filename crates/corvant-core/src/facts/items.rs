@@ -72,6 +72,9 @@ impl Service {
 
     /// Whether it is in a stage; `None`: with none chosen.
     pub fn is_in(&self, stage: Option<Name>, parts: &Parts) -> bool {
+        if !self.is_limited() {
+            return true;
+        }
         let names_it = |stages: Many<Named>| stages.of(parts).iter().any(|limit| Some(limit.name) == stage);
         !names_it(self.except)
             && !names_it(self.kept_from)

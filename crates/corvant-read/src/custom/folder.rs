@@ -2,12 +2,8 @@
 
 use super::path::{Path, Selected};
 use super::{Manners, ReaderSyntax};
-use crate::manifest;
 use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree};
-use corvant_core::facts::TroubleKind;
-use corvant_core::name::Interner;
-use corvant_core::wiring::Manifest;
 use foldhash::HashMap;
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};
@@ -44,24 +40,15 @@ impl FolderFiles {
         said
     }
 
-    /// The files that could not be read, as manifests that say so.
-    pub(crate) fn broken(&self, interner: &Interner) -> Vec<Manifest> {
-        let known = std::mem::take(&mut *self.0.lock().unwrap_or_else(PoisonError::into_inner));
-        let broken = known.broken.into_iter().filter_map(|(at, bytes)| {
-            let bytes = match bytes {
-                Ok(bytes) => bytes,
-                Err(why) => return Some(manifest::unreadable(at, &why, TroubleKind::Unreadable)),
-            };
-            match manifest::source(at, bytes, interner) {
-                Ok(source) => {
-                    let error = parsed(&source.path, &source.text)?.err()?;
-                    Some(manifest::not_well_formed(source, &error, interner))
-                }
-                Err(manifest) => Some(*manifest),
-            }
-        });
-        broken.collect()
+    /// The files that could not be read, by their paths: their bytes, or why there are none.
+    pub(crate) fn broken(&self) -> BTreeMap<String, Result<Vec<u8>, String>> {
+        std::mem::take(&mut self.0.lock().unwrap_or_else(PoisonError::into_inner).broken)
     }
+}
+
+/// What is wrong with the syntax of such a file.
+pub(crate) fn error_in(at: &str, text: &str) -> Option<SyntaxError> {
+    parsed(at, text)?.err()
 }
 
 /// A file as a tree; `None`: no syntax has its ending.

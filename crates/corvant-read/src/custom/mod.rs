@@ -25,7 +25,7 @@ use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
 use field::Field;
-pub(crate) use folder::FolderFiles;
+pub(crate) use folder::{FolderFiles, error_in};
 use globset::Glob;
 use path::{Path, Selected};
 use reference::Expression;

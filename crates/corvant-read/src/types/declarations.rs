@@ -363,7 +363,8 @@ mod tests {
         for end in (0..=text.len()).filter(|&end| text.is_char_boundary(end)) {
             drop(declarations(&text[..end], language));
         }
-        for piece in ["{", "a<", "(", "\"${", "class A{", "/*", "$\"{", "namespace A{"] {
+        for piece in ["{", "a<", "(", "/* ", "\"{", "#if\n", "\"${", "class A{", "/*", "$\"{", "namespace A{"]
+        {
             drop(declarations(&piece.repeat(20_000), language));
         }
     }

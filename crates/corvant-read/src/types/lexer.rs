@@ -159,23 +159,20 @@ impl Lexer<'_> {
 
     fn block_comment(&mut self) -> Result<(), Doubt> {
         let start = self.at;
-        let mut open = 0_usize;
-        while self.at < self.bytes.len() {
-            if self.starts(b"*/") {
-                self.at += 2;
-                open -= 1;
-                if open == 0 {
-                    return Ok(());
-                }
+        let mut open = 1_usize;
+        self.at += 2;
+        while open > 0 {
+            let Some(end) = self.find(self.at, b"*/") else {
+                return Err(self.doubt(start, "a comment does not end"));
+            };
             // In Kotlin they stand in one another.
-            } else if self.starts(b"/*") && (open == 0 || self.language == Language::Kotlin) {
-                self.at += 2;
-                open += 1;
-            } else {
-                self.at += 1;
+            if self.language == Language::Kotlin {
+                open += memchr::memmem::find_iter(&self.bytes[self.at..end], b"/*").count();
             }
+            open -= 1;
+            self.at = end + 2;
         }
-        Err(self.doubt(start, "a comment does not end"))
+        Ok(())
     }
 
     fn begins_line(&self) -> bool {

@@ -2,6 +2,8 @@
 //! of something.
 
 use super::one_file::OneRead;
+use crate::custom::error_in;
+use crate::manifest;
 use crate::plan::{Claim, Plan};
 use crate::standards::Files;
 use corvant_core::account::Lookalike;
@@ -43,6 +45,24 @@ fn not_there(import: &Import, interner: &Interner, files: &dyn Files) -> Trouble
         Fix::rename(format!("write {to}"), [place], &written, &to, meant.likeness.at_most_likely())
     }));
     trouble.advice("put the file there, or take the line out")
+}
+
+/// Adds files that say what counts for their folders and cannot be read, unless somebody reads them for what they are.
+pub(super) fn tell_broken_folder_files(manifests: &mut Vec<Manifest>, plan: &Plan, interner: &Interner) {
+    for (at, bytes) in plan.folders.broken() {
+        if manifests.iter().any(|manifest| manifest.source.path == at) {
+            continue;
+        }
+        let told = match bytes.map(|bytes| manifest::source(at.clone(), bytes, interner)) {
+            Ok(Ok(source)) => {
+                let error = error_in(&source.path, &source.text);
+                error.map(|error| manifest::not_well_formed(source, &error, interner))
+            }
+            Ok(Err(manifest)) => Some(*manifest),
+            Err(why) => Some(manifest::unreadable(at, &why, TroubleKind::Unreadable)),
+        };
+        manifests.extend(told);
+    }
 }
 
 /// Notes in the workspace file what its readers look for in vain.

@@ -23,7 +23,7 @@ use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Names};
 use corvant_core::wiring::{Manifest, Policy, Wiring, link};
 use globset::Glob;
-use hindsight::{look_for_imports, report_idle_paths, weigh_unmatched};
+use hindsight::{look_for_imports, report_idle_paths, tell_broken_folder_files, weigh_unmatched};
 use one_file::{OneRead, Reading};
 use rayon::prelude::*;
 use settings::{read_settings, seen};
@@ -230,10 +230,7 @@ fn taken_apart(
         blind_spots.extend(one.blind_spots);
         manifests.push(one.manifest);
     }
-    let broken = plan.folders.broken(interner);
-    let is_read = |path: &str| manifests.iter().any(|manifest| manifest.source.path == path);
-    let broken: Vec<_> = broken.into_iter().filter(|manifest| !is_read(&manifest.source.path)).collect();
-    manifests.extend(broken);
+    tell_broken_folder_files(&mut manifests, plan, interner);
     look_for_imports(&mut manifests, interner, files);
     accounts.sort_by(|one: &Account, other| one.path.cmp(&other.path));
     if !extras.is_empty() {
