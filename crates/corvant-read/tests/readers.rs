@@ -700,8 +700,10 @@ fn what_is_changed_twice_is_changed_by_both() {
     assert_eq!(found_in(&text), ["missing-service gone in -"]);
     let files = corvant_testing::files(&text);
     let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
-    let types = wiring.services().filter(|(index, _)| wiring.id(*index) == "gate");
-    assert!(types.map(|(_, gate)| wiring.text(gate.type_name.unwrap().name)).all(|of| of == "A"));
+    // The last of them says all that counts.
+    let gates = wiring.services().filter(|(index, _)| wiring.id(*index) == "gate");
+    let (_, gate) = gates.last().unwrap();
+    assert_eq!((wiring.text(gate.type_name.unwrap().name), gate.needs.len()), ("A", 2));
 }
 
 #[rstest]
@@ -871,4 +873,44 @@ fn arguments_take_the_place_of_the_models_or_come_behind_them(#[case] slot: &str
     );
     let file = "parts:\n  depot.base: { args: [depot.key] }\n  depot.gate: { like: depot.base, args: [depot.lock] }\n  depot.lock: {}\n  depot.key: {}";
     assert_eq!(linked(&house("yaml", "", &takes, file))[1], format!("depot/depot.gate  {expected}"));
+}
+
+#[test]
+fn what_is_changed_everywhere_is_what_a_stage_changes() {
+    let text = staged(&[
+        (
+            "a.house.yaml",
+            "gate: { class: A, with: { a: gone, b: gone, c: gone } }\nbell: { class: C }\npages: { open: gate }",
+        ),
+        ("b.house.yaml", "gate: { change: true, to: B, with: { a: bell } }"),
+        ("c.house.yaml", "gate: { change: true, with: { b: bell } }"),
+        ("stages/drill/d.house.yaml", "gate: { change: true, with: { c: bell } }"),
+    ]);
+    // Everywhere the gate lacks what `c` asks for; in the drill it has all three.
+    assert_eq!(found_in(&text), ["missing-service gone in -"]);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let drill = wiring.facts.services.iter().filter(|service| !service.stages.is_empty());
+    assert!(drill.clone().all(|gate| wiring.text(gate.type_name.unwrap().name) == "B"));
+    assert_eq!(drill.map(|gate| gate.needs.len()).collect::<Vec<_>>(), [3]);
+}
+
+/// As many definitions as there are that change or take away the same: what that costs grows as they do.
+#[test]
+fn a_definition_may_be_changed_and_taken_away_any_number_of_times() {
+    let many = 20_000;
+    let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$.id\"\namends = \"$.change\"\nremoved = \"$.gone\"\nstages = \"$.in\"\n\
+        [[reader.take.need]]\neach = \"$.with.*\"\nservice = \"$\"\n";
+    let mut file = "parts:\n- { id: gate, with: { a: bell } }\n- { id: bell }\n".to_owned();
+    for number in 0..many {
+        writeln!(file, "- {{ id: gate, change: true, in: [drill], with: {{ n{number}: bell }} }}").unwrap();
+        writeln!(file, "- {{ id: gate, change: true, in: [s{number}] }}").unwrap();
+        writeln!(file, "- {{ id: bell, gone: true, in: [t{number}] }}").unwrap();
+    }
+    let text = house("yaml", "", takes, &file);
+    let files = corvant_testing::files(&text);
+    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    assert_eq!(wiring.facts.services.len(), 2 + 2 * many);
+    assert!(wiring.facts.parts.needs.len() < 4 * many, "{}", wiring.facts.parts.needs.len());
+    assert!(wiring.facts.parts.named.len() < 12 * many, "{}", wiring.facts.parts.named.len());
 }
