@@ -465,8 +465,7 @@ fn one_service(syntax: &str, path: &str, file: &str) -> String {
 #[case::records("records", "A: b\n\nnonsense", 3)]
 fn a_broken_file_is_a_finding_with_its_line(#[case] syntax: &str, #[case] file: &str, #[case] line: u32) {
     let text = one_service(syntax, "$.*", file);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
     assert_eq!(report.findings.len(), 1, "{:#?}", report.findings);
     let place = &report.findings[0].places[0];
@@ -494,8 +493,7 @@ fn every_syntax_keeps_its_places(
     // A second definition in Corvant's own format makes a finding at the first.
     let own = "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: { x.y: {}, '@x.y': {} }\n";
     let text = format!("{}{own}", one_service(syntax, path, file));
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
     let found = report.findings.iter().find(|found| found.rule.name == "duplicate-service");
     let found = found.unwrap_or_else(|| panic!("{:#?}", report.findings));
@@ -534,8 +532,7 @@ fn every_syntax_keeps_its_places(
 fn fields_make_names(#[case] field: &str, #[case] file: &str, #[case] expected: &[&str]) {
     let takes = format!("[[reader.take]]\nwhat = \"service\"\nid = \"s\"\noffers = {field}\n");
     let text = custom("yaml", &takes, file);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let offers = wiring.facts.services[0].offers.of(&wiring.facts.parts);
     assert_eq!(offers.iter().map(|offer| wiring.text(offer.name)).collect::<Vec<_>>(), expected);
 }

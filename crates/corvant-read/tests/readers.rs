@@ -81,8 +81,7 @@ fn what_the_host_has_counts_and_is_not_judged() {
     let text = house("yaml", "trusted = true", PARTS, host)
         + "//- a.wiring.yaml\ncorvant: 1\nmodule: a\nentries: { e: { needs: { log: { service: host.log }, x: { service: host.gone } } } }\n//- b.wiring.yaml\ncorvant: 1\nmodule: b\nservices: { depot.used: {} }\n";
     assert_eq!(found(&text), ["missing-service host.gone"]);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let spots = audit(&wiring, &Options::default()).blind_spots;
     let trusted: Vec<_> = spots.iter().filter(|spot| spot.kind == BlindSpotKind::Trusted).collect();
     assert_eq!(trusted.len(), 1);
@@ -127,8 +126,7 @@ fn needs_can_be_of_all_of_what_is_wrapped_and_in_a_slot() {
 pages: { open: board }";
     let text = house("yaml", "", takes, file);
     assert_eq!(found(&text), [""; 0]);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let needs = wiring.facts.parts.needs.iter();
     let slots: Vec<&str> = needs.map(|need| wiring.text(need.slot.name)).collect();
     assert_eq!(slots[0], "clock");
@@ -150,8 +148,7 @@ fn the_keys_above_an_item_are_a_name() {
     let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$..[?@.at]\"\nid = { key-path = true, between = \"/\" }\nat = \"$.at\"\n\
         [[reader.take.need]]\nservice = \"$.for\"\n";
     let text = house("yaml", "", takes, "depot: { night: { gate: { at: open, for: gone } } }");
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     assert_eq!(wiring.text(wiring.facts.entries[0].id.name), "depot/night/gate");
 }
 
@@ -161,8 +158,7 @@ fn a_call_in_a_list_keeps_its_method_and_all_its_arguments() {
         [[reader.take.need]]\neach = \"$.calls[*]\"\nvia = \"setter\"\nmethod = \"$[0]\"\nvalue = \"$[1]\"\n\
         [[reader.value]]\nmatch = '^~(?<service>[\\w.]+)$'\n";
     let text = house("yaml", "", takes, "parts: { a: { calls: [[lock, [~one, ~two]], [open, [~three]]] } }");
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let needs = wiring.facts.parts.needs.iter();
     let service = |need: &Need| match need.target {
         Target::Service(id) => wiring.text(id),
@@ -483,8 +479,7 @@ fn a_reference_that_says_its_slot_leaves_the_others_theirs() {
 
 /// What every service needs and is, by id and module, in some files.
 fn linked(text: &str) -> Vec<String> {
-    let files = corvant_testing::files(text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(text);
     let others = wiring.facts.troubles.iter().filter(|trouble| trouble.kind != TroubleKind::IdlePath);
     let troubles: Vec<&String> = others.map(|trouble| &trouble.message).collect();
     assert!(troubles.is_empty(), "{troubles:?}");
@@ -597,8 +592,7 @@ pages: { open: depot.lamp }";
     );
     // What is a module's own is its own within one file, too.
     assert_eq!(found(&text), ["internal-reach crew.bell"]);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let report = audit(&wiring, &Options::default());
     let of_house = report.readers.iter().find(|known| known.reader.is_some()).unwrap();
     assert_eq!((report.summary.modules, report.summary.manifests, of_house.files), (3, 1, 1));
@@ -680,8 +674,7 @@ fn who_takes_a_definition_away_is_told_and_found() {
     let missing = told.iter().find(|found| found.rule == "missing-service").unwrap();
     let fix = "gate (depot.house.yaml:1) is in all stages but drill, for it is taken away there (stages/drill/depot.house.yaml:1)";
     assert!(missing.text.contains(fix), "{missing:#?}");
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let found = corvant_core::answers::find::find(&wiring, None, |name| name == "gate");
     let acts: Vec<&str> = found.iter().map(|mention| mention.act.word()).collect();
     assert!(acts.contains(&"taken away"), "{acts:?}");
@@ -698,8 +691,7 @@ fn what_is_changed_twice_is_changed_by_both() {
         ("stages/drill/c.house.yaml", "gate: { change: true, with: { b: bell } }"),
     ]);
     assert_eq!(found_in(&text), ["missing-service gone in -"]);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     // The last of them says all that counts.
     let gates = wiring.services().filter(|(index, _)| wiring.id(*index) == "gate");
     let (_, gate) = gates.last().unwrap();
@@ -750,8 +742,7 @@ fn what_only_a_service_of_unknown_needs_could_need_is_not_called_unused() {
         found(&text.replace("built: code", "built: null")),
         ["unused-service bell", "unused-setting a"]
     );
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let spots = audit(&wiring, &Options::default()).blind_spots;
     let spot = spots.iter().find(|spot| spot.kind == BlindSpotKind::UnknownNeeds).unwrap();
     assert_eq!(
@@ -777,8 +768,7 @@ fn what_a_file_imports_comes_before_it(#[case] policy: &str, #[case] expected: &
         "//- corvant.toml\n[policy]\nsame-id = \"last\"\n{policy}\n[[reader]]\nname = \"house\"\nfiles = [\"*.house.yaml\"]\nsyntax = \"yaml\"\nmodule = \"depot\"\n{takes}\n\
          //- a.house.yaml\nread: [c.house.yaml, b.house.yaml]\nparts: {{ gate: A }}\n//- b.house.yaml\nread: [a.house.yaml]\nparts: {{ gate: B }}\n//- c.house.yaml\nparts: {{ bell: C }}\n"
     );
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let view = corvant_core::answers::View::new(&wiring, None);
     let subject = corvant_core::answers::look_up(&wiring, "gate", None).unwrap();
     let sheet = corvant_core::answers::show::show(&view, subject, &audit(&wiring, &Options::default()));
@@ -888,8 +878,7 @@ fn what_is_changed_everywhere_is_what_a_stage_changes() {
     ]);
     // Everywhere the gate lacks what `c` asks for; in the drill it has all three.
     assert_eq!(found_in(&text), ["missing-service gone in -"]);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let drill = wiring.facts.services.iter().filter(|service| !service.stages.is_empty());
     assert!(drill.clone().all(|gate| wiring.text(gate.type_name.unwrap().name) == "B"));
     assert_eq!(drill.map(|gate| gate.needs.len()).collect::<Vec<_>>(), [3]);
@@ -908,8 +897,7 @@ fn a_definition_may_be_changed_and_taken_away_any_number_of_times() {
         writeln!(file, "- {{ id: bell, gone: true, in: [t{number}] }}").unwrap();
     }
     let text = house("yaml", "", takes, &file);
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     assert_eq!(wiring.facts.services.len(), 2 + 2 * many);
     assert!(wiring.facts.parts.needs.len() < 4 * many, "{}", wiring.facts.parts.needs.len());
     assert!(wiring.facts.parts.named.len() < 12 * many, "{}", wiring.facts.parts.named.len());

@@ -406,8 +406,7 @@ fn what_takes_all_that_offer_a_contract_follows_the_stages() {
             ("missing-implementation", "velmora.Line".to_owned(), vec!["-".to_owned()]),
         ]
     );
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let keys = |afresh| {
         let report = audit(&wiring, &Options { afresh, ..Options::default() });
         let key = |found: &corvant_core::finding::Finding| {

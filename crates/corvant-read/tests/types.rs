@@ -104,6 +104,35 @@ entries:
     );
 }
 
+/// The fix of a type that a model in another file names is made there, and nowhere else.
+#[test]
+fn a_type_that_is_taken_over_is_told_where_it_is_written() {
+    expect(
+        r#"
+//- corvant.toml
+[[types]]
+files = ["src/*.java"]
+//- src/Gate.java
+package velmora.depot; class Gate {}
+//- a.wiring.yaml
+corvant: 1
+module: a
+services:
+  base: { template: true, type: velmora.depot.Gaet }
+                                ^^^^^^^^^^^^^^^^^^ missing-type velmora.depot.Gaet
+//- b.wiring.yaml
+corvant: 1
+module: b
+services: { gate: { like: base } }
+entries: { open: { needs: { gate: { service: gate } } } }
+"#,
+    );
+    let files = "//- corvant.toml\n[[types]]\nfiles = [\"src/*.java\"]\n//- src/Gate.java\npackage velmora.depot; class Gate {}\n\
+        //- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: { base: { template: true, type: velmora.depot.Gaet } }\n\
+        //- b.wiring.yaml\ncorvant: 1\nmodule: b\nservices: { gate: { like: base } }\nentries: { open: { needs: { gate: { service: gate } } } }\n";
+    corvant_testing::expect_fixed(files, &files.replace("Gaet", "Gate"), true);
+}
+
 #[test]
 fn code_in_doubt_silences_its_scope_and_is_told() {
     let broken = "package velmora.depot;\nclass Broken { String s = \"; }";
@@ -156,8 +185,7 @@ fn files_that_declare_no_types_are_not_read_and_none_at_all_is_told() {
 #[test]
 fn the_report_counts_code_beside_manifests() {
     let text = workspace(JAVA, "velmora.depot.Gate");
-    let files = corvant_testing::files(&text);
-    let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring_of(&text);
     let report = audit(&wiring, &Options::default());
     let code = report.readers.iter().find(|known| known.reader.is_some()).unwrap();
     assert_eq!((report.summary.manifests, code.files, code.facts), (1, 3, 4));

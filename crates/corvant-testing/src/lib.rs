@@ -129,6 +129,16 @@ pub fn wiring<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) 
     workspace.link().0
 }
 
+/// The same, of files out of a text with `//- path` headers.
+///
+/// # Panics
+///
+/// If there is a workspace file that cannot be read.
+pub fn wiring_of(text: &str) -> Wiring {
+    let files = files(text);
+    wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())))
+}
+
 /// Audits the files in `text`, makes all edits that are certain, and compares the files they touch with those in
 /// `after`; then audits what came of it. With `likely`, edits that are likely are made too.
 ///

@@ -1,6 +1,6 @@
 //! Every place where a name is written.
 
-use crate::facts::{Many, Named, Need, Service, SuppliedKind, Tagging, Target};
+use crate::facts::{Many, Named, Need, Removed, Service, SuppliedKind, Tagging, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::Wiring;
@@ -159,7 +159,8 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
         let facts = &self.wiring.facts;
         let asked = self.stage;
         let is_there = |service: &&Service| asked.is_none() || service.is_in(asked, &facts.parts);
-        for removed in &facts.removed {
+        let is_removed_there = |removed: &&Removed| asked.is_none() || removed.is_in(asked, &facts.parts);
+        for removed in facts.removed.iter().filter(is_removed_there) {
             self.add(removed.source, removed.id, Act::TakenAway, NamedThing::Service, None);
             for stage in removed.stages.of(&facts.parts) {
                 self.add(removed.source, *stage, Act::KeptFrom, NamedThing::Stage, Some(removed.id.name));

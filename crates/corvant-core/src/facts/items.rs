@@ -469,6 +469,13 @@ fields! {
     }
 }
 
+impl Removed {
+    /// Whether it holds in a stage; `None`: with none chosen.
+    pub fn is_in(&self, stage: Option<Name>, parts: &Parts) -> bool {
+        self.stages.of(parts).iter().any(|limit| Some(limit.name) == stage)
+    }
+}
+
 fields! {
     /// A file that another names, and that must be there.
     #[derive(Clone, Copy, Debug)]

@@ -1,5 +1,6 @@
 //! What definitions say of other definitions of their id: that they are not there in a stage, or what else holds.
 
+use super::inherit::{EACH, MOST, gathered};
 use crate::facts::{Facts, Many, Named, Need, Part, Removed, ServiceField, Trouble, TroubleKind};
 use crate::name::{Name, Names};
 use crate::near::nearest;
@@ -83,10 +84,6 @@ fn vain(facts: &Facts, names: &Names, removed: &[Removed]) -> Vec<Trouble> {
     });
     troubles.collect()
 }
-
-/// Needs and tags that amendments take over together: so many, and so many for each that is written.
-const MOST: usize = 1 << 20;
-const EACH: usize = 16;
 
 /// Lets definitions that amend others of their id take over what they do not say themselves. Of those that hold in the same
 /// stages the last counts, with what those before it say and it does not. What holds in all stages stands in the place of
@@ -208,12 +205,7 @@ fn joined<T: Part + Copy, K: Eq + std::hash::Hash>(
     if let (Some(only), None) = (filled.next(), filled.next()) {
         return *only;
     }
-    let (mut known, mut all) = (HashSet::default(), Vec::new());
-    for list in lists {
-        let start = all.len();
-        all.extend(list.of(&facts.parts).iter().filter(|one| !known.contains(&what(one))).copied());
-        known.extend(all[start..].iter().map(&what));
-    }
+    let all = gathered(lists.iter().map(|list| list.of(&facts.parts)), what);
     let start = T::array(&facts.parts).len();
     T::array_mut(&mut facts.parts).extend(all);
     Many::since(start, &facts.parts)

@@ -25,8 +25,8 @@ pub(super) struct Own {
 }
 
 /// Needs, and tags, that all definitions take over together: so many, and so many for each that is written.
-const MOST: usize = 1 << 20;
-const EACH: usize = 16;
+pub(super) const MOST: usize = 1 << 20;
+pub(super) const EACH: usize = 16;
 /// Needs that templates take over that are no model of any.
 const FEW: usize = 10_000;
 
@@ -233,7 +233,7 @@ impl Own {
 
 /// All of several lists, nearest first: of each what none before it has. One that says a thing twice says it twice,
 /// all that take it over.
-fn gathered<'f, T: Copy + 'f, K: Eq + Hash>(
+pub(super) fn gathered<'f, T: Copy + 'f, K: Eq + Hash>(
     lists: impl Iterator<Item = &'f [T]>,
     what: impl Fn(&T) -> K,
 ) -> Vec<T> {

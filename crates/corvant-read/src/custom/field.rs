@@ -351,7 +351,8 @@ impl Field {
             let file =
                 self.case.map_or_else(|| session.file_stem().to_owned(), |case| case.of(session.file_stem()));
             let text = form.replace("{module}", &session.module_text).replace("{file}", &file);
-            let text = text.replace("{id}", &session.holder);
+            let text =
+                if text.contains("{id}") { text.replace("{id}", &session.holder_text()) } else { text };
             found.text = Cow::Owned(text.replace("{}", &found.text));
         }
         if let Some(word) = self.map.get(found.text.as_ref()).or_else(|| self.map.get(ANY_OTHER)) {

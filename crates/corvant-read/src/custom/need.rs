@@ -140,7 +140,7 @@ fn needs_nested(session: &mut Session<'_>, take: &NeedTake, nested: &Path, at: S
         let how = manner(&mut item);
         let slot_text = session.interner.text(slot.name);
         let further = if number == 0 { String::new() } else { format!(".{}", number + 1) };
-        let made = format!("{}.{slot_text}{further}", session.holder);
+        let made = format!("{}.{slot_text}{further}", session.holder_text());
         // A path that looks into all that is inside meets what is deeper inside several times.
         let known = session.nested_ids.get(&inner.node).copied();
         let id = known.unwrap_or_else(|| {

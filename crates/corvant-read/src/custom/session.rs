@@ -7,7 +7,7 @@ use super::path::{Path, Selected};
 use crate::standards::Files;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::{Facts, Named};
-use corvant_core::name::Interner;
+use corvant_core::name::{Interner, Name};
 use corvant_core::source::Span;
 use foldhash::HashMap;
 use std::borrow::Cow;
@@ -35,8 +35,10 @@ pub(crate) struct Session<'tree> {
     pub(crate) module: Option<Named>,
     /// By another module that items name, what belongs to that.
     others: Vec<(Named, Facts)>,
+    /// By name of such a module its number.
+    other_numbers: HashMap<Name, usize>,
     /// The id of what is taken.
-    pub(crate) holder: String,
+    pub(crate) holder: Option<Name>,
     /// Definitions without a name of their own inside others, yet to be taken: each with what it is called there, and
     /// the need that is met by it, by number.
     pub(crate) nested: Vec<Nested>,
@@ -83,7 +85,8 @@ impl<'tree> Session<'tree> {
             facts: Facts::default(),
             module: None,
             others: Vec::new(),
-            holder: String::new(),
+            other_numbers: HashMap::default(),
+            holder: None,
             nested: Vec::new(),
             nested_ids: HashMap::default(),
             folders,
@@ -102,15 +105,21 @@ impl<'tree> Session<'tree> {
     pub(crate) fn for_module(&mut self, module: Option<Named>, act: impl FnOnce(&mut Self)) {
         let own = self.module.map(|module| module.name);
         let Some(module) = module.filter(|module| Some(module.name) != own) else { return act(self) };
-        let at = self.others.iter().position(|(known, _)| known.name == module.name).unwrap_or_else(|| {
-            self.others.push((module, Facts::default()));
-            self.others.len() - 1
+        let others = &mut self.others;
+        let at = *self.other_numbers.entry(module.name).or_insert_with(|| {
+            others.push((module, Facts::default()));
+            others.len() - 1
         });
         let text = std::mem::replace(&mut self.module_text, self.interner.text(module.name));
         std::mem::swap(&mut self.facts, &mut self.others[at].1);
         act(self);
         std::mem::swap(&mut self.facts, &mut self.others[at].1);
         self.module_text = text;
+    }
+
+    /// The id of what is taken; nothing, if it has none.
+    pub(crate) fn holder_text(&self) -> String {
+        self.holder.map_or_else(String::new, |holder| self.interner.text(holder))
     }
 
     /// What belongs to other modules than the file.

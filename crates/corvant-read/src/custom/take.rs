@@ -194,7 +194,7 @@ fn definition(reader: &CustomReader, session: &mut Session<'_>, said: &[Said<'_>
     let others: Vec<_> = said[1..].iter().map(|(take, at)| (take.fields.as_slice(), *at)).collect();
     let module = Item { session: &mut *session, fields: &take.fields, at, others: &others }.name("module");
     session.for_module(module, |session| {
-        session.holder.clear();
+        session.holder = None;
         let item = Item { session: &mut *session, fields: &take.fields, at, others: &others };
         take.item(item, &reader.expressions, said);
         let services = [take].into_iter().chain(&reader.takes).find(|take| take.what == What::Service);
@@ -371,7 +371,7 @@ fn needs_of(
     expressions: &[Expression],
     of: fn(&Take) -> &[NeedTake],
 ) -> Many<Need> {
-    session.holder = session.interner.text(id.name);
+    session.holder = Some(id.name);
     let start = session.facts.parts.needs.len();
     for (take, at) in said {
         needs(session, of(take), expressions, *at);

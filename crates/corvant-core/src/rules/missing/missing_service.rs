@@ -59,7 +59,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
     if !view.certain_lacks().any(is_of_service) {
         return;
     }
-    let inactive = inactive(view);
+    let (inactive, taken_away) = (inactive(view), taken_away(view));
     for lack in view.certain_lacks() {
         let id = match lack.sought {
             Sought::Service(id) => id,
@@ -76,7 +76,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         let text = view.text(id);
         let message = format!("no module defines {text}; {}", view.seekers(&lack.uses));
         let mut finding = Finding::new(&RULE.text, text, message).used_by(&lack.uses);
-        finding.fixes = fixes(view, lack, id, &inactive);
+        finding.fixes = fixes(view, lack, id, &inactive, &taken_away);
         sink.report(finding);
     }
 }
@@ -107,18 +107,25 @@ fn inactive(view: &StageView<'_>) -> HashMap<Name, ServiceIndex> {
     first
 }
 
-/// What takes an id away in this stage.
-fn taken_away<'a>(view: &StageView<'a>, id: Name) -> Option<&'a Removed> {
+/// By id the first that takes it away in this stage.
+fn taken_away<'a>(view: &StageView<'a>) -> HashMap<Name, &'a Removed> {
     let facts = &view.for_advice().facts;
     let stage = view.resolution().stage;
-    let is_here = |removed: &&Removed| {
-        let mut stages = removed.stages.of(&facts.parts).iter();
-        removed.id.name == id && stages.any(|limit| Some(limit.name) == stage)
-    };
-    facts.removed.iter().find(is_here)
+    let is_here = |removed: &&Removed| removed.is_in(stage, &facts.parts);
+    let mut first = HashMap::new();
+    for removed in facts.removed.iter().filter(is_here) {
+        first.entry(removed.id.name).or_insert(removed);
+    }
+    first
 }
 
-fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, ServiceIndex>) -> Vec<Fix> {
+fn fixes(
+    view: &StageView<'_>,
+    lack: &Lack,
+    id: Name,
+    inactive: &HashMap<Name, ServiceIndex>,
+    taken_away: &HashMap<Name, &Removed>,
+) -> Vec<Fix> {
     let text = view.text(id);
     if let Some(&index) = inactive.get(&id) {
         let service = view.service(index);
@@ -129,7 +136,7 @@ fn fixes(view: &StageView<'_>, lack: &Lack, id: Name, inactive: &HashMap<Name, S
             format!("{place} is a template, which is never built: {like}")
         } else {
             let limits = view.limits_of(service);
-            if let Some(removed) = taken_away(view, id) {
+            if let Some(removed) = taken_away.get(&id) {
                 let here = view.address(removed.source, removed.id.span);
                 return vec![Fix::advice(format!(
                     "{place} {limits}, for it is taken away there ({here}): do not, or limit those that need it"

@@ -1,6 +1,6 @@
 //! `missing-type`: a type that is in none of the jars and distributions that were read, or that code does not declare.
 
-use crate::facts::{ListedType, OfStandard, Service, TypeReach};
+use crate::facts::{ListedType, Named, OfStandard, Service, TypeReach};
 use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Graph, Node};
 use crate::index::{EntryIndex, ProviderIndex};
@@ -88,6 +88,9 @@ fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
         return;
     }
     let undeclared = undeclared(view, &types);
+    if undeclared.is_empty() {
+        return;
+    }
     let known = types.names();
     let wanted: Vec<&str> = undeclared.iter().map(|undeclared| undeclared.dotted.as_str()).collect();
     for (undeclared, meant) in undeclared.iter().zip(meanings(&wanted, &known)) {
@@ -115,18 +118,24 @@ fn undeclared<'a>(view: &WorkspaceView<'a>, types: &DeclaredTypes<'_>) -> Vec<Un
     let (wiring, graph) = (view.wiring(), view.graph());
     let facts = &wiring.facts;
     let own = wiring.services().filter(|(_, service)| service.of_standard.installed.is_none());
-    let services = own.map(|(index, service)| (service.source, service.type_name, Graph::service(index)));
+    // What is taken over is written elsewhere: the place that takes it over does not name the type.
+    let is_here = |service: &Service, named: Named| !service.takes_over_at(named.span);
+    let services = own.map(|(index, service)| {
+        let is_here = service.type_name.is_some_and(|named| is_here(service, named));
+        (service.source, service.type_name, is_here, Graph::service(index))
+    });
     let entries = facts.entries.iter().enumerate();
     let entries =
-        entries.map(|(at, entry)| (entry.source, entry.type_name, graph.entry(EntryIndex::new(at))));
+        entries.map(|(at, entry)| (entry.source, entry.type_name, true, graph.entry(EntryIndex::new(at))));
     let providers = facts.providers.iter().enumerate();
-    let providers = providers
-        .map(|(at, provider)| (provider.source, provider.type_name, graph.provider(ProviderIndex::new(at))));
+    let providers = providers.map(|(at, provider)| {
+        (provider.source, provider.type_name, true, graph.provider(ProviderIndex::new(at)))
+    });
     let listed: HashSet<Name> = facts.types.iter().map(|listed| listed.name).collect();
     let mut numbers: HashMap<Name, Option<usize>> = HashMap::default();
     let mut all: Vec<Undeclared<'_>> = Vec::new();
     let mut seen = HashSet::new();
-    for (source, type_name, node) in services.chain(entries).chain(providers) {
+    for (source, type_name, is_here, node) in services.chain(entries).chain(providers) {
         let Some(named) = type_name else { continue };
         let number = *numbers.entry(named.name).or_insert_with(|| {
             let (text, dotted) = (wiring.text(named.name), with_dots(wiring.text(named.name)));
@@ -138,7 +147,7 @@ fn undeclared<'a>(view: &WorkspaceView<'a>, types: &DeclaredTypes<'_>) -> Vec<Un
         let Some(number) = number else { continue };
         all[number].nodes.push(node);
         // What several take over from one model is written once.
-        if seen.insert((named.name, source, named.span)) {
+        if is_here && seen.insert((named.name, source, named.span)) {
             all[number].places.push(Place::new(source, named.span, "named here"));
         }
     }
