@@ -55,6 +55,14 @@ fn each_example_has_its_findings_and_no_others(#[case] name: &str) {
     snapbox::Assert::new().action_env("SNAPSHOTS").eq(findings(&outcome.stdout), expected);
 }
 
+#[rstest]
+#[case::taken_away("stages-yaml", "took     1 service, 1 need, 1 removal\n")]
+#[case::imports("startup-lines", "1 roster, 3 imports\n")]
+fn the_account_of_readers_tells_of_all_that_is_taken(#[case] name: &str, #[case] part: &str) {
+    let outcome = run(&["audit", "--explain-readers"], &example(name));
+    assert!(outcome.stdout.contains(part), "{}", outcome.stdout);
+}
+
 #[test]
 fn the_account_of_readers_says_what_is_left_over() {
     let outcome = run(&["audit", "--explain-readers"], &example("objects-yaml"));

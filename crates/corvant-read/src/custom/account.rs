@@ -29,6 +29,8 @@ pub(crate) fn taken(all: &[&Facts]) -> Vec<(&'static str, usize)> {
         ("expectations", count(|facts| facts.expectations.len())),
         ("supplied names", count(|facts| facts.supplied.len())),
         ("allowances", count(|facts| facts.allowances.len())),
+        ("imports", count(|facts| facts.imports.len())),
+        ("removals", count(|facts| facts.removed.len())),
         ("types", count(|facts| facts.types.len())),
     ];
     kinds.into_iter().filter(|(_, count)| *count > 0).collect()
