@@ -6,10 +6,12 @@ use crate::native::workspace_file::{self, Settings};
 use crate::scope::Scope;
 use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
+use crate::types::wires::Wires;
 use crate::types::{self, Language};
 use corvant_core::facts::Trouble;
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use globset::{GlobSet, GlobSetBuilder};
+use regex::Regex;
 use std::ffi::OsStr;
 
 /// Which files are read, and by whom.
@@ -19,8 +21,11 @@ pub struct Plan {
     pub scope: Scope,
     /// Files in the order in which they are read.
     order: GlobSet,
-    /// Code whose types are known.
+    /// Code whose types are known, and by glob the module that a file belongs to.
     types: GlobSet,
+    modules_of_types: Vec<Option<Regex>>,
+    /// What types and marks stand for.
+    pub(crate) wires: Wires,
     /// What nothing hides.
     pub(crate) named: NamedPaths,
     pub(crate) readers: Vec<CustomReader>,
@@ -69,10 +74,14 @@ impl Plan {
         }
         let members = settings.members.iter().flatten();
         let of_readers = readers.iter().flat_map(|reader| &reader.globs);
-        let named = NamedPaths::new(members, of_readers.chain(&settings.types));
-        let mut types = GlobSetBuilder::new();
-        for glob in &settings.types {
-            types.add(glob.clone());
+        let of_types = settings.types.iter().flat_map(|types| &types.globs);
+        let named = NamedPaths::new(members, of_readers.chain(of_types));
+        let (mut types, mut modules_of_types) = (GlobSetBuilder::new(), Vec::new());
+        for of in &settings.types {
+            for glob in &of.globs {
+                types.add(glob.clone());
+                modules_of_types.push(of.module.clone());
+            }
         }
         let types = types.build().unwrap_or_default();
         let mut order = GlobSetBuilder::new();
@@ -83,7 +92,20 @@ impl Plan {
         // Each glob was compiled when it was read.
         let files = files.build().unwrap_or_default();
         let (scope, folders) = (Scope::new(settings), FolderFiles::default());
-        Self { scope, order, types, named, readers, files, reader_of, standards, folders }
+        let wires = std::mem::take(&mut settings.wires);
+        Self {
+            scope,
+            order,
+            types,
+            modules_of_types,
+            wires,
+            named,
+            readers,
+            files,
+            reader_of,
+            standards,
+            folders,
+        }
     }
 
     /// The numbers of the custom readers that are for a file, in their order.
@@ -109,6 +131,17 @@ impl Plan {
     fn types_of(&self, path: &str) -> Option<Claim> {
         let is_named = !self.types.is_empty() && self.types.is_match(path);
         is_named.then(|| Language::of_ending(path).map(Claim::Types)).flatten()
+    }
+
+    /// The module that a file of code belongs to.
+    pub(crate) fn module_of_types(&self, path: &str) -> Option<String> {
+        let regexes =
+            self.types.matches(path).into_iter().filter_map(|glob| self.modules_of_types[glob].as_ref());
+        let captures = regexes.filter_map(|regex| regex.captures(path));
+        captures
+            .filter_map(|captures| captures.name("module"))
+            .map(|module| module.as_str().to_owned())
+            .next()
     }
 
     /// Whether an open standard has a thing installed in a folder.
@@ -177,7 +210,8 @@ impl Plan {
 
     /// A blind spot where the workspace file names code and there is none.
     pub(crate) fn idle_types<'path>(&self, mut paths: impl Iterator<Item = &'path str>) -> Option<BlindSpot> {
-        let has_types = |path: &str| matches!(self.claim(path), Some(Claim::Types(_)));
+        // What a reader takes from code is in the index too.
+        let has_types = |path: &str| self.types_of(path).is_some();
         (!self.types.is_empty() && !paths.any(has_types)).then(|| BlindSpot {
             kind: BlindSpotKind::IdleReader,
             subject: types::READER.to_owned(),

@@ -33,7 +33,7 @@ fn manifest() -> Value {
         "services": {
             "s": {
                 "about": null, "type": "velmora.S", "offers": ["C"], "key": "k", "default": true,
-                "lifetime": "use", "internal": true, "stages": ["drill"], "except": ["night"], "template": false,
+                "lifetime": "use", "wire": "constructor", "internal": true, "stages": ["drill"], "except": ["night"], "template": false,
                 "needs": {
                     "a": { "service": "s", "lazy": true, "optional": false, "via": "setter", "method": "m" },
                     "b": { "contract": "C", "key": "k", "about": "x" },
@@ -63,7 +63,7 @@ fn workspace() -> Value {
         "workspace": { "members": ["modules/*"], "exclude": ["old"], "disabled": ["crew"] },
         "policy": {
             "same-id": "last", "same-contract": "first", "default-unless-offered": true, "order": ["over/**"],
-            "imports-first": true, "stage-required": true,
+            "imports-first": true, "stage-required": true, "wire": "constructor", "offers": "super-types",
         },
         "lifetimes": { "order": ["process", "session", "request"], "default": "use" },
         "stages": { "drill": { "a": 1, "b": { "c": { "d": "x" } }, "e": [1, 2] }, "production": null },
@@ -75,7 +75,11 @@ fn workspace() -> Value {
         "standards": {
             "provider-files": false, "components": true, "entry-points": true, "activation-files": false,
         },
-        "types": [{ "about": "x", "files": ["src/**"] }],
+        "types": [{ "about": "x", "files": ["src/**"], "module": { "path": "(?<module>x)" } }],
+        "wire": {
+            "as": [{ "about": "x", "type": "velmora.kit.Every", "means": "all" }],
+            "mark": [{ "about": "x", "name": "velmora.kit.Named", "gives": "key" }],
+        },
         "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
     })
 }
@@ -87,7 +91,7 @@ fn reader() -> Value {
         "form": "{module}.{}", "map": { "yes": "process" }, "absent": "x", "within": "(x)", "between": "/",
     });
     let others = [
-        json!({ "any": ["$.a"] }),
+        json!({ "any": ["$.a", { "from": "$.b", "case": "camel" }] }),
         json!({ "joined": ["$.a", "$.b"] }),
         json!({ "key-path": true, "absent": "$.x" }),
         json!({ "in-path": "(x)" }),
@@ -103,13 +107,13 @@ fn reader() -> Value {
         "uses": "$.u",
         "take": [
             {
-                "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
+                "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "marked": "velmora.kit.Part", "wire": "none", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
                 "default": true, "lifetime": "$.l", "internal": "$.i", "template": "$.t", "like": "$.m",
                 "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "except": "$.x", "amends": true, "removed": "$.r",
                 "needs": "unknown", "module": "$.m", "merge": true, "built-by": "$.b",
                 "method": "m", "need": need,
                 "tag": [
-                    { "about": "x", "each": "$.t", "name": "$.n", "attributes": "$.a" },
+                    { "about": "x", "each": "$.t", "name": "$.n", "when-offers": "velmora.kit.Part", "attributes": "$.a" },
                     { "attributes": { "p": "$.p" } },
                 ],
             },

@@ -214,6 +214,8 @@ fn service(random: &mut Random) -> String {
     fields.push(maybe(random, 3, |random| format!("lifetime: {}", pick(random, &LIFETIMES))));
     fields.push(maybe(random, 5, |random| format!("type: {}", pick(random, &TYPES))));
     fields.push(maybe(random, 6, |_| "internal: true".to_owned()));
+    // No type of a tangle is declared, so nothing could be filled by type.
+    fields.push(maybe(random, 9, |_| "wire: none".to_owned()));
     fields.push(maybe(random, 3, |random| {
         let one = |random: &mut Random| {
             let tag = pick(random, &TAGS);
@@ -398,6 +400,7 @@ fn workspace_file(random: &mut Random) -> String {
         format!("policy.same-contract = '{}'\n", pick(random, &["forbid", "first", "last"]))
     });
     text += &maybe(random, 9, |_| "policy.imports-first = true\n".to_owned());
+    text += &maybe(random, 9, |_| "policy.wire = 'none'\npolicy.offers = 'super-types'\n".to_owned());
     text += &maybe(random, 6, |_| "policy.default-unless-offered = true\n".to_owned());
     text += &maybe(random, 3, |_| "policy.stage-required = true\n".to_owned());
     text += &maybe(random, 5, |_| "workspace.disabled = ['m1']\n".to_owned());

@@ -44,6 +44,7 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
     spots.extend(unknown_needs(wiring));
     spots.extend(lifetimes(wiring));
     spots.extend(supplied(wiring));
+    spots.extend(outside_index(wiring));
     spots.extend(trusted(wiring));
     spots.extend(registered_by_code(wiring));
     spots
@@ -188,6 +189,26 @@ fn supplied(wiring: &Wiring) -> Option<BlindSpot> {
     })
 }
 
+/// Types that constructors need, that nobody offers and no code that was read declares.
+fn outside_index(wiring: &Wiring) -> Option<BlindSpot> {
+    let outside = || wiring.facts.supplied.iter().filter(|supplied| supplied.by == SuppliedBy::OutsideIndex);
+    let mut names: Vec<&str> = outside().map(|supplied| wiring.text(supplied.name.name)).collect();
+    names.sort_unstable();
+    let count = counted(names.len(), "type", "types")?;
+    let listed = some_of(&names, LISTED);
+    let places = outside()
+        .map(|supplied| Place::new(supplied.source, supplied.name.span, "needed by this constructor"));
+    Some(BlindSpot {
+        kind: BlindSpotKind::TypesOutside,
+        subject: "types".to_owned(),
+        message: format!(
+            "constructors need {count} that nothing offers and no code that was read declares, so the platform may \
+             bring them: {listed}; say which it does under `supplied`"
+        ),
+        places: places.collect(),
+    })
+}
+
 /// Files of the host, by the reader that trusts them.
 fn trusted(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let trusted = wiring.headers.iter().filter(|header| header.trusted).filter_map(|header| header.reader);
@@ -211,7 +232,7 @@ fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
     let supplied = wiring.facts.supplied.iter();
     let by_code = supplied.filter_map(|supplied| {
         let role = match supplied.by {
-            SuppliedBy::Platform | SuppliedBy::Pattern => return None,
+            SuppliedBy::Platform | SuppliedBy::Pattern | SuppliedBy::OutsideIndex => return None,
             SuppliedBy::UnseenCode => "this code sees the contract".to_owned(),
             SuppliedBy::RegisteringClass(class) => {
                 format!("{} registers services and names the contract", wiring.text(class))

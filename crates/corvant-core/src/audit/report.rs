@@ -83,7 +83,7 @@ impl Report {
             modules: wiring.modules.len(),
             manifests: manifests.count(),
             services: wiring.facts.services.len(),
-            needs: wiring.written_needs,
+            needs: wiring.needs(),
             entries: wiring.facts.entries.len(),
             errors: count(Severity::Error),
             warnings: count(Severity::Warning),

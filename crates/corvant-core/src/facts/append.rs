@@ -79,6 +79,8 @@ impl Facts {
             shift.attributes += facts.parts.attributes.len() as u32;
             shift.attribute_rules += facts.parts.attribute_rules.len() as u32;
             shift.stage_values += facts.parts.stage_values.len() as u32;
+            shift.callables += facts.parts.callables.len() as u32;
+            shift.parameters += facts.parts.parameters.len() as u32;
         }
         let places = places.as_slice();
         let mut all = Self::default();
@@ -93,6 +95,7 @@ impl Facts {
             // The longest first, so that no thread is left with one of them at the end.
             join! { services; parts.needs; parts.named; parts.taggings; settings; entries; parts.attributes }
             join! { parts.stage_values; types; imports; installed; requirements; derived; uses; disabled; stages; contracts; tags; choices }
+            join! { parts.parameters; parts.callables; scanned_marks }
             join! { declared_types; doubtful_scopes; providers; removed; rosters; supplied; expectations; allowances; troubles; parts.attribute_rules }
         });
         all

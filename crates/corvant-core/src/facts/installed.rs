@@ -77,17 +77,6 @@ fields! {
 }
 
 fields! {
-    /// A type that source code declares, or a class file is.
-    #[derive(Clone, Copy, Debug)]
-    pub struct DeclaredType {
-        /// The file.
-        pub source: SourceIndex,
-        /// Its full name, in the language's own writing.
-        pub name: Named,
-    }
-}
-
-fields! {
     /// A type that is there, where all types of a place were listed.
     #[derive(Clone, Copy, Debug)]
     pub struct ListedType {

@@ -46,6 +46,8 @@ fields! {
         pub amends: bool,
         /// Nobody can know what it needs beside what is said.
         pub needs_unknown: bool,
+        /// What is filled by types, beside what needs say: [`super::WIRES`].
+        pub wire: Option<Named>,
         /// The definition it inherits what it does not say itself.
         pub like: Option<Named>,
         /// Another name for this service.
@@ -116,6 +118,7 @@ impl Service {
             template: false,
             amends: false,
             needs_unknown: false,
+            wire: None,
             like: None,
             alias_of: None,
             wraps: None,
@@ -182,6 +185,8 @@ fields! {
         pub optional: bool,
         /// Whether it is resolved on first use, not while building.
         pub lazy: bool,
+        /// Whether it follows from the type of a parameter.
+        pub by_type: bool,
     }
 }
 
@@ -437,6 +442,8 @@ pub enum SuppliedBy {
     Pattern,
     /// Nothing is said to; code of an open standard that was not looked into may register it.
     UnseenCode,
+    /// Nothing is said to; a constructor needs a type that none of the code that was read declares.
+    OutsideIndex,
     /// Nothing is said to; a class that registers services names it.
     RegisteringClass(Name),
 }

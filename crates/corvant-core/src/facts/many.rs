@@ -30,6 +30,8 @@ pub(crate) struct Shift {
     pub(super) attributes: u32,
     pub(super) attribute_rules: u32,
     pub(super) stage_values: u32,
+    pub(super) callables: u32,
+    pub(super) parameters: u32,
 }
 
 /// How far one file's elements of an array move when they are put behind others.
@@ -60,7 +62,7 @@ macro_rules! parts {
 
 parts! {
     Named in named, Need in needs, Tagging in taggings, Attribute in attributes, AttributeRule in attribute_rules,
-    StageValue in stage_values
+    StageValue in stage_values, Callable in callables, Parameter in parameters
 }
 
 impl<T: Part> Many<T> {

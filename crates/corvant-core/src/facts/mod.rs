@@ -11,8 +11,9 @@ mod items;
 mod many;
 mod rename;
 mod service_fields;
+mod types;
 
-pub use installed::{DeclaredType, Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
+pub use installed::{Installed, InstalledKind, ListedType, OfStandard, Requirement, TypeReach};
 pub use items::{
     Allowance, Attribute, AttributeRule, Choice, Contract, Entry, Expectation, Import, MeantFor, Need,
     Provider, Removed, Roster, Scalar, Service, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
@@ -20,7 +21,8 @@ pub use items::{
 };
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
-pub use service_fields::{FieldOf, ServiceField};
+pub use service_fields::{FieldOf, ServiceField, WIRES};
+pub use types::{Callable, DeclaredType, Parameter, ScannedMark, TypeKind};
 
 use crate::finding::{Fix, Severity};
 use crate::name::Name;
@@ -118,6 +120,8 @@ pub struct Facts {
     pub declared_types: Vec<DeclaredType>,
     /// Scopes of types of which not all are known; `None`: of whatever scope.
     pub doubtful_scopes: Vec<Option<Name>>,
+    /// Marks that types are taken by, for each file in which they were looked for.
+    pub scanned_marks: Vec<ScannedMark>,
     /// What is installed.
     pub installed: Vec<Installed>,
     /// What must be installed beside it.
@@ -157,6 +161,10 @@ pub struct Parts {
     pub attribute_rules: Vec<AttributeRule>,
     /// Settings' values in single stages.
     pub stage_values: Vec<StageValue>,
+    /// Constructors and methods of types.
+    pub callables: Vec<Callable>,
+    /// Parameters of those.
+    pub parameters: Vec<Parameter>,
 }
 
 impl Facts {

@@ -3,7 +3,7 @@
 use super::fields::plain;
 use super::{
     Facts, Header, InstalledKind, Many, MeantFor, Parts, Scalar, SourceKind, SuppliedBy, SuppliedKind,
-    Target, TroubleKind, TypeReach, Via,
+    Target, TroubleKind, TypeKind, TypeReach, Via,
 };
 use crate::finding::{Fix, Severity};
 use crate::name::{Name, Renaming};
@@ -59,13 +59,13 @@ impl<T> Rename for Many<T> {
 
 plain! {
     bool, u32, String, &'static str, Span, Via, Scalar, SuppliedKind, TroubleKind, SourceKind, MeantFor,
-    InstalledKind, TypeReach, Severity
+    InstalledKind, TypeReach, TypeKind, Severity
 }
 
 impl Rename for SuppliedBy {
     fn rename(&mut self, names: &Renaming) {
         match self {
-            Self::Platform | Self::Pattern | Self::UnseenCode => {}
+            Self::Platform | Self::Pattern | Self::UnseenCode | Self::OutsideIndex => {}
             Self::RegisteringClass(class) => class.rename(names),
         }
     }
@@ -103,7 +103,7 @@ whole! {
     Header { module uses_given kind reader left_over trusted rank worked_out }
     Facts {
         uses disabled stages settings contracts tags services removed choices providers rosters entries supplied expectations
-        allowances troubles imports types declared_types doubtful_scopes installed requirements derived parts
+        allowances troubles imports types declared_types doubtful_scopes scanned_marks installed requirements derived parts
     }
-    Parts { named needs taggings attributes attribute_rules stage_values }
+    Parts { named needs taggings attributes attribute_rules stage_values callables parameters }
 }

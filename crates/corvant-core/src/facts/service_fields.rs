@@ -4,6 +4,9 @@
 use super::{Many, Named, Parts, Service};
 use crate::source::Span;
 
+/// What of a service may be filled by types: the parameters of its constructor, or nothing.
+pub const WIRES: &[&str] = &["constructor", "none"];
+
 /// A plain field of a service.
 #[derive(Clone, Copy, Debug)]
 pub struct ServiceField {
@@ -24,13 +27,15 @@ pub enum FieldOf {
     Name(fn(&mut Service) -> &mut Option<Named>),
     /// Some names.
     Names(fn(&mut Service) -> &mut Many<Named>),
+    /// One of some words.
+    Word(&'static [&'static str], fn(&mut Service) -> &mut Option<Named>),
     /// True or false.
     Flag(fn(&mut Service) -> &mut bool),
 }
 
 impl ServiceField {
     /// All of them.
-    pub const ALL: [Self; 13] = [
+    pub const ALL: [Self; 14] = [
         own("type", "The type it is built from", FieldOf::Name(|service| &mut service.type_name)).inherited(),
         own("offers", "The contracts it offers", FieldOf::Names(|service| &mut service.offers)).inherited(),
         own("key", "The key it offers them under", FieldOf::Name(|service| &mut service.key)).inherited(),
@@ -41,6 +46,12 @@ impl ServiceField {
         ),
         own("lifetime", "How long an instance lives", FieldOf::Name(|service| &mut service.lifetime))
             .inherited(),
+        own(
+            "wire",
+            "What is filled by type where no need does: the parameters of its constructor, or none",
+            FieldOf::Word(WIRES, |service| &mut service.wire),
+        )
+        .inherited(),
         own(
             "internal",
             "Whether only its own module may need it",
@@ -93,7 +104,7 @@ impl ServiceField {
         at: Option<Span>,
     ) {
         match self.of {
-            FieldOf::Name(field) => {
+            FieldOf::Name(field) | FieldOf::Word(_, field) => {
                 let model = *field(&mut model);
                 let model = model.map(|named| Named { span: at.unwrap_or(named.span), ..named });
                 let own = field(service);

@@ -161,6 +161,8 @@ words! {
         Supplied "supplied"
         /// A contract that nothing offers but code may register.
         RegisteredByCode "registered-by-code"
+        /// Types that constructors need and nobody declares or offers.
+        TypesOutside "types-outside"
         /// Code of which not all types are known.
         DoubtfulCode "doubtful-code"
         /// A custom reader that no file is for.

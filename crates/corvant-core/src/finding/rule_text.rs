@@ -82,6 +82,8 @@ words! {
         Providers "providers"
         /// What modules keep to themselves.
         Boundaries "boundaries"
+        /// What does not fit the types that code declares.
+        Types "types"
         /// What is found at run time instead of declared.
         LookUps "look_ups"
         /// What somebody said must hold.

@@ -28,6 +28,7 @@ fn wired(count: usize, edges: &[(usize, usize)], lazy: &[bool]) -> Wiring {
         method: None,
         optional: false,
         lazy: lazy.get(slot).copied().unwrap_or(false),
+        by_type: false,
     };
     let mut by_holder = vec![Vec::new(); count];
     for (slot, &(from, to)) in edges.iter().enumerate() {

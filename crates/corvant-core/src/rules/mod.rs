@@ -36,7 +36,7 @@ macro_rules! registry {
 
 registry! {
     reading { unreadable_file unknown_field wrong_shape repeated_field empty_file missing_import }
-    missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier missing_type }
+    missing { missing_service missing_implementation missing_key missing_setting missing_module missing_provider missing_carrier missing_type missing_method unscanned_mark }
     cycles { service_cycle module_cycle definition_cycle }
     unused { unused_service unused_alias unused_setting unused_contract unused_tag unused_choice unlisted_provider unused_use stale_allowance }
     tags { unknown_tag tag_attribute tag_contract untagged_service repeated_tag uncollected_tag tag_order_tie }
@@ -44,6 +44,7 @@ registry! {
     lifetimes { short_lived_need }
     providers { duplicate_provider needed_too_early empty_promise }
     boundaries { undeclared_use internal_reach }
+    types { contract_not_implemented argument_mismatch abstract_type }
     look_ups { hidden_need lookup_of_missing }
     expectations { unmet_expectation }
 }

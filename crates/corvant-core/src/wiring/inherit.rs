@@ -37,6 +37,7 @@ struct OwnParts {
     offers: Many<Named>,
     key: Option<Named>,
     lifetime: Option<Named>,
+    wire: Option<Named>,
     needs: Many<Need>,
     needs_given: bool,
     taggings: Many<Tagging>,
@@ -44,8 +45,8 @@ struct OwnParts {
 
 impl OwnParts {
     fn new(service: &Service) -> Self {
-        let Service { type_name, offers, key, lifetime, needs, needs_given, taggings, .. } = *service;
-        Self { type_name, offers, key, lifetime, needs, needs_given, taggings }
+        let Service { type_name, offers, key, lifetime, wire, needs, needs_given, taggings, .. } = *service;
+        Self { type_name, offers, key, lifetime, wire, needs, needs_given, taggings }
     }
 }
 
@@ -85,9 +86,10 @@ impl Own {
     /// Gives all definitions back what they say themselves.
     pub(super) fn undo(&self, facts: &mut Facts) {
         for (index, said) in &self.said {
-            let OwnParts { type_name, offers, key, lifetime, needs, needs_given, taggings } = *said;
+            let OwnParts { type_name, offers, key, lifetime, wire, needs, needs_given, taggings } = *said;
             let service = &mut facts.services[index.index()];
-            *service = Service { type_name, offers, key, lifetime, needs, needs_given, taggings, ..*service };
+            *service =
+                Service { type_name, offers, key, lifetime, needs, needs_given, taggings, wire, ..*service };
         }
         facts.parts.needs.truncate(self.written_needs);
         facts.parts.taggings.truncate(self.written_taggings);

@@ -2,13 +2,13 @@
 
 use super::{
     Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, amend, declared::Declared,
-    inherit, inherit::Own,
+    inherit, inherit::Own, wire,
 };
 use crate::facts::{Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 /// Links manifests into one wiring. Their order does not matter: they are taken by rank and path.
 pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
@@ -43,6 +43,8 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     }
     let (mut facts, dormant) = (Facts::join(facts), Facts::join(dormant));
     amend::apply(&mut facts, &names);
+    let module = |source: SourceIndex| headers[source.index()].module.map(|module| module.name);
+    let wired = wire::apply(&mut facts, &names, &policy, module);
     supply_by_pattern(&mut facts, &names);
     let mut modules = Vec::new();
     let mut known = HashMap::new();
@@ -74,6 +76,8 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         declared: Declared::default(),
         own: Own::default(),
         written_needs: 0,
+        wired: Arc::new(wired),
+        types: OnceLock::new(),
         said,
         module_of,
         dormant_modules,
@@ -188,6 +192,8 @@ impl Wiring {
             wrapped_needs: Vec::new(),
             declared: Declared::default(),
             own: Own::default(),
+            wired: self.wired.clone(),
+            types: OnceLock::new(),
             said: self.said.clone(),
             module_of: self.module_of.clone(),
             dormant_modules: self.dormant_modules.clone(),

@@ -10,6 +10,8 @@ mod holder;
 mod inherit;
 mod link;
 mod policy;
+pub(crate) mod types;
+mod wire;
 mod without;
 
 pub use crate::index::{ModuleIndex, NeedIndex, ServiceIndex};
@@ -17,6 +19,7 @@ pub use declared::Declared;
 pub(crate) use holder::needs_of;
 pub use link::link;
 pub use policy::{Lifetimes, Policy, SameId, USE};
+pub use wire::SUPER_TYPES;
 pub use without::Removal;
 
 use crate::facts::{Choice, Facts, Header, Many, Named, Need, Rename, Roster, Tagging};
@@ -24,7 +27,9 @@ use crate::name::{Name, Names, Renaming};
 use crate::source::{Source, SourceIndex, Span};
 use crate::work;
 use foldhash::{HashMap, HashSet};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
+use types::TypeIndex;
+use wire::Wired;
 
 /// One manifest as a reader hands it over.
 #[derive(Debug)]
@@ -84,8 +89,12 @@ pub struct Wiring {
     /// Settings, tags and contracts by name, where several declarations speak of one.
     pub declared: Declared,
     own: inherit::Own,
-    /// How many needs are written down; inherited ones are not counted again.
+    /// How many needs are written down, or follow from a constructor; inherited ones are not counted again.
     pub written_needs: usize,
+    /// What was filled by types.
+    wired: Arc<Wired>,
+    /// The types that code declares, once they are asked for.
+    types: OnceLock<TypeIndex>,
     /// By source: how many things the file says.
     pub said: Vec<u32>,
     module_of: Vec<Option<ModuleIndex>>,
@@ -195,6 +204,16 @@ impl Wiring {
     /// The tags that a definition carries by its own words, without those it inherits.
     pub fn own_taggings(&self, service: ServiceIndex) -> Many<Tagging> {
         self.own.of(service).map_or_else(|| self.service(service).taggings, |(_, taggings)| taggings)
+    }
+
+    /// The types that code declares.
+    pub(crate) fn types(&self) -> &TypeIndex {
+        self.types.get_or_init(|| TypeIndex::new(&self.facts, &self.names))
+    }
+
+    /// How many needs there are, each counted once.
+    pub fn needs(&self) -> usize {
+        self.written_needs - self.wired.copied_needs
     }
 
     /// Definitions whose models lead into a cycle, in order.

@@ -6,6 +6,7 @@ use foldhash::HashMap;
 
 /// Decisions of a workspace; the default is what holds without a workspace file.
 #[derive(Clone, Debug, Default)]
+#[allow(clippy::struct_excessive_bools, reason = "each is a decision of its own")]
 pub struct Policy {
     /// What a second definition of an id means.
     pub same_id: SameId,
@@ -15,6 +16,10 @@ pub struct Policy {
     pub default_unless_offered: bool,
     /// Whether what a file imports comes before it, in the order in which it is named there.
     pub imports_first: bool,
+    /// Whether the constructors of all services are filled by types where no need does.
+    pub wires_constructors: bool,
+    /// Whether every service offers the super types of its type.
+    pub offers_super_types: bool,
     /// Whether the workspace always runs in some stage: then nothing is audited with none chosen.
     pub stage_required: bool,
     /// Lifetimes and their order.

@@ -166,13 +166,19 @@ impl Reader<'_> {
         if self.tree.kind(value) != NodeKind::Map || self.written(value, &["path"]) == 0 {
             return self.field_of(value).map(|field| ModuleFrom::Field(Box::new(field)));
         }
+        self.module_in_path(value).map(ModuleFrom::Path)
+    }
+
+    /// The module as a part of a file's path.
+    pub(crate) fn module_in_path(&mut self, value: NodeId) -> Option<Regex> {
         let mut module = None;
         self.fields(value, &format::MODULE_PATH, |reader, field, value| {
             if field == "path" {
-                module = reader.module_path(value).map(ModuleFrom::Path);
+                module = reader.module_path(value);
             }
             field == "path"
         });
+        self.required(value, &format::MODULE_PATH, "a module");
         module
     }
 
@@ -267,7 +273,7 @@ impl Reader<'_> {
     /// A text of an item: short or long form.
     fn field_of(&mut self, value: NodeId) -> Option<Field> {
         match self.tree.kind(value) {
-            NodeKind::Map => self.long_field(value),
+            NodeKind::Map => self.long_field(value, &format::FIELD_MAP),
             NodeKind::Boolean => Some(Field::plain(Origin::Constant(self.tree.text(value).to_owned()))),
             _ if self.tree.text(value).starts_with('$') => {
                 self.path_of(value).map(|path| Field::plain(Origin::Path(path)))
@@ -287,6 +293,14 @@ impl Reader<'_> {
         }
     }
 
+    /// A text of which the first that there is counts: a path, or a field that looks in one place.
+    fn one_of_several(&mut self, value: NodeId) -> Option<Field> {
+        if self.tree.kind(value) == NodeKind::Map {
+            return self.long_field(value, &format::FIELD_PART);
+        }
+        self.path_of(value).map(|path| Field::plain(Origin::Path(path)))
+    }
+
     /// A text that differs from item to item: a constant is a path that lacks its beginning.
     fn own_field(&mut self, value: NodeId, field: &str) -> Option<Field> {
         let read = self.field_of(value)?;
@@ -299,19 +313,19 @@ impl Reader<'_> {
         Some(read)
     }
 
-    fn long_field(&mut self, map: NodeId) -> Option<Field> {
+    fn long_field(&mut self, map: NodeId, format: &'static format::Map) -> Option<Field> {
         let (mut from, mut key, mut constant) = (None, false, None);
         let (mut any, mut joined, mut in_path) = (Vec::new(), Vec::new(), None);
         let (mut key_path, mut number) = (false, false);
         let mut read = Field::plain(Origin::Key(None));
-        self.fields(map, &format::FIELD_MAP, |reader, field, value| {
+        self.fields(map, format, |reader, field, value| {
             let text = reader.tree.text(value).to_owned();
             match field {
                 "from" => from = reader.path_of(value),
                 "key" => key = reader.flag(value),
                 "constant" => constant = reader.name(value).map(|_| text),
                 "above" => read.above = reader.count(value).unwrap_or(0),
-                "any" => reader.items(value, |reader, item| any.extend(reader.path_of(item))),
+                "any" => reader.items(value, |reader, item| any.extend(reader.one_of_several(item))),
                 "joined" => reader.items(value, |reader, item| joined.extend(reader.path_of(item))),
                 "key-path" => key_path = reader.flag(value),
                 "number" => number = reader.flag(value),
@@ -412,7 +426,7 @@ impl Reader<'_> {
             tree.fields(item).find(|(key, _)| tree.text(*key) == "what").map(|(_, what)| tree.text(what));
         let sort = what.and_then(|what| SORTS.iter().find(|sort| sort.word == what));
         let mut each = whole();
-        let (mut skip, mut only) = (None, None);
+        let (mut skip, mut only, mut marked) = (None, None, None);
         let has_items = self.written(item, &["each"]) > 0;
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
@@ -424,6 +438,7 @@ impl Reader<'_> {
                 "each" => each = reader.path_of(value).unwrap_or_else(whole),
                 "skip-keys" => skip = reader.regex(value),
                 "only-keys" => only = reader.regex(value),
+                "marked" => marked = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
                 // A field of another sort of items; one that no sort has is not known at all.
                 _ if sort.is_some_and(|sort| !sort.takes(field)) && format::TAKE.names().contains(&field) => {
                     let message = sort.map(|sort| sort.refusal(field)).unwrap_or_default();
@@ -459,6 +474,7 @@ impl Reader<'_> {
             each,
             skip,
             only,
+            marked,
             fields,
             needs,
             register,
@@ -524,11 +540,15 @@ impl Reader<'_> {
         let mut each = Some(whole());
         let mut name = None;
         let mut attributes = Attributes::Named(Vec::new());
+        let mut when_offers = None;
         self.fields(item, &format::TAG_TAKE, |reader, field, value| {
             match field {
                 "each" => each = reader.path_of(value),
                 "about" => reader.about(value),
                 "name" => name = reader.field_of(value),
+                "when-offers" => {
+                    when_offers = reader.name(value).map(|_| reader.tree.text(value).to_owned());
+                }
                 "attributes" if reader.tree.kind(value) == NodeKind::Map => {
                     let mut named = Vec::new();
                     reader.entries(value, |reader, name, value| {
@@ -546,7 +566,7 @@ impl Reader<'_> {
             }
             true
         });
-        Some(TagTake { each: each?, name, attributes })
+        Some(TagTake { each: each?, name, when_offers, attributes })
     }
 }
 

@@ -16,8 +16,8 @@ pub(crate) enum Origin {
     Path(Path),
     /// The key that the item, or what a path selects, stands under.
     Key(Option<Path>),
-    /// What the first of several paths that selects anything selects.
-    Any(Vec<Path>),
+    /// The first of several fields that finds anything.
+    Any(Vec<Field>),
     /// What several paths select, together.
     Joined(Vec<Path>),
     /// What an expression picks in the path of the file.
@@ -182,7 +182,8 @@ impl Field {
     pub(crate) fn paths(&self) -> Vec<&Path> {
         let mut paths: Vec<&Path> = match &self.origin {
             Origin::Path(path) | Origin::Key(Some(path)) => vec![path],
-            Origin::Any(paths) | Origin::Joined(paths) => paths.iter().collect(),
+            Origin::Any(fields) => fields.iter().flat_map(Self::paths).collect(),
+            Origin::Joined(paths) => paths.iter().collect(),
             Origin::Key(None)
             | Origin::KeyPath
             | Origin::Number
@@ -253,10 +254,10 @@ impl Field {
             }
             Origin::KeyPath => return self.key_path(session, item).into_iter().collect(),
             Origin::Joined(paths) => return self.joined(session, item, paths).into_iter().collect(),
-            Origin::Any(paths) => {
-                let all = paths.iter().map(|path| session.select(path, item));
-                let all: Vec<_> = all.collect();
-                all.into_iter().find(|selected| !selected.is_empty()).unwrap_or_default()
+            Origin::Any(fields) => {
+                // All are looked for, so that what the others would have found is not left over.
+                let all: Vec<_> = fields.iter().map(|field| field.all(session, item)).collect();
+                return all.into_iter().find(|found| !found.is_empty()).unwrap_or_default();
             }
             // What stands above several items is looked for once.
             Origin::Path(path) | Origin::Key(Some(path)) if self.above > 0 => {
@@ -315,7 +316,8 @@ impl Field {
             Origin::Key(None) | Origin::KeyPath => "the key".to_owned(),
             Origin::Number => "the number".to_owned(),
             Origin::InPath(_) => "the path of the file".to_owned(),
-            Origin::Any(paths) | Origin::Joined(paths) => {
+            Origin::Any(fields) => fields.iter().map(Self::place).collect::<Vec<_>>().join(" or "),
+            Origin::Joined(paths) => {
                 paths.iter().map(|path| path.text.as_str()).collect::<Vec<_>>().join(" or ")
             }
             Origin::Constant(text) => text.clone(),

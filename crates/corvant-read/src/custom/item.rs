@@ -55,7 +55,7 @@ impl<'tree> Item<'_, 'tree> {
             let field = fields.iter().find(|(known, _)| *known == name);
             field.is_some_and(|(_, field)| match &field.origin {
                 Origin::Path(path) => is_there(at, path),
-                Origin::Any(paths) => paths.iter().any(|path| is_there(at, path)),
+                Origin::Any(_) => field.paths().into_iter().any(|path| is_there(at, path)),
                 Origin::Key(_)
                 | Origin::Constant(_)
                 | Origin::Joined(_)

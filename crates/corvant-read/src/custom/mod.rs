@@ -18,6 +18,7 @@ mod take;
 
 use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use crate::types::{self, CodeFile, Maker};
 use account::Unmatched;
 use corvant_core::account::Account;
 use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
@@ -44,11 +45,13 @@ pub(crate) enum ReaderSyntax {
     Properties,
     Records,
     Lines,
+    /// What code declares: [`crate::types::tree`].
+    Types,
 }
 
 impl ReaderSyntax {
     /// All of them, with the word for each.
-    pub(crate) const ALL: [(&'static str, Self); 8] = [
+    pub(crate) const ALL: [(&'static str, Self); 9] = [
         ("yaml", Self::Yaml),
         ("json", Self::Json),
         ("toml", Self::Toml),
@@ -57,6 +60,7 @@ impl ReaderSyntax {
         ("properties", Self::Properties),
         ("records", Self::Records),
         ("lines", Self::Lines),
+        ("types", Self::Types),
     ];
 
     /// What a file is written in by its ending, where that says it.
@@ -68,7 +72,7 @@ impl ReaderSyntax {
 
     /// Whether values have kinds of their own; otherwise all are texts.
     fn has_kinds(self) -> bool {
-        matches!(self, Self::Yaml | Self::Json | Self::Toml)
+        matches!(self, Self::Yaml | Self::Json | Self::Toml | Self::Types)
     }
 
     fn parse<'text>(
@@ -88,6 +92,8 @@ impl ReaderSyntax {
             Self::Properties => properties::parse(text),
             Self::Records => lines::parse_records(text, comment),
             Self::Lines => Ok(lines::parse(text, comment)),
+            // Its trees are made when all code is read.
+            Self::Types => Ok(Tree::new(text)),
         }
     }
 }
@@ -154,6 +160,8 @@ pub(crate) struct Around<'a> {
     pub(crate) files: &'a dyn Files,
     /// What some of them say for their folders.
     pub(crate) folders: &'a FolderFiles,
+    /// What the file declares, if it is code.
+    pub(crate) code: Option<(&'a CodeFile, Maker<'a>)>,
 }
 
 /// What a custom reader read.
@@ -174,10 +182,14 @@ impl CustomReader {
         around: Around<'_>,
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
-        let tree = self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?;
+        let tree = match around.code {
+            Some((file, maker)) => types::tree::of(file, maker, &source.text),
+            None => self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?,
+        };
         let tree = if self.how.repeats { tree.with_repeated_as_lists() } else { tree };
         let mut session = Session::new(&tree, around, &source.path);
         session.has_kinds = self.syntax.has_kinds();
+        session.is_code = self.is_for_types();
         session.lifetimes = &self.lifetimes;
         session.is_unmatched_asked = self.how.strict || account.is_some();
         let (reader, trusted) = (Some(around.interner.intern(&self.name)), self.how.trusted);
@@ -196,14 +208,16 @@ impl CustomReader {
             let (module, facts) = parts.remove(0);
             (header.module, session.facts) = (Some(module), facts);
         }
-        header.left_over = account::count_left_over(&session);
+        // Of what a file of code declares, wiring is a small part.
+        let is_code = self.is_for_types();
+        header.left_over = if is_code { 0 } else { account::count_left_over(&session) };
         let troubles = account::troubles(&session);
         session.facts.troubles.extend(troubles);
         if self.how.closed {
             account::unknown(&mut session, self, &roots);
         }
         let unmatched = account::unmatched(&session);
-        if let Some(account) = account {
+        if let Some(account) = account.filter(|_| !is_code) {
             account.left_over = account::left_over(&session, |at| source.position(at).line);
         }
         if header.module.is_none() {
@@ -225,6 +239,11 @@ impl CustomReader {
         self.words.extend(words);
     }
 
+    /// Whether it reads what code declares.
+    pub(crate) fn is_for_types(&self) -> bool {
+        self.syntax == ReaderSyntax::Types
+    }
+
     /// Whether a value that only looks like a reference is a mistake in the file.
     pub(crate) fn is_strict(&self) -> bool {
         self.how.strict
@@ -242,7 +261,9 @@ impl CustomReader {
 
     /// Whether there may be nothing in a file: there seldom are look-ups in each.
     fn may_be_empty(&self) -> bool {
-        self.how.may_be_empty || self.takes.iter().all(|take| take.what == What::LookUp)
+        self.how.may_be_empty
+            || self.syntax == ReaderSyntax::Types
+            || self.takes.iter().all(|take| take.what == What::LookUp)
     }
 
     /// Paths that selected nothing in any of the files that were read. Of a take without items, only its own is told.
@@ -252,7 +273,12 @@ impl CustomReader {
             return Vec::new();
         }
         let idle = self.takes.iter().flat_map(|take| {
-            let of_take = if take.each.is_idle() { vec![&take.each] } else { take.paths().collect() };
+            // What types seldom have is no mistake of who looks for it.
+            let of_take = if take.each.is_idle() || self.is_for_types() {
+                vec![&take.each]
+            } else {
+                take.paths().collect()
+            };
             of_take.into_iter().filter(|path| path.is_idle())
         });
         let trouble = |path: &Path| {

@@ -35,6 +35,7 @@ pub(crate) fn need(slot: Named, target: Target, at: Named) -> Need {
         method,
         optional: false,
         lazy: false,
+        by_type: false,
     }
 }
 
@@ -103,6 +104,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     let how = manner(&mut item);
     for (mut need, own_slot) in needs {
         need.slot = own_slot.or(slot).unwrap_or(need.slot);
+        need.by_type = item.session.is_code;
         item.session.facts.parts.needs.push(how.of(need));
     }
 }

@@ -29,6 +29,8 @@ pub(crate) struct Session<'tree> {
     pub(crate) module_text: String,
     /// Whether the syntax knows kinds of values other than text.
     pub(crate) has_kinds: bool,
+    /// Whether the file is code: what is needed follows from types.
+    pub(crate) is_code: bool,
     /// What belongs to the module that is read for.
     pub(crate) facts: Facts,
     /// The file's own module, once it is known.
@@ -71,7 +73,7 @@ const VISIT_LIMIT: u64 = 2_000_000;
 
 impl<'tree> Session<'tree> {
     pub(crate) fn new(tree: &'tree Tree<'tree>, around: Around<'tree>, path: &'tree str) -> Self {
-        let Around { interner, files, folders } = around;
+        let Around { interner, files, folders, .. } = around;
         let marks = || vec![false; tree.len()];
         Self {
             tree,
@@ -82,6 +84,7 @@ impl<'tree> Session<'tree> {
             lifetimes: &[],
             module_text: String::new(),
             has_kinds: true,
+            is_code: false,
             facts: Facts::default(),
             module: None,
             others: Vec::new(),

@@ -15,6 +15,8 @@ pub(crate) struct TagTake {
     pub(crate) each: Path,
     /// Its name; `None`: the item itself, if it is a text.
     pub(crate) name: Option<Field>,
+    /// What the item must be one of, by its full name.
+    pub(crate) when_offers: Option<String>,
     pub(crate) attributes: Attributes,
 }
 
@@ -71,6 +73,9 @@ pub(crate) enum Attributes {
 pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selected) -> Many<Tagging> {
     let mut taken: Vec<(Named, Many<Attribute>)> = Vec::new();
     for take in takes {
+        if take.when_offers.as_ref().is_some_and(|wanted| !is_of(session, at.node, wanted)) {
+            continue;
+        }
         for item in session.parts(&take.each, at) {
             let is_plain =
                 !matches!(session.tree.kind(item.node), NodeKind::List | NodeKind::Map | NodeKind::Null);
@@ -94,6 +99,16 @@ pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selecte
     });
     session.facts.parts.taggings.extend(taggings);
     Many::since(start, &session.facts.parts)
+}
+
+/// Whether a type in a tree of code is another, or one of it.
+fn is_of(session: &Session<'_>, node: NodeId, wanted: &str) -> bool {
+    let tree = session.tree;
+    let field =
+        |name: &str| tree.fields(node).find(|(key, _)| tree.text(*key) == name).map(|(_, value)| value);
+    tree.kind(node) == NodeKind::Map
+        && (field("name").is_some_and(|name| tree.text(name) == wanted)
+            || field("supers").is_some_and(|all| tree.children(all).any(|above| tree.text(above) == wanted)))
 }
 
 impl Attributes {

@@ -9,9 +9,11 @@ use super::reference::{Expression, references};
 use super::session::{Nested, Session};
 use super::tagging::{AttributeTake, TagTake, attribute_rules, taggings};
 use crate::native::format::MEANT_FOR;
+use crate::syntax::{NodeId, NodeKind, Tree};
 use corvant_core::facts::{
     Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Removed,
-    Roster, Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag, Target, Via,
+    Roster, ScannedMark, Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
+    Target, Via,
 };
 use corvant_core::name::Name;
 use corvant_core::source::SourceIndex;
@@ -124,6 +126,8 @@ pub(crate) struct Take {
     pub(crate) skip: Option<Regex>,
     /// Items stand under such keys alone.
     pub(crate) only: Option<Regex>,
+    /// The mark that items carry, where they are types.
+    pub(crate) marked: Option<String>,
     pub(crate) fields: Vec<(&'static str, Field)>,
     pub(crate) needs: Vec<NeedTake>,
     pub(crate) register: Vec<NeedTake>,
@@ -207,9 +211,24 @@ fn definition(reader: &CustomReader, session: &mut Session<'_>, said: &[Said<'_>
     });
 }
 
+/// Whether something that code declares carries a mark.
+fn carries(tree: &Tree<'_>, node: NodeId, mark: &str) -> bool {
+    let field = |of: NodeId, name: &str| {
+        let is_map = tree.kind(of) == NodeKind::Map;
+        let mut fields = is_map.then(|| tree.fields(of)).into_iter().flatten();
+        fields.find(|(key, _)| tree.text(*key) == name).map(|(_, value)| value)
+    };
+    let Some(marks) = field(node, "marks") else { return false };
+    tree.children(marks).any(|one| field(one, "name").is_some_and(|name| tree.text(name) == mark))
+}
+
 impl Take {
     /// All items of a file.
     fn items(&self, session: &mut Session<'_>, root: Selected) -> Vec<Selected> {
+        if let Some(mark) = &self.marked {
+            let mark = session.interner.intern(mark);
+            session.facts.scanned_marks.push(ScannedMark { source: SourceIndex::OWN, mark });
+        }
         let mut items = session.items(&self.each, root);
         items.retain(|item| self.is_item(session, *item));
         items
@@ -218,6 +237,9 @@ impl Take {
     /// Whether something is an item by the key that it stands under.
     fn is_item(&self, session: &Session<'_>, item: Selected) -> bool {
         let key = item.key.map_or("", |key| session.tree.text(key));
+        if self.marked.as_ref().is_some_and(|mark| !carries(session.tree, item.node, mark)) {
+            return false;
+        }
         let is_skipped = self.skip.as_ref().is_some_and(|skip| skip.is_match(key));
         !is_skipped && self.only.as_ref().is_none_or(|only| only.is_match(key))
     }
@@ -323,6 +345,10 @@ fn service(mut item: Item<'_, '_>, id: Named, expressions: &[Expression], said: 
         match field.of {
             FieldOf::Name(of) if field.name == "lifetime" => *of(&mut service) = item.lifetime(field.name),
             FieldOf::Name(of) => *of(&mut service) = item.name(field.name),
+            FieldOf::Word(words, of) => {
+                let found = item.one_of(field.name, words);
+                *of(&mut service) = found.map(|found| found.named(item.session));
+            }
             FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
             FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
         }

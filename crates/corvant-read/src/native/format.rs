@@ -3,7 +3,9 @@
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
 use crate::standards;
-use corvant_core::facts::{FieldOf, MeantFor, ServiceField, Via};
+use crate::types::wires;
+use corvant_core::facts::{FieldOf, MeantFor, ServiceField, Via, WIRES};
+use corvant_core::wiring::SUPER_TYPES;
 use corvant_core::word::Word;
 use corvant_core::wording::EditSort;
 
@@ -168,6 +170,7 @@ const SERVICE_FIELDS: [Field; 4 + ServiceField::ALL.len()] = {
         let ServiceField { name, about, of, .. } = ServiceField::ALL[at];
         let shape = match of {
             FieldOf::Name(_) => Shape::Name,
+            FieldOf::Word(words, _) => Shape::Word(words),
             FieldOf::Names(_) => Shape::Names,
             FieldOf::Flag(_) => Shape::Flag,
         };
@@ -298,8 +301,57 @@ pub(crate) const WORKSPACE_FILE: Map = Map::new(&[
         Shape::List(&Shape::Map(&TYPES)),
         "Code whose types are held against what definitions name",
     ),
+    field("wire", Shape::Map(&WIRE), "What types and marks of constructors' parameters stand for"),
     field("reader", Shape::List(&Shape::Map(&READER)), "Readers for formats of the house"),
 ]);
+/// What types and marks stand for where parameters are filled by types.
+pub(crate) const WIRE: Map = Map::new(&[
+    field("as", Shape::List(&Shape::Map(&WIRE_AS)), "Types around another, and what they stand for"),
+    field("mark", Shape::List(&Shape::Map(&WIRE_MARK)), "Marks, and what they say of what they stand on"),
+]);
+/// What a type stands for.
+pub(crate) const WIRE_AS: Map = Map {
+    required: &["type", "means"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("type", Shape::Name, "The type, by its full name without arguments"),
+        field(
+            "means",
+            Shape::Word(MEANS),
+            "All that offer its argument, one or nothing, one on first use, or a plain value",
+        ),
+        ABOUT,
+    ])
+};
+/// What a mark says.
+pub(crate) const WIRE_MARK: Map = Map {
+    required: &["name", "gives"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("name", Shape::Name, "The mark, by its full name"),
+        field(
+            "gives",
+            Shape::Word(GIVES),
+            "The key or setting of a parameter, that it may be absent, or the constructor that is meant",
+        ),
+        ABOUT,
+    ])
+};
+/// The words for what types stand for.
+pub(crate) const MEANS: &[&str] = &words_of(wires::MEANS);
+/// The words for what marks say.
+pub(crate) const GIVES: &[&str] = &words_of(wires::GIVES);
+
+const fn words_of<T: Copy, const COUNT: usize>(all: [(&'static str, T); COUNT]) -> [&'static str; COUNT] {
+    let mut words = [""; COUNT];
+    let mut at = 0;
+    while at < COUNT {
+        words[at] = all[at].0;
+        at += 1;
+    }
+    words
+}
+
 /// Code that declares types.
 pub(crate) const TYPES: Map = Map {
     required: &["files"],
@@ -307,6 +359,7 @@ pub(crate) const TYPES: Map = Map {
     ..Map::new(&[
         ABOUT,
         field("files", Shape::Names, "The files, as globs; their endings say what they are written in"),
+        field("module", Shape::Map(&MODULE_PATH), "Which module a file belongs to"),
     ])
 };
 /// Which open standards are read; all are, unless it says otherwise.
@@ -389,7 +442,7 @@ const SAY_FIELDS: [Field; EditSort::ALL.len()] = {
 };
 /// The syntaxes that readers can be custom for.
 pub(crate) const SYNTAXES: &[&str] =
-    &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines"];
+    &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines", "types"];
 const MODULE: Shape = Shape::Either(&[Shape::Name, Shape::Map(&MODULE_PATH), Shape::Map(&FIELD_MAP)]);
 /// A module in the path of a file.
 pub(crate) const MODULE_PATH: Map = Map {
@@ -399,6 +452,25 @@ pub(crate) const MODULE_PATH: Map = Map {
 };
 /// A text of an item: a path that begins with `$`, a constant, or more.
 const FIELD: Shape = Shape::Either(&[Shape::Name, Shape::Flag, Shape::Map(&FIELD_MAP)]);
+/// One of several fields, the first of which that finds anything counts.
+const ANY: Shape = Shape::Either(&[Shape::Name, Shape::Map(&FIELD_PART)]);
+/// A field that looks in one place.
+pub(crate) const FIELD_PART: Map = Map {
+    may_be_empty: false,
+    ..Map::new(&[
+        field("from", Shape::Name, "The path of the text, starting from the item"),
+        field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
+        field("constant", Shape::Name, "The text itself"),
+        field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
+        field("last-part", Shape::Flag, "Take what stands behind the last separator of a type"),
+        field("case", Shape::Word(CASES), "Write the words of the text in this case"),
+        field(
+            "form",
+            Shape::Name,
+            "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
+        ),
+    ])
+};
 /// A text of an item in its long form.
 pub(crate) const FIELD_MAP: Map = Map {
     may_be_empty: false,
@@ -407,7 +479,7 @@ pub(crate) const FIELD_MAP: Map = Map {
         field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
         field("constant", Shape::Name, "The text itself"),
         field("above", Shape::Count, "Start so many maps above the item, lists not counted"),
-        field("any", Shape::Names, "Paths, the first of which that selects anything counts"),
+        field("any", Shape::List(&ANY), "Paths or fields, the first of which that finds anything counts"),
         field("joined", Shape::Names, "Paths, whose texts make one name together"),
         field(
             "in-path",
@@ -457,13 +529,18 @@ pub(crate) const CASES: &[&str] =
     &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 37 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 38 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
         field("each", Shape::Name, "The path of the items; absent: the whole file"),
         field("skip-keys", Shape::Name, "An expression: items under such keys are none"),
         field("only-keys", Shape::Name, "An expression: items stand under such keys alone"),
+        field(
+            "marked",
+            Shape::Name,
+            "The mark that items carry, by its full name, where they are types or methods",
+        ),
         field("id", FIELD, "Its id or name"),
         field("built-by", FIELD, "The service that builds it"),
         field("method", FIELD, "The method of that service"),
@@ -583,6 +660,7 @@ pub(crate) const TAG_TAKE: Map = Map::new(&[
     ABOUT,
     field("each", Shape::Name, "The path of the tags, starting from the item; absent: the item"),
     field("name", FIELD, "The tag's name; absent: the text itself"),
+    field("when-offers", Shape::Name, "The type that a type must be one of to carry the tag"),
     field("attributes", ATTRIBUTES, "The path of a map of attributes, or each with a field of its own"),
 ]);
 const ATTRIBUTES: Shape = Shape::Either(&[Shape::Name, Shape::Each(&FIELD)]);
@@ -618,6 +696,8 @@ pub(crate) const POLICY: Map = Map::new(&[
         Shape::Flag,
         "Whether what is marked `default` offers its contracts only where nothing else does",
     ),
+    field("wire", Shape::Word(WIRES), "What of every service is filled by types where no need does"),
+    field("offers", Shape::Word(&[SUPER_TYPES]), "What every service offers beside what it says"),
     field(
         "order",
         Shape::Names,

@@ -47,6 +47,9 @@ impl Reader<'_> {
         let Some(field) = ServiceField::ALL.iter().find(|field| field.name == name) else { return false };
         match field.of {
             FieldOf::Name(of) => *of(service) = self.name(value),
+            FieldOf::Word(words, of) => {
+                *of(service) = self.word(value, words).map(|_| self.named(value));
+            }
             FieldOf::Names(of) => *of(service) = self.names(value),
             FieldOf::Flag(of) => *of(service) = self.flag(value),
         }
@@ -78,6 +81,7 @@ impl Reader<'_> {
             method,
             optional: false,
             lazy: false,
+            by_type: false,
         })
     }
 
@@ -125,7 +129,8 @@ impl Reader<'_> {
             self.wrong_shape(value, "a key goes with a contract only".to_owned(), Some(help));
         }
         let source = SourceIndex::OWN;
-        Some(Need { source, slot, target, span: self.tree.span(at), key, via, method, optional, lazy })
+        let (span, by_type) = (self.tree.span(at), false);
+        Some(Need { source, slot, target, span, key, via, method, optional, lazy, by_type })
     }
 
     fn bare_need(&mut self, value: NodeId) -> Option<Need> {

@@ -7,13 +7,15 @@ use super::format;
 use super::reader::Reader;
 use crate::custom::{CustomReader, declaration};
 use crate::syntax::{NodeId, NodeKind, Tree};
-use corvant_core::facts::{Facts, Many, Named, Setting, StageValue};
+use crate::types::wires::{GIVES, MEANS, Wires};
+use corvant_core::facts::{Facts, Many, Named, Setting, StageValue, WIRES};
 use corvant_core::finding::Severity;
 use corvant_core::name::Interner;
 use corvant_core::rules::TEXTS;
 use corvant_core::source::SourceIndex;
-use corvant_core::wiring::{Policy, SameId, USE};
+use corvant_core::wiring::{Policy, SUPER_TYPES, SameId, USE};
 use globset::{Glob, GlobBuilder};
+use regex::Regex;
 
 /// The name of the workspace file, in the root of the workspace.
 pub const NAME: &str = "corvant.toml";
@@ -41,11 +43,21 @@ pub struct Settings {
     /// Open standards whose files are not read, by name.
     pub standards_off: Vec<&'static str>,
     /// Code whose types are known.
-    pub types: Vec<Glob>,
+    pub(crate) types: Vec<TypesOf>,
+    /// What types and marks stand for.
+    pub(crate) wires: Wires,
     /// Readers for formats of the house.
     pub readers: Vec<CustomReader>,
     /// What all readers that stand there are called, the unusable ones too; empty: one has no name.
     pub reader_names: Vec<String>,
+}
+
+/// Some code whose types are known.
+#[derive(Debug)]
+pub(crate) struct TypesOf {
+    pub(crate) globs: Vec<Glob>,
+    /// Which module a file of it belongs to; `None`: to none.
+    pub(crate) module: Option<Regex>,
 }
 
 const HERE: SourceIndex = SourceIndex(0);
@@ -71,6 +83,7 @@ pub fn read(tree: &Tree<'_>, interner: &Interner) -> (Settings, Facts) {
             "allow" => reader.allowances(value),
             "standards" => reader.standards(value, &mut settings),
             "types" => reader.items(value, |reader, item| reader.types(item, &mut settings)),
+            "wire" => reader.wire(value, &mut settings.wires),
             declaration::SECTION => {
                 settings.reader_names = reader.reader_names(value);
                 settings.readers = reader.readers(value);
@@ -117,18 +130,66 @@ impl Reader<'_> {
     }
 
     fn types(&mut self, item: NodeId, settings: &mut Settings) {
+        let mut of = TypesOf { globs: Vec::new(), module: None };
         self.fields(item, &format::TYPES, |reader, field, value| {
             match field {
-                "files" => {
-                    let globs = reader.globs(value);
-                    settings.types.extend(globs);
-                }
+                "files" => of.globs = reader.globs(value),
+                "module" => of.module = reader.module_in_path(value),
                 "about" => reader.about(value),
                 _ => return false,
             }
             true
         });
         self.required(item, &format::TYPES, "a list of types");
+        settings.types.push(of);
+    }
+
+    fn wire(&mut self, value: NodeId, wires: &mut Wires) {
+        self.fields(value, &format::WIRE, |reader, field, value| {
+            match field {
+                "as" => reader.items(value, |reader, item| {
+                    let means =
+                        |word: &str| MEANS.iter().find(|(known, _)| *known == word).map(|(_, means)| *means);
+                    let found = reader.name_and_word(item, &format::WIRE_AS, ("type", "means"), means);
+                    wires.types.extend(found);
+                }),
+                "mark" => reader.items(value, |reader, item| {
+                    let gives =
+                        |word: &str| GIVES.iter().find(|(known, _)| *known == word).map(|(_, gives)| *gives);
+                    let found = reader.name_and_word(item, &format::WIRE_MARK, ("name", "gives"), gives);
+                    wires.marks.extend(found);
+                }),
+                _ => return false,
+            }
+            true
+        });
+    }
+
+    /// A map of a name and one of some words.
+    fn name_and_word<T>(
+        &mut self,
+        item: NodeId,
+        map: &'static format::Map,
+        (name_field, word_field): (&str, &str),
+        of: impl Fn(&str) -> Option<T>,
+    ) -> Option<(String, T)> {
+        let (mut name, mut word) = (None, None);
+        let words = map.fields.iter().find(|field| field.name == word_field).map(|field| field.shape);
+        let Some(format::Shape::Word(words)) = words else { return None };
+        self.fields(item, map, |reader, field, value| {
+            if field == name_field {
+                name = reader.name(value).map(|_| reader.tree.text(value).to_owned());
+            } else if field == word_field {
+                word = reader.word(value, words).and_then(|_| of(reader.tree.text(value)));
+            } else if field == "about" {
+                reader.about(value);
+            } else {
+                return false;
+            }
+            true
+        });
+        self.required(item, map, "an entry");
+        Some((name?, word?))
     }
 
     pub(crate) fn globs(&mut self, value: NodeId) -> Vec<Glob> {
@@ -155,6 +216,11 @@ impl Reader<'_> {
                 "same-id" => policy.same_id = reader.second(value),
                 "same-contract" => policy.same_contract = reader.second(value),
                 "default-unless-offered" => policy.default_unless_offered = reader.flag(value),
+                "wire" => {
+                    let said = reader.word(value, WIRES).map(|_| reader.tree.text(value));
+                    policy.wires_constructors = said == Some(WIRES[0]);
+                }
+                "offers" => policy.offers_super_types = reader.word(value, &[SUPER_TYPES]).is_some(),
                 "imports-first" => policy.imports_first = reader.flag(value),
                 "stage-required" => policy.stage_required = reader.flag(value),
                 _ => return false,

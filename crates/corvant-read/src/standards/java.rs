@@ -262,6 +262,7 @@ fn need_of_all(contract: Named) -> Need {
         method: None,
         optional: true,
         lazy: true,
+        by_type: false,
     }
 }
 

@@ -96,7 +96,7 @@ impl<'text> Tree<'text> {
     }
 
     /// An empty tree over `source`.
-    pub(super) fn new(source: &'text str) -> Self {
+    pub(crate) fn new(source: &'text str) -> Self {
         Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 8), open: Vec::new() }
     }
 
@@ -220,14 +220,14 @@ impl<'text> Tree<'text> {
     }
 
     /// Begins a list or map.
-    pub(super) fn open(&mut self, kind: NodeKind, span: Span) -> NodeId {
+    pub(crate) fn open(&mut self, kind: NodeKind, span: Span) -> NodeId {
         let id = self.push(kind, span, 0, 0);
         self.open.push(id.0);
         id
     }
 
     /// Ends the innermost open list or map at byte `end`, and says which it was.
-    pub(super) fn close(&mut self, end: u32) -> Option<NodeId> {
+    pub(crate) fn close(&mut self, end: u32) -> Option<NodeId> {
         let id = self.open.pop()?;
         let next = self.nodes.len() as u32;
         let node = &mut self.nodes[id as usize];
@@ -237,7 +237,7 @@ impl<'text> Tree<'text> {
     }
 
     /// Adds a plain value. `text` is kept as a slice of the source if it stands there as it is.
-    pub(super) fn scalar(&mut self, kind: NodeKind, span: Span, text: &str) -> NodeId {
+    pub(crate) fn scalar(&mut self, kind: NodeKind, span: Span, text: &str) -> NodeId {
         let written = self.written(span);
         let at = if text.len() > written.len() {
             None

@@ -1,4 +1,4 @@
-//! Source code as words and signs: comments, strings and characters are left out, and nothing else is understood.
+//! Source code as words, literals and signs: comments are left out, and nothing else is understood.
 //!
 //! Where a text does not end, or is of a form that is not known for sure, the lexer says that it is in doubt. It goes over
 //! each byte a few times at most, and keeps a stack of its own for code inside strings.
@@ -10,8 +10,13 @@ use std::ops::Range;
 pub(super) const BRANCH_BEGINS: u8 = 1;
 pub(super) const BRANCH_AGAIN: u8 = 2;
 pub(super) const BRANCHES_END: u8 = 3;
+/// A text in quotes, as it is written.
+pub(super) const TEXT: u8 = 4;
+/// A text in which code stands, or one over several lines: what it is worth is not known.
+pub(super) const CODED_TEXT: u8 = 5;
+pub(super) const NUMBER: u8 = 6;
 
-/// A word, or a sign of one byte.
+/// A word, a literal, or a sign of one byte.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Token {
     pub(super) start: u32,
@@ -72,12 +77,21 @@ pub(super) struct Lexer<'t> {
     language: Language,
     at: usize,
     inside: Vec<Inside>,
+    /// Where the outermost string around begins, and whether code was met in it.
+    text: (usize, bool),
     tokens: Vec<Token>,
 }
 
 /// The words and signs of a text, up to where it is in doubt.
 pub(super) fn tokens(text: &str, language: Language) -> (Vec<Token>, Option<Doubt>) {
-    let mut lexer = Lexer { bytes: text.as_bytes(), language, at: 0, inside: Vec::new(), tokens: Vec::new() };
+    let mut lexer = Lexer {
+        bytes: text.as_bytes(),
+        language,
+        at: 0,
+        inside: Vec::new(),
+        text: (0, false),
+        tokens: Vec::new(),
+    };
     if language == Language::Php {
         lexer.page();
     }
@@ -113,10 +127,13 @@ impl Lexer<'_> {
         let byte = self.bytes[self.at];
         match byte {
             _ if byte.is_ascii_whitespace() => self.at += 1,
+            b'/' if self.language == Language::Python => self.sign(byte)?,
             b'/' if self.starts(b"//") => self.comment(),
             b'/' if self.starts(b"/*") => self.block_comment()?,
             b'#' if self.language == Language::Php && !self.starts(b"#[") => self.comment(),
+            b'#' if self.language == Language::Python => self.skip_line(),
             b'#' if self.language == Language::CSharp && self.begins_line() => self.directive(),
+            b'/' if self.language == Language::TypeScript && self.begins_pattern() => self.pattern()?,
             b'?' if self.language == Language::Php && self.starts(b"?>") => {
                 self.at += 2;
                 self.page();
@@ -180,6 +197,44 @@ impl Lexer<'_> {
         before.take_while(|&&byte| byte != b'\n').all(u8::is_ascii_whitespace)
     }
 
+    /// Whether a slash begins a pattern: where a value may begin, and nothing can be divided.
+    fn begins_pattern(&self) -> bool {
+        let before = self.bytes[..self.at].trim_ascii_end();
+        match before.last() {
+            None => true,
+            Some(&last) if is_word(last) || last == b'$' => {
+                let start = before.iter().rposition(|&byte| !is_word(byte)).map_or(0, |at| at + 1);
+                let word = &before[start..];
+                [&b"return"[..], b"case", b"typeof", b"in", b"of", b"void", b"delete"].contains(&word)
+            }
+            Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'>' | b'<'),
+        }
+    }
+
+    fn pattern(&mut self) -> Result<(), Doubt> {
+        let start = self.at;
+        let mut is_class = false;
+        self.at += 1;
+        while let Some(&byte) = self.bytes.get(self.at) {
+            match byte {
+                b'\\' => self.at += 1,
+                b'[' => is_class = true,
+                b']' => is_class = false,
+                b'/' if !is_class => {
+                    self.at += 1;
+                    if self.inside.is_empty() {
+                        self.tokens.push(Token::new(start, self.at, CODED_TEXT));
+                    }
+                    return Ok(());
+                }
+                b'\n' => break,
+                _ => {}
+            }
+            self.at += 1;
+        }
+        Err(self.doubt(start, "a pattern does not end in its line"))
+    }
+
     /// What stands around the code of a page.
     fn page(&mut self) {
         self.at = self.find(self.at, b"<?").map_or(self.bytes.len(), |at| at + 2);
@@ -214,6 +269,9 @@ impl Lexer<'_> {
             let rest = &self.bytes[self.at..];
             if rest.starts_with(name) && !rest.get(name.len()).copied().is_some_and(is_word) {
                 self.at += name.len();
+                if self.inside.is_empty() {
+                    self.tokens.push(Token::new(start, self.at, CODED_TEXT));
+                }
                 return Ok(());
             }
         }
@@ -225,8 +283,17 @@ impl Lexer<'_> {
         let length =
             self.bytes[start..].iter().take_while(|&&byte| is_word(byte) || is_name_sign(byte)).count();
         self.at += length;
-        if self.inside.is_empty() && !self.bytes[start].is_ascii_digit() {
-            self.tokens.push(Token::new(start, self.at, 0));
+        // What stands right before a text in quotes says how it is to be read.
+        if self.language == Language::Python
+            && length <= 2
+            && matches!(self.bytes.get(self.at), Some(b'"' | b'\''))
+            && self.bytes[start..self.at].iter().all(|byte| b"rbfuRBFU".contains(byte))
+        {
+            return;
+        }
+        if self.inside.is_empty() {
+            let sign = if self.bytes[start].is_ascii_digit() { NUMBER } else { 0 };
+            self.tokens.push(Token::new(start, self.at, sign));
         }
     }
 
@@ -260,8 +327,15 @@ impl Lexer<'_> {
         let (string, length) = match (self.language, byte) {
             (Language::Kotlin, b'`') => (StringKind { quote: b'`', escapes: false, ..PLAIN }, 1),
             (Language::Php, b'"') => (StringKind { lines: true, code: b"{$", ..PLAIN }, 1),
+            (Language::Python, b'"' | b'\'') => {
+                let triple = rest.starts_with(&[byte; 3]);
+                let quotes = if triple { 3 } else { 1 };
+                (StringKind { quote: byte, quotes, lines: triple, ..PLAIN }, quotes)
+            }
+            (Language::TypeScript, b'`') => {
+                (StringKind { quote: b'`', lines: true, code: b"${", ..PLAIN }, 1)
+            }
             (Language::Php, b'\'' | b'`') => (StringKind { quote: byte, lines: true, ..PLAIN }, 1),
-            (_, b'\'') => (StringKind { quote: b'\'', ..PLAIN }, 1),
             (Language::Java, b'"') if quotes >= 3 && quotes != 4 && quotes != 5 => {
                 (StringKind { quotes: 3, lines: true, ..PLAIN }, 3)
             }
@@ -278,11 +352,26 @@ impl Lexer<'_> {
                 let (escapes, doubled) = (!is_verbatim, is_verbatim);
                 (StringKind { escapes, doubled, lines: is_verbatim, code, ..PLAIN }, signs + 1)
             }
-            (Language::Java, b'"') => (PLAIN, 1),
+            (Language::Java | Language::TypeScript, b'"') => (PLAIN, 1),
+            (_, b'\'') => (StringKind { quote: b'\'', ..PLAIN }, 1),
             _ => return self.sign(byte),
         };
         self.at += length;
+        if self.inside.is_empty() {
+            self.text = (start, string.quotes > 1);
+        }
         self.string(start, string)
+    }
+
+    /// A string is at its end.
+    fn end_of_string(&mut self, quote: u8) {
+        if self.inside.is_empty() {
+            let (start, is_coded) = self.text;
+            // A name in quotes is a name.
+            let sign = if quote == b'`' && self.language == Language::Kotlin { 0 } else { TEXT };
+            let sign = if is_coded { CODED_TEXT } else { sign };
+            self.tokens.push(Token::new(start, self.at, sign));
+        }
     }
 
     /// To the end of a string, or to the code in it.
@@ -297,6 +386,7 @@ impl Lexer<'_> {
                 if closing >= quotes {
                     // Of more quotes than end it the first belong to it.
                     self.at += if quotes == 1 { 1 } else { closing };
+                    self.end_of_string(quote);
                     return Ok(());
                 }
                 self.at += closing;
@@ -306,6 +396,7 @@ impl Lexer<'_> {
                     continue;
                 }
                 self.at += code.len();
+                self.text.1 = true;
                 self.inside.push(Inside { string, braces: 0 });
                 return Ok(());
             } else if byte == b'\n' && !lines {

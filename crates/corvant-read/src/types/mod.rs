@@ -3,16 +3,34 @@
 //! A skim reads names, braces and the words before them, and leaves all else. Of a file in which it is in doubt the scopes
 //! count as not known, and the file is a blind spot.
 
-mod declarations;
+mod class_file;
+mod facts;
+mod header;
+mod imports;
 mod lexer;
+mod marks;
+mod members;
+pub(crate) mod outline;
+mod python;
+mod resolve;
+mod skim;
+mod standard_library;
+#[cfg(test)]
+mod tests;
+mod tokens;
+pub(crate) mod tree;
+mod type_use;
+pub(crate) mod wires;
 
 use crate::fence::fenced;
-use corvant_core::facts::{DeclaredType, Facts, Header, Named, SourceKind};
+use corvant_core::facts::{Facts, Header, SourceKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::Interner;
-use corvant_core::source::{Source, SourceIndex, Span};
+use corvant_core::source::Source;
 use corvant_core::wiring::Manifest;
-use std::ops::Range;
+pub(crate) use facts::Maker;
+use outline::Outline;
+pub(crate) use resolve::{CodeFile, Resolver};
 
 /// What the report calls who reads code.
 pub(crate) const READER: &str = "types";
@@ -27,6 +45,8 @@ pub(crate) enum Language {
     Kotlin,
     CSharp,
     Php,
+    TypeScript,
+    Python,
     /// What a compiler made of a type, for the Java platform.
     ClassFile,
 }
@@ -39,24 +59,32 @@ impl Language {
             "kt" => Some(Self::Kotlin),
             "cs" => Some(Self::CSharp),
             "php" => Some(Self::Php),
+            "ts" | "tsx" => Some(Self::TypeScript),
+            "py" | "pyi" => Some(Self::Python),
             "class" => Some(Self::ClassFile),
             _ => None,
         }
     }
 }
 
-/// The types that a file declares; with a blind spot, if it could not be read for sure.
-pub(crate) fn read(
-    path: &str,
-    bytes: &[u8],
-    language: Language,
-    interner: &Interner,
-) -> (Manifest, Option<BlindSpot>) {
-    let read = match language {
-        Language::ClassFile => of_class_file(path, bytes, interner),
-        _ => of_text(path, bytes, language, interner),
+/// A file of code as it was read: what names in it stand for is known once all files are.
+#[derive(Debug)]
+pub(crate) struct CodeRead {
+    /// The file, without what is in it.
+    pub(crate) manifest: Manifest,
+    /// What could not be read for sure.
+    pub(crate) blind_spot: Option<BlindSpot>,
+    pub(crate) file: CodeFile,
+}
+
+/// What a file declares. The scope is what its place says, in languages where that is one.
+pub(crate) fn read(path: &str, bytes: &[u8], language: Language, interner: &Interner) -> CodeRead {
+    let mut facts = Facts::default();
+    let (text, outline, doubt) = match language {
+        Language::ClassFile => of_class_file(bytes),
+        _ => of_text(path, bytes, language),
     };
-    let (source, facts, doubt) = read;
+    let source = Source::new(path.to_owned(), text);
     let blind_spot = doubt.map(|(at, why)| BlindSpot {
         kind: BlindSpotKind::DoubtfulCode,
         subject: path.to_owned(),
@@ -66,69 +94,56 @@ pub(crate) fn read(
         ),
         places: Vec::new(),
     });
+    if blind_spot.is_some() {
+        let scopes = outline.scopes.iter().map(|scope| Some(interner.intern(scope)));
+        facts.doubtful_scopes.extend(scopes);
+        if facts.doubtful_scopes.is_empty() {
+            facts.doubtful_scopes.push(None);
+        }
+    }
     let header =
         Header { kind: SourceKind::Code, reader: Some(interner.intern(READER)), ..Header::default() };
-    (Manifest { source, header, facts }, blind_spot)
+    let file = CodeFile { path: path.to_owned(), language, outline };
+    CodeRead { manifest: Manifest { source, header, facts }, blind_spot, file }
 }
 
-type Doubted = Option<(usize, String)>;
+type Read = (String, Outline, Option<(usize, String)>);
 
-fn of_text(path: &str, bytes: &[u8], language: Language, interner: &Interner) -> (Source, Facts, Doubted) {
-    let mut facts = Facts::default();
+fn of_text(path: &str, bytes: &[u8], language: Language) -> Read {
     if bytes.len() > SIZE_LIMIT {
         let why = format!("the file is larger than {} MiB,", SIZE_LIMIT >> 20);
-        facts.doubtful_scopes.push(None);
-        return (Source::new(path.to_owned(), String::new()), facts, Some((0, why)));
+        return (String::new(), Outline::default(), Some((0, why)));
     }
     let bytes = bytes.strip_prefix("\u{feff}".as_bytes()).unwrap_or(bytes);
     let text = String::from_utf8_lossy(bytes).into_owned();
-    let doubt = match fenced(|| declarations::declarations(&text, language)) {
-        Ok((found, doubt)) => {
-            let declared = |name: &str, at: Range<usize>| DeclaredType {
-                source: SourceIndex::OWN,
-                name: Named { name: interner.intern(name), span: Span::new(at.start, at.end) },
-            };
-            let types = found.types.iter().map(|found| declared(&found.name, found.at.clone()));
-            facts.declared_types.extend(types);
-            if language == Language::Kotlin {
-                // What stands outside of types is a type of its own for the platform, called after the file.
-                let stem = path.rsplit('/').next().unwrap_or(path).trim_end_matches(".kt");
-                let scope = found.scopes.first().map_or_else(String::new, |scope| format!("{scope}."));
-                facts.declared_types.push(declared(&format!("{scope}{stem}Kt"), 0..0));
-            }
-            if doubt.is_some() {
-                facts.doubtful_scopes.extend(found.scopes.iter().map(|scope| Some(interner.intern(scope))));
-            }
-            doubt.map(|doubt| (doubt.at, doubt.why.to_owned()))
-        }
-        Err(why) => Some((0, why)),
-    };
-    if doubt.is_some() && facts.doubtful_scopes.is_empty() {
-        facts.doubtful_scopes.push(None);
+    let scope = scope_of_path(path, language);
+    match fenced(|| skim::outline(&text, language, &scope)) {
+        Ok((outline, doubt)) => (text, outline, doubt.map(|doubt| (doubt.at, doubt.why.to_owned()))),
+        Err(why) => (text, Outline::default(), Some((0, why))),
     }
-    (Source::new(path.to_owned(), text), facts, doubt)
 }
 
-fn of_class_file(path: &str, bytes: &[u8], interner: &Interner) -> (Source, Facts, Doubted) {
-    let mut facts = Facts::default();
-    let mut options = cafebabe::ParseOptions::default();
-    options.parse_bytecode(false);
-    let name = fenced(|| {
-        let class = cafebabe::parse_class_with_options(bytes, &options).map_err(|error| error.to_string())?;
-        Ok(class.this_class.replace(['/', '$'], "."))
-    });
-    let doubt = match name.and_then(|name: Result<String, String>| name) {
-        // What describes a module or a package is no type.
-        Ok(name) if name.ends_with("-info") => None,
-        Ok(name) => {
-            let name = Named { name: interner.intern(&name), span: Span::at(0) };
-            facts.declared_types.push(DeclaredType { source: SourceIndex::OWN, name });
-            None
-        }
+fn of_class_file(bytes: &[u8]) -> Read {
+    match fenced(|| class_file::outline(bytes)).and_then(|outline| outline) {
+        Ok(outline) => (String::new(), outline, None),
         Err(why) => {
-            facts.doubtful_scopes.push(None);
-            Some((0, format!("the class file cannot be read ({why})")))
+            (String::new(), Outline::default(), Some((0, format!("the class file cannot be read ({why})"))))
         }
-    };
-    (Source::new(path.to_owned(), String::new()), facts, doubt)
+    }
+}
+
+/// The scope that a file is by its place: its path without the ending, or the module that it is.
+fn scope_of_path(path: &str, language: Language) -> String {
+    let stem = path.rsplit_once('.').map_or(path, |(stem, _)| stem);
+    match language {
+        Language::TypeScript => stem.strip_suffix(".d").unwrap_or(stem).to_owned(),
+        Language::Python => {
+            // What sources lie below is no package.
+            let below = stem.rfind("/src/").map(|at| &stem[at + "/src/".len()..]);
+            let stem = below.or_else(|| stem.strip_prefix("src/")).unwrap_or(stem);
+            let stem = stem.strip_suffix("/__init__").unwrap_or(stem);
+            stem.replace('/', ".")
+        }
+        _ => String::new(),
+    }
 }

@@ -92,7 +92,7 @@ pub(super) fn weigh_unmatched(
     }
     let services = all().flat_map(|read| &read.one.manifest.facts.services);
     let ids: HashSet<String> = services.map(|service| interner.text(service.id.name)).collect();
-    for OneRead { one, account, unmatched } in
+    for OneRead { one, account, unmatched, .. } in
         read.iter_mut().flatten().filter(|read| !read.unmatched.is_empty())
     {
         let manifest = &mut one.manifest;

@@ -16,6 +16,7 @@ use crate::native::workspace_file;
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
 use crate::standards::{Claimed, Files, Taken, components};
+use crate::types::{CodeFile, Resolver};
 use around::{Folder, Texts};
 use corvant_core::account::Account;
 use corvant_core::facts::{SourceKind, TroubleKind};
@@ -27,6 +28,7 @@ use hindsight::{look_for_imports, report_idle_paths, tell_broken_folder_files, w
 use one_file::{OneRead, Reading};
 use rayon::prelude::*;
 use settings::{read_settings, seen};
+use std::borrow::Borrow;
 use std::path::Path;
 
 /// Files that share an interner at most: one of their names fits into a cache.
@@ -99,7 +101,8 @@ fn read_folder(
     blind_spots.extend(found.hidden.blind_spots());
     let taken = Taken::default();
     let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain };
-    let (mut read, mut interners) = read_all(&found, reading, progress);
+    let (read, mut interners) = read_all(&found, reading, progress);
+    let mut read = settle_code(read, &interners, reading);
     let too_much = taken.too_much();
     if too_much.is_some() {
         drop_archives(&plan, &mut read);
@@ -151,6 +154,33 @@ fn read_all(
     read.unzip()
 }
 
+/// Says what code declares, now that all of it is read and names in it can be made full.
+fn settle_code(
+    mut read: Vec<Vec<OneRead>>,
+    interners: &[impl Borrow<Interner> + Sync],
+    reading: Reading<'_>,
+) -> Vec<Vec<OneRead>> {
+    let codes: Vec<Vec<Option<CodeFile>>> =
+        read.iter_mut().map(|few| few.iter_mut().map(|one| one.code.take()).collect()).collect();
+    if codes.iter().flatten().all(Option::is_none) {
+        return read;
+    }
+    let resolver = Resolver::new(codes.iter().flatten().flatten());
+    let few = |few: Vec<OneRead>, codes: &[Option<CodeFile>], interner: &Interner| {
+        let reading = Reading { interner, ..reading };
+        let settled = few.into_iter().zip(codes).flat_map(|(one, code)| match code {
+            Some(code) => {
+                let settled = fenced(|| reading.settle_code(one, &resolver, code));
+                settled.unwrap_or_else(|why| reading.failed(&code.path, &why))
+            }
+            None => vec![one],
+        });
+        settled.collect()
+    };
+    let together = read.into_par_iter().zip(&codes).zip(interners);
+    together.map(|((read, codes), interner)| few(read, codes, interner.borrow())).collect()
+}
+
 /// Takes away what was read in archives: how much of it there is depends on which of them were read first.
 fn drop_archives(plan: &Plan, read: &mut [Vec<OneRead>]) {
     let is_archive = |path: &str| {
@@ -197,7 +227,9 @@ pub fn from_texts<'text>(
         let bytes = text.as_bytes().to_vec();
         fenced(|| reading.bytes(path, bytes)).unwrap_or_else(|why| reading.failed(path, &why))
     });
-    let read: Vec<_> = read.collect();
+    let read: Vec<Vec<OneRead>> = read.collect();
+    let interners: Vec<&Interner> = vec![&interner; read.len()];
+    let read = settle_code(read, &interners, reading);
     report_idle_paths(&plan, &read, file.as_mut());
     let (mut manifests, _) = taken_apart(read, &plan, &interner, &around, &mut blind_spots);
     manifests.extend(file);

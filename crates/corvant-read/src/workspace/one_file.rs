@@ -8,10 +8,12 @@ use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::plan::{Claim, Plan};
 use crate::standards::{self, Claimed, Files, One, Taken};
-use crate::types;
+use crate::types::{self, CodeFile, CodeRead, Language, Maker, Resolver};
 use corvant_core::account::{Account, LeftOver};
-use corvant_core::facts::{SourceKind, TroubleKind};
+use corvant_core::facts::{Named, SourceKind, TroubleKind};
 use corvant_core::name::{Interner, Name};
+use corvant_core::source::Span;
+use corvant_core::wiring::Manifest;
 
 /// One file, or one file of an archive, as it was read.
 pub(super) struct OneRead {
@@ -19,6 +21,8 @@ pub(super) struct OneRead {
     pub(super) account: Option<Account>,
     /// Values in which a custom reader found no reference, where that is asked.
     pub(super) unmatched: Vec<Unmatched>,
+    /// What code declares, until it is known what names in it stand for.
+    pub(super) code: Option<CodeFile>,
 }
 
 /// What the reading of some files has at hand.
@@ -72,14 +76,28 @@ impl Reading<'_> {
     }
 
     pub(super) fn bytes(&self, path: &str, bytes: Vec<u8>) -> Vec<OneRead> {
+        let claim = self.plan.claim(path);
+        let code = match claim {
+            Some(Claim::Types(language)) => Some(language),
+            Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
+                Language::of_ending(path)
+            }
+            _ => None,
+        };
+        if let Some(language) = code {
+            return vec![self.code(path, &bytes, language)];
+        }
         let mut account = self.explain.then(Account::default);
         let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
-        let manifest = match self.plan.claim(path) {
+        let manifest = match claim {
+            Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
+                let why = "its ending is that of no language whose types are known";
+                manifest::unreadable(path.to_owned(), why, TroubleKind::Unreadable)
+            }
             Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
                 Ok(source) => {
                     let reader = &self.plan.readers[number];
-                    let around =
-                        Around { interner: self.interner, files: self.files, folders: &self.plan.folders };
+                    let around = self.around(None);
                     let read = manifest::from_custom_reader(source, reader, around, account.as_mut());
                     (parts, unmatched) = (read.parts, read.unmatched);
                     read.manifest
@@ -89,13 +107,56 @@ impl Reading<'_> {
             Some(Claim::Standard(claimed)) => {
                 return self.plain(claimed.read(&self.standard(), path, bytes));
             }
-            Some(Claim::Types(language)) => {
-                let (manifest, blind_spot) = types::read(path, &bytes, language, self.interner);
-                let blind_spots = blind_spot.into_iter().collect();
-                return self.plain(vec![One { blind_spots, ..One::plain(manifest) }]);
+            Some(Claim::Native | Claim::Types(_)) | None => {
+                manifest::from_bytes(path.to_owned(), bytes, self.interner)
             }
-            Some(Claim::Native) | None => manifest::from_bytes(path.to_owned(), bytes, self.interner),
         };
+        self.whole(manifest, parts, unmatched, account)
+    }
+
+    fn around<'a>(&'a self, code: Option<(&'a CodeFile, Maker<'a>)>) -> Around<'a> {
+        Around { interner: self.interner, files: self.files, folders: &self.plan.folders, code }
+    }
+
+    /// Code, of which is read later what names in it stand for.
+    fn code(&self, path: &str, bytes: &[u8], language: Language) -> OneRead {
+        let CodeRead { mut manifest, blind_spot, file } = types::read(path, bytes, language, self.interner);
+        manifest.header.module = self
+            .plan
+            .module_of_types(path)
+            .map(|module| Named { name: self.interner.intern(&module), span: Span::at(0) });
+        let one = One { blind_spots: blind_spot.into_iter().collect(), ..One::plain(manifest) };
+        OneRead { one, account: None, unmatched: Vec::new(), code: Some(file) }
+    }
+
+    /// What code says, now that it is known what names in all code stand for.
+    pub(super) fn settle_code(
+        &self,
+        mut read: OneRead,
+        resolver: &Resolver<'_>,
+        file: &CodeFile,
+    ) -> Vec<OneRead> {
+        let maker = Maker { resolver, wires: &self.plan.wires, interner: self.interner };
+        maker.add(file, &mut read.one.manifest.facts);
+        let Some(Claim::Custom(number)) = self.plan.claim(&file.path) else { return vec![read] };
+        let mut account = self.explain.then(Account::default);
+        let source = read.one.manifest.source.again();
+        let around = self.around(Some((file, maker)));
+        let found =
+            manifest::from_custom_reader(source, &self.plan.readers[number], around, account.as_mut());
+        let module = &mut read.one.manifest.header.module;
+        *module = module.or(found.manifest.header.module);
+        let taken = self.whole(found.manifest, found.parts, found.unmatched, account);
+        [read].into_iter().chain(taken).collect()
+    }
+
+    fn whole(
+        &self,
+        manifest: Manifest,
+        parts: Vec<Manifest>,
+        unmatched: Vec<Unmatched>,
+        account: Option<Account>,
+    ) -> Vec<OneRead> {
         let left_over = account.map(|account| account.left_over).unwrap_or_default();
         let facts: Vec<_> = [&manifest].into_iter().chain(&parts).map(|manifest| &manifest.facts).collect();
         let taken = account::taken(&facts);
@@ -128,6 +189,6 @@ impl Reading<'_> {
                 unread: unreadable.map(|trouble| trouble.message.clone()),
             }
         });
-        OneRead { one, account, unmatched: Vec::new() }
+        OneRead { one, account, unmatched: Vec::new(), code: None }
     }
 }

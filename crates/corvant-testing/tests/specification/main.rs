@@ -22,8 +22,20 @@ use std::fs;
 use std::path::Path;
 
 /// Rules that the specification leaves to others: on how files are written.
-const LEFT_OUT: [&str; 6] =
-    ["unreadable-file", "unknown-field", "wrong-shape", "repeated-field", "empty-file", "missing-import"];
+const LEFT_OUT: [&str; 11] = [
+    "unreadable-file",
+    "unknown-field",
+    "wrong-shape",
+    "repeated-field",
+    "empty-file",
+    "missing-import",
+    // There is no code in tangles.
+    "missing-method",
+    "unscanned-mark",
+    "contract-not-implemented",
+    "argument-mismatch",
+    "abstract-type",
+];
 
 /// A day on which some of a tangle's allowances have run out.
 const TODAY: &str = "2027-05-01";
@@ -220,7 +232,7 @@ fn tangles_have_faults_of_every_rule() {
 /// Every field of both formats is written by some tangle; readers of the house and standards have tests of their own.
 #[rstest]
 #[case::manifest(schema::manifest(), &[])]
-#[case::workspace_file(schema::workspace_file(), &["standards", "types", "reader"])]
+#[case::workspace_file(schema::workspace_file(), &["standards", "types", "wire", "reader"])]
 fn tangles_have_every_field(#[case] schema: Value, #[case] without: &[&str]) {
     let texts: Vec<String> = (0..1_000).flat_map(tangle).map(|(_, text)| text).collect();
     let mut waiting = vec![&schema];

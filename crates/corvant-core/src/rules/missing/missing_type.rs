@@ -8,7 +8,7 @@ use crate::name::Name;
 use crate::near::{Likeness, Meant, meanings};
 use crate::rules::Rule;
 use crate::source::{Place, Span};
-use crate::views::{Check, DeclaredTypes, Installations, Sink, WorkspaceView, with_dots, written_as};
+use crate::views::{Check, Installations, Sink, TypeIndex, WorkspaceView, with_dots, written_as};
 use crate::wiring::{ModuleIndex, ServiceIndex};
 use crate::word::{join_words, some_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -83,11 +83,11 @@ struct Undeclared<'a> {
 
 /// Types that code should declare: of all that is defined, but for what is installed.
 fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
-    let types = DeclaredTypes::new(view.wiring());
+    let types = view.wiring().types();
     if types.is_empty() {
         return;
     }
-    let undeclared = undeclared(view, &types);
+    let undeclared = undeclared(view, types);
     if undeclared.is_empty() {
         return;
     }
@@ -101,7 +101,8 @@ fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
         let near = meant.map(|meant| (known[meant.known], meant.likeness));
         let namesake = || Some((types.namesake(&undeclared.dotted)?, Likeness::EndsAlike));
         if let Some((name, likeness)) = near.or_else(namesake) {
-            let place = types.get(name).map_or_else(String::new, |declared| {
+            let place = types.get(name).map_or_else(String::new, |number| {
+                let declared = &view.wiring().facts.declared_types[number];
                 format!(" ({})", view.address(declared.source, declared.name.span))
             });
             let to = written_as(name, undeclared.text);
@@ -114,7 +115,7 @@ fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
     }
 }
 
-fn undeclared<'a>(view: &WorkspaceView<'a>, types: &DeclaredTypes<'_>) -> Vec<Undeclared<'a>> {
+fn undeclared<'a>(view: &WorkspaceView<'a>, types: &TypeIndex) -> Vec<Undeclared<'a>> {
     let (wiring, graph) = (view.wiring(), view.graph());
     let facts = &wiring.facts;
     let own = wiring.services().filter(|(_, service)| service.of_standard.installed.is_none());

@@ -243,6 +243,7 @@ impl<'a> ComponentReader<'a> {
                 optional: is_optional,
                 // A component that can do without is activated without it, and a cycle through it opens.
                 lazy: is_optional,
+                by_type: false,
             });
         }
         references

@@ -1,0 +1,369 @@
+//! Wiring by type: parameters of constructors that no need fills become needs on their types, and what is one of a type
+//! offers it.
+
+use super::policy::Policy;
+use super::types::{TypeIndex, with_dots};
+use crate::facts::{
+    Callable, Facts, Many, Named, Need, Parameter, Service, Supplied, SuppliedBy, SuppliedKind, Target, Via,
+};
+use crate::name::{Name, Names};
+use crate::source::SourceIndex;
+use foldhash::{HashMap, HashSet};
+
+/// How many models of a definition are looked at for what it is wired by.
+const MODELS: usize = 100;
+/// In a list of contracts: all that the service's type is one of.
+pub const SUPER_TYPES: &str = "super-types";
+
+/// What was filled by types.
+#[derive(Debug, Default)]
+pub(crate) struct Wired {
+    /// How many needs stand in the facts twice, as those of a definition stand in a row.
+    pub(super) copied_needs: usize,
+}
+
+/// Fills constructors and offers of all services.
+pub(super) fn apply(
+    facts: &mut Facts,
+    names: &Names,
+    policy: &Policy,
+    modules: impl Fn(SourceIndex) -> Option<Name>,
+) -> Wired {
+    let word = |text: &str| names.find(text);
+    let (constructor, super_types) = (word("constructor"), word(SUPER_TYPES));
+    let is_named = |offers: Many<Named>, facts: &Facts| {
+        super_types.is_some_and(|word| offers.of(&facts.parts).iter().any(|offer| offer.name == word))
+    };
+    let is_wired = policy.wires_constructors
+        || constructor.is_some()
+            && facts.services.iter().any(|service| service.wire.map(|wire| wire.name) == constructor);
+    let offers_types =
+        policy.offers_super_types || facts.services.iter().any(|service| is_named(service.offers, facts));
+    let asks_types = facts.parts.needs.iter().any(|need| need.by_type);
+    if !is_wired && !offers_types && !asks_types {
+        return Wired::default();
+    }
+    let index = TypeIndex::new(facts, names);
+    let wholes = wholes(facts, policy, constructor);
+    if offers_types {
+        offer_super_types(facts, names, &index, &wholes, super_types, policy.offers_super_types);
+    }
+    let mut wirer = Wirer { names, index, wholes, wired: Wired::default() };
+    let known = wirer.known(facts);
+    for service in 0..facts.services.len() {
+        if wirer.wholes.of[service].is_wired {
+            wirer.fill(facts, service, &known, &modules);
+        }
+    }
+    wirer.offer_own_types(facts);
+    wirer.supply_unknown(facts);
+    wirer.wired
+}
+
+/// What definitions say together with their models.
+struct Wholes {
+    of: Vec<Whole>,
+}
+
+/// What one does.
+#[derive(Clone, Default)]
+struct Whole {
+    type_name: Option<Named>,
+    is_wired: bool,
+    needs: Vec<Many<Need>>,
+}
+
+fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Wholes {
+    let mut by_id: HashMap<Name, usize> = HashMap::default();
+    let has_models = facts.services.iter().any(|service| service.like.is_some());
+    if has_models {
+        for (number, service) in facts.services.iter().enumerate() {
+            by_id.entry(service.id.name).or_insert(number);
+        }
+    }
+    let whole = |service: &Service| {
+        let mut whole = Whole { type_name: service.type_name, is_wired: false, needs: vec![service.needs] };
+        let mut wire = service.wire;
+        let mut at = *service;
+        let mut steps = 0;
+        while let Some(&model) = at.like.and_then(|like| by_id.get(&like.name)) {
+            steps += 1;
+            if steps > MODELS {
+                // A line that is longer leads nowhere, or round and round.
+                return Whole { needs: vec![service.needs], ..Whole::default() };
+            }
+            at = facts.services[model];
+            whole.type_name = whole.type_name.or(at.type_name);
+            wire = wire.or(at.wire);
+            whole.needs.push(at.needs);
+        }
+        let needs = whole.needs.iter().flat_map(|needs| needs.of(&facts.parts));
+        let is_made = needs.clone().any(|need| need.via == Via::Factory);
+        whole.is_wired = !is_made
+            && service.may_be_built()
+            && wire.map_or(policy.wires_constructors && whole.type_name.is_some(), |wire| {
+                Some(wire.name) == constructor
+            });
+        whole
+    };
+    Wholes { of: facts.services.iter().map(whole).collect() }
+}
+
+/// Puts what a service's type is one of in the place of the word for that.
+fn offer_super_types(
+    facts: &mut Facts,
+    names: &Names,
+    index: &TypeIndex,
+    wholes: &Wholes,
+    word: Option<Name>,
+    by_policy: bool,
+) {
+    for service in 0..facts.services.len() {
+        let offers = facts.services[service].offers.of(&facts.parts).to_vec();
+        let said = offers.iter().find(|offer| Some(offer.name) == word).copied();
+        let type_name = wholes.of[service].type_name;
+        let may = by_policy && facts.services[service].may_be_built();
+        let Some(at) = said.or_else(|| type_name.filter(|_| may)) else { continue };
+        let of_type = type_name.and_then(|named| index.find(names.text(named.name)));
+        let above = of_type.map(|of| index.ancestry(facts, names, of).names).unwrap_or_default();
+        let mut seen: HashSet<Name> = HashSet::default();
+        let own = offers.into_iter().filter(|offer| Some(offer.name) != word);
+        let above = above.into_iter().map(|name| Named { name, span: at.span });
+        let all: Vec<Named> = own.chain(above).filter(|offer| seen.insert(offer.name)).collect();
+        let start = facts.parts.named.len();
+        facts.parts.named.extend(all);
+        facts.services[service].offers = Many::since(start, &facts.parts);
+    }
+}
+
+struct Wirer<'n> {
+    names: &'n Names,
+    index: TypeIndex,
+    wholes: Wholes,
+    wired: Wired,
+}
+
+/// What there is to fill parameters with, by name with dots.
+struct Known {
+    /// What is offered or brought, and how it is written there.
+    contracts: HashMap<String, Name>,
+}
+
+impl Wirer<'_> {
+    fn known(&self, facts: &Facts) -> Known {
+        let mut contracts: HashMap<String, Name> = HashMap::default();
+        let mut add = |name: Name| {
+            contracts.entry(whole_with_dots(self.names.text(name))).or_insert(name);
+        };
+        let offers = facts.services.iter().flat_map(|service| service.offers.of(&facts.parts));
+        offers.for_each(|offer| add(offer.name));
+        let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
+        supplied.for_each(|supplied| add(supplied.name.name));
+        facts.choices.iter().for_each(|choice| add(choice.contract.name));
+        for whole in self.wholes.of.iter().filter_map(|whole| whole.type_name) {
+            add(whole.name);
+        }
+        Known { contracts }
+    }
+
+    /// Fills what no need of a service fills.
+    fn fill(
+        &mut self,
+        facts: &mut Facts,
+        service: usize,
+        known: &Known,
+        modules: &impl Fn(SourceIndex) -> Option<Name>,
+    ) {
+        let whole = &self.wholes.of[service];
+        let type_name = whole.type_name;
+        let of = type_name.and_then(|named| self.index.find(self.names.text(named.name)));
+        let constructors = of.and_then(|of| self.index.constructors(facts, self.names, of));
+        let Some(constructors) = constructors else {
+            facts.services[service].needs_unknown = true;
+            return;
+        };
+        facts.services[service].needs_given = true;
+        let needs: Vec<Need> = whole.needs.iter().flat_map(|needs| needs.of(&facts.parts)).copied().collect();
+        let Some(chosen) = self.choose(facts, constructors.all, &needs, known) else { return };
+        let code = facts.declared_types[constructors.of].source;
+        let holder = facts.services[service];
+        let is_own = modules(code) == modules(holder.source);
+        let at = type_name.map_or(holder.id.span, |named| named.span);
+        let filled = Filled::new(&needs, self.names);
+        let mut new: Vec<Need> = Vec::new();
+        for (position, parameter) in chosen.parameters.of(&facts.parts).iter().enumerate() {
+            if filled.has(self.names.text(parameter.name.name), position) {
+                continue;
+            }
+            let Some(target) = parameter.asks else { continue };
+            let target = known.written(self.names, target);
+            let (source, slot_span, span) = if is_own {
+                let of_type = parameter.type_name.map_or(parameter.name.span, |named| named.span);
+                (code, parameter.name.span, of_type)
+            } else {
+                (holder.source, at, at)
+            };
+            new.push(Need {
+                source,
+                slot: Named { name: parameter.name.name, span: slot_span },
+                target,
+                span,
+                key: parameter.key.map(|key| if is_own { key } else { Named { span: at, ..key } }),
+                via: Via::Constructor,
+                method: None,
+                optional: parameter.is_optional,
+                lazy: parameter.is_lazy,
+                by_type: true,
+            });
+        }
+        if new.is_empty() {
+            return;
+        }
+        let own = facts.services[service].needs;
+        self.wired.copied_needs += own.len();
+        let start = facts.parts.needs.len();
+        facts.parts.needs.extend_from_within(own.range());
+        facts.parts.needs.extend(new);
+        facts.services[service].needs = Many::since(start, &facts.parts);
+    }
+
+    /// The constructor that is meant: the marked one, else the only one that others can call, else the one with most
+    /// parameters of which all can be filled; of none that can, the longest.
+    fn choose(&self, facts: &Facts, all: Many<Callable>, needs: &[Need], known: &Known) -> Option<Callable> {
+        let all = all.of(&facts.parts);
+        if let Some(marked) = all.iter().find(|one| one.is_chosen) {
+            return Some(*marked);
+        }
+        let open: Vec<&Callable> = all.iter().filter(|one| !one.is_private).collect();
+        let candidates: Vec<&Callable> = if open.is_empty() { all.iter().collect() } else { open };
+        if let [only] = candidates.as_slice() {
+            return Some(**only);
+        }
+        let filled = Filled::new(needs, self.names);
+        let can_be_filled = |one: &&&Callable| {
+            one.parameters.of(&facts.parts).iter().enumerate().all(|(position, parameter)| {
+                let is_filled = filled.has(self.names.text(parameter.name.name), position);
+                is_filled || parameter.is_optional || self.is_met(parameter, known)
+            })
+        };
+        // Of as long ones the first counts.
+        let length = |one: &&&Callable| (one.parameters.len(), std::cmp::Reverse(one.name.span.start));
+        let met = candidates.iter().filter(can_be_filled).max_by_key(length);
+        met.or_else(|| candidates.iter().max_by_key(length)).map(|one| **one)
+    }
+
+    fn is_met(&self, parameter: &Parameter, known: &Known) -> bool {
+        match parameter.asks {
+            Some(Target::Contract(name)) => known.has(self.names.text(name)),
+            Some(_) => true,
+            None => false,
+        }
+    }
+
+    /// Lets services offer their own types, where those are asked for.
+    fn offer_own_types(&self, facts: &mut Facts) {
+        let asked: HashMap<String, Name> =
+            asked(facts).map(|name| (whole_with_dots(self.names.text(name)), name)).collect();
+        for service in 0..facts.services.len() {
+            let Some(named) = self.wholes.of[service].type_name else { continue };
+            if !facts.services[service].may_be_built() {
+                continue;
+            }
+            let Some(&contract) = asked.get(&whole_with_dots(self.names.text(named.name))) else { continue };
+            let offers = facts.services[service].offers.of(&facts.parts).to_vec();
+            if offers.iter().any(|offer| offer.name == contract) {
+                continue;
+            }
+            let start = facts.parts.named.len();
+            facts.parts.named.extend(offers);
+            // What is taken over from a model is written there.
+            let is_own = facts.services[service].type_name.is_some();
+            let span = if is_own { named.span } else { facts.services[service].id.span };
+            facts.parts.named.push(Named { name: contract, span });
+            facts.services[service].offers = Many::since(start, &facts.parts);
+        }
+    }
+
+    /// Types that no code declares and nobody offers may be brought by the platform.
+    fn supply_unknown(&self, facts: &mut Facts) {
+        let offered: HashSet<Name> = facts
+            .services
+            .iter()
+            .flat_map(|service| service.offers.of(&facts.parts))
+            .map(|offer| offer.name)
+            .chain(facts.supplied.iter().map(|supplied| supplied.name.name))
+            .chain(facts.choices.iter().map(|choice| choice.contract.name))
+            .collect();
+        let mut seen: HashSet<Name> = HashSet::default();
+        let mut supplied = Vec::new();
+        for need in facts.parts.needs.iter().filter(|need| need.by_type) {
+            let (Target::Contract(name) | Target::All(name)) = need.target else { continue };
+            let text = self.names.text(name);
+            let is_unknown = self.index.find(text).is_none() && self.index.lacks(&with_dots(text)).is_none();
+            if is_unknown && !offered.contains(&name) && seen.insert(name) {
+                let named = Named { name, span: need.span };
+                let kind = SuppliedKind::Contract;
+                supplied.push(Supplied {
+                    source: need.source,
+                    kind,
+                    name: named,
+                    by: SuppliedBy::OutsideIndex,
+                });
+            }
+        }
+        facts.supplied.extend(supplied);
+    }
+}
+
+/// Contracts that needs ask for.
+fn asked(facts: &Facts) -> impl Iterator<Item = Name> {
+    facts.parts.needs.iter().filter_map(|need| match need.target {
+        Target::Contract(name) | Target::All(name) => Some(name),
+        _ => None,
+    })
+}
+
+impl Known {
+    fn has(&self, text: &str) -> bool {
+        self.contracts.contains_key(&whole_with_dots(text))
+            || self.contracts.contains_key(&format!("{}<*>", with_dots(text)))
+    }
+
+    /// A target under the name that it is offered by, however that is written.
+    fn written(&self, names: &Names, target: Target) -> Target {
+        let of = |name: Name| self.contracts.get(&whole_with_dots(names.text(name))).copied().unwrap_or(name);
+        match target {
+            Target::Contract(name) => Target::Contract(of(name)),
+            Target::All(name) => Target::All(of(name)),
+            other => other,
+        }
+    }
+}
+
+/// A name with dots, its arguments too.
+fn whole_with_dots(text: &str) -> String {
+    let dotted = text.replace("::", ".").replace(['\\', '/', '#', '$', '+'], ".").replace(' ', "");
+    dotted.trim_matches('.').to_owned()
+}
+
+/// What needs fill by themselves: slots by name, and by number.
+struct Filled<'n> {
+    names: HashSet<&'n str>,
+    positions: HashSet<usize>,
+}
+
+impl<'n> Filled<'n> {
+    fn new(needs: &[Need], names: &'n Names) -> Self {
+        let slots = needs.iter().filter(|need| need.via == Via::Constructor);
+        let slots: HashSet<&str> = slots.map(|need| names.text(need.slot.name)).collect();
+        let numbers: HashSet<usize> = slots.iter().filter_map(|slot| slot.parse().ok()).collect();
+        // Who begins to count with one says so by never saying nought.
+        let first = usize::from(!numbers.contains(&0) && numbers.contains(&1));
+        let positions = numbers.iter().map(|number| number.saturating_sub(first)).collect();
+        Self { names: slots, positions }
+    }
+
+    fn has(&self, name: &str, position: usize) -> bool {
+        !name.is_empty() && self.names.contains(name) || self.positions.contains(&position)
+    }
+}

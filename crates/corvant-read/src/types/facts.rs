@@ -1,0 +1,153 @@
+//! From outlines to facts, once it is known what names stand for.
+
+use super::Language;
+use super::outline::{Callable, Kind, Parameter, TypeOutline, TypeUse};
+use super::resolve::{CodeFile, Place, Resolver};
+use super::wires::{Gives, Wires, text, text_of_mark};
+use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
+use corvant_core::name::Interner;
+use corvant_core::source::{SourceIndex, Span};
+use std::ops::Range;
+
+/// Everything that is looked up to make facts.
+#[derive(Clone, Copy)]
+pub(crate) struct Maker<'a> {
+    pub(crate) resolver: &'a Resolver<'a>,
+    pub(crate) wires: &'a Wires,
+    pub(crate) interner: &'a Interner,
+}
+
+impl Maker<'_> {
+    /// Adds the types of a file.
+    pub(crate) fn add(&self, file: &CodeFile, to: &mut Facts) {
+        for inside in &file.outline.types {
+            let declared = self.declared(Place { file, inside }, to);
+            to.declared_types.push(declared);
+        }
+        if file.language == Language::Kotlin {
+            // What stands outside of types is a type of its own for the platform, called after the file.
+            let stem = file.path.rsplit('/').next().unwrap_or(&file.path).trim_end_matches(".kt");
+            let scope = file.outline.scopes.first().map_or_else(String::new, |scope| format!("{scope}."));
+            let inside =
+                TypeOutline { name: format!("{scope}{stem}Kt"), is_open: true, ..TypeOutline::default() };
+            let declared = self.declared(Place { file, inside: &inside }, to);
+            to.declared_types.push(declared);
+        }
+    }
+
+    fn named(&self, text: &str, at: &Range<usize>) -> Named {
+        Named { name: self.interner.intern(text), span: Span::new(at.start, at.end) }
+    }
+
+    fn type_text(&self, of: Option<&TypeUse>, place: Place<'_>) -> Option<Named> {
+        let of = self.resolver.resolved(of?, place)?;
+        Some(self.named(&text(&of), &of.at))
+    }
+
+    fn declared(&self, place: Place<'_>, to: &mut Facts) -> DeclaredType {
+        let Place { file, inside } = place;
+        let supers: Vec<Option<Named>> =
+            inside.supers.iter().map(|above| self.type_text(Some(above), place)).collect();
+        let is_open = inside.is_open
+            || supers.iter().any(Option::is_none)
+            || inside.methods.iter().any(|method| ["__call", "__get"].contains(&method.name.as_str()));
+        let start = to.parts.named.len();
+        to.parts.named.extend(supers.into_iter().flatten());
+        let supers = Many::since(start, &to.parts);
+        let start = to.parts.named.len();
+        let marks =
+            inside.marks.iter().map(|mark| self.named(&self.resolver.full(&mark.name, place), &mark.at));
+        to.parts.named.extend(marks);
+        let marks = Many::since(start, &to.parts);
+        let constructors = self.callables(&inside.constructors, place, to);
+        let methods = self.callables(&inside.methods, place, to);
+        let is_script = matches!(file.language, Language::TypeScript);
+        let kind = kind(inside.kind);
+        DeclaredType {
+            source: SourceIndex::OWN,
+            name: self.named(&inside.name, &inside.at),
+            kind,
+            is_abstract: inside.is_abstract || matches!(kind, TypeKind::Interface | TypeKind::Trait),
+            is_open,
+            is_structural: is_script || file.language == Language::Python && kind == TypeKind::Interface,
+            inherits_constructor: matches!(
+                file.language,
+                Language::Php | Language::TypeScript | Language::Python
+            ),
+            supers,
+            marks,
+            constructors,
+            methods,
+        }
+    }
+
+    fn callables(&self, all: &[Callable], place: Place<'_>, to: &mut Facts) -> Many<facts::Callable> {
+        let made: Vec<facts::Callable> = all.iter().map(|one| self.callable(one, place, to)).collect();
+        let start = to.parts.callables.len();
+        to.parts.callables.extend(made);
+        Many::since(start, &to.parts)
+    }
+
+    fn callable(&self, one: &Callable, place: Place<'_>, to: &mut Facts) -> facts::Callable {
+        let parameters: Vec<facts::Parameter> =
+            one.parameters.iter().map(|parameter| self.parameter(parameter, place)).collect();
+        let start = to.parts.parameters.len();
+        to.parts.parameters.extend(parameters);
+        let gives = |mark: &super::outline::Mark| self.wires.of_mark(&self.resolver.full(&mark.name, place));
+        facts::Callable {
+            name: self.named(&one.name, &one.at),
+            parameters: Many::since(start, &to.parts),
+            returns: self.type_text(one.returns.as_ref(), place),
+            is_static: one.is_static,
+            is_chosen: one.marks.iter().any(|mark| gives(mark) == Some(Gives::Constructor)),
+            is_private: one.is_private,
+        }
+    }
+
+    pub(crate) fn parameter(&self, one: &Parameter, place: Place<'_>) -> facts::Parameter {
+        let language = place.file.language;
+        let resolved = one.type_use.as_ref().and_then(|of| self.resolver.resolved(of, place));
+        let mut asks =
+            resolved.as_ref().map(|of| self.wires.asks(of, language, self.interner)).unwrap_or_default();
+        if one.is_variadic {
+            asks.target = asks.target.map(|target| match target {
+                Target::Contract(name) => Target::All(name),
+                other => other,
+            });
+        }
+        let mut key = None;
+        for mark in &one.marks {
+            let said = text_of_mark(mark, self.resolver, place);
+            match (self.wires.of_mark(&self.resolver.full(&mark.name, place)), said) {
+                (Some(Gives::Key), Some(text)) => key = Some(self.named(&text, &mark.at)),
+                (Some(Gives::Setting), Some(text)) => {
+                    asks.target = Some(Target::Setting(self.interner.intern(&text)));
+                }
+                (Some(Gives::Optional), _) => asks.is_optional = true,
+                _ => {}
+            }
+        }
+        facts::Parameter {
+            name: self.named(&one.name, &one.at),
+            type_name: resolved.map(|of| self.named(&text(&of), &of.at)),
+            asks: asks.target,
+            key: key.filter(|_| matches!(asks.target, Some(Target::Contract(_)))),
+            is_optional: asks.is_optional || one.is_optional,
+            is_lazy: asks.is_lazy,
+            is_variadic: one.is_variadic,
+        }
+    }
+}
+
+fn kind(kind: Kind) -> TypeKind {
+    match kind {
+        Kind::Class => TypeKind::Class,
+        Kind::Interface => TypeKind::Interface,
+        Kind::Trait => TypeKind::Trait,
+        Kind::Record => TypeKind::Record,
+        Kind::Enum => TypeKind::Enum,
+        Kind::Object => TypeKind::Object,
+        Kind::Alias => TypeKind::Alias,
+        Kind::Mark => TypeKind::Mark,
+    }
+}

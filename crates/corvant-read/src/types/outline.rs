@@ -1,0 +1,157 @@
+//! What a file of code declares, as it is written there: names are yet to be made full.
+
+use std::ops::Range;
+
+/// What one file declares.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Outline {
+    /// The scopes that are named: packages, namespaces, the file itself where that is one.
+    pub(crate) scopes: Vec<String>,
+    pub(crate) imports: Imports,
+    pub(crate) types: Vec<TypeOutline>,
+}
+
+/// What short names stand for in a file.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Imports {
+    /// Short name and full name.
+    pub(crate) named: Vec<(String, String)>,
+    /// Scopes whose names are all known.
+    pub(crate) all_of: Vec<String>,
+    /// Those that hold for all files.
+    pub(crate) everywhere: Vec<String>,
+    /// What is handed on under a name: that name, and the full name. An empty one: all of a scope.
+    pub(crate) handed_on: Vec<(String, String)>,
+}
+
+/// What a type is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Kind {
+    #[default]
+    Class,
+    Interface,
+    Trait,
+    Record,
+    Enum,
+    /// One that there is once.
+    Object,
+    /// Another name for a type.
+    Alias,
+    /// What a mark is declared by.
+    Mark,
+}
+
+impl Kind {
+    /// The word for it in trees.
+    pub(crate) fn word(self, is_abstract: bool) -> &'static str {
+        match self {
+            Self::Class if is_abstract => "abstract-class",
+            Self::Class => "class",
+            Self::Interface => "interface",
+            Self::Trait => "trait",
+            Self::Record => "record",
+            Self::Enum => "enum",
+            Self::Object => "object",
+            Self::Alias => "alias",
+            Self::Mark => "mark",
+        }
+    }
+}
+
+/// A type that is declared.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct TypeOutline {
+    /// Its full name, in the language's own writing.
+    pub(crate) name: String,
+    /// Where its own name stands.
+    pub(crate) at: Range<usize>,
+    /// What it stands in: a package or namespace, of which the types around it are no part.
+    pub(crate) scope: String,
+    pub(crate) kind: Kind,
+    pub(crate) is_abstract: bool,
+    /// Whether it may have members that are not written here: it answers to whatever name, or is declared in parts.
+    pub(crate) is_open: bool,
+    /// The names that stand for any type inside it.
+    pub(crate) type_parameters: Vec<String>,
+    pub(crate) supers: Vec<TypeUse>,
+    pub(crate) marks: Vec<Mark>,
+    pub(crate) constructors: Vec<Callable>,
+    pub(crate) methods: Vec<Callable>,
+    pub(crate) fields: Vec<FieldOutline>,
+}
+
+/// A type as it is written where it is used.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct TypeUse {
+    /// Its name; empty: what it is is not known. `[]` is a list of its argument, `|` one of its arguments.
+    pub(crate) name: String,
+    pub(crate) arguments: Vec<TypeUse>,
+    /// Whether it may be nothing.
+    pub(crate) is_nullable: bool,
+    pub(crate) at: Range<usize>,
+}
+
+/// A constructor, or a method.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Callable {
+    pub(crate) name: String,
+    pub(crate) at: Range<usize>,
+    pub(crate) parameters: Vec<Parameter>,
+    pub(crate) returns: Option<TypeUse>,
+    pub(crate) is_static: bool,
+    pub(crate) is_abstract: bool,
+    pub(crate) is_private: bool,
+    pub(crate) marks: Vec<Mark>,
+}
+
+/// A parameter of one.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Parameter {
+    /// Its name; empty: it has none.
+    pub(crate) name: String,
+    pub(crate) at: Range<usize>,
+    pub(crate) type_use: Option<TypeUse>,
+    pub(crate) is_optional: bool,
+    pub(crate) is_variadic: bool,
+    pub(crate) marks: Vec<Mark>,
+}
+
+/// A field, a property or a constant.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct FieldOutline {
+    pub(crate) name: String,
+    pub(crate) at: Range<usize>,
+    pub(crate) type_use: Option<TypeUse>,
+    pub(crate) marks: Vec<Mark>,
+    /// What it is worth, where that is written as a literal.
+    pub(crate) value: Option<Literal>,
+}
+
+/// What is attached to a declaration: an annotation, an attribute, a decorator.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Mark {
+    pub(crate) name: String,
+    pub(crate) at: Range<usize>,
+    pub(crate) arguments: Vec<Literal>,
+    pub(crate) named: Vec<(String, Literal)>,
+}
+
+/// What a value is written as.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Value {
+    Text(String),
+    Number(String),
+    Flag(bool),
+    /// A constant, or a member of an enumeration.
+    Name(String),
+    /// A type itself.
+    Type(String),
+    List(Vec<Literal>),
+}
+
+/// A value and where it is written.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Literal {
+    pub(crate) value: Value,
+    pub(crate) at: Range<usize>,
+}

@@ -1,0 +1,226 @@
+//! What a file of code declares as a tree, for custom readers.
+
+use super::facts::Maker;
+use super::outline::{Callable, FieldOutline, Literal, Mark, Parameter, TypeUse, Value};
+use super::resolve::{CodeFile, Place};
+use super::wires::{Gives, text};
+use crate::syntax::{NodeKind, Tree};
+use corvant_core::source::Span;
+use std::ops::Range;
+
+/// The tree of a file: `{ types: [ { name, short, kind, scope, supers, marks, constructor, methods, fields } ] }`.
+pub(crate) fn of<'text>(file: &CodeFile, maker: Maker<'_>, source: &'text str) -> Tree<'text> {
+    let mut writer = Writer { tree: Tree::new(source), file, maker };
+    writer.map(0..source.len(), |writer| {
+        writer.list("types", 0..source.len(), |writer| {
+            for inside in &file.outline.types {
+                writer.one_type(Place { file, inside });
+            }
+        });
+    });
+    writer.tree
+}
+
+struct Writer<'text, 'a> {
+    tree: Tree<'text>,
+    file: &'a CodeFile,
+    maker: Maker<'a>,
+}
+
+fn span(at: &Range<usize>) -> Span {
+    Span::new(at.start, at.end)
+}
+
+impl Writer<'_, '_> {
+    fn key(&mut self, key: &str, at: &Range<usize>) {
+        self.tree.scalar(NodeKind::Text, span(at), key);
+    }
+
+    fn text(&mut self, key: &str, text: &str, at: &Range<usize>) {
+        self.key(key, at);
+        self.tree.scalar(NodeKind::Text, span(at), text);
+    }
+
+    fn flag(&mut self, key: &str, is: bool, at: &Range<usize>) {
+        self.key(key, at);
+        self.tree.scalar(NodeKind::Boolean, span(at), if is { "true" } else { "false" });
+    }
+
+    fn map(&mut self, at: Range<usize>, write: impl FnOnce(&mut Self)) {
+        self.tree.open(NodeKind::Map, span(&at));
+        write(self);
+        self.tree.close(at.end as u32);
+    }
+
+    fn list(&mut self, key: &str, at: Range<usize>, write: impl FnOnce(&mut Self)) {
+        self.key(key, &at);
+        self.tree.open(NodeKind::List, span(&at));
+        write(self);
+        self.tree.close(at.end as u32);
+    }
+
+    fn one_type(&mut self, place: Place<'_>) {
+        let of = place.inside;
+        let at = of.at.clone();
+        self.map(at.clone(), |writer| {
+            writer.text("name", &of.name, &at);
+            writer.text("short", of.name.rsplit(['.', '\\', '#']).next().unwrap_or(&of.name), &at);
+            writer.text("kind", of.kind.word(of.is_abstract), &at);
+            writer.text("scope", &of.scope, &at);
+            writer.list("supers", at.clone(), |writer| {
+                for (name, at) in writer.maker.resolver.ancestors(place) {
+                    writer.tree.scalar(NodeKind::Text, span(&at), &name);
+                }
+            });
+            writer.marks(&of.marks, &at, place);
+            writer.list("constructor", at.clone(), |writer| {
+                let chosen = writer.constructor(&of.constructors, place);
+                for parameter in chosen.map(|chosen| chosen.parameters.as_slice()).unwrap_or_default() {
+                    writer.parameter(parameter, place);
+                }
+            });
+            writer.list("methods", at.clone(), |writer| {
+                for method in &of.methods {
+                    writer.method(method, place);
+                }
+            });
+            writer.list("fields", at.clone(), |writer| {
+                for field in &of.fields {
+                    writer.field(field, place);
+                }
+            });
+        });
+    }
+
+    /// The constructor that is meant: a marked one, else the longest.
+    fn constructor<'c>(&self, all: &'c [Callable], place: Place<'_>) -> Option<&'c Callable> {
+        let gives = |mark: &Mark| {
+            let full = self.maker.resolver.full(&mark.name, place);
+            self.maker.wires.of_mark(&full) == Some(Gives::Constructor)
+        };
+        let marked = all.iter().find(|one| one.marks.iter().any(gives));
+        marked.or_else(|| all.iter().rev().max_by_key(|one| one.parameters.len()))
+    }
+
+    fn method(&mut self, method: &Callable, place: Place<'_>) {
+        let at = method.at.clone();
+        self.map(at.clone(), |writer| {
+            writer.text("name", &method.name, &at);
+            writer.list("parameters", at.clone(), |writer| {
+                for parameter in &method.parameters {
+                    writer.parameter(parameter, place);
+                }
+            });
+            writer.type_of("returns", method.returns.as_ref(), place);
+            writer.flag("static", method.is_static, &at);
+            writer.marks(&method.marks, &at, place);
+        });
+    }
+
+    /// A parameter: with what wiring would fill it with, so that takes need no tables of their own.
+    fn parameter(&mut self, parameter: &Parameter, place: Place<'_>) {
+        let at = parameter.at.clone();
+        self.map(at.clone(), |writer| {
+            writer.text("name", &parameter.name, &at);
+            writer.type_of("type", parameter.type_use.as_ref(), place);
+            let resolved =
+                parameter.type_use.as_ref().and_then(|of| writer.maker.resolver.resolved(of, place));
+            let language = writer.file.language;
+            let asks =
+                resolved.map(|of| (writer.maker.wires.asks(&of, language, writer.maker.interner), of.at));
+            let mut is_optional = parameter.is_optional;
+            if let Some((asks, at)) = asks {
+                is_optional |= asks.is_optional;
+                let interner = writer.maker.interner;
+                match asks.target {
+                    Some(corvant_core::facts::Target::Contract(name)) => {
+                        writer.text("contract", &interner.text(name), &at);
+                    }
+                    Some(corvant_core::facts::Target::All(name)) => {
+                        writer.text("all", &interner.text(name), &at);
+                    }
+                    _ => {}
+                }
+                writer.flag("lazy", asks.is_lazy, &at);
+            }
+            writer.flag("optional", is_optional, &at);
+            writer.marks(&parameter.marks, &at, place);
+        });
+    }
+
+    fn field(&mut self, field: &FieldOutline, place: Place<'_>) {
+        let at = field.at.clone();
+        self.map(at.clone(), |writer| {
+            writer.text("name", &field.name, &at);
+            writer.type_of("type", field.type_use.as_ref(), place);
+            if let Some(literal) = &field.value {
+                writer.key("value", &literal.at);
+                writer.literal(literal, place);
+            }
+            writer.marks(&field.marks, &at, place);
+        });
+    }
+
+    fn type_of(&mut self, key: &str, of: Option<&TypeUse>, place: Place<'_>) {
+        if let Some(of) = of.and_then(|of| self.maker.resolver.resolved(of, place)) {
+            let written = text(&of);
+            self.text(key, &written, &of.at);
+        }
+    }
+
+    fn marks(&mut self, marks: &[Mark], at: &Range<usize>, place: Place<'_>) {
+        self.list("marks", at.clone(), |writer| {
+            for mark in marks {
+                writer.mark(mark, place);
+            }
+        });
+    }
+
+    fn mark(&mut self, mark: &Mark, place: Place<'_>) {
+        let at = mark.at.clone();
+        self.map(at.clone(), |writer| {
+            let full = writer.maker.resolver.full(&mark.name, place);
+            writer.text("name", &full, &at);
+            writer.list("args", at.clone(), |writer| {
+                for literal in &mark.arguments {
+                    writer.literal(literal, place);
+                }
+            });
+            writer.key("named", &at);
+            writer.map(at, |writer| {
+                for (name, literal) in &mark.named {
+                    writer.key(name, &literal.at);
+                    writer.literal(literal, place);
+                }
+            });
+        });
+    }
+
+    /// A literal; a constant as what it is worth, if that is written as a text.
+    fn literal(&mut self, literal: &Literal, place: Place<'_>) {
+        let at = span(&literal.at);
+        match &literal.value {
+            Value::Text(text) => _ = self.tree.scalar(NodeKind::Text, at, text),
+            Value::Number(text) => _ = self.tree.scalar(NodeKind::Number, at, text),
+            Value::Flag(is) => {
+                _ = self.tree.scalar(NodeKind::Boolean, at, if *is { "true" } else { "false" });
+            }
+            Value::Type(name) => {
+                let full = self.maker.resolver.full(name, place);
+                self.tree.scalar(NodeKind::Text, at, &full);
+            }
+            Value::Name(name) => {
+                let text = self.maker.resolver.constant(name, place);
+                let last = || name.rsplit('.').next().unwrap_or(name);
+                self.tree.scalar(NodeKind::Text, at, text.unwrap_or_else(last));
+            }
+            Value::List(all) => {
+                self.tree.open(NodeKind::List, at);
+                for one in all {
+                    self.literal(one, place);
+                }
+                self.tree.close(at.end);
+            }
+        }
+    }
+}
