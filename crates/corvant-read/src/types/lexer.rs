@@ -139,8 +139,8 @@ impl Lexer<'_> {
                 self.page();
             }
             b'<' if self.language == Language::Php && self.starts(b"<<<") => self.here_text()?,
+            _ if self.is_name(byte) => self.word(),
             b'"' | b'\'' | b'`' | b'@' | b'$' => self.quoted(byte)?,
-            _ if is_word(byte) || byte == b'\\' && self.language == Language::Php => self.word(),
             _ => self.sign(byte)?,
         }
         Ok(())
@@ -207,6 +207,8 @@ impl Lexer<'_> {
                 let word = &before[start..];
                 [&b"return"[..], b"case", b"typeof", b"in", b"of", b"void", b"delete"].contains(&word)
             }
+            // Behind a value it says that there is one.
+            Some(b'!') => before.iter().rev().nth(1).is_none_or(|&byte| !is_word(byte) && !matches!(byte, b')' | b']')),
             Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'>' | b'<'),
         }
     }
@@ -277,11 +279,19 @@ impl Lexer<'_> {
         }
     }
 
+    /// Whether a byte can be in a name of the language.
+    fn is_name(&self, byte: u8) -> bool {
+        let more = match self.language {
+            Language::Php => b'\\',
+            Language::Java | Language::TypeScript => b'$',
+            _ => return is_word(byte),
+        };
+        is_word(byte) || byte == more
+    }
+
     fn word(&mut self) {
         let start = self.at;
-        let is_name_sign = |byte: u8| byte == b'\\' && self.language == Language::Php;
-        let length =
-            self.bytes[start..].iter().take_while(|&&byte| is_word(byte) || is_name_sign(byte)).count();
+        let length = self.bytes[start..].iter().take_while(|&&byte| self.is_name(byte)).count();
         self.at += length;
         // What stands right before a text in quotes says how it is to be read.
         if self.language == Language::Python

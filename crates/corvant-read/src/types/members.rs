@@ -88,6 +88,11 @@ impl Skim<'_> {
                 method.returns = returns;
                 self.add_method(of, method);
             }
+            None if name > 0 && self.tokens.is_word(name - 1, "operator") => {}
+            None if self.ends_tuple(name) => {
+                let method = self.callable(name, open + 1..behind - 1, &Before::default());
+                self.add_method(of, method);
+            }
             None if self.tokens.word(name) == Some(self.short_name(of)) && !is_destructor => {
                 let before = self.tokens.before(name);
                 if !before.has("static") {
@@ -98,6 +103,12 @@ impl Skim<'_> {
             None => {}
         }
         behind
+    }
+
+    /// Whether several types in one stand before a name.
+    fn ends_tuple(&self, name: usize) -> bool {
+        let is_tuple = self.tokens.language == Language::CSharp && name > 0 && self.tokens.is_sign(name - 1, b')');
+        is_tuple && self.tokens.partner(name - 1).is_some_and(|open| open > 0 && self.tokens.word(open - 1).is_some_and(super::marks::is_modifier_alone))
     }
 
     /// The type that stands before a name, and where it begins; `None`: none does.
@@ -356,9 +367,10 @@ impl Skim<'_> {
             {
                 (method.returns, after) = (Some(returns), end);
             }
-            if method.name == "constructor" {
+            let is_interface = self.found.types[of].kind == Kind::Interface;
+            if method.name == "constructor" && !is_interface {
                 self.add_constructor(of, method);
-            } else {
+            } else if method.name != "new" || !is_interface {
                 self.add_method(of, method);
             }
             return after;

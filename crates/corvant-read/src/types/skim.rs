@@ -126,7 +126,12 @@ impl Skim<'_> {
         }
         let block = waiting.unwrap_or(Block::Plain);
         self.standing.named += usize::from(!matches!(block, Block::Plain));
-        let is_enum = matches!(block, Block::Type(number) if self.is_list_of_values(number));
+        // A companion's braces are in those of its type.
+        let is_around = |number: usize| {
+            self.standing.blocks.iter().any(|around| matches!(around, Block::Type(known) if *known == number))
+        };
+        let is_enum =
+            matches!(block, Block::Type(number) if self.is_list_of_values(number) && !is_around(number));
         self.standing.blocks.push(block);
         if self.standing.named > NESTED {
             let why = "types stand in one another too deep";

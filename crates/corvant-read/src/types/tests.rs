@@ -137,7 +137,7 @@ sealed interface Place { fun at(): Int }
 data class Track(val number: Int)
 class Empty
 fun outside() { }
-enum class Side(val x: Int) { LEFT(1), RIGHT(2); fun of() = x }
+enum class Side(val x: Int) { LEFT(1), RIGHT(2); fun of() = x; companion object { fun from(x: Int) = LEFT } }
 typealias Doors = List<Door>"#,
     &[
         "@Part(name='gate') class a.Gate : Door<Lamp>, Part",
@@ -159,6 +159,7 @@ typealias Doors = List<Door>"#,
         "enum a.Side",
         "  new Side(x: Int)",
         "  of()",
+        "  from(x: Int)",
         "alias a.Doors : List<Door>",
     ]
 )]
@@ -185,6 +186,8 @@ public sealed class Gate<T>(IYard yard, int? number = null) : Base<T>(yard), IPa
     public async Task<T> Open<U>(int at, ref U of, Func<int, T> make = default) where U : T => await No(at);
     void IPart.Hidden() { }
     public static Gate<T> operator +(Gate<T> a, Gate<T> b) => a;
+    public static implicit operator Gate<T>(int number) => null;
+    static (int, T) Pair(int number) { return (1, default); }
 }
 public record Track(int Number, IYard Yard);
 public static class Tools { public static int Of(this Gate gate) => 1; }
@@ -194,6 +197,7 @@ enum Side { Left = 1, Right }"#,
         "  new Gate(yard: IYard, number: int? optional)",
         "  new Gate(@Key('x') yard: IYard, lamps: Lamp many)",
         "  Open(at: int, of: U, make: Func<int, T> optional): Task<T>",
+        "  Pair(number: int)",
         "  field Key: string = 'main'",
         "  field lamps: Dictionary<string, List<Lamp?>>",
         "  field @Given() Lamp: Lamp",
@@ -260,6 +264,7 @@ export default abstract class Gate<T> extends kit.Door<T> implements Opening {
     static readonly KEY = "main"
     private lamps: Map<string, Lamp[]> = new Map()
     pattern = /class No \{/g
+    $part = this.frame! / 2 / 3
     constructor(@Key("x") private readonly yard: Place, protected lamp?: Lamp | null, ...rest: Door[]) { super(yard) }
     @Make("x") async open<U>(at: number, make: (x: number) => U = no(1)): Promise<U> { return `${class No {}}` }
     get lit(): boolean { return true }
@@ -278,6 +283,7 @@ function f() { class No {} }"#,
         "  field KEY: unknown = 'main'",
         "  field lamps: Map<string, []<Lamp>>",
         "  field pattern: unknown",
+        "  field $part: unknown",
         "interface depot/gate#Opening : One, Two",
         "  go(where: string): void",
         "  field at: number",

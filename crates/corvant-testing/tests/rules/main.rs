@@ -34,11 +34,13 @@ mod missing {
     mod missing_carrier;
     mod missing_implementation;
     mod missing_key;
+    mod missing_method;
     mod missing_module;
     mod missing_provider;
     mod missing_service;
     mod missing_setting;
     mod missing_type;
+    mod unscanned_mark;
 }
 mod providers {
     mod duplicate_provider;
@@ -60,6 +62,11 @@ mod tags {
     mod uncollected_tag;
     mod unknown_tag;
     mod untagged_service;
+}
+mod types {
+    mod abstract_type;
+    mod argument_mismatch;
+    mod contract_not_implemented;
 }
 mod unused {
     mod stale_allowance;
