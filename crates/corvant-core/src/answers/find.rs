@@ -62,6 +62,8 @@ words! {
         Collected "collected"
         /// A contract is narrower than it.
         Extended "extended"
+        /// A type carries it as a mark.
+        Marked "carried as a mark"
         /// Every carrier of a tag must offer it.
         AskedOfCarriers "asked of carriers"
         /// A tag says that it collects.
@@ -216,6 +218,16 @@ impl<F: Fn(&str) -> bool> Finder<'_, F> {
             let is_given =
                 |need: &&Need| given.iter().any(|one| (one.source, one.span) == (need.source, need.span));
             self.needs(service.needs.of(&facts.parts).iter().filter(|need| !is_given(need)), id);
+        }
+        for declared in &facts.declared_types {
+            let (source, name) = (declared.source, declared.name);
+            self.add(source, name, Act::Declared, NamedThing::Type, None);
+            for above in declared.supers.of(&facts.parts) {
+                self.add(source, *above, Act::Extended, NamedThing::Type, Some(name.name));
+            }
+            for mark in declared.marks.of(&facts.parts) {
+                self.add(source, *mark, Act::Marked, NamedThing::Type, Some(name.name));
+            }
         }
         for entry in &facts.entries {
             self.add(entry.source, entry.id, Act::Defined, NamedThing::Entry, None);

@@ -1,6 +1,7 @@
 //! What stops working if something goes.
 
 use super::failing::{Cause, failing};
+use super::subject::built_from;
 use super::terms::{Aim, NeedManner, Thing};
 use super::{Kind, Subject, View};
 use crate::facts::{Contract, MeantFor, Target};
@@ -8,7 +9,7 @@ use crate::graph::{Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::Met;
 use crate::source::Place;
-use crate::wiring::{NeedIndex, Removal, needs_of};
+use crate::wiring::{NeedIndex, Removal, Wiring, needs_of};
 use foldhash::{HashMap, HashSet};
 
 /// What stops working, and what only changes, if some things were not there.
@@ -109,7 +110,7 @@ pub enum Lost {
 /// What stops working if all of `subjects` were not there: the wiring without them, held against the wiring as it
 /// is.
 pub fn impact(view: &View<'_>, subjects: &[Subject]) -> Impact {
-    let removal = removal(subjects);
+    let removal = removal(view.wiring, subjects);
     let without = view.wiring.without(&removal);
     let after = View::new(&without, view.resolution.stage);
     let change = Removed::new(view, &after, &removal);
@@ -170,7 +171,7 @@ fn handed_out(view: &View<'_>, removal: &Removal) -> Vec<HandedOut> {
     handed_out
 }
 
-fn removal(subjects: &[Subject]) -> Removal {
+fn removal(wiring: &Wiring, subjects: &[Subject]) -> Removal {
     let mut removal = Removal::default();
     for subject in subjects {
         let kind = match subject.kind {
@@ -181,6 +182,12 @@ fn removal(subjects: &[Subject]) -> Removal {
             Kind::Provider => &mut removal.providers,
             Kind::Entry => &mut removal.entries,
             Kind::Module => &mut removal.modules,
+            // Without a type there is nothing to build its services from.
+            Kind::Type => {
+                let built = built_from(wiring, subject.name);
+                removal.services.extend(built.map(|service| wiring.service(service).id.name));
+                continue;
+            }
         };
         kind.insert(subject.name);
     }

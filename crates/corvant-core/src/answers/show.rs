@@ -1,10 +1,12 @@
 //! One thing, with all that is known of it: where it is defined, what counts, what it gets, who needs it.
 
 use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
+use super::subject::built_from;
 use super::{Kind, Subject, View};
 use crate::audit::Report;
 use crate::facts::{
-    Attribute, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target,
+    Attribute, Callable, DeclaredType, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target,
+    TypeKind,
 };
 use crate::finding::Origin;
 use crate::finding::{Finding, Severity};
@@ -16,6 +18,7 @@ use crate::resolve::{Lead, Met};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
 use crate::word::words;
+use foldhash::{HashSet, HashSetExt};
 
 /// What there is to say of one thing.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -73,6 +76,16 @@ words! {
         /// Its other names.
         AlsoCalled "also called"
         Type "type"
+        /// What sort of type it is.
+        Sort "sort"
+        /// The constructors of its type.
+        BuiltWith "built with"
+        /// The methods of its type.
+        Methods "methods"
+        /// The marks that a type carries.
+        Marks "marks"
+        /// Types that say they are of it.
+        Below "below"
         /// How long it lives.
         Lifetime "lifetime"
         /// Contracts it offers.
@@ -181,6 +194,24 @@ pub enum Said {
     },
     /// What the workspace says of all that say nothing.
     WorkspaceDefault(String),
+    /// What sort of type something is.
+    Sort {
+        /// The sort.
+        kind: TypeKind,
+        /// Whether none can be made of it itself.
+        is_abstract: bool,
+    },
+    /// A constructor or method.
+    Callable {
+        /// Its name.
+        name: String,
+        /// Its parameters.
+        parameters: Vec<Parameter>,
+        /// The type that it returns, where that is known.
+        returns: Option<String>,
+    },
+    /// Names, of which each alone says little.
+    Names(Vec<String>),
     /// How a contract is meant to be needed.
     MeantFor(MeantFor),
     /// A contract with one that offers it, one of the two being what the sheet is about.
@@ -301,6 +332,17 @@ pub enum Said {
     },
 }
 
+/// A parameter of a constructor or method.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Parameter {
+    /// Its name; empty: it is not known.
+    pub name: String,
+    /// Its type, where that is known.
+    pub type_name: Option<String>,
+    /// Whether it may be left out.
+    pub optional: bool,
+}
+
 /// What a definition of an id is in a stage.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Standing {
@@ -369,6 +411,7 @@ pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
         Kind::Provider => writer.provider(subject.name),
         Kind::Module => writer.module(subject.name),
         Kind::Entry => writer.entry(subject.name),
+        Kind::Type => writer.declared_type(subject.name),
     }
     writer.findings(subject, report);
     Sheet { kind: subject.kind, name: view.owned(subject.name), facts: writer.facts }
@@ -525,6 +568,7 @@ impl Writer<'_, '_> {
         if let Some(type_name) = service.type_name {
             let said = self.given(service, type_name, |service| service.type_name);
             self.own(Section::Type, said, service.source, type_name.span);
+            self.type_of_service(type_name);
         }
         match (service.lifetime, &view.wiring.policy.lifetimes.default) {
             (Some(lifetime), _) => {
@@ -743,8 +787,94 @@ impl Writer<'_, '_> {
         }
     }
 
+    /// Where the type of a service is declared, and what it takes and can do.
+    fn type_of_service(&mut self, type_name: Named) {
+        let wiring = self.view.wiring;
+        let Some(number) = wiring.types().find(wiring.text(type_name.name)) else { return };
+        let declared = &wiring.facts.declared_types[number];
+        let said = Said::Sort { kind: declared.kind, is_abstract: declared.is_abstract };
+        self.add(Section::Sort, said, Some(Place::new(declared.source, declared.name.span, "declared here")));
+        self.constructors(number);
+        let methods = wiring.types().methods(&wiring.facts, &wiring.names, number);
+        let mut names: Vec<String> = methods.iter().map(|(_, method)| self.view.owned(method.name.name)).collect();
+        let mut seen = HashSet::new();
+        names.retain(|name| seen.insert(name.clone()));
+        if !names.is_empty() {
+            self.add(Section::Methods, Said::Names(names), None);
+        }
+    }
+
+    fn constructors(&mut self, number: usize) {
+        let wiring = self.view.wiring;
+        let Some(constructors) = wiring.types().constructors(&wiring.facts, &wiring.names, number) else { return };
+        let source = wiring.facts.declared_types[constructors.of].source;
+        for constructor in constructors.all.of(&wiring.facts.parts) {
+            let place = Place::new(source, constructor.name.span, "the constructor");
+            self.add(Section::BuiltWith, self.callable(constructor), Some(place));
+        }
+    }
+
+    fn callable(&self, callable: &Callable) -> Said {
+        let view = self.view;
+        let parameters = callable.parameters.of(&view.wiring.facts.parts).iter().map(|parameter| Parameter {
+            name: view.owned(parameter.name.name),
+            type_name: parameter.type_name.map(|named| view.owned(named.name)),
+            optional: parameter.is_optional,
+        });
+        Said::Callable {
+            name: view.owned(callable.name.name),
+            parameters: parameters.collect(),
+            returns: callable.returns.map(|named| view.owned(named.name)),
+        }
+    }
+
+    /// A type that code declares: in however many parts, what it is of, takes and can do, and what is built from it.
+    fn declared_type(&mut self, name: Name) {
+        let wiring = self.view.wiring;
+        let Some(number) = wiring.types().find(wiring.text(name)) else { return };
+        let facts = &wiring.facts;
+        let ancestry = wiring.types().ancestry(facts, &wiring.names, number);
+        let parts: Vec<&DeclaredType> =
+            facts.declared_types.iter().filter(|declared| declared.name.name == name).collect();
+        for declared in &parts {
+            self.declared(Section::Declared, declared.source, declared.name.span, false);
+            let said = Said::Sort { kind: declared.kind, is_abstract: declared.is_abstract };
+            self.own(Section::Sort, said, declared.source, declared.name.span);
+            for &mark in declared.marks.of(&facts.parts) {
+                self.own_name(Section::Marks, declared.source, mark);
+            }
+        }
+        for above in ancestry.names {
+            let declared = wiring.types().find(wiring.text(above)).map(|number| &facts.declared_types[number]);
+            let place = declared.map(|one| Place::new(one.source, one.name.span, "declared here"));
+            self.add(Section::Extends, self.named(above), place);
+        }
+        let below = wiring.types().below(facts, &wiring.names);
+        for below in below.direct(number) {
+            let declared = &facts.declared_types[below];
+            let place = Place::new(declared.source, declared.name.span, "declared here");
+            self.add(Section::Below, self.named(declared.name.name), Some(place));
+        }
+        self.constructors(number);
+        for (source, method) in wiring.types().methods(facts, &wiring.names, number) {
+            let place = Place::new(source, method.name.span, "the method");
+            self.add(Section::Methods, self.callable(method), Some(place));
+        }
+        for service in built_from(wiring, name) {
+            let service = wiring.service(service);
+            let place = Place::new(service.source, service.id.span, "defined here");
+            self.add(Section::Services, self.named(service.id.name), Some(place));
+        }
+    }
+
     fn contract(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
+        if let Some(number) = view.wiring.types().find(view.text(name)) {
+            let declared = &facts.declared_types[number];
+            let said = Said::Sort { kind: declared.kind, is_abstract: declared.is_abstract };
+            let place = Place::new(declared.source, declared.name.span, "declared here");
+            self.add(Section::Type, said, Some(place));
+        }
         for contract in facts.contracts.iter().filter(|contract| contract.contract.name == name) {
             let source = contract.source;
             self.declared(Section::Declared, source, contract.contract.span, false);

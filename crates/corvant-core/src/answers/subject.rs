@@ -3,7 +3,7 @@
 use crate::facts::{Service, SuppliedKind, Target};
 use crate::name::Name;
 use crate::near::nearest;
-use crate::wiring::Wiring;
+use crate::wiring::{ServiceIndex, Wiring};
 use crate::word::words;
 use foldhash::{HashMap, HashSet};
 
@@ -18,6 +18,8 @@ words! {
         Provider "provider"
         Module "module"
         Entry "entry"
+        /// One that code declares, by its full name.
+        Type "type"
     }
 }
 
@@ -72,7 +74,13 @@ pub fn look_up(wiring: &Wiring, text: &str, kind: Option<Kind>) -> Result<Subjec
     kinds.dedup();
     match (kinds.as_slice(), name) {
         (&[kind], Some(name)) => Ok(Subject { kind, name }),
-        ([], _) | (_, None) => Err(nothing(wiring, text, name, kind)),
+        // A type that is a contract too is shown as that, unless the type is asked for.
+        ([], _) | (_, None) => {
+            let declared = Some(()).filter(|()| wanted(Kind::Type)).and_then(|()| wiring.types().find(text));
+            let name = declared.map(|number| wiring.facts.declared_types[number].name.name);
+            let subject = name.map(|name| Subject { kind: Kind::Type, name });
+            subject.ok_or_else(|| nothing(wiring, text, name, kind))
+        }
         _ => Err(Unknown::Several(kinds)),
     }
 }
@@ -102,10 +110,22 @@ pub fn known_names(wiring: &Wiring) -> impl Iterator<Item = (Kind, Name)> {
         .chain(facts.entries.iter().map(|entry| (Kind::Entry, entry.id.name)))
 }
 
+/// Services that are built from a type, by the number of its declaration.
+pub(super) fn built_from(wiring: &Wiring, name: Name) -> impl Iterator<Item = ServiceIndex> {
+    let wanted = wiring.types().find(wiring.text(name));
+    let is_built = move |service: &Service| {
+        let of = service.type_name.and_then(|named| wiring.types().find(wiring.text(named.name)));
+        of.is_some() && of == wanted
+    };
+    wiring.services().filter(move |(_, service)| is_built(service)).map(|(index, _)| index)
+}
+
 fn nothing(wiring: &Wiring, text: &str, name: Option<Name>, kind: Option<Kind>) -> Unknown {
     let facts = &wiring.facts;
     let mut by_kind: HashMap<Kind, HashSet<Name>> = HashMap::default();
-    for (of, known) in known_names(wiring).filter(|(of, _)| kind.is_none_or(|kind| kind == *of)) {
+    let types = facts.declared_types.iter().map(|declared| (Kind::Type, declared.name.name));
+    let known = known_names(wiring).chain(types);
+    for (of, known) in known.filter(|(of, _)| kind.is_none_or(|kind| kind == *of)) {
         by_kind.entry(of).or_default().insert(known);
     }
     let near = Kind::ALL.into_iter().filter_map(|kind| {

@@ -108,6 +108,8 @@ pub enum Reason {
     Value,
     /// The host platform brings it.
     Supplied,
+    /// Nothing is said to bring it, and what was not read may.
+    Assumed,
     /// Not found, and optional.
     Absent,
     /// Not found.
@@ -139,6 +141,7 @@ impl Reason {
             Self::Offered(_) => ReasonKind::Offered,
             Self::Value => ReasonKind::Value,
             Self::Supplied => ReasonKind::Supplied,
+            Self::Assumed => ReasonKind::Assumed,
             Self::Absent => ReasonKind::Absent,
             Self::Missing => ReasonKind::Missing,
             Self::MissingKey => ReasonKind::MissingKey,
@@ -180,6 +183,8 @@ words! {
         Value "value"
         /// The host platform brings it.
         Supplied "supplied"
+        /// What was not read may bring it.
+        Assumed "assumed"
         /// Not found, and optional.
         Absent "absent"
         /// Not found.

@@ -1,7 +1,7 @@
 //! A wiring in one stage, and what there is to say of its parts.
 
 use super::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
-use crate::facts::{Choice, Need, Target};
+use crate::facts::{Choice, Need, SuppliedBy, SuppliedKind, Target};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::name::Name;
 use crate::resolve::{Met, Resolution, StageIndex, candidates_and_defaults};
@@ -137,6 +137,14 @@ impl<'a> View<'a> {
         }
     }
 
+    /// Whether nothing is said to bring what a need asks for, and what was not read may.
+    fn is_assumed(&self, target: Target) -> bool {
+        let (Target::Contract(name) | Target::All(name)) = target else { return false };
+        let all = self.wiring.facts.supplied.iter();
+        let mut of = all.filter(|supplied| supplied.kind == SuppliedKind::Contract && supplied.name.name == name);
+        of.all(|supplied| !matches!(supplied.by, SuppliedBy::Platform | SuppliedBy::Pattern))
+    }
+
     /// What a need gets, and why.
     pub fn gets(&self, need: NeedIndex) -> Gets {
         let said = &self.wiring.facts.parts.needs[need.index()];
@@ -151,6 +159,7 @@ impl<'a> View<'a> {
                 nothing(Reason::Offered(self.resolution.candidates(self.wiring, contract).len()))
             }
             Met::Setting => nothing(Reason::Value),
+            Met::Supplied if self.is_assumed(said.target) => nothing(Reason::Assumed),
             Met::Supplied => nothing(Reason::Supplied),
             Met::Absent => nothing(Reason::Absent),
             Met::Missing => nothing(Reason::Missing),

@@ -1,5 +1,6 @@
 //! How one thing comes to depend on another.
 
+use super::subject::built_from;
 use super::terms::{Aim, Gets, Link, Thing};
 use super::{Kind, Subject, View};
 use crate::facts::Target;
@@ -139,6 +140,7 @@ pub(super) fn nodes(view: &View<'_>, subject: Subject) -> Vec<Node> {
             entries.map(|(number, _)| view.graph.entry(EntryIndex::new(number))).collect()
         }
         Kind::Module => view.graph.nodes().filter(of_module).collect(),
+        Kind::Type => built_from(wiring, name).map(Graph::service).collect(),
     }
 }
 

@@ -237,6 +237,11 @@ pub(crate) struct Below {
 }
 
 impl Below {
+    /// Types that name another as a super type, in the order of their declarations.
+    pub(crate) fn direct(&self, of: usize) -> impl Iterator<Item = usize> {
+        self.direct.get(&of).into_iter().flatten().copied()
+    }
+
     /// Types that can be built and are of another, in the order of their declarations.
     pub(crate) fn concrete(&self, facts: &Facts, of: usize) -> Vec<usize> {
         let (mut waiting, mut seen) = (vec![of], HashSet::from_iter([of]));

@@ -5,8 +5,9 @@ use crate::out::Out;
 use crate::text::Layout;
 use crate::text::words::counted;
 use corvant_core::answers::Kind;
-use corvant_core::answers::show::{Fact, Given, Leads, Said, Section, Sheet, Standing};
+use corvant_core::answers::show::{Fact, Given, Leads, Parameter, Said, Section, Sheet, Standing};
 use corvant_core::answers::terms::{Aim, Gets};
+use corvant_core::facts::TypeKind;
 use corvant_core::source::Place;
 use corvant_core::wiring::Wiring;
 use std::io;
@@ -49,6 +50,12 @@ pub fn line(sheet: &Sheet, wiring: &Wiring, fact: &Fact) -> String {
             let stage = stage.as_ref().map_or_else(String::new, |stage| format!(", in {stage}"));
             format!("{name}{}{from}{stage}", words::under(key.as_deref()))
         }
+        Said::Sort { kind, is_abstract } => {
+            let is_told = *is_abstract && !matches!(kind, TypeKind::Interface | TypeKind::Trait | TypeKind::Mark);
+            format!("{}{}", if is_told { "abstract " } else { "" }, kind.word())
+        }
+        Said::Callable { name, parameters, returns } => callable(name, parameters, returns.as_deref()),
+        Said::Names(names) => names.join(", "),
         Said::WorkspaceDefault(word) => format!("{word}, the workspace's default"),
         Said::MeantFor(meant) => meant.word().to_owned(),
         Said::Offer { name, key, given } => {
@@ -131,6 +138,19 @@ fn need(wiring: &Wiring, slot: &str, aim: &Aim, gets: &Gets, manner: &str) -> St
         Some(id) => format!("{slot}: {aim} → {id}, {reason}{how}"),
         None => format!("{slot}: {aim}, {reason}{how}"),
     }
+}
+
+/// `open(yard: velmora.depot.Yard, number: int, optional): velmora.depot.Gate`
+fn callable(name: &str, parameters: &[Parameter], returns: Option<&str>) -> String {
+    let parameters = parameters.iter().map(|parameter| {
+        let of = parameter.type_name.as_ref().map_or_else(String::new, |of| format!(": {of}"));
+        let optional = if parameter.optional { " (optional)" } else { "" };
+        let name = if parameter.name.is_empty() { "_" } else { &parameter.name };
+        format!("{name}{of}{optional}")
+    });
+    let parameters: Vec<String> = parameters.collect();
+    let returns = returns.map_or_else(String::new, |returns| format!(": {returns}"));
+    format!("{name}({}){returns}", parameters.join(", "))
 }
 
 fn after_semicolon(manner: &str) -> String {

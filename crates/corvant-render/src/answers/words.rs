@@ -85,6 +85,7 @@ pub fn reason(wiring: &Wiring, reason: &Reason) -> String {
         Reason::Offered(count) => counted(*count, "offers it", "offer it"),
         Reason::Value => "it has a value".to_owned(),
         Reason::Supplied => "the host platform brings it".to_owned(),
+        Reason::Assumed => "nothing is known to bring it, and what was not read may".to_owned(),
         Reason::Absent => "not found; it is optional".to_owned(),
         Reason::Missing => "not found".to_owned(),
         Reason::MissingKey => "it is offered, but not under this key".to_owned(),

@@ -5,7 +5,7 @@ use super::{PROGRAM, Place, Version, Worded};
 use crate::out::Out;
 use corvant_core::answers::Kind;
 use corvant_core::answers::show::{self, Fact, Section, Sheet};
-use corvant_core::facts::{MeantFor, Scalar};
+use corvant_core::facts::{MeantFor, Scalar, TypeKind};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
@@ -128,6 +128,21 @@ enum Said<'a> {
     },
     /// What the workspace says of all that say nothing.
     WorkspaceDefault { name: &'a str },
+    /// What sort of type something is.
+    Sort {
+        of: Worded<TypeKind>,
+        /// Whether none can be made of it itself.
+        is_abstract: bool,
+    },
+    /// A constructor or method.
+    Callable {
+        name: &'a str,
+        parameters: Vec<Parameter<'a>>,
+        /// Null: not known.
+        returns: Option<&'a str>,
+    },
+    /// Names, of which each alone says little.
+    Names { names: &'a [String] },
     /// How a contract is meant to be needed.
     MeantFor { by: Worded<MeantFor> },
     /// A contract with one that offers it: the other of the two.
@@ -210,6 +225,17 @@ enum Said<'a> {
     Finding { rule: &'static str, severity: Worded<Severity>, subject: &'a str, message: &'a str },
 }
 
+/// A parameter of a constructor or method.
+#[derive(Serialize, JsonSchema)]
+#[schemars(rename = "parameter", deny_unknown_fields)]
+struct Parameter<'a> {
+    /// Empty: not known.
+    name: &'a str,
+    /// Null: not known.
+    r#type: Option<&'a str>,
+    optional: bool,
+}
+
 /// What a definition of an id is in a stage.
 #[derive(Serialize, JsonSchema)]
 #[schemars(rename = "standing", deny_unknown_fields)]
@@ -275,6 +301,20 @@ impl<'a> Said<'a> {
             S::Name { name, key, from, stage } => {
                 Self::Name { name, key: key.as_deref(), from: from.as_deref(), stage: stage.as_deref() }
             }
+            S::Sort { kind, is_abstract } => Self::Sort { of: Worded(*kind), is_abstract: *is_abstract },
+            S::Callable { name, parameters, returns } => Self::Callable {
+                name,
+                parameters: parameters
+                    .iter()
+                    .map(|one| Parameter {
+                        name: &one.name,
+                        r#type: one.type_name.as_deref(),
+                        optional: one.optional,
+                    })
+                    .collect(),
+                returns: returns.as_deref(),
+            },
+            S::Names(names) => Self::Names { names },
             S::WorkspaceDefault(name) => Self::WorkspaceDefault { name },
             S::MeantFor(meant) => Self::MeantFor { by: Worded(*meant) },
             S::Offer { name, key, given } => {
