@@ -78,7 +78,7 @@ fn workspace() -> Value {
         "types": [{ "about": "x", "files": ["src/**"], "module": { "path": "(?<module>x)" } }],
         "wire": {
             "as": [{ "about": "x", "type": "velmora.kit.Every", "means": "all" }],
-            "mark": [{ "about": "x", "name": "velmora.kit.Named", "gives": "key" }],
+            "mark": [{ "about": "x", "name": "velmora.kit.Under", "gives": "key" }],
         },
         "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
     })

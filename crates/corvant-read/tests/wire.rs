@@ -142,8 +142,8 @@ as = [
   { type = "v.kit.Number", means = "plain" },
 ]
 mark = [
-  { name = "v.kit.Key", gives = "key" },
-  { name = "v.kit.Value", gives = "setting" },
+  { name = "v.kit.Under", gives = "key" },
+  { name = "v.kit.Limit", gives = "setting" },
   { name = "v.kit.Maybe", gives = "optional" },
 ]
 [[types]]
@@ -151,7 +151,7 @@ files = ["*.java"]
 //- kit.java
 package v.kit;
 class Every<T> {} class Later<T> {} class Perhaps<T> {} class Number {}
-@interface Key { String value(); } @interface Value { String value(); } @interface Maybe {}
+@interface Under { String value(); } @interface Limit { String value(); } @interface Maybe {}
 class Keys { static final String NIGHT = "night"; }
 //- gate.java
 package v;
@@ -161,7 +161,7 @@ class Red implements Lamp {}
 class Yard { Yard(Later<Gate> gate) {} }
 class Gate {
     Gate(Every<Lamp> lamps, Yard yard, Perhaps<Horn> horn, Number number, @Maybe Horn other,
-         @Key(Keys.NIGHT) Lamp night, @Key("day") Lamp day, @Value("gate.limit") int limit) {}
+         @Under(Keys.NIGHT) Lamp night, @Under("day") Lamp day, @Limit("gate.limit") int limit) {}
 }
 interface Horn {}
 //- a.wiring.yaml
@@ -342,7 +342,7 @@ fn names_stand_for_types(
 /// Marked classes, classes with a base, methods that make services and handlers are taken from code.
 const PARTS: &str = r#"
 //- corvant.toml
-wire.mark = [{ name = "v.kit.Key", gives = "key" }]
+wire.mark = [{ name = "v.kit.Under", gives = "key" }]
 [[types]]
 files = ["src/**"]
 [[reader]]
@@ -357,7 +357,7 @@ marked = "v.kit.Part"
 id = { any = ["$.marks[?@.name == 'v.kit.Part'].args[0]", { from = "$.short", case = "camel" }] }
 type = "$.name"
 offers = "super-types"
-key = "$.marks[?@.name == 'v.kit.Key'].args[0]"
+key = "$.marks[?@.name == 'v.kit.Under'].args[0]"
 wire = "constructor"
 [[reader.take.tag]]
 name = "lamp"
@@ -386,7 +386,7 @@ id = "$.name"
 each = "$.parameters[*]"
 slot = "$.name"
 contract = "$.contract"
-key = "$.marks[?@.name == 'v.kit.Key'].args[0]"
+key = "$.marks[?@.name == 'v.kit.Under'].args[0]"
 [[reader.take.need]]
 tag = "lamp"
 "#;
@@ -399,17 +399,17 @@ fn code_says_what_there_is() {
 package v.kit;
 public interface Lamp {{}}
 @interface Part {{ String value() default ""; }}
-@interface Made {{}} @interface Handler {{}} @interface Key {{ String value(); }}
+@interface Made {{}} @interface Handler {{}} @interface Under {{ String value(); }}
 //- src/depot/Gate.java
 package v.depot;
 import v.kit.*;
 @Part class Gate {{ Gate(Yard yard, Siren siren) {{}} }}
                                    ^^^^^ missing-implementation v.depot.Siren
-@Part("the-red-one") @Key("red") class RedLamp implements Lamp {{ static final int AT = 1; }}
+@Part("the-red-one") @Under("red") class RedLamp implements Lamp {{ static final int AT = 1; }}
 interface Siren {{}}
 class Yard {{}}
 class Handlers {{
-    @Handler void open(Gate gate, @Key("red") Lamp red, @Key("blue") Lamp blue) {{}}
+    @Handler void open(Gate gate, @Under("red") Lamp red, @Under("blue") Lamp blue) {{}}
                                                              ^^^^^^ missing-key v.kit.Lamp#blue
 }}
 class Makers {{ @Made Yard yard(Fence fence) {{ return null; }} }}

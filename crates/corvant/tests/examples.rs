@@ -1,4 +1,4 @@
-//! The example house formats: each reader finds in its small workspace exactly what `findings.txt` beside it says.
+//! The example houses, of formats and of code: each reader finds in its small workspace exactly what `findings.txt` beside it says.
 //!
 //! `SNAPSHOTS=overwrite` writes those files anew.
 
@@ -11,7 +11,9 @@ use std::path::{Path, PathBuf};
 use support::run;
 
 fn example(name: &str) -> PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples/readers").join(name)
+    let examples = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples");
+    let of_readers = examples.join("readers").join(name);
+    if of_readers.exists() { of_readers } else { examples.join("types").join(name) }
 }
 
 /// A line for each finding: severity, rule, subject and place.
@@ -47,6 +49,9 @@ fn findings(report: &str) -> String {
 #[case("names-properties")]
 #[case("stages-yaml")]
 #[case("mixed")]
+#[case("marked-java")]
+#[case("records-php")]
+#[case("wired-csharp")]
 fn each_example_has_its_findings_and_no_others(#[case] name: &str) {
     let folder = example(name);
     let outcome = run(&["audit", "--format", "json"], &folder);

@@ -85,7 +85,7 @@ fields! {
         pub type_name: Option<Named>,
         /// What wiring would fill it with; `None`: a plain value, or nobody knows.
         pub asks: Option<Target>,
-        /// The key that a mark gives.
+        /// The key that a mark gives, or the setting.
         pub key: Option<Named>,
         /// Whether it may be left out.
         pub is_optional: bool,

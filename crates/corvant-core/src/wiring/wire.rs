@@ -2,7 +2,7 @@
 //! offers it.
 
 use super::policy::Policy;
-use super::types::{TypeIndex, with_dots};
+use super::types::{TypeIndex, short, with_dots};
 use crate::facts::{
     Callable, Facts, Many, Named, Need, Parameter, Service, Supplied, SuppliedBy, SuppliedKind, Target, Via,
 };
@@ -147,6 +147,8 @@ struct Wirer<'n> {
 struct Known {
     /// What is offered or brought, and how it is written there.
     contracts: HashMap<String, Name>,
+    /// By last part what the platform is said to bring; `None`: several end alike.
+    supplied: HashMap<String, Option<Name>>,
 }
 
 impl Wirer<'_> {
@@ -163,7 +165,13 @@ impl Wirer<'_> {
         for whole in self.wholes.of.iter().filter_map(|whole| whole.type_name) {
             add(whole.name);
         }
-        Known { contracts }
+        let mut by_short: HashMap<String, Option<Name>> = HashMap::default();
+        for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract) {
+            let name = supplied.name.name;
+            let last = short(self.names.text(name)).to_owned();
+            by_short.entry(last).and_modify(|known| *known = known.filter(|known| *known == name)).or_insert(Some(name));
+        }
+        Known { contracts, supplied: by_short }
     }
 
     /// Fills what no need of a service fills.
@@ -197,9 +205,11 @@ impl Wirer<'_> {
             }
             let Some(target) = parameter.asks else { continue };
             let target = known.written(self.names, target);
+            let key = parameter.key.filter(|_| matches!(target, Target::Contract(_)));
             let (source, slot_span, span) = if is_own {
-                let of_type = parameter.type_name.map_or(parameter.name.span, |named| named.span);
-                (code, parameter.name.span, of_type)
+                // What a mark says stands there.
+                let said = if matches!(target, Target::Setting(_)) { parameter.key } else { parameter.type_name };
+                (code, parameter.name.span, said.map_or(parameter.name.span, |named| named.span))
             } else {
                 (holder.source, at, at)
             };
@@ -208,7 +218,7 @@ impl Wirer<'_> {
                 slot: Named { name: parameter.name.name, span: slot_span },
                 target,
                 span,
-                key: parameter.key.map(|key| if is_own { key } else { Named { span: at, ..key } }),
+                key: key.map(|key| if is_own { key } else { Named { span: at, ..key } }),
                 via: Via::Constructor,
                 method: None,
                 optional: parameter.is_optional,
@@ -331,7 +341,14 @@ impl Known {
 
     /// A target under the name that it is offered by, however that is written.
     fn written(&self, names: &Names, target: Target) -> Target {
-        let of = |name: Name| self.contracts.get(&whole_with_dots(names.text(name))).copied().unwrap_or(name);
+        let of = |name: Name| {
+            let text = names.text(name);
+            let whole = self.contracts.get(&whole_with_dots(text)).copied();
+            // Where a name comes out of a scope that nobody read, it stands alone.
+            let is_alone = !text.contains(['.', '\\', '#']);
+            let supplied = || self.supplied.get(text).copied().flatten().filter(|_| is_alone);
+            whole.or_else(supplied).unwrap_or(name)
+        };
         match target {
             Target::Contract(name) => Target::Contract(of(name)),
             Target::All(name) => Target::All(of(name)),

@@ -121,6 +121,7 @@ impl Maker<'_> {
             match (self.wires.of_mark(&self.resolver.full(&mark.name, place)), said) {
                 (Some(Gives::Key), Some(text)) => key = Some(self.named(&text, &mark.at)),
                 (Some(Gives::Setting), Some(text)) => {
+                    key = Some(self.named(&text, &mark.at));
                     asks.target = Some(Target::Setting(self.interner.intern(&text)));
                 }
                 (Some(Gives::Optional), _) => asks.is_optional = true,
@@ -131,7 +132,7 @@ impl Maker<'_> {
             name: self.named(&one.name, &one.at),
             type_name: resolved.map(|of| self.named(&text(&of), &of.at)),
             asks: asks.target,
-            key: key.filter(|_| matches!(asks.target, Some(Target::Contract(_)))),
+            key,
             is_optional: asks.is_optional || one.is_optional,
             is_lazy: asks.is_lazy,
             is_variadic: one.is_variadic,

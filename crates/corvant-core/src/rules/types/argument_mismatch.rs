@@ -122,7 +122,9 @@ impl<'a> Fitting<'_, 'a> {
         let numbers: Option<Vec<usize>> = self.given.iter().map(|given| given.slot.parse().ok()).collect();
         match numbers {
             Some(numbers) if !numbers.is_empty() => self.by_number(&numbers),
-            Some(_) => Vec::new(),
+            // That nothing is given is said in Corvant's own format alone; in others it may be said elsewhere.
+            Some(_) if !self.view.is_own(self.typed.service.source) => Vec::new(),
+            Some(_) => self.by_name(),
             None if self.given.iter().any(|given| given.slot.parse::<usize>().is_ok()) => Vec::new(),
             None => self.by_name(),
         }

@@ -32,6 +32,7 @@ const RED: &str = "{ service: red }";
 #[case::words_of_the_house("Gate(Yard yard, Lamp lamp) {}", &[("first", YARD), ("second", RED)], None)]
 #[case::left_out("Gate(Yard yard, Lamp lamp) {}", &[("yard", YARD)], Some("nothing fills the parameter lamp of its constructor"))]
 #[case::left_out_and_not_the_wirings("Gate(Yard yard, int number, String name) {}", &[("yard", YARD)], None)]
+#[case::all_left_out("Gate(Yard yard) {}", &[], Some("nothing fills the parameter yard of its constructor"))]
 #[case::may_be_left_out("Gate(Yard yard, java.util.Optional<Lamp> lamp) {}", &[("yard", YARD)], None)]
 #[case::another_constructor_fits("Gate(Yard yard, Lamp lamp) {} Gate(Yard yard) {}", &[("yard", YARD)], None)]
 #[case::of_another_type("Gate(Yard yard, Lamp lamp) {}", &[("yard", RED), ("lamp", RED)], Some("its parameter yard takes v.Yard, and red is v.RedLamp"))]
