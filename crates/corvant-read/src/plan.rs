@@ -2,7 +2,7 @@
 
 use crate::custom::{CustomReader, FolderFiles};
 use crate::named::NamedPaths;
-use crate::native::workspace_file::{self, Settings};
+use crate::native::workspace_file::{self, ScopeFolder, Settings};
 use crate::scope::Scope;
 use crate::standards::{Claimed, Standards};
 use crate::syntax::ManifestSyntax;
@@ -24,6 +24,8 @@ pub struct Plan {
     /// Code whose types are known, and by glob the module that a file belongs to.
     types: GlobSet,
     modules_of_types: Vec<Option<Regex>>,
+    /// Folders below which the types of a scope must lie.
+    pub(crate) scope_folders: Vec<ScopeFolder>,
     /// What types and marks stand for.
     pub(crate) wires: Wires,
     /// What nothing hides.
@@ -98,6 +100,7 @@ impl Plan {
             order,
             types,
             modules_of_types,
+            scope_folders: settings.types.iter().flat_map(|of| of.folders.iter().cloned()).collect(),
             wires,
             named,
             readers,
@@ -125,10 +128,14 @@ impl Plan {
         let custom = || self.readers_of(path).first().copied().map(Claim::Custom);
         let native = || ManifestSyntax::of_manifest(path).map(|_| Claim::Native);
         let standard = || self.standards.claims(path).map(Claim::Standard);
+        // A jar is more than the types in it.
+        if Claimed::is_archive(path) {
+            return custom().or_else(standard).or_else(|| self.types_of(path));
+        }
         custom().or_else(native).or_else(|| self.types_of(path)).or_else(standard)
     }
 
-    fn types_of(&self, path: &str) -> Option<Claim> {
+    pub(crate) fn types_of(&self, path: &str) -> Option<Claim> {
         let is_named = !self.types.is_empty() && self.types.is_match(path);
         is_named.then(|| Language::of_ending(path).map(Claim::Types)).flatten()
     }

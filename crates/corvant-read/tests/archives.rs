@@ -567,3 +567,75 @@ fn every_reader_is_accounted_for() {
         ["a.wiring.yaml", "bus/services/org.velmora.Clock.service", "voice.jar", inner.as_str()]
     );
 }
+
+/// The class files of `classes/Gate.java`, as a compiler made them.
+const CLASSES: [(&str, &[u8]); 7] = [
+    ("velmora/depot/Gate.class", include_bytes!("classes/Gate.class")),
+    ("velmora/depot/Opening.class", include_bytes!("classes/Opening.class")),
+    ("velmora/depot/Lamp.class", include_bytes!("classes/Lamp.class")),
+    ("velmora/depot/Clock.class", include_bytes!("classes/Clock.class")),
+    ("velmora/depot/Siren.class", include_bytes!("classes/Siren.class")),
+    ("velmora/depot/Yard.class", include_bytes!("classes/Yard.class")),
+    ("velmora/depot/Under.class", include_bytes!("classes/Under.class")),
+];
+
+const WIRED: &str =
+    "[[types]]\nfiles = ['lib/**']\n[wire]\nmark = [{ name = 'velmora.depot.Under', gives = 'key' }]\n";
+const GATE: &str = "corvant: 1\nmodule: depot\nservices:\n  gate: { type: velmora.depot.Gate, wire: constructor }\n  \
+    lamp: { built-by: { service: gate, method: lamb }, offers: [velmora.depot.Lamp], needs: {} }\n  \
+    gaet: { type: velmora.depot.Gaet }\n  lost: { type: velmora.depot.Gate, needs: { clcok: { service: lamp } } }\n\
+    entries: { open: { needs: { gate: { contract: velmora.depot.Opening }, gaet: { service: gaet }, lost: { service: lost } } } }\n";
+
+/// What class files say of types is what their source says: constructors with names and marks, arguments of types, what is
+/// implemented; in a folder and in a jar alike.
+#[rstest]
+#[case::in_a_folder(false)]
+#[case::in_a_jar(true)]
+fn class_files_are_types(#[case] is_packed: bool) {
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path();
+    fs::create_dir_all(root.join("lib/velmora/depot")).unwrap();
+    if is_packed {
+        fs::write(root.join("lib/depot.jar"), archive(&CLASSES)).unwrap();
+    } else {
+        for (path, bytes) in CLASSES {
+            fs::write(root.join("lib").join(path), bytes).unwrap();
+        }
+    }
+    fs::write(root.join("corvant.toml"), WIRED).unwrap();
+    fs::write(
+        root.join("depot.wiring.yaml"),
+        GATE.replace("wire: constructor", "wire: constructor, offers: [super-types]"),
+    )
+    .unwrap();
+    let (_, report) = look(root);
+    let mut found: Vec<String> =
+        report.findings.iter().map(|found| format!("{} {}", found.rule.name, found.subject)).collect();
+    found.sort_unstable();
+    // The lamp that the gate collects is built by the gate.
+    let expected = [
+        "argument-mismatch lost",
+        "missing-implementation velmora.depot.Clock#day",
+        "missing-method velmora.depot.Gate.lamb",
+        "missing-type velmora.depot.Gaet",
+        "service-cycle gate > lamp",
+    ];
+    assert_eq!(found, expected);
+}
+
+/// A class file that is none makes its package doubtful, and the rest of the jar counts.
+#[test]
+fn a_broken_class_file_is_a_blind_spot() {
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path();
+    fs::create_dir_all(root.join("lib")).unwrap();
+    let broken: &[u8] = &CLASSES[0].1[..300];
+    let jar = archive(&[CLASSES[1], ("velmora/depot/Gate.class", broken), ("velmora/yard/No.class", b"")]);
+    fs::write(root.join("lib/depot.jar"), jar).unwrap();
+    fs::write(root.join("corvant.toml"), WIRED).unwrap();
+    fs::write(root.join("depot.wiring.yaml"), GATE).unwrap();
+    let (_, report) = look(root);
+    let spots = report.blind_spots.iter().filter(|spot| spot.kind == BlindSpotKind::DoubtfulCode);
+    assert_eq!(spots.map(|spot| spot.subject.as_str()).collect::<Vec<_>>(), ["lib/depot.jar"]);
+    assert!(report.findings.iter().all(|found| found.rule.name != "missing-type"), "{:#?}", report.findings);
+}

@@ -1,6 +1,7 @@
 //! Fuzz targets: one for each syntax, and one for all that comes after them.
 
 use corvant_core::audit::{Options, Report, audit};
+use corvant_core::facts::Trouble;
 use corvant_core::name::Interner;
 use corvant_core::source::Span;
 use corvant_core::wiring::{Policy, Wiring, link};
@@ -240,17 +241,35 @@ fn whatever_readers_read_can_be_audited() {
 #[case::kotlin("Gate.kt", b"package velmora.depot\nclass Gate(val f: () -> Unit = { }) { val s = \"${if (x) \"}\" else \"{\"} \" ; object Lock } /* /* */ */ typealias T = Gate")]
 #[case::c_sharp("Gate.cs", b"#if X\nnamespace Velmora.Depot {\n#else\nnamespace Velmora {\n#endif\nclass Gate { string s = $@\"{a[\"b\"]} \"\" {{\" + \"\"\" \" \"\"\"; } delegate int F<T>(T t); }")]
 #[case::php("Gate.php", b"<p><?php namespace Velmora\\Depot; #[Mark]\nclass Gate { function a() { return <<<END\n {$b[\"c\"]}\n  END . \"{$d[\"e\"]}\"; } } ?> <?= 'f' ?>")]
+#[case::type_script("gate.ts", b"import { Yard as Y } from './yard';\n@Mark({ a: 'b' }) export class Gate<T> extends kit.Door<T> { static K = 'x'\n p = /a[/]b/g; constructor(private y?: Y | null, ...z: T[]) { super(`${y}`) } } export { Gate as G }; namespace N { interface I { (x): void } }")]
+#[case::python("gate.py", b"from .yard import (Yard as Y,\n z)\n@part('x', key=K.A)\nclass Gate(Door[Y]):\n    K = 'a' # x\n    def __init__(self, y: 'Y' | None = f\"{a}\", *, z: list[Y]):\n        \"\"\"no\"\"\"\n        class No: pass\n")]
+#[case::class_file("Gate.class", include_bytes!("classes/Gate.class"))]
 fn code(#[case] path: &str, #[case] seed: &[u8]) {
-    let settings = "[[types]]\nfiles = [\"**\"]\n";
-    fuzz(path, &[seed.to_vec()], 6_000, |bytes| {
-        let text = String::from_utf8_lossy(bytes);
-        let read = workspace::from_texts([("corvant.toml", settings), (path, &text)]).unwrap();
+    let settings = "policy.wire = 'constructor'\n[[reader]]\nname = 'all'\n\
+        files = ['*.java', '*.kt', '*.cs', '*.php', '*.ts', '*.py']\nsyntax = 'types'\nmodule = 'a'\n\
+        [[reader.take]]\nwhat = 'service'\neach = '$.types[*]'\nid = '$.name'\ntype = '$.name'\n\
+        offers = 'super-types'\n[[types]]\nfiles = ['**']\n";
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("corvant.toml"), settings).unwrap();
+    fs::write(folder.path().join("a.wiring.yaml"), "corvant: 1\nmodule: a\nservices: { x: {} }\n").unwrap();
+    fuzz(path, &[seed.to_vec()], 1_500, |bytes| {
+        // Some are no text.
+        fs::write(folder.path().join(path), bytes).unwrap();
+        let read = workspace::read(folder.path()).unwrap();
+        let names: Vec<&str> = read.manifests.iter().map(|manifest| manifest.source.path.as_str()).collect();
+        assert!(names.contains(&path), "{names:?}");
         for manifest in &read.manifests {
             for declared in &manifest.facts.declared_types {
                 assert_fits(&manifest.source.text, declared.name.span);
             }
-            assert!(manifest.facts.troubles.is_empty(), "{:?}", manifest.facts.troubles);
+            for callable in &manifest.facts.parts.callables {
+                assert_fits(&manifest.source.text, callable.name.span);
+            }
+            let told = |trouble: &Trouble| trouble.message.contains("the program failed");
+            assert!(!manifest.facts.troubles.iter().any(told), "{:?}", manifest.facts.troubles);
         }
         assert!(read.blind_spots.iter().all(|spot| !spot.message.contains("the program failed")));
+        let (wiring, _) = read.link();
+        audit(&wiring, &Options::default());
     });
 }

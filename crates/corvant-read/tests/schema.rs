@@ -75,7 +75,7 @@ fn workspace() -> Value {
         "standards": {
             "provider-files": false, "components": true, "entry-points": true, "activation-files": false,
         },
-        "types": [{ "about": "x", "files": ["src/**"], "module": { "path": "(?<module>x)" } }],
+        "types": [{ "about": "x", "files": ["src/**"], "module": { "path": "(?<module>x)" }, "folders": [{ "below": "src", "scope": "velmora" }] }],
         "wire": {
             "as": [{ "about": "x", "type": "velmora.kit.Every", "means": "all" }],
             "mark": [{ "about": "x", "name": "velmora.kit.Under", "gives": "key" }],

@@ -190,3 +190,27 @@ fn the_report_counts_code_beside_manifests() {
     let code = report.readers.iter().find(|known| known.reader.is_some()).unwrap();
     assert_eq!((report.summary.manifests, code.files, code.facts), (1, 3, 4));
 }
+
+/// Where a scope has its folder, its types must lie in files that are called after them.
+#[rstest]
+#[case::right("src/Depot/Gate.php", "")]
+#[case::letter_case(
+    "src/depot/Gate.php",
+    "is looked for in src/Depot/Gate.php and lies in src/depot/Gate.php, which differs in the case of letters"
+)]
+#[case::elsewhere("src/Gate.php", "is looked for in src/Depot/Gate.php and lies in src/Gate.php:")]
+#[case::not_below("lib/Gate.php", "")]
+fn files_are_called_after_their_types(#[case] path: &str, #[case] expected: &str) {
+    let text = format!(
+        "//- corvant.toml\n[[types]]\nfiles = ['*/**']\nfolders = [{{ below = 'src', scope = 'Velmora' }}]\n\
+         //- depot.wiring.yaml\ncorvant: 1\nmodule: depot\nservices: {{ gate: {{ type: 'Velmora\\Depot\\Gate' }} }}\n\
+         entries: {{ open: {{ needs: {{ gate: {{ service: gate }} }} }} }}\n\
+         //- {path}\n<?php namespace Velmora\\Depot; class Gate {{}}\n"
+    );
+    let found = messages(&text);
+    assert_eq!(found.len(), usize::from(!expected.is_empty()), "{found:#?}");
+    assert!(
+        found.iter().all(|found| found.rule == "missing-type" && found.text.contains(expected)),
+        "{found:#?}"
+    );
+}

@@ -410,7 +410,7 @@ interface Siren {{}}
 class Yard {{}}
 class Handlers {{
     @Handler void open(Gate gate, @Under("red") Lamp red, @Under("blue") Lamp blue) {{}}
-                                                             ^^^^^^ missing-key v.kit.Lamp#blue
+                                                                 ^^^^^^ missing-key v.kit.Lamp#blue
 }}
 class Makers {{ @Made Yard yard(Fence fence) {{ return null; }} }}
                                ^^^^^ missing-implementation v.depot.Fence

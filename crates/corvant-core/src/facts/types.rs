@@ -43,6 +43,8 @@ fields! {
         pub is_open: bool,
         /// Whether what has its members is of it, whatever it says.
         pub is_structural: bool,
+        /// The file that it is looked for in, where that is another one.
+        pub belongs_to: Option<Name>,
         /// Whether it is built with what its super type is built with, where it says nothing of that itself.
         pub inherits_constructor: bool,
         /// The types that it says it is one of, by their full names with their arguments.

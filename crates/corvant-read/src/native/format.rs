@@ -360,6 +360,20 @@ pub(crate) const TYPES: Map = Map {
         ABOUT,
         field("files", Shape::Names, "The files, as globs; their endings say what they are written in"),
         field("module", Shape::Map(&MODULE_PATH), "Which module a file belongs to"),
+        field(
+            "folders",
+            Shape::List(&Shape::Map(&SCOPE_FOLDER)),
+            "Where the types of a scope are looked for",
+        ),
+    ])
+};
+/// Where types are looked for by their names.
+pub(crate) const SCOPE_FOLDER: Map = Map {
+    required: &["below", "scope"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("below", Shape::Name, "The folder, as a glob"),
+        field("scope", Shape::Name, "The package or namespace that it stands for"),
     ])
 };
 /// Which open standards are read; all are, unless it says otherwise.

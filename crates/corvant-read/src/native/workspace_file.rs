@@ -14,7 +14,7 @@ use corvant_core::name::Interner;
 use corvant_core::rules::TEXTS;
 use corvant_core::source::SourceIndex;
 use corvant_core::wiring::{Policy, SUPER_TYPES, SameId, USE};
-use globset::{Glob, GlobBuilder};
+use globset::{Glob, GlobBuilder, GlobMatcher};
 use regex::Regex;
 
 /// The name of the workspace file, in the root of the workspace.
@@ -58,6 +58,15 @@ pub(crate) struct TypesOf {
     pub(crate) globs: Vec<Glob>,
     /// Which module a file of it belongs to; `None`: to none.
     pub(crate) module: Option<Regex>,
+    /// Folders below which the types of a scope must lie.
+    pub(crate) folders: Vec<ScopeFolder>,
+}
+
+/// A folder that stands for a scope.
+#[derive(Clone, Debug)]
+pub(crate) struct ScopeFolder {
+    pub(crate) below: GlobMatcher,
+    pub(crate) scope: String,
 }
 
 const HERE: SourceIndex = SourceIndex(0);
@@ -130,11 +139,12 @@ impl Reader<'_> {
     }
 
     fn types(&mut self, item: NodeId, settings: &mut Settings) {
-        let mut of = TypesOf { globs: Vec::new(), module: None };
+        let mut of = TypesOf { globs: Vec::new(), module: None, folders: Vec::new() };
         self.fields(item, &format::TYPES, |reader, field, value| {
             match field {
                 "files" => of.globs = reader.globs(value),
                 "module" => of.module = reader.module_in_path(value),
+                "folders" => reader.items(value, |reader, item| of.folders.extend(reader.scope_folder(item))),
                 "about" => reader.about(value),
                 _ => return false,
             }
@@ -142,6 +152,20 @@ impl Reader<'_> {
         });
         self.required(item, &format::TYPES, "a list of types");
         settings.types.push(of);
+    }
+
+    fn scope_folder(&mut self, item: NodeId) -> Option<ScopeFolder> {
+        let (mut below, mut scope) = (None, None);
+        self.fields(item, &format::SCOPE_FOLDER, |reader, field, value| {
+            match field {
+                "below" => below = reader.glob(value),
+                "scope" => scope = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
+                _ => return false,
+            }
+            true
+        });
+        self.required(item, &format::SCOPE_FOLDER, "a folder of a scope");
+        Some(ScopeFolder { below: below?.compile_matcher(), scope: scope? })
     }
 
     fn wire(&mut self, value: NodeId, wires: &mut Wires) {
@@ -194,18 +218,21 @@ impl Reader<'_> {
 
     pub(crate) fn globs(&mut self, value: NodeId) -> Vec<Glob> {
         let mut globs = Vec::new();
-        self.items(value, |reader, item| {
-            let Some(_) = reader.name(item) else { return };
-            let text = reader.tree.text(item).trim_end_matches('/');
-            match GlobBuilder::new(text).literal_separator(true).build() {
-                Ok(glob) => globs.push(glob),
-                Err(error) => {
-                    let message = format!("{text} is no glob: {}", error.kind());
-                    reader.wrong_shape(item, message, None);
-                }
-            }
-        });
+        self.items(value, |reader, item| globs.extend(reader.glob(item)));
         globs
+    }
+
+    fn glob(&mut self, item: NodeId) -> Option<Glob> {
+        self.name(item)?;
+        let text = self.tree.text(item).trim_end_matches('/');
+        match GlobBuilder::new(text).literal_separator(true).build() {
+            Ok(glob) => Some(glob),
+            Err(error) => {
+                let message = format!("{text} is no glob: {}", error.kind());
+                self.wrong_shape(item, message, None);
+                None
+            }
+        }
     }
 
     fn policy(&mut self, value: NodeId, settings: &mut Settings) {

@@ -95,6 +95,21 @@ impl Claimed {
     }
 }
 
+/// All class files in a jar with their paths in it, and what of it could not be unpacked.
+pub(crate) fn classes(at: &Reading<'_>, path: &str, on_disk: &Path) -> (Vec<(String, Vec<u8>)>, Vec<One>) {
+    // What is wrong with the jar itself is told by whoever reads it for what it is.
+    let Ok(Some(mut archive)) = open(at, path, on_disk) else { return (Vec::new(), Vec::new()) };
+    let paths = archive.paths().into_iter().enumerate();
+    let is_class = |path: &str| has_ending(path, ".class") && !path.starts_with("META-INF/");
+    let wanted: Vec<(usize, String)> = paths.filter(|(_, path)| is_class(path)).collect();
+    let classes = wanted.into_iter().filter_map(|(number, path)| {
+        let bytes = archive.bytes(number, &path)?;
+        Some((path, bytes))
+    });
+    let classes: Vec<(String, Vec<u8>)> = classes.collect();
+    (classes, archive.ones)
+}
+
 /// Opens an archive; `None`: there is too much in archives already.
 fn open<'a>(at: &Reading<'a>, path: &'a str, on_disk: &Path) -> Result<Option<Archive<'a>>, String> {
     let (mut file, size) = files::open(on_disk).map_err(files::Refused::reason)?;

@@ -4,7 +4,7 @@
 //! them into facts. Naming it in `standards!` below is all it takes to have it read. They are switched on by what is
 //! found, and off by name in the workspace file. [`archive`] opens archives, once for all standards that look into them.
 
-mod archive;
+pub(crate) mod archive;
 mod directory;
 mod jar;
 mod java;

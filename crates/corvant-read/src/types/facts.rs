@@ -4,6 +4,7 @@ use super::Language;
 use super::outline::{Callable, Kind, Parameter, TypeOutline, TypeUse};
 use super::resolve::{CodeFile, Place, Resolver};
 use super::wires::{Gives, Wires, text, text_of_mark};
+use crate::native::workspace_file::ScopeFolder;
 use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{SourceIndex, Span};
@@ -14,6 +15,8 @@ use std::ops::Range;
 pub(crate) struct Maker<'a> {
     pub(crate) resolver: &'a Resolver<'a>,
     pub(crate) wires: &'a Wires,
+    /// Folders below which the types of a scope must lie.
+    pub(crate) folders: &'a [ScopeFolder],
     pub(crate) interner: &'a Interner,
 }
 
@@ -74,11 +77,36 @@ impl Maker<'_> {
                 file.language,
                 Language::Php | Language::TypeScript | Language::Python
             ),
+            belongs_to: self.looked_for_in(place).map(|path| self.interner.intern(&path)),
             supers,
             marks,
             constructors,
             methods,
         }
+    }
+
+    /// The file that a type is looked for in, where it lies in another one.
+    fn looked_for_in(&self, place: Place<'_>) -> Option<String> {
+        let Place { file, inside } = place;
+        let separator = if file.language == Language::Php { '\\' } else { '.' };
+        // What stands in another type lies where that does.
+        let own = inside.name.strip_prefix(&inside.scope)?.trim_start_matches(separator);
+        if own.contains(separator) || file.language == Language::ClassFile {
+            return None;
+        }
+        let ending = file.path.rsplit_once('.')?.1;
+        let expected = self.folders.iter().filter_map(|folder| {
+            let rest = inside.name.strip_prefix(&folder.scope)?.strip_prefix(separator)?;
+            let mut above =
+                std::iter::successors(file.path.rsplit_once('/').map(|(above, _)| above), |above| {
+                    above.rsplit_once('/').map(|(above, _)| above)
+                });
+            let below = above.find(|above| folder.below.is_match(above))?;
+            Some(format!("{below}/{}.{ending}", rest.replace(separator, "/")))
+        });
+        let expected: Vec<String> = expected.collect();
+        let first = expected.first()?.clone();
+        (!expected.contains(&file.path)).then_some(first)
     }
 
     fn callables(&self, all: &[Callable], place: Place<'_>, to: &mut Facts) -> Many<facts::Callable> {

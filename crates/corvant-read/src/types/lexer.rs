@@ -208,7 +208,9 @@ impl Lexer<'_> {
                 [&b"return"[..], b"case", b"typeof", b"in", b"of", b"void", b"delete"].contains(&word)
             }
             // Behind a value it says that there is one.
-            Some(b'!') => before.iter().rev().nth(1).is_none_or(|&byte| !is_word(byte) && !matches!(byte, b')' | b']')),
+            Some(b'!') => {
+                before.iter().rev().nth(1).is_none_or(|&byte| !is_word(byte) && !matches!(byte, b')' | b']'))
+            }
             Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'>' | b'<'),
         }
     }

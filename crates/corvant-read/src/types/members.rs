@@ -107,8 +107,12 @@ impl Skim<'_> {
 
     /// Whether several types in one stand before a name.
     fn ends_tuple(&self, name: usize) -> bool {
-        let is_tuple = self.tokens.language == Language::CSharp && name > 0 && self.tokens.is_sign(name - 1, b')');
-        is_tuple && self.tokens.partner(name - 1).is_some_and(|open| open > 0 && self.tokens.word(open - 1).is_some_and(super::marks::is_modifier_alone))
+        let is_tuple =
+            self.tokens.language == Language::CSharp && name > 0 && self.tokens.is_sign(name - 1, b')');
+        is_tuple
+            && self.tokens.partner(name - 1).is_some_and(|open| {
+                open > 0 && self.tokens.word(open - 1).is_some_and(super::marks::is_modifier_alone)
+            })
     }
 
     /// The type that stands before a name, and where it begins; `None`: none does.

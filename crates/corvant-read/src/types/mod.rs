@@ -61,7 +61,7 @@ impl Language {
             "php" => Some(Self::Php),
             "ts" | "tsx" => Some(Self::TypeScript),
             "py" | "pyi" => Some(Self::Python),
-            "class" => Some(Self::ClassFile),
+            "class" | "jar" => Some(Self::ClassFile),
             _ => None,
         }
     }
@@ -121,6 +121,35 @@ fn of_text(path: &str, bytes: &[u8], language: Language) -> Read {
         Ok((outline, doubt)) => (text, outline, doubt.map(|doubt| (doubt.at, doubt.why.to_owned()))),
         Err(why) => (text, Outline::default(), Some((0, why))),
     }
+}
+
+/// What the class files in a jar declare, with their paths in it.
+pub(crate) fn read_jar(path: &str, classes: &[(String, Vec<u8>)], interner: &Interner) -> CodeRead {
+    let mut outline = Outline::default();
+    let mut doubts: Vec<(&str, String)> = Vec::new();
+    for (inner, bytes) in classes {
+        let (_, one, doubt) = of_class_file(bytes);
+        outline.types.extend(one.types);
+        doubts.extend(doubt.map(|(_, why)| (inner.as_str(), why)));
+    }
+    let mut facts = Facts::default();
+    let scope =
+        |inner: &str| inner.rsplit_once('/').map_or_else(String::new, |(folder, _)| folder.replace('/', "."));
+    facts.doubtful_scopes.extend(doubts.iter().map(|(inner, _)| Some(interner.intern(&scope(inner)))));
+    let blind_spot = doubts.first().map(|(inner, why)| BlindSpot {
+        kind: BlindSpotKind::DoubtfulCode,
+        subject: path.to_owned(),
+        message: format!(
+            "{why}: {inner} and {} more in it, of whose packages no type is called missing",
+            doubts.len() - 1
+        ),
+        places: Vec::new(),
+    });
+    let header =
+        Header { kind: SourceKind::Code, reader: Some(interner.intern(READER)), ..Header::default() };
+    let file = CodeFile { path: path.to_owned(), language: Language::ClassFile, outline };
+    let source = Source::new(path.to_owned(), String::new());
+    CodeRead { manifest: Manifest { source, header, facts }, blind_spot, file }
 }
 
 fn of_class_file(bytes: &[u8]) -> Read {

@@ -431,12 +431,48 @@ mod tests {
         Language::Php,
         "<p><?php namespace A\\B; class C { function d() { return <<<E\n f\n E; } } ?> <?= 'g' ?>"
     )]
+    #[case(
+        Language::TypeScript,
+        "import { A } from \"./a\"; @B({ c: 1 }) export class D { e = /f/g; constructor(g?: H[]) { `${i}` } }"
+    )]
+    #[case(
+        Language::Python,
+        "from .a import b\n@c(d=1)\nclass E(F[G]):\n  def __init__(self, h: 'I' = 1, *, j): \"\"\"k\"\"\"\n"
+    )]
     fn every_beginning_of_a_text_is_read(#[case] language: Language, #[case] text: &str) {
         for end in (0..=text.len()).filter(|&end| text.is_char_boundary(end)) {
             drop(outline(&text[..end], language, ""));
         }
-        for piece in ["{", "a<", "(", "/* ", "\"{", "#if\n", "\"${", "class A{", "/*", "$\"{", "namespace A{"]
-        {
+        for piece in [
+            "{",
+            "a<",
+            "(",
+            "/* ",
+            "\"{",
+            "#if\n",
+            "\"${",
+            "class A{",
+            "/*",
+            "$\"{",
+            "namespace A{",
+            "@A(",
+            "@A ",
+            "class A{f(a<",
+            "class A{ a b(",
+            "x = ",
+            "[",
+            "class A extends ",
+            "import a.",
+            "use a\\{",
+            "fun a.",
+            "static ",
+            "class A { const ",
+            "delegate ",
+            "val x: a<",
+            "`${",
+            "class A:\n ",
+            "def f(\n",
+        ] {
             drop(outline(&piece.repeat(20_000), language, ""));
         }
     }

@@ -7,13 +7,14 @@ use crate::fence::fenced;
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::plan::{Claim, Plan};
-use crate::standards::{self, Claimed, Files, One, Taken};
+use crate::standards::{self, Claimed, Files, One, Taken, archive};
 use crate::types::{self, CodeFile, CodeRead, Language, Maker, Resolver};
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Named, SourceKind, TroubleKind};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::Span;
 use corvant_core::wiring::Manifest;
+use std::path::Path;
 
 /// One file, or one file of an archive, as it was read.
 pub(super) struct OneRead {
@@ -53,10 +54,13 @@ impl Reading<'_> {
 
     fn found(&self, FoundFile { relative, path, is_regular }: &FoundFile) -> Vec<OneRead> {
         let claim = self.plan.claim(relative);
-        if let Some(Claim::Standard(claimed)) = claim
-            && Claimed::is_archive(relative)
-        {
-            return self.plain(claimed.open(&self.standard(), relative, path));
+        if Claimed::is_archive(relative) && !matches!(claim, Some(Claim::Custom(_))) {
+            let opened = match claim {
+                Some(Claim::Standard(claimed)) => claimed.open(&self.standard(), relative, path),
+                _ => Vec::new(),
+            };
+            let types = self.plan.types_of(relative).map(|_| self.jar(relative, path));
+            return self.plain(opened).into_iter().chain(types.into_iter().flatten()).collect();
         }
         let bytes = if *is_regular {
             files::read_found(path, TEXT_LIMIT).map_err(Refused::reason)
@@ -120,11 +124,21 @@ impl Reading<'_> {
 
     /// Code, of which is read later what names in it stand for.
     fn code(&self, path: &str, bytes: &[u8], language: Language) -> OneRead {
-        let CodeRead { mut manifest, blind_spot, file } = types::read(path, bytes, language, self.interner);
-        manifest.header.module = self
-            .plan
-            .module_of_types(path)
-            .map(|module| Named { name: self.interner.intern(&module), span: Span::at(0) });
+        self.code_read(types::read(path, bytes, language, self.interner))
+    }
+
+    /// The types in a jar, and what of it could not be read.
+    fn jar(&self, path: &str, on_disk: &Path) -> Vec<OneRead> {
+        let (classes, unread) = archive::classes(&self.standard(), path, on_disk);
+        let read = self.code_read(types::read_jar(path, &classes, self.interner));
+        self.plain(unread).into_iter().chain([read]).collect()
+    }
+
+    fn code_read(&self, read: CodeRead) -> OneRead {
+        let CodeRead { mut manifest, blind_spot, file } = read;
+        let module = self.plan.module_of_types(&file.path);
+        manifest.header.module =
+            module.map(|module| Named { name: self.interner.intern(&module), span: Span::at(0) });
         let one = One { blind_spots: blind_spot.into_iter().collect(), ..One::plain(manifest) };
         OneRead { one, account: None, unmatched: Vec::new(), code: Some(file) }
     }
@@ -136,7 +150,9 @@ impl Reading<'_> {
         resolver: &Resolver<'_>,
         file: &CodeFile,
     ) -> Vec<OneRead> {
-        let maker = Maker { resolver, wires: &self.plan.wires, interner: self.interner };
+        let plan = self.plan;
+        let maker =
+            Maker { resolver, wires: &plan.wires, folders: &plan.scope_folders, interner: self.interner };
         maker.add(file, &mut read.one.manifest.facts);
         let Some(Claim::Custom(number)) = self.plan.claim(&file.path) else { return vec![read] };
         let mut account = self.explain.then(Account::default);

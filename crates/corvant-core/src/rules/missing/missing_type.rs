@@ -77,6 +77,8 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
 struct Undeclared<'a> {
     text: &'a str,
     dotted: String,
+    /// The number of its declaration, where it is declared in another file than it is looked for in.
+    declared: Option<usize>,
     places: Vec<Place>,
     nodes: Vec<Node>,
 }
@@ -94,6 +96,11 @@ fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let known = types.names();
     let wanted: Vec<&str> = undeclared.iter().map(|undeclared| undeclared.dotted.as_str()).collect();
     for (undeclared, meant) in undeclared.iter().zip(meanings(&wanted, &known)) {
+        let origins = undeclared.nodes.iter().map(|&node| Origin { node, while_building: true });
+        if let Some(number) = undeclared.declared {
+            sink.report(misplaced(view, undeclared, number).failing(origins));
+            continue;
+        }
         let scope = types.lacks(&undeclared.dotted).unwrap_or_default();
         let message = format!("{} is not declared: the code of {scope} has no such type", undeclared.text);
         let mut finding = Finding::new(&RULE.text, undeclared.text, message);
@@ -110,9 +117,21 @@ fn declared(view: &WorkspaceView<'_>, sink: &mut Sink) {
             let title = format!("write {to}{place}");
             finding = finding.fix(Fix::rename(title, places, undeclared.text, &to, likeness));
         }
-        let origins = undeclared.nodes.iter().map(|&node| Origin { node, while_building: true });
         sink.report(finding.advice("declare it, or name the type that is meant").failing(origins));
     }
+}
+
+/// A type that is declared, and is looked for in another file.
+fn misplaced(view: &WorkspaceView<'_>, undeclared: &Undeclared<'_>, number: usize) -> Finding {
+    let declared = &view.wiring().facts.declared_types[number];
+    let (text, path) = (undeclared.text, view.wiring().path(declared.source));
+    let wanted = declared.belongs_to.map_or("", |path| view.text(path));
+    let but = if path.eq_ignore_ascii_case(wanted) { ", which differs in the case of letters" } else { "" };
+    let message = format!("{text} is looked for in {wanted} and lies in {path}{but}: it cannot be loaded");
+    let mut finding = Finding::new(&RULE.text, text, message);
+    finding.places.clone_from(&undeclared.places);
+    let finding = finding.at(declared.source, declared.name.span, "declared here");
+    finding.advice(format!("move the file to {wanted}, or name the type as its folder has it"))
 }
 
 fn undeclared<'a>(view: &WorkspaceView<'a>, types: &TypeIndex) -> Vec<Undeclared<'a>> {
@@ -141,8 +160,9 @@ fn undeclared<'a>(view: &WorkspaceView<'a>, types: &TypeIndex) -> Vec<Undeclared
         let number = *numbers.entry(named.name).or_insert_with(|| {
             let (text, dotted) = (wiring.text(named.name), with_dots(wiring.text(named.name)));
             let is_hidden = view.doubts().mentions(named.name).is_some() || listed.contains(&named.name);
-            types.lacks(&dotted).filter(|_| !is_hidden)?;
-            all.push(Undeclared { text, dotted, places: Vec::new(), nodes: Vec::new() });
+            let declared = types.get(&dotted).filter(|&of| facts.declared_types[of].belongs_to.is_some());
+            types.lacks(&dotted).filter(|_| !is_hidden).map(|_| ()).or(declared.map(|_| ()))?;
+            all.push(Undeclared { text, dotted, declared, places: Vec::new(), nodes: Vec::new() });
             Some(all.len() - 1)
         });
         let Some(number) = number else { continue };
