@@ -98,6 +98,8 @@ public interface Clock {}
 #[rstest]
 #[case::by_name("{ type: v.Gate, wire: constructor, needs: { clock: { service: tower } } }", &[])]
 #[case::by_number("{ type: v.Gate, wire: constructor, needs: { '0': { service: tower } } }", &[])]
+#[case::by_number_from_one("{ type: v.Gate, wire: constructor, needs: { '1': { service: tower }, '2': { service: yard } } }", &[])]
+#[case::by_a_number_that_may_be_either("{ type: v.Gate, wire: constructor, needs: { '1': { service: tower } } }", &[])]
 #[case::of_a_model("{ like: model }", &[])]
 #[case::of_another("{ type: v.Gate, wire: constructor, needs: { yard: { service: tower } } }", &["missing-implementation v.Clock"])]
 #[case::switched_off("{ like: model, wire: none, needs: { yard: { service: tower } } }", &[])]

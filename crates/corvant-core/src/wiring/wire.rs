@@ -169,7 +169,10 @@ impl Wirer<'_> {
         for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract) {
             let name = supplied.name.name;
             let last = short(self.names.text(name)).to_owned();
-            by_short.entry(last).and_modify(|known| *known = known.filter(|known| *known == name)).or_insert(Some(name));
+            by_short
+                .entry(last)
+                .and_modify(|known| *known = known.filter(|known| *known == name))
+                .or_insert(Some(name));
         }
         Known { contracts, supplied: by_short }
     }
@@ -199,8 +202,9 @@ impl Wirer<'_> {
         let at = type_name.map_or(holder.id.span, |named| named.span);
         let filled = Filled::new(&needs, self.names);
         let mut new: Vec<Need> = Vec::new();
+        let count = chosen.parameters.len();
         for (position, parameter) in chosen.parameters.of(&facts.parts).iter().enumerate() {
-            if filled.has(self.names.text(parameter.name.name), position) {
+            if filled.has(self.names.text(parameter.name.name), position, count) {
                 continue;
             }
             let Some(target) = parameter.asks else { continue };
@@ -208,7 +212,8 @@ impl Wirer<'_> {
             let key = parameter.key.filter(|_| matches!(target, Target::Contract(_)));
             let (source, slot_span, span) = if is_own {
                 // What a mark says stands there.
-                let said = if matches!(target, Target::Setting(_)) { parameter.key } else { parameter.type_name };
+                let said =
+                    if matches!(target, Target::Setting(_)) { parameter.key } else { parameter.type_name };
                 (code, parameter.name.span, said.map_or(parameter.name.span, |named| named.span))
             } else {
                 (holder.source, at, at)
@@ -252,7 +257,8 @@ impl Wirer<'_> {
         let filled = Filled::new(needs, self.names);
         let can_be_filled = |one: &&&Callable| {
             one.parameters.of(&facts.parts).iter().enumerate().all(|(position, parameter)| {
-                let is_filled = filled.has(self.names.text(parameter.name.name), position);
+                let count = one.parameters.len();
+                let is_filled = filled.has(self.names.text(parameter.name.name), position, count);
                 is_filled || parameter.is_optional || self.is_met(parameter, known)
             })
         };
@@ -366,21 +372,26 @@ fn whole_with_dots(text: &str) -> String {
 /// What needs fill by themselves: slots by name, and by number.
 struct Filled<'n> {
     names: HashSet<&'n str>,
-    positions: HashSet<usize>,
+    numbers: HashSet<usize>,
 }
 
 impl<'n> Filled<'n> {
     fn new(needs: &[Need], names: &'n Names) -> Self {
         let slots = needs.iter().filter(|need| need.via == Via::Constructor);
         let slots: HashSet<&str> = slots.map(|need| names.text(need.slot.name)).collect();
-        let numbers: HashSet<usize> = slots.iter().filter_map(|slot| slot.parse().ok()).collect();
-        // Who begins to count with one says so by never saying nought.
-        let first = usize::from(!numbers.contains(&0) && numbers.contains(&1));
-        let positions = numbers.iter().map(|number| number.saturating_sub(first)).collect();
-        Self { names: slots, positions }
+        let numbers = slots.iter().filter_map(|slot| slot.parse().ok()).collect();
+        Self { names: slots, numbers }
     }
 
-    fn has(&self, name: &str, position: usize) -> bool {
-        !name.is_empty() && self.names.contains(name) || self.positions.contains(&position)
+    /// Whether a parameter is filled, by its name and its position among so many.
+    fn has(&self, name: &str, position: usize, count: usize) -> bool {
+        let numbers = &self.numbers;
+        !name.is_empty() && self.names.contains(name)
+            || match () {
+                () if numbers.contains(&0) => numbers.contains(&position),
+                () if numbers.contains(&count) => numbers.contains(&(position + 1)),
+                // Whether numbers begin with nought or one is not known: neither is missed.
+                () => numbers.contains(&position) || numbers.contains(&(position + 1)),
+            }
     }
 }

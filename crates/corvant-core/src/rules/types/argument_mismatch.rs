@@ -153,6 +153,10 @@ impl<'a> Fitting<'_, 'a> {
         }
         let [only] = fitting.as_slice() else { return Vec::new() };
         let parameters = self.parameters(only);
+        // Whether numbers begin with nought or one is evident where one is nought, or the last is the last parameter's.
+        if first == 1 && most != parameters.len() {
+            return Vec::new();
+        }
         let pairs = self
             .given
             .iter()

@@ -40,6 +40,7 @@ const RED: &str = "{ service: red }";
 #[case::by_number_from_one("Gate(Yard yard, Lamp lamp) {}", &[("1", YARD), ("2", RED)], None)]
 #[case::by_number_too_many("Gate(Yard yard) {}", &[("0", YARD), ("1", RED)], Some("its constructor takes 1 argument, and it gives 2"))]
 #[case::by_number_of_another_type("Gate(Yard yard) {}", &[("0", RED)], Some("its parameter yard takes v.Yard, and red is v.RedLamp"))]
+#[case::by_number_from_who_knows_where("Gate(Lamp lamp, Yard yard, int number) {}", &[("1", YARD)], None)]
 #[case::as_many_as_one_likes("Gate(Yard yard, Lamp... lamps) {}", &[("0", YARD), ("1", RED), ("2", RED)], None)]
 #[case::a_setter("Gate() {} void setYard(Yard yard) {}", &[("yard", "{ service: yard, via: setter, method: setYard }")], None)]
 fn needs_are_held_against_constructors(
