@@ -77,8 +77,8 @@ pub fn look_up(wiring: &Wiring, text: &str, kind: Option<Kind>) -> Result<Subjec
         // A type that is a contract too is shown as that, unless the type is asked for.
         ([], _) | (_, None) => {
             let declared = Some(()).filter(|()| wanted(Kind::Type)).and_then(|()| wiring.types().find(text));
-            let name = declared.map(|number| wiring.facts.declared_types[number].name.name);
-            let subject = name.map(|name| Subject { kind: Kind::Type, name });
+            let type_name = declared.map(|number| wiring.facts.declared_types[number].name.name);
+            let subject = type_name.map(|name| Subject { kind: Kind::Type, name });
             subject.ok_or_else(|| nothing(wiring, text, name, kind))
         }
         _ => Err(Unknown::Several(kinds)),

@@ -172,4 +172,46 @@ pub(crate) const FAULTS: &[Fault] = &[
         faulty: "\"every\": { \"setting\": \"traction.meter_seconds\", \"optional\": \"no\" }",
         found: ("wrong-shape", "services.traction.meter.needs.every.optional"),
     },
+    Fault {
+        file: "lifts/lifts.wiring.yaml",
+        corrected: "type: velmora.lifts.tools.Counter",
+        faulty: "type: velmora.lifts.tools.counter",
+        found: ("missing-type", "velmora.lifts.tools.counter"),
+    },
+    Fault {
+        file: "lifts/lifts.wiring.yaml",
+        corrected: "board: { service: lifts.board }",
+        faulty: "bord: { service: lifts.board }",
+        found: ("argument-mismatch", "lifts.desk"),
+    },
+    Fault {
+        file: "lifts/lifts.wiring.yaml",
+        corrected: "method: setLine",
+        faulty: "method: setPhone",
+        found: ("missing-method", "velmora.lifts.Desk.setPhone"),
+    },
+    Fault {
+        file: "lifts/lifts.wiring.yaml",
+        corrected: "type: velmora.lifts.Phone",
+        faulty: "type: velmora.lifts.Line",
+        found: ("abstract-type", "lifts.phone"),
+    },
+    Fault {
+        file: "lifts/src/Desk.java",
+        corrected: "class SpareLift implements Lift {",
+        faulty: "class SpareLift {",
+        found: ("contract-not-implemented", "lifts.spare"),
+    },
+    Fault {
+        file: "lifts/src/Lifts.java",
+        corrected: "@Part(\"lifts.motor\")\nclass Motor {",
+        faulty: "class Motor {",
+        found: ("missing-implementation", "velmora.lifts.Motor"),
+    },
+    Fault {
+        file: "lifts/tools/Counter.java",
+        corrected: "public class Counter {}",
+        faulty: "@Part(\"lifts.counting\")\npublic class Counter {}",
+        found: ("unscanned-mark", "velmora.lifts.tools.Counter"),
+    },
 ];
