@@ -420,3 +420,17 @@ interface Fence {{}}
 "#
     ));
 }
+
+/// What could be made a service, or is one that does not offer what it is.
+#[test]
+fn what_is_of_a_missing_type_is_told() {
+    let found = messages(
+        "//- corvant.toml\n[[types]]\nfiles = ['*.java']\n//- A.java\npackage v; interface Clock {} abstract class Half implements Clock {} class Quartz extends Half {} class Tower implements Clock {}\n\
+         class Gate { Gate(Clock clock) {} }\n//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices: { gate: { type: v.Gate, wire: constructor }, tower: { type: v.Tower } }\n\
+         entries: { open: { needs: { gate: { service: gate }, tower: { service: tower } } } }\n",
+    );
+    assert_eq!(found.len(), 1, "{found:#?}");
+    let told =
+        "make a service of v.Quartz (A.java:1)\nlet tower offer it: its type v.Tower (A.java:1) is one\n";
+    assert!(found[0].text.contains(told), "{found:#?}");
+}

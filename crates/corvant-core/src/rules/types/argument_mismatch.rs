@@ -119,14 +119,16 @@ impl<'a> Fitting<'_, 'a> {
     }
 
     fn faults(&self) -> Vec<Fault> {
-        let numbers: Option<Vec<usize>> = self.given.iter().map(|given| given.slot.parse().ok()).collect();
-        match numbers {
-            Some(numbers) if !numbers.is_empty() => self.by_number(&numbers),
-            // That nothing is given is said in Corvant's own format alone; in others it may be said elsewhere.
-            Some(_) if !self.view.is_own(self.typed.service.source) => Vec::new(),
-            Some(_) => self.by_name(),
-            None if self.given.iter().any(|given| given.slot.parse::<usize>().is_ok()) => Vec::new(),
-            None => self.by_name(),
+        // That nothing is given is said in Corvant's own format alone; in others it may be said elsewhere.
+        if self.given.is_empty() && !self.view.is_own(self.typed.service.source) {
+            return Vec::new();
+        }
+        let numbers: Vec<usize> = self.given.iter().filter_map(|given| given.slot.parse().ok()).collect();
+        match numbers.len() {
+            0 => self.by_name(),
+            all if all == self.given.len() => self.by_number(&numbers),
+            // Some are numbers and others are names: what the names are of is not known.
+            _ => Vec::new(),
         }
     }
 
