@@ -181,12 +181,13 @@ entries: { open: { needs: { gate: { service: gate } } } }
     );
 }
 
-/// What nobody can know is not told, and the report says so.
+/// What nobody can know, and what nothing gives, is not told.
 #[rstest]
 #[case::a_type_that_no_code_declares("class Gate { Gate(far.away.Clock clock) {} }", &[])]
 #[case::a_super_type_that_no_code_declares("class Gate extends far.away.Door {}", &[])]
+#[case::values_of_an_enumeration("enum Side { LEFT } class Gate { Gate(Side side) {} }", &[])]
 #[case::a_parameter_of_any_type("class Gate<T> { Gate(T any, java.util.Map<String, Lamp> lamps) {} }", &[])]
-fn what_is_not_known_is_silent(#[case] code: &str, #[case] expected: &[&str]) {
+fn what_nothing_gives_is_silent(#[case] code: &str, #[case] expected: &[&str]) {
     let text = format!(
         "//- corvant.toml\n[[types]]\nfiles = [\"*.java\"]\n//- Gate.java\npackage v; interface Lamp {{}} {code}\n\
          //- a.wiring.yaml\ncorvant: 1\nmodule: depot\nservices:\n  gate: {{ type: v.Gate, wire: constructor, offers: [super-types] }}\n\

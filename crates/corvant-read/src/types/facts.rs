@@ -3,7 +3,7 @@
 use super::Language;
 use super::outline::{Callable, Kind, Parameter, TypeOutline, TypeUse};
 use super::resolve::{CodeFile, Place, Resolver};
-use super::wires::{Gives, Wires, text, text_of_mark};
+use super::wires::{Gives, LookedUp, Wires, text, text_of_mark};
 use crate::native::workspace_file::ScopeFolder;
 use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
 use corvant_core::name::Interner;
@@ -20,7 +20,12 @@ pub(crate) struct Maker<'a> {
     pub(crate) interner: &'a Interner,
 }
 
-impl Maker<'_> {
+impl<'a> Maker<'a> {
+    /// What types are looked up in.
+    pub(crate) fn looked_up(&self) -> LookedUp<'a> {
+        LookedUp { resolver: self.resolver, interner: self.interner }
+    }
+
     /// Adds the types of a file.
     pub(crate) fn add(&self, file: &CodeFile, to: &mut Facts) {
         for inside in &file.outline.types {
@@ -136,7 +141,7 @@ impl Maker<'_> {
         let language = place.file.language;
         let resolved = one.type_use.as_ref().and_then(|of| self.resolver.resolved(of, place));
         let mut asks =
-            resolved.as_ref().map(|of| self.wires.asks(of, language, self.interner)).unwrap_or_default();
+            resolved.as_ref().map(|of| self.wires.asks(of, language, self.looked_up())).unwrap_or_default();
         if one.is_variadic {
             asks.target = asks.target.map(|target| match target {
                 Target::Contract(name) => Target::All(name),

@@ -86,6 +86,11 @@ impl<'a> Resolver<'a> {
         self.types.contains_key(name)
     }
 
+    /// Whether a type of that full name is an enumeration.
+    pub(crate) fn is_enumeration(&self, name: &str) -> bool {
+        self.types.get(name).is_some_and(|place| place.inside.kind == Kind::Enum)
+    }
+
     /// The full name that a name stands for; of what is declared nowhere, the name that is surely meant, or the name as
     /// it is written.
     pub(crate) fn full(&self, name: &str, place: Place<'_>) -> String {

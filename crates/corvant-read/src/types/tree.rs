@@ -127,7 +127,7 @@ impl Writer<'_, '_> {
                 parameter.type_use.as_ref().and_then(|of| writer.maker.resolver.resolved(of, place));
             let language = writer.file.language;
             let asks =
-                resolved.map(|of| (writer.maker.wires.asks(&of, language, writer.maker.interner), of.at));
+                resolved.map(|of| (writer.maker.wires.asks(&of, language, writer.maker.looked_up()), of.at));
             let mut is_optional = parameter.is_optional;
             if let Some((asks, at)) = asks {
                 is_optional |= asks.is_optional;

@@ -54,6 +54,13 @@ pub(crate) struct Wires {
     pub(crate) marks: Vec<(String, Gives)>,
 }
 
+/// What types are looked up in.
+#[derive(Clone, Copy)]
+pub(crate) struct LookedUp<'a> {
+    pub(crate) resolver: &'a Resolver<'a>,
+    pub(crate) interner: &'a Interner,
+}
+
 /// What a parameter asks for.
 #[derive(Debug, Default)]
 pub(crate) struct Asks {
@@ -76,7 +83,8 @@ impl Wires {
     }
 
     /// What a parameter of a type asks for; the type has full names.
-    pub(crate) fn asks(&self, of: &TypeUse, language: Language, interner: &Interner) -> Asks {
+    pub(crate) fn asks(&self, of: &TypeUse, language: Language, looked_up: LookedUp<'_>) -> Asks {
+        let LookedUp { resolver, interner } = looked_up;
         let mut asks = Asks { is_optional: of.is_nullable, ..Asks::default() };
         let mut of = of;
         let mut is_all = false;
@@ -104,7 +112,8 @@ impl Wires {
                 }
             }
         }
-        if of.name == "|" || of.name == "*" || of.name.is_empty() {
+        // Nothing gives one of the values of an enumeration.
+        if of.name == "|" || of.name == "*" || of.name.is_empty() || resolver.is_enumeration(&of.name) {
             return asks;
         }
         let contract = interner.intern(&text(of));
