@@ -109,12 +109,16 @@ impl<'a> Resolver<'a> {
         if let Some((_, full)) = imports.named.iter().rev().find(|(short, _)| short == first) {
             return self.imported(&behind(full), place);
         }
-        let inside = std::iter::successors(Some(place.inside.name.as_str()), |around| {
-            around.rsplit_once(['.', '#']).map(|(around, _)| around)
-        });
+        let above = |name: &str| match language {
+            Language::TypeScript => name.rfind(['.', '#']),
+            _ => memchr::memrchr(b'.', name.as_bytes()),
+        };
+        let own = place.inside.name.as_str();
+        let inside = std::iter::successors(Some(own), |around| Some(&around[..above(around)?]));
         for around in inside {
             // The type itself, and what is declared in it and around it.
-            if around.rsplit(['.', '#']).next() == Some(name) && self.is_known(around) {
+            let last = above(around).map_or(around, |at| &around[at + 1..]);
+            if last == name && self.is_known(around) {
                 return around.to_owned();
             }
             let is_scope = around.len() <= place.inside.scope.len();

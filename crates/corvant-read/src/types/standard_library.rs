@@ -3,6 +3,8 @@
 
 use super::Language;
 use super::wires::Means;
+use foldhash::HashMap;
+use std::sync::LazyLock;
 
 /// The types of a library, as words.
 struct Library {
@@ -65,23 +67,33 @@ const PYTHON: Library = Library {
             datetime.date datetime.timedelta decimal.Decimal uuid.UUID",
 };
 
+impl Library {
+    /// By name what each type stands for.
+    fn by_name(&self) -> HashMap<&'static str, Means> {
+        let Self { all, optional, lazy, plain } = self;
+        let meanings =
+            [(all, Means::All), (optional, Means::Optional), (lazy, Means::Lazy), (plain, Means::Plain)];
+        let of =
+            |(words, means): (&&'static str, Means)| words.split_whitespace().map(move |word| (word, means));
+        meanings.into_iter().flat_map(of).collect()
+    }
+}
+
+/// The libraries of Java, C#, PHP, TypeScript and Python.
+static BY_NAME: LazyLock<[HashMap<&'static str, Means>; 5]> =
+    LazyLock::new(|| [JAVA, C_SHARP, PHP, TYPE_SCRIPT, PYTHON].map(|library| library.by_name()));
+
 /// What a type of a language's standard library stands for where a parameter is of it.
 pub(super) fn meaning(name: &str, language: Language) -> Option<Means> {
     let library = match language {
-        Language::Java | Language::Kotlin | Language::ClassFile => &JAVA,
-        Language::CSharp => &C_SHARP,
-        Language::Php => &PHP,
-        Language::TypeScript => &TYPE_SCRIPT,
-        Language::Python => &PYTHON,
+        Language::Java | Language::Kotlin | Language::ClassFile => 0,
+        Language::CSharp => 1,
+        Language::Php => 2,
+        Language::TypeScript => 3,
+        Language::Python => 4,
     };
     let name = name.trim_start_matches('\\');
     // In PHP a name that stands alone is first looked for in the own scope.
     let name = if language == Language::Php { name.rsplit('\\').next().unwrap_or(name) } else { name };
-    let Library { all, optional, lazy, plain } = library;
-    let meanings =
-        [(all, Means::All), (optional, Means::Optional), (lazy, Means::Lazy), (plain, Means::Plain)];
-    meanings
-        .into_iter()
-        .find(|(words, _)| words.split_whitespace().any(|word| word == name))
-        .map(|(_, means)| means)
+    BY_NAME[library].get(name).copied()
 }

@@ -34,7 +34,8 @@ impl<'t> Tokens<'t> {
     /// The word at a number; a name in quotes without them.
     pub(super) fn word(&self, at: usize) -> Option<&'t str> {
         let token = self.all.get(at).filter(|token| token.is(0))?;
-        Some(self.text[token.range()].trim_matches('`'))
+        let word = &self.text[token.range()];
+        Some(if self.language == Language::Kotlin { word.trim_matches('`') } else { word })
     }
 
     pub(super) fn is_word(&self, at: usize, word: &str) -> bool {

@@ -72,12 +72,12 @@ pub(crate) struct Asks {
 impl Wires {
     /// What a mark says, by its full name.
     pub(crate) fn of_mark(&self, name: &str) -> Option<Gives> {
-        let wanted = dotted(name);
+        let wanted = if self.marks.is_empty() { return None } else { dotted(name) };
         self.marks.iter().find(|(known, _)| dotted(known) == wanted).map(|(_, gives)| *gives)
     }
 
     fn of_type(&self, name: &str, language: Language) -> Option<Means> {
-        let wanted = dotted(name);
+        let wanted = if self.types.is_empty() { String::new() } else { dotted(name) };
         let said = self.types.iter().find(|(known, _)| dotted(known) == wanted).map(|(_, means)| *means);
         said.or_else(|| standard_library::meaning(name, language))
     }
