@@ -1,12 +1,12 @@
 //! One thing, with all that is known of it: where it is defined, what counts, what it gets, who needs it.
 
-use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
 use super::subject::built_from;
+use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
 use super::{Kind, Subject, View};
 use crate::audit::Report;
 use crate::facts::{
-    Attribute, Callable, DeclaredType, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging, Target,
-    TypeKind,
+    Attribute, Callable, DeclaredType, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind,
+    Tagging, Target, TypeKind,
 };
 use crate::finding::Origin;
 use crate::finding::{Finding, Severity};
@@ -796,7 +796,8 @@ impl Writer<'_, '_> {
         self.add(Section::Sort, said, Some(Place::new(declared.source, declared.name.span, "declared here")));
         self.constructors(number);
         let methods = wiring.types().methods(&wiring.facts, &wiring.names, number);
-        let mut names: Vec<String> = methods.iter().map(|(_, method)| self.view.owned(method.name.name)).collect();
+        let mut names: Vec<String> =
+            methods.iter().map(|(_, method)| self.view.owned(method.name.name)).collect();
         let mut seen = HashSet::new();
         names.retain(|name| seen.insert(name.clone()));
         if !names.is_empty() {
@@ -806,7 +807,9 @@ impl Writer<'_, '_> {
 
     fn constructors(&mut self, number: usize) {
         let wiring = self.view.wiring;
-        let Some(constructors) = wiring.types().constructors(&wiring.facts, &wiring.names, number) else { return };
+        let Some(constructors) = wiring.types().constructors(&wiring.facts, &wiring.names, number) else {
+            return;
+        };
         let source = wiring.facts.declared_types[constructors.of].source;
         for constructor in constructors.all.of(&wiring.facts.parts) {
             let place = Place::new(source, constructor.name.span, "the constructor");
@@ -845,7 +848,8 @@ impl Writer<'_, '_> {
             }
         }
         for above in ancestry.names {
-            let declared = wiring.types().find(wiring.text(above)).map(|number| &facts.declared_types[number]);
+            let declared =
+                wiring.types().find(wiring.text(above)).map(|number| &facts.declared_types[number]);
             let place = declared.map(|one| Place::new(one.source, one.name.span, "declared here"));
             self.add(Section::Extends, self.named(above), place);
         }

@@ -141,7 +141,8 @@ impl<'a> View<'a> {
     fn is_assumed(&self, target: Target) -> bool {
         let (Target::Contract(name) | Target::All(name)) = target else { return false };
         let all = self.wiring.facts.supplied.iter();
-        let mut of = all.filter(|supplied| supplied.kind == SuppliedKind::Contract && supplied.name.name == name);
+        let mut of =
+            all.filter(|supplied| supplied.kind == SuppliedKind::Contract && supplied.name.name == name);
         of.all(|supplied| !matches!(supplied.by, SuppliedBy::Platform | SuppliedBy::Pattern))
     }
 

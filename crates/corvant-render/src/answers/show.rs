@@ -51,7 +51,8 @@ pub fn line(sheet: &Sheet, wiring: &Wiring, fact: &Fact) -> String {
             format!("{name}{}{from}{stage}", words::under(key.as_deref()))
         }
         Said::Sort { kind, is_abstract } => {
-            let is_told = *is_abstract && !matches!(kind, TypeKind::Interface | TypeKind::Trait | TypeKind::Mark);
+            let is_told =
+                *is_abstract && !matches!(kind, TypeKind::Interface | TypeKind::Trait | TypeKind::Mark);
             format!("{}{}", if is_told { "abstract " } else { "" }, kind.word())
         }
         Said::Callable { name, parameters, returns } => callable(name, parameters, returns.as_deref()),
