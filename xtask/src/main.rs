@@ -1,6 +1,7 @@
 //! Made corpora, benchmarks and pictures: `cargo xtask --help`.
 
 mod bench;
+mod code;
 mod corpus;
 mod dependencies;
 mod document;
@@ -65,6 +66,21 @@ enum Chore {
         #[arg(long)]
         jars: Option<PathBuf>,
     },
+    /// Measure the audit of source files whose constructors are the wiring.
+    Code {
+        /// How many files of each language are made.
+        #[arg(long, default_value_t = 10_000)]
+        files: usize,
+        /// In which languages.
+        #[arg(long, value_delimiter = ',', value_enum, default_values_t = [code::Made::Java, code::Made::Php])]
+        languages: Vec<code::Made>,
+        /// Source from elsewhere, such as that of a platform.
+        #[arg(long)]
+        folder: Option<PathBuf>,
+        /// Runs of each.
+        #[arg(long, default_value_t = 7)]
+        runs: usize,
+    },
     /// Read and parse every manifest below a folder and do nothing with it: what an audit cannot do without.
     #[command(hide = true)]
     Bare { folder: PathBuf },
@@ -102,6 +118,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         }
         Chore::Bench { sizes, parts, runs, write } => bench::run(&sizes, &parts, runs, write)?,
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
+        Chore::Code { files, languages, folder, runs } => {
+            code::run(files, &languages, folder.as_deref(), runs)?
+        }
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,
         Chore::Dependencies => dependencies::check()?,

@@ -9,9 +9,7 @@ impl Skim<'_> {
     /// Takes a type down whose keyword and name are given; the number of the token behind its head.
     pub(super) fn declare(&mut self, keyword: usize, name: usize) -> usize {
         let language = self.tokens.language;
-        if language == Language::TypeScript
-            && self.standing.blocks.iter().any(|block| matches!(block, Block::Plain))
-        {
+        if language == Language::TypeScript && self.is_inside_others() {
             // What a function declares nobody else can name.
             return name + 1;
         }

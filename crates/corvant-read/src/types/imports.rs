@@ -39,7 +39,7 @@ impl Skim<'_> {
         let (name, mut at) = self.dotted(at + usize::from(is_static));
         let imports = &mut self.found.imports;
         if self.tokens.is_sign(at, b'.') && self.tokens.is_sign(at + 1, b'*') {
-            imports.all_of.push(name);
+            imports.see_all_of(name);
             return at + 2;
         }
         let mut short = name.rsplit('.').next().unwrap_or_default();
@@ -47,7 +47,7 @@ impl Skim<'_> {
             short = self.tokens.word(at + 1).unwrap_or(short);
             at += 2;
         }
-        imports.named.push((short.to_owned(), name.clone()));
+        imports.named.insert(short.to_owned(), name.clone());
         at
     }
 
@@ -63,12 +63,15 @@ impl Skim<'_> {
         if self.tokens.is_sign(behind, b'=') {
             let end = self.tokens.find(behind + 1..self.tokens.len(), b";").unwrap_or(self.tokens.len());
             if let Some(stands_for) = self.tokens.whole_type(behind + 1..end) {
-                imports.named.push((name, stands_for.name));
+                imports.named.insert(name, stands_for.name);
             }
             return end;
         }
-        let list = if is_global { &mut imports.everywhere } else { &mut imports.all_of };
-        list.extend(Some(name).filter(|name| !name.is_empty()));
+        match name.is_empty() {
+            true => {}
+            false if is_global => imports.everywhere.push(name),
+            false => imports.see_all_of(name),
+        }
         behind
     }
 
@@ -98,7 +101,7 @@ impl Skim<'_> {
     fn php_name(&mut self, element: Range<usize>, full: &str) {
         let own = self.tokens.is_word(element.start + 1, "as").then(|| self.tokens.word(element.start + 2));
         let short = own.flatten().or_else(|| full.rsplit('\\').next()).unwrap_or_default();
-        self.found.imports.named.push((short.to_owned(), full.to_owned()));
+        self.found.imports.named.insert(short.to_lowercase(), full.to_owned());
     }
 
     /// `import { Gate as Door } from "./gate"`, `import * as depot from "./depot"`, `export { Gate } from "./gate"`

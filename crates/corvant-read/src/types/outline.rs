@@ -1,5 +1,6 @@
 //! What a file of code declares, as it is written there: names are yet to be made full.
 
+use foldhash::HashMap;
 use std::ops::Range;
 
 /// What one file declares.
@@ -14,14 +15,26 @@ pub(crate) struct Outline {
 /// What short names stand for in a file.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Imports {
-    /// Short name and full name.
-    pub(crate) named: Vec<(String, String)>,
+    /// By short name the full one; in PHP short names are in lower case.
+    pub(crate) named: HashMap<String, String>,
     /// Scopes whose names are all known.
     pub(crate) all_of: Vec<String>,
     /// Those that hold for all files.
     pub(crate) everywhere: Vec<String>,
     /// What is handed on under a name: that name, and the full name. An empty one: all of a scope.
     pub(crate) handed_on: Vec<(String, String)>,
+}
+
+/// How many scopes a file sees all names of, at most.
+const SCOPES: usize = 1_000;
+
+impl Imports {
+    /// Adds a scope whose names are all seen.
+    pub(crate) fn see_all_of(&mut self, scope: String) {
+        if self.all_of.len() < SCOPES {
+            self.all_of.push(scope);
+        }
+    }
 }
 
 /// What a type is.

@@ -282,7 +282,7 @@ impl Reader<'_> {
         let module = self.absolute(&module);
         at += usize::from(is_from);
         if self.tokens.is_sign(at, b'*') {
-            self.found.imports.all_of.push(module);
+            self.found.imports.see_all_of(module);
             return;
         }
         let list = match self.tokens.partner(at).filter(|_| self.tokens.is_sign(at, b'(')) {
@@ -297,7 +297,7 @@ impl Reader<'_> {
             .collect();
             let own = renamed.and_then(|at| self.tokens.word(at + 1)).unwrap_or(&name).to_owned();
             let full = if is_from { format!("{module}.{name}") } else { name.clone() };
-            self.found.imports.named.push((own, full));
+            self.found.imports.named.insert(own, full);
         }
     }
 
@@ -381,7 +381,7 @@ mod tests {
         assert_eq!(doubt, None);
         let imports = found.imports.named.iter().map(|(own, full)| format!("{own} {full}"));
         assert_eq!(
-            imports.collect::<Vec<_>>(),
+            imports.collect::<std::collections::BTreeSet<_>>().into_iter().collect::<Vec<_>>(),
             ["Place velmora.depot.yard.Yard", "Shed velmora.depot.yard.Shed", "clock velmora.clock"]
         );
         assert_eq!(found.imports.all_of, ["velmora.kit"]);

@@ -7,6 +7,9 @@ use std::ops::Range;
 
 /// How often a name is handed on at most.
 const STEPS: usize = 16;
+/// How many scopes all files see at most, and how many parts one type has once aliases are followed.
+const EVERYWHERE: usize = 1_000;
+const PARTS: usize = 1_000;
 /// How many types one type is said to be one of.
 const ANCESTORS: usize = 1_000;
 
@@ -45,7 +48,11 @@ impl<'a> Resolver<'a> {
     pub(crate) fn new(files: impl Iterator<Item = &'a CodeFile> + Clone) -> Self {
         let mut resolver = Self::default();
         for file in files.clone() {
-            resolver.everywhere.extend(file.outline.imports.everywhere.iter().map(String::as_str));
+            for scope in &file.outline.imports.everywhere {
+                if resolver.everywhere.len() < EVERYWHERE && !resolver.everywhere.contains(&scope.as_str()) {
+                    resolver.everywhere.push(scope);
+                }
+            }
             for one in &file.outline.types {
                 resolver.types.entry(&one.name).or_insert(Place { file, inside: one });
                 for field in &one.fields {
@@ -105,8 +112,7 @@ impl<'a> Resolver<'a> {
             if rest.is_empty() { scope.to_owned() } else { format!("{scope}{separator}{rest}") }
         };
         let imports = &place.file.outline.imports;
-        // The last one that gives a name counts.
-        if let Some((_, full)) = imports.named.iter().rev().find(|(short, _)| short == first) {
+        if let Some(full) = imports.named.get(first) {
             return self.imported(&behind(full), place);
         }
         let above = |name: &str| match language {
@@ -206,27 +212,33 @@ impl<'a> Resolver<'a> {
             _ => {}
         }
         let (first, rest) = name.split_once('\\').map_or((name, None), |(first, rest)| (first, Some(rest)));
-        let imports = &place.file.outline.imports.named;
-        let named = imports.iter().rev().find(|(short, _)| short.eq_ignore_ascii_case(first));
+        let named = place.file.outline.imports.named.get(&first.to_lowercase());
         match (named, rest) {
-            (Some((_, full)), Some(rest)) => format!("{full}\\{rest}"),
-            (Some((_, full)), None) => full.clone(),
+            (Some(full), Some(rest)) => format!("{full}\\{rest}"),
+            (Some(full), None) => full.clone(),
             (None, _) => in_scope(name),
         }
     }
 
     /// A type with full names, aliases followed; `None`: what it is is not known. What stands for any type is a star.
     pub(crate) fn resolved(&self, of: &TypeUse, place: Place<'_>) -> Option<TypeUse> {
-        self.resolved_through(of, place, 0)
+        self.resolved_through(of, place, 0, &mut 0)
     }
 
-    fn resolved_through(&self, of: &TypeUse, place: Place<'_>, steps: usize) -> Option<TypeUse> {
-        if of.name.is_empty() || steps > STEPS {
+    fn resolved_through(
+        &self,
+        of: &TypeUse,
+        place: Place<'_>,
+        steps: usize,
+        parts: &mut usize,
+    ) -> Option<TypeUse> {
+        *parts += 1;
+        if of.name.is_empty() || steps > STEPS || *parts > PARTS {
             return None;
         }
         let arguments = of.arguments.iter().map(|argument| {
             let unknown = || TypeUse { name: "*".to_owned(), ..TypeUse::default() };
-            self.resolved_through(argument, place, steps + 1).unwrap_or_else(unknown)
+            self.resolved_through(argument, place, steps + 1, parts).unwrap_or_else(unknown)
         });
         let arguments: Vec<TypeUse> = arguments.collect();
         let name = match of.name.as_str() {
@@ -237,7 +249,7 @@ impl<'a> Resolver<'a> {
         let declared = self.types.get(name.as_str()).copied();
         if let Some(place) = declared.filter(|place| place.inside.kind == Kind::Alias) {
             let stands_for = place.inside.supers.first()?;
-            let found = self.resolved_through(stands_for, place, steps + 1)?;
+            let found = self.resolved_through(stands_for, place, steps + 1, parts)?;
             return Some(TypeUse {
                 is_nullable: found.is_nullable || of.is_nullable,
                 at: of.at.clone(),
@@ -280,12 +292,7 @@ impl<'a> Resolver<'a> {
         let own = self.constants.get(&format!("{of}.{constant}")).copied();
         // A constant may be imported by itself.
         let imports = &place.file.outline.imports.named;
-        let imported = || {
-            imports
-                .iter()
-                .find(|(short, _)| short == name)
-                .and_then(|(_, full)| self.constants.get(full).copied())
-        };
+        let imported = || self.constants.get(imports.get(name)?).copied();
         own.or_else(imported)
     }
 }

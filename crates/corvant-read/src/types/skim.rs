@@ -22,8 +22,8 @@ pub(super) enum Block {
 pub(super) struct Standing {
     /// What the braces are around that are open.
     pub(super) blocks: Vec<Block>,
-    /// How many of them are around a type or scope.
-    named: usize,
+    /// Those of them that are around a type or scope: a few, however many others there are.
+    named: Vec<Block>,
     /// A declaration whose braces are still to come.
     pub(super) waiting: Option<Block>,
     /// How many parentheses and brackets are open.
@@ -78,6 +78,11 @@ impl Skim<'_> {
         }
     }
 
+    /// Whether braces are open that are around neither a type nor a scope.
+    pub(super) fn is_inside_others(&self) -> bool {
+        self.standing.blocks.len() > self.standing.named.len()
+    }
+
     /// Reads one token, and gives the number of the next.
     fn token(&mut self, at: usize) -> Result<usize, Doubt> {
         let token = self.tokens.all[at];
@@ -98,7 +103,9 @@ impl Skim<'_> {
             b'}' => {
                 let why = "a brace is closed that is not open";
                 let closed = self.standing.blocks.pop().ok_or(Doubt { at: token.range().start, why })?;
-                self.standing.named -= usize::from(!matches!(closed, Block::Plain));
+                if !matches!(closed, Block::Plain) {
+                    self.standing.named.pop();
+                }
             }
             b';' if self.standing.open == 0 => {
                 self.property(at);
@@ -125,15 +132,17 @@ impl Skim<'_> {
             return Ok(behind);
         }
         let block = waiting.unwrap_or(Block::Plain);
-        self.standing.named += usize::from(!matches!(block, Block::Plain));
         // A companion's braces are in those of its type.
         let is_around = |number: usize| {
-            self.standing.blocks.iter().any(|around| matches!(around, Block::Type(known) if *known == number))
+            self.standing.named.iter().any(|around| matches!(around, Block::Type(known) if *known == number))
         };
         let is_enum =
             matches!(block, Block::Type(number) if self.is_list_of_values(number) && !is_around(number));
+        if !matches!(block, Block::Plain) {
+            self.standing.named.push(block.clone());
+        }
         self.standing.blocks.push(block);
-        if self.standing.named > NESTED {
+        if self.standing.named.len() > NESTED {
             let why = "types stand in one another too deep";
             return Err(Doubt { at: self.tokens.range(at).start, why });
         }
@@ -254,12 +263,12 @@ impl Skim<'_> {
     /// Takes a type down under its full name.
     pub(super) fn declare_as(&mut self, name: usize, outline: TypeOutline) {
         let text = self.tokens.word(name).unwrap_or_default();
-        let around = self.standing.blocks.iter().rev().find_map(|block| match block {
+        let around = self.standing.named.iter().rev().find_map(|block| match block {
             Block::Plain => None,
             Block::Scope(name) => Some(name.as_str()),
             Block::Type(number) => Some(self.found.types[*number].name.as_str()),
         });
-        let scope = self.standing.blocks.iter().rev().find_map(|block| match block {
+        let scope = self.standing.named.iter().rev().find_map(|block| match block {
             Block::Scope(name) => Some(name.as_str()),
             _ => None,
         });
@@ -292,7 +301,7 @@ impl Skim<'_> {
         if !is_block && (name.is_empty() || self.tokens.language == Language::TypeScript) {
             return at;
         }
-        let around = self.standing.blocks.iter().rev().find_map(|block| match block {
+        let around = self.standing.named.iter().rev().find_map(|block| match block {
             Block::Scope(around) if is_block => Some(around.as_str()),
             _ => None,
         });

@@ -1,0 +1,124 @@
+//! What code costs: made source files whose constructors are the wiring, and source from elsewhere.
+
+use crate::bench::{audit_of, build, median, process};
+use clap::ValueEnum;
+use std::fmt::Write;
+use std::path::{Path, PathBuf};
+use std::{fs, io};
+
+/// Languages in which files are made.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub(crate) enum Made {
+    Java,
+    Php,
+}
+
+/// How many classes are in one package.
+const TOGETHER: usize = 50;
+/// How many methods a class has beside its constructor.
+const METHODS: usize = 20;
+
+/// Audits so many made files of a language, and the source below a folder if one is given.
+pub(crate) fn run(files: usize, languages: &[Made], folder: Option<&Path>, runs: usize) -> io::Result<()> {
+    build()?;
+    for language in languages {
+        let root = PathBuf::from(format!("target/corpora/{files}-{language:?}").to_lowercase());
+        if !root.join("corvant.toml").exists() {
+            write(&root, files, *language)?;
+        }
+        measure(&format!("{files} made files, {language:?}"), &root, runs)?;
+    }
+    if let Some(folder) = folder {
+        let root = PathBuf::from("target/corpora/source");
+        drop(fs::remove_dir_all(&root));
+        fs::create_dir_all(&root)?;
+        #[cfg(unix)]
+        std::os::unix::fs::symlink(fs::canonicalize(folder)?, root.join("source"))?;
+        fs::write(root.join("corvant.toml"), "[[types]]\nfiles = ['source/**']\n")?;
+        fs::write(
+            root.join("a.wiring.yaml"),
+            "corvant: 1\nmodule: a\nservices: { x: { type: nowhere.X } }\n",
+        )?;
+        measure(&folder.display().to_string(), &root, runs)?;
+    }
+    Ok(())
+}
+
+fn measure(what: &str, root: &Path, runs: usize) -> io::Result<()> {
+    // The first run warms the cache of files.
+    let runs: Vec<_> = (0..=runs).map(|_| process(&mut audit_of(root))).collect::<Result<_, _>>()?;
+    let peak = runs.iter().map(|run| run.peak).max().unwrap_or(0);
+    let time = median(runs.iter().skip(1).map(|run| run.time.as_secs_f64() * 1e3));
+    println!("{what}: {time:.0} ms, {} MB at most", peak / 1024);
+    Ok(())
+}
+
+fn write(root: &Path, files: usize, language: Made) -> io::Result<()> {
+    let (ending, mark) = match language {
+        Made::Java => ("java", "velmora.kit.Carried"),
+        Made::Php => ("php", "Velmora\\Kit\\Carried"),
+    };
+    for number in 0..files {
+        let folder = root.join(format!("src/m{}", number / TOGETHER));
+        fs::create_dir_all(&folder)?;
+        let text = match language {
+            Made::Java => java(number, files),
+            Made::Php => php(number, files),
+        };
+        fs::write(folder.join(format!("C{number}.{ending}")), text)?;
+    }
+    let settings = format!(
+        "[[reader]]\nname = 'parts'\nfiles = ['src/**/*.{ending}']\nsyntax = 'types'\n\
+         module = {{ path = 'src/(?<module>[^/]+)/' }}\n[[reader.take]]\nwhat = 'service'\neach = '$.types[*]'\n\
+         marked = '{mark}'\nid = '$.name'\ntype = '$.name'\noffers = 'super-types'\nwire = 'constructor'\n"
+    );
+    fs::write(root.join("corvant.toml"), settings)
+}
+
+/// The classes that a class needs: all further on, so that none needs itself.
+fn needed(number: usize, files: usize) -> impl Iterator<Item = usize> {
+    [1, 7, TOGETHER + 3].into_iter().map(move |step| number + step).filter(move |&other| other < files)
+}
+
+fn java(number: usize, files: usize) -> String {
+    let mut text = format!(
+        "package velmora.m{};\n\nimport java.util.List;\nimport velmora.kit.Carried;\n",
+        number / TOGETHER
+    );
+    for other in needed(number, files) {
+        _ = writeln!(text, "import velmora.m{}.C{other};", other / TOGETHER);
+    }
+    _ = writeln!(text, "\n/** Number {number} of many. */\n@Carried\npublic final class C{number} {{");
+    let parameters: Vec<String> = needed(number, files).map(|other| format!("C{other} c{other}")).collect();
+    _ = writeln!(text, "    public C{number}({}) {{\n    }}\n", parameters.join(", "));
+    for method in 0..METHODS {
+        _ = writeln!(
+            text,
+            "    // What {method} is for.\n    public List<String> method{method}(int first, String second) {{\n        \
+             if (first > {method} && !second.isEmpty()) {{\n            return List.of(\"{{ {method}\", second);\n        \
+             }}\n        return List.of();\n    }}\n"
+        );
+    }
+    text + "}\n"
+}
+
+fn php(number: usize, files: usize) -> String {
+    let mut text =
+        format!("<?php\n\nnamespace Velmora\\M{};\n\nuse Velmora\\Kit\\Carried;\n", number / TOGETHER);
+    for other in needed(number, files) {
+        _ = writeln!(text, "use Velmora\\M{}\\C{other};", other / TOGETHER);
+    }
+    _ = writeln!(text, "\n/** Number {number} of many. */\n#[Carried]\nfinal class C{number}\n{{");
+    let parameters: Vec<String> =
+        needed(number, files).map(|other| format!("private readonly C{other} $c{other}")).collect();
+    _ = writeln!(text, "    public function __construct({})\n    {{\n    }}\n", parameters.join(", "));
+    for method in 0..METHODS {
+        _ = writeln!(
+            text,
+            "    // What {method} is for.\n    public function method{method}(int $first, string $second): array\n    {{\n        \
+             if ($first > {method} && $second !== '') {{\n            return [\"{{ {method}\", $second];\n        }}\n        \
+             return [];\n    }}\n"
+        );
+    }
+    text + "}\n"
+}
