@@ -119,7 +119,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Bench { sizes, parts, runs, write } => bench::run(&sizes, &parts, runs, write)?,
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
         Chore::Code { files, languages, folder, runs } => {
-            code::run(files, &languages, folder.as_deref(), runs)?
+            code::run(files, &languages, folder.as_deref(), runs)?;
         }
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,

@@ -268,7 +268,10 @@ fn edited(mut value: Value, edits: Vec<(prop::sample::Index, Edit)>) -> Value {
 /// What a schema cannot say.
 fn is_beyond_a_schema(troubles: &[String]) -> bool {
     troubles.iter().all(|trouble| {
-        trouble.starts_with("lifetimes.default: the default lifetime") || trouble.starts_with("reader.")
+        let is_of_expression = trouble.contains("expression") || trouble.contains("is no glob");
+        trouble.starts_with("lifetimes.default: the default lifetime")
+            || trouble.starts_with("reader.")
+            || trouble.starts_with("types.") && is_of_expression
     })
 }
 
@@ -317,7 +320,11 @@ fn value_of(tree: &Tree<'_>, node: NodeId) -> Value {
 fn the_schemas_accept_the_demo_in_every_syntax() {
     let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../corvant/demo");
     let mut seen = Vec::new();
-    for file in ignore::Walk::new(demo).map(Result::unwrap).filter(|file| file.path().is_file()) {
+    // Code has no schema.
+    let is_described = |file: &ignore::DirEntry| {
+        file.path().is_file() && file.path().extension().is_none_or(|of| of != "java")
+    };
+    for file in ignore::Walk::new(demo).map(Result::unwrap).filter(is_described) {
         let (name, text) =
             (file.file_name().to_str().unwrap(), std::fs::read_to_string(file.path()).unwrap());
         let syntax = ManifestSyntax::of_manifest(name);
