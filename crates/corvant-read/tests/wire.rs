@@ -435,3 +435,20 @@ fn what_is_of_a_missing_type_is_told() {
         "make a service of v.Quartz (A.java:1)\nlet tower offer it: its type v.Tower (A.java:1) is one\n";
     assert!(found[0].text.contains(told), "{found:#?}");
 }
+
+/// What a definition takes over from its model it offers all the same, beside what its type says.
+#[rstest]
+#[case::all_super_types("policy.offers = 'super-types'\n", "like: model, type: v.Red", &[])]
+#[case::its_own_type("policy.wire = 'constructor'\n", "like: model, type: v.Red", &["missing-implementation v.Lit"])]
+#[case::the_word_for_that("policy.wire = 'constructor'\n", "like: worded, type: v.Red", &["missing-implementation Bright"])]
+fn what_a_model_offers_is_offered_too(#[case] policy: &str, #[case] lamp: &str, #[case] expected: &[&str]) {
+    let text = format!(
+        "//- corvant.toml\n{policy}[[types]]\nfiles = ['*.java']\n//- A.java\npackage v; interface Lit {{}} class Red implements Lit {{}}\n\
+         class Gate {{ Gate(Red red, Lit lit) {{}} }}\n//- a.wiring.yaml\ncorvant: 1\nmodule: a\nservices:\n  \
+         model: {{ template: true, offers: [Bright] }}\n  worded: {{ template: true, offers: [super-types] }}\n  lamp: {{ {lamp} }}\n  \
+         gate: {{ type: v.Gate, wire: constructor }}\n\
+         entries: {{ open: {{ needs: {{ gate: {{ service: gate }}, bright: {{ contract: Bright }} }} }} }}\n"
+    );
+    let found: Vec<String> = found(&text).into_iter().filter(|found| !found.starts_with("unused")).collect();
+    assert_eq!(found, expected);
+}

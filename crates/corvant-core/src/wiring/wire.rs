@@ -7,7 +7,7 @@ use crate::facts::{
     Callable, Facts, Many, Named, Need, Parameter, Service, Supplied, SuppliedBy, SuppliedKind, Target, Via,
 };
 use crate::name::{Name, Names};
-use crate::source::SourceIndex;
+use crate::source::{SourceIndex, Span};
 use foldhash::{HashMap, HashSet};
 
 /// How many models of a definition are looked at for what it is wired by.
@@ -44,14 +44,15 @@ pub(super) fn apply(
         return Wired::default();
     }
     let index = TypeIndex::new(facts, names);
-    let wholes = wholes(facts, policy, constructor);
+    let mut wholes = wholes(facts, policy, constructor);
     if offers_types {
-        offer_super_types(facts, names, &index, &wholes, super_types, policy.offers_super_types);
+        offer_super_types(facts, names, &index, &mut wholes, super_types, policy.offers_super_types);
     }
     let mut wirer = Wirer { names, index, wholes, wired: Wired::default() };
     let known = wirer.known(facts);
     for service in 0..facts.services.len() {
-        if wirer.wholes.of[service].is_wired {
+        facts.services[service].needs_unknown |= wirer.wholes[service].is_endless;
+        if wirer.wholes[service].is_wired {
             wirer.fill(facts, service, &known, &modules);
         }
     }
@@ -60,20 +61,28 @@ pub(super) fn apply(
     wirer.wired
 }
 
-/// What definitions say together with their models.
-struct Wholes {
-    of: Vec<Whole>,
-}
-
-/// What one does.
+/// What a definition says together with its models.
 #[derive(Clone, Default)]
 struct Whole {
     type_name: Option<Named>,
     is_wired: bool,
+    /// Whether its models are too many to say what it is wired by.
+    is_endless: bool,
     needs: Vec<Many<Need>>,
+    /// What it offers, and where another definition says that, the place that takes it over.
+    offers: Many<Named>,
+    offers_at: Option<Span>,
 }
 
-fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Wholes {
+impl Whole {
+    /// What it offers by its own words, or takes over.
+    fn offers(&self, facts: &Facts) -> Vec<Named> {
+        let offers = self.offers.of(&facts.parts).iter();
+        offers.map(|offer| Named { span: self.offers_at.unwrap_or(offer.span), ..*offer }).collect()
+    }
+}
+
+fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Vec<Whole> {
     let mut by_id: HashMap<Name, usize> = HashMap::default();
     let has_models = facts.services.iter().any(|service| service.like.is_some());
     if has_models {
@@ -82,7 +91,8 @@ fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Wholes {
         }
     }
     let whole = |service: &Service| {
-        let mut whole = Whole { type_name: service.type_name, is_wired: false, needs: vec![service.needs] };
+        let (type_name, offers, needs) = (service.type_name, service.offers, vec![service.needs]);
+        let mut whole = Whole { type_name, offers, needs, ..Whole::default() };
         let mut wire = service.wire;
         let mut at = *service;
         let mut steps = 0;
@@ -90,12 +100,16 @@ fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Wholes {
             steps += 1;
             if steps > MODELS {
                 // A line that is longer leads nowhere, or round and round.
-                return Whole { needs: vec![service.needs], ..Whole::default() };
+                return Whole { is_endless: true, ..Whole::default() };
             }
             at = facts.services[model];
             whole.type_name = whole.type_name.or(at.type_name);
             wire = wire.or(at.wire);
             whole.needs.push(at.needs);
+            if whole.offers.is_empty() {
+                whole.offers = at.offers;
+                whole.offers_at = service.like.map(|like| like.span).filter(|_| at.source != service.source);
+            }
         }
         let needs = whole.needs.iter().flat_map(|needs| needs.of(&facts.parts));
         let is_made = needs.clone().any(|need| need.via == Via::Factory);
@@ -106,7 +120,7 @@ fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Wholes {
             });
         whole
     };
-    Wholes { of: facts.services.iter().map(whole).collect() }
+    facts.services.iter().map(whole).collect()
 }
 
 /// Puts what a service's type is one of in the place of the word for that.
@@ -114,14 +128,14 @@ fn offer_super_types(
     facts: &mut Facts,
     names: &Names,
     index: &TypeIndex,
-    wholes: &Wholes,
+    wholes: &mut [Whole],
     word: Option<Name>,
     by_policy: bool,
 ) {
     for service in 0..facts.services.len() {
-        let offers = facts.services[service].offers.of(&facts.parts).to_vec();
+        let offers = wholes[service].offers(facts);
         let said = offers.iter().find(|offer| Some(offer.name) == word).copied();
-        let type_name = wholes.of[service].type_name;
+        let type_name = wholes[service].type_name;
         let may = by_policy && facts.services[service].may_be_built();
         let Some(at) = said.or_else(|| type_name.filter(|_| may)) else { continue };
         let of_type = type_name.and_then(|named| index.find(names.text(named.name)));
@@ -132,14 +146,16 @@ fn offer_super_types(
         let all: Vec<Named> = own.chain(above).filter(|offer| seen.insert(offer.name)).collect();
         let start = facts.parts.named.len();
         facts.parts.named.extend(all);
-        facts.services[service].offers = Many::since(start, &facts.parts);
+        let offers = Many::since(start, &facts.parts);
+        facts.services[service].offers = offers;
+        (wholes[service].offers, wholes[service].offers_at) = (offers, None);
     }
 }
 
 struct Wirer<'n> {
     names: &'n Names,
     index: TypeIndex,
-    wholes: Wholes,
+    wholes: Vec<Whole>,
     wired: Wired,
 }
 
@@ -162,7 +178,7 @@ impl Wirer<'_> {
         let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
         supplied.for_each(|supplied| add(supplied.name.name));
         facts.choices.iter().for_each(|choice| add(choice.contract.name));
-        for whole in self.wholes.of.iter().filter_map(|whole| whole.type_name) {
+        for whole in self.wholes.iter().filter_map(|whole| whole.type_name) {
             add(whole.name);
         }
         let mut by_short: HashMap<String, Option<Name>> = HashMap::default();
@@ -185,7 +201,7 @@ impl Wirer<'_> {
         known: &Known,
         modules: &impl Fn(SourceIndex) -> Option<Name>,
     ) {
-        let whole = &self.wholes.of[service];
+        let whole = &self.wholes[service];
         let type_name = whole.type_name;
         let of = type_name.and_then(|named| self.index.find(self.names.text(named.name)));
         let constructors = of.and_then(|of| self.index.constructors(facts, self.names, of));
@@ -281,12 +297,12 @@ impl Wirer<'_> {
         let asked: HashMap<String, Name> =
             asked(facts).map(|name| (whole_with_dots(self.names.text(name)), name)).collect();
         for service in 0..facts.services.len() {
-            let Some(named) = self.wholes.of[service].type_name else { continue };
+            let Some(named) = self.wholes[service].type_name else { continue };
             if !facts.services[service].may_be_built() {
                 continue;
             }
             let Some(&contract) = asked.get(&whole_with_dots(self.names.text(named.name))) else { continue };
-            let offers = facts.services[service].offers.of(&facts.parts).to_vec();
+            let offers = self.wholes[service].offers(facts);
             if offers.iter().any(|offer| offer.name == contract) {
                 continue;
             }
