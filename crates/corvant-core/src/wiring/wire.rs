@@ -66,7 +66,7 @@ pub(super) fn apply(
 struct Whole {
     type_name: Option<Named>,
     is_wired: bool,
-    /// Whether its models are too many to say what it is wired by.
+    /// Whether its constructor is to be filled and its models are too many to say what with.
     is_endless: bool,
     needs: Vec<Many<Need>>,
     /// What it offers, and where another definition says that, the place that takes it over.
@@ -100,7 +100,9 @@ fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Vec<Whol
             steps += 1;
             if steps > MODELS {
                 // A line that is longer leads nowhere, or round and round.
-                return Whole { is_endless: true, ..Whole::default() };
+                let is_endless =
+                    wire.map_or(policy.wires_constructors, |wire| Some(wire.name) == constructor);
+                return Whole { is_endless, ..Whole::default() };
             }
             at = facts.services[model];
             whole.type_name = whole.type_name.or(at.type_name);
@@ -140,6 +142,9 @@ fn offer_super_types(
         let Some(at) = said.or_else(|| type_name.filter(|_| may)) else { continue };
         let of_type = type_name.and_then(|named| index.find(names.text(named.name)));
         let above = of_type.map(|of| index.ancestry(facts, names, of).names).unwrap_or_default();
+        if said.is_none() && above.is_empty() {
+            continue;
+        }
         let mut seen: HashSet<Name> = HashSet::default();
         let own = offers.into_iter().filter(|offer| Some(offer.name) != word);
         let above = above.into_iter().map(|name| Named { name, span: at.span });
