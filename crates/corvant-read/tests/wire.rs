@@ -1,5 +1,11 @@
 //! Wiring by type: constructors filled by the types of their parameters, and types offered by what is one of them.
 
+use corvant_core::answers::show::{Said, show};
+use corvant_core::answers::terms::Reason;
+use corvant_core::answers::{View, look_up};
+use corvant_core::audit::{Options, audit};
+use corvant_core::finding::BlindSpotKind;
+use corvant_read::workspace;
 use corvant_testing::{expect, messages};
 use rstest::rstest;
 
@@ -418,6 +424,11 @@ class Handlers {{
 class Makers {{ @Made Yard yard(Fence fence) {{ return null; }} }}
                                ^^^^^ missing-implementation v.depot.Fence
 interface Fence {{}}
+class More {{
+    @Made Shed shed(Lamp... lamps) {{ return null; }}
+    @Handler void look(Shed shed) {{}}
+}}
+class Shed {{}}
 "#
     ));
 }
@@ -451,4 +462,36 @@ fn what_a_model_offers_is_offered_too(#[case] policy: &str, #[case] lamp: &str, 
     );
     let found: Vec<String> = found(&text).into_iter().filter(|found| !found.starts_with("unused")).collect();
     assert_eq!(found, expected);
+}
+
+/// What is only taken to be there is listed among what was not looked at, until it is said to be supplied.
+#[rstest]
+#[case::said_of_nobody("", true)]
+#[case::supplied("[supplied]\ncontracts = ['far.away.Clock']\n", false)]
+#[case::supplied_by_a_pattern("[supplied]\ncontracts = ['far.*']\n", false)]
+fn types_that_nobody_declares_are_listed(#[case] supplied: &str, #[case] is_listed: bool) {
+    let workspace = workspace::from_texts([
+        ("corvant.toml", format!("[[types]]\nfiles = ['*.java']\n{supplied}").as_str()),
+        ("Gate.java", "package v; class Gate { Gate(far.away.Clock clock) {} }"),
+        (
+            "a.wiring.yaml",
+            "corvant: 1\nmodule: a\nservices: { gate: { type: v.Gate, wire: constructor } }\n\
+             entries: { open: { needs: { gate: { service: gate } } } }\n",
+        ),
+    ]);
+    let (wiring, _) = workspace.unwrap().link();
+    let report = audit(&wiring, &Options::default());
+    assert!(report.findings.is_empty(), "{:#?}", report.findings);
+    let listed = report.blind_spots.iter().filter(|spot| spot.kind == BlindSpotKind::TypesOutside);
+    let messages: Vec<&str> = listed.map(|spot| spot.message.as_str()).collect();
+    assert_eq!(messages.len(), usize::from(is_listed), "{messages:?}");
+    assert!(messages.iter().all(|message| message.contains("far.away.Clock")), "{messages:?}");
+    let view = View::new(&wiring, None);
+    let gate = look_up(&wiring, "gate", None).unwrap();
+    let facts = show(&view, gate, &report).facts;
+    let reason = facts.iter().find_map(|fact| match &fact.said {
+        Said::Need { gets, .. } => Some(gets.reason.clone()),
+        _ => None,
+    });
+    assert_eq!(reason, Some(if is_listed { Reason::Assumed } else { Reason::Supplied }));
 }

@@ -28,7 +28,12 @@ fn ask(folder: &Path, question: &[&str]) -> support::Outcome {
 #[case::show_tag("show-tag", &["show", "departure-rule"])]
 #[case::show_module("show-module", &["show", "depot"])]
 #[case::show_provider("show-provider", &["show", "vehicles.provider"])]
+#[case::show_a_typed_service("show-typed-service", &["show", "lifts.desk"])]
+#[case::show_type("show-type", &["show", "velmora.lifts.Board", "--kind", "type"])]
 #[case::find("find", &["find", "fleet"])]
+#[case::find_type("find-type", &["find", "velmora.lifts.Lift", "--whole"])]
+#[case::why_a_type("why-type", &["why", "lift-desk", "velmora.lifts.Desk"])]
+#[case::impact_of_a_type("impact-type", &["impact", "velmora.lifts.NorthLift"])]
 #[case::why("why", &["why", "open-gate", "signals.clock", "--limit", "2"])]
 #[case::order("order", &["order", "open-gate"])]
 #[case::order_of_all("order-of-all", &["order"])]
@@ -48,6 +53,7 @@ fn the_answer_is_whole_and_plain_in_a_pipe(#[case] name: &str, #[case] question:
 #[rstest]
 #[case(&["show", "timetable.board"], "/sections/needs/3/gets/service", "signals.clock")]
 #[case(&["show", "Clock"], "/kind", "contract")]
+#[case(&["show", "velmora.lifts.Desk"], "/sections/built_with/0/parameters/0/type", "velmora.lifts.Board")]
 #[case(&["find", "vehicles.fleet", "--whole"], "/mentions/0/act", "needed")]
 #[case(&["why", "open-gate", "vehicles.fleet"], "/chains/0/0/to/name", "depot.yard")]
 #[case(&["order"], "/registering/0/provider", "vehicles.provider")]
@@ -66,6 +72,7 @@ fn every_answer_is_json_too(#[case] question: &[&str], #[case] pointer: &str, #[
     "show timetable.board", "show VehicleLocator", "show departure-rule", "show depot",
     "show vehicles.provider", "show open-gate", "show depot.gate_seconds",
     "show passenger.channel.app", "show signals.clock", "show PassengerChannel",
+    "show lifts.desk", "show velmora.lifts.Desk", "show velmora.lifts.Lift",
 ])]
 #[case::find("find", &["find e", "find nothing-has-this"])]
 #[case::why("why", &[

@@ -122,7 +122,11 @@ pub fn find(wiring: &Wiring, stage: Option<Name>, is_wanted: impl Fn(&str) -> bo
     finder.definitions();
     finder.references();
     finder.rest();
-    finder.found.sort_by_key(|mention| (mention.source, mention.span));
+    // What several read of one file is in the order of the file.
+    let sources = &wiring.sources;
+    let files = sources.chunk_by(|one, other| one.path == other.path).enumerate();
+    let files: Vec<usize> = files.flat_map(|(number, same)| same.iter().map(move |_| number)).collect();
+    finder.found.sort_by_key(|mention| (files[mention.source.index()], mention.span));
     finder.found
 }
 

@@ -795,7 +795,7 @@ impl Writer<'_, '_> {
         let said = Said::Sort { kind: declared.kind, is_abstract: declared.is_abstract };
         self.add(Section::Sort, said, Some(Place::new(declared.source, declared.name.span, "declared here")));
         self.constructors(number);
-        let methods = wiring.types().methods(&wiring.facts, &wiring.names, number);
+        let methods = wiring.types().methods(number);
         let mut names: Vec<String> =
             methods.iter().map(|(_, method)| self.view.owned(method.name.name)).collect();
         let mut seen = HashSet::new();
@@ -807,7 +807,7 @@ impl Writer<'_, '_> {
 
     fn constructors(&mut self, number: usize) {
         let wiring = self.view.wiring;
-        let Some(constructors) = wiring.types().constructors(&wiring.facts, &wiring.names, number) else {
+        let Some(constructors) = wiring.types().constructors(number) else {
             return;
         };
         let source = wiring.facts.declared_types[constructors.of].source;
@@ -836,7 +836,7 @@ impl Writer<'_, '_> {
         let wiring = self.view.wiring;
         let Some(number) = wiring.types().find(wiring.text(name)) else { return };
         let facts = &wiring.facts;
-        let ancestry = wiring.types().ancestry(facts, &wiring.names, number);
+        let ancestry = wiring.types().ancestry(number);
         let parts: Vec<&DeclaredType> =
             facts.declared_types.iter().filter(|declared| declared.name.name == name).collect();
         for declared in &parts {
@@ -853,14 +853,13 @@ impl Writer<'_, '_> {
             let place = declared.map(|one| Place::new(one.source, one.name.span, "declared here"));
             self.add(Section::Extends, self.named(above), place);
         }
-        let below = wiring.types().below(facts, &wiring.names);
-        for below in below.direct(number) {
+        for &below in wiring.types().directly_below(number) {
             let declared = &facts.declared_types[below];
             let place = Place::new(declared.source, declared.name.span, "declared here");
             self.add(Section::Below, self.named(declared.name.name), Some(place));
         }
         self.constructors(number);
-        for (source, method) in wiring.types().methods(facts, &wiring.names, number) {
+        for (source, method) in wiring.types().methods(number) {
             let place = Place::new(source, method.name.span, "the method");
             self.add(Section::Methods, self.callable(method), Some(place));
         }

@@ -22,8 +22,6 @@ words! {
         Alias "alias"
         /// What marks are.
         Mark "mark"
-        /// One of which nothing is known but its name.
-        Unknown "type"
     }
 }
 

@@ -26,7 +26,7 @@ mod typed;
 mod usage;
 mod whole;
 
-pub(crate) use crate::wiring::types::{TypeIndex, short, with_dots, written_as};
+pub(crate) use crate::wiring::types::{Types, short, with_dots, written_as};
 pub(crate) use allow::Allowed;
 pub(crate) use clash::Clash;
 pub(crate) use context::{Aids, Context};

@@ -152,7 +152,7 @@ pub(super) fn apply(facts: &mut Facts, same_id: SameId) -> Own {
 
 /// By id the definition that others take as their model, in whatever stage they are: one that overrides the
 /// others of its id goes first, then the one that the policy prefers.
-fn models(facts: &Facts, same_id: SameId) -> HashMap<Name, usize> {
+pub(super) fn models(facts: &Facts, same_id: SameId) -> HashMap<Name, usize> {
     let mut by_id: HashMap<Name, usize> = HashMap::with_capacity(facts.services.len());
     for (index, service) in facts.services.iter().enumerate() {
         let known = *by_id.entry(service.id.name).or_insert(index);

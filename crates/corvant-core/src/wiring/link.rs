@@ -46,6 +46,9 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     let module = |source: SourceIndex| headers[source.index()].module.map(|module| module.name);
     let wired = wire::apply(&mut facts, &names, &policy, module);
     supply_by_pattern(&mut facts, &names);
+    if let Some(index) = &wired.index {
+        wire::supply_unknown(&mut facts, &names, index);
+    }
     let mut modules = Vec::new();
     let mut known = HashMap::new();
     let module_of = headers.iter().enumerate().map(|(index, header)| {
@@ -76,8 +79,8 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         declared: Declared::default(),
         own: Own::default(),
         written_needs: 0,
-        wired: Arc::new(wired),
-        types: OnceLock::new(),
+        copied_needs: wired.copied_needs,
+        types: Arc::new(wired.index.map_or_else(OnceLock::new, OnceLock::from)),
         said,
         module_of,
         dormant_modules,
@@ -192,8 +195,7 @@ impl Wiring {
             wrapped_needs: Vec::new(),
             declared: Declared::default(),
             own: Own::default(),
-            wired: self.wired.clone(),
-            types: OnceLock::new(),
+            types: self.types.clone(),
             said: self.said.clone(),
             module_of: self.module_of.clone(),
             dormant_modules: self.dormant_modules.clone(),

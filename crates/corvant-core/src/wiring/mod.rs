@@ -28,8 +28,7 @@ use crate::source::{Source, SourceIndex, Span};
 use crate::work;
 use foldhash::{HashMap, HashSet};
 use std::sync::{Arc, OnceLock};
-use types::TypeIndex;
-use wire::Wired;
+use types::{TypeIndex, Types};
 
 /// One manifest as a reader hands it over.
 #[derive(Debug)]
@@ -91,10 +90,10 @@ pub struct Wiring {
     own: inherit::Own,
     /// How many needs are written down, or follow from a constructor; inherited ones are not counted again.
     pub written_needs: usize,
-    /// What was filled by types.
-    wired: Arc<Wired>,
+    /// How many needs stand in the facts twice, for those of a definition stand in a row.
+    copied_needs: usize,
     /// The types that code declares, once they are asked for.
-    types: OnceLock<TypeIndex>,
+    types: Arc<OnceLock<TypeIndex>>,
     /// By source: how many things the file says.
     pub said: Vec<u32>,
     module_of: Vec<Option<ModuleIndex>>,
@@ -207,13 +206,14 @@ impl Wiring {
     }
 
     /// The types that code declares.
-    pub(crate) fn types(&self) -> &TypeIndex {
-        self.types.get_or_init(|| TypeIndex::new(&self.facts, &self.names))
+    pub(crate) fn types(&self) -> Types<'_> {
+        let (facts, names) = (&self.facts, &*self.names);
+        Types { index: self.types.get_or_init(|| TypeIndex::new(facts, names)), facts, names }
     }
 
     /// How many needs there are, each counted once.
     pub fn needs(&self) -> usize {
-        self.written_needs - self.wired.copied_needs
+        self.written_needs - self.copied_needs
     }
 
     /// Definitions whose models lead into a cycle, in order.

@@ -4,6 +4,8 @@ use crate::facts::{Callable, DeclaredType, Facts, Many, TypeKind};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashSet};
+use std::ops::Deref;
+use std::sync::OnceLock;
 
 /// How many types up a type is followed.
 const UP: usize = 1_000;
@@ -19,6 +21,24 @@ pub(crate) struct TypeIndex {
     by_last_part: HashMap<String, Vec<String>>,
     /// Scopes of which not all is known; an empty one stands for all.
     doubtful: HashSet<String>,
+    /// Which types are of which others, once that is asked for.
+    below: OnceLock<Below>,
+}
+
+/// The index with the facts that it is of.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Types<'a> {
+    pub(crate) index: &'a TypeIndex,
+    pub(crate) facts: &'a Facts,
+    pub(crate) names: &'a Names,
+}
+
+impl<'a> Deref for Types<'a> {
+    type Target = &'a TypeIndex;
+
+    fn deref(&self) -> &Self::Target {
+        &self.index
+    }
 }
 
 /// All that a type is one of.
@@ -92,13 +112,6 @@ impl TypeIndex {
         self.get(&with_dots(text))
     }
 
-    /// All declarations of a type that has several parts, by the number of the first.
-    fn parts<'f>(&self, facts: &'f Facts, names: &Names, first: usize) -> Vec<(usize, &'f DeclaredType)> {
-        let name = with_dots(names.text(facts.declared_types[first].name.name));
-        let all = self.by_name.get(&name).into_iter().flatten();
-        all.map(|&number| (number as usize, &facts.declared_types[number as usize])).collect()
-    }
-
     /// All full names, in order.
     pub(crate) fn names(&self) -> Vec<&str> {
         let mut names: Vec<&str> = self.by_name.keys().map(String::as_str).collect();
@@ -114,9 +127,18 @@ impl TypeIndex {
             _ => None,
         }
     }
+}
+
+impl<'a> Types<'a> {
+    /// All declarations of a type that has several parts, by the number of the first.
+    fn parts(self, first: usize) -> Vec<(usize, &'a DeclaredType)> {
+        let name = with_dots(self.names.text(self.facts.declared_types[first].name.name));
+        let all = self.by_name.get(&name).into_iter().flatten();
+        all.map(|&number| (number as usize, &self.facts.declared_types[number as usize])).collect()
+    }
 
     /// All that a type is one of, over however many others.
-    pub(crate) fn ancestry(&self, facts: &Facts, names: &Names, of: usize) -> Ancestry {
+    pub(crate) fn ancestry(self, of: usize) -> Ancestry {
         let mut ancestry = Ancestry { is_whole: true, ..Ancestry::default() };
         let mut seen: HashSet<Name> = HashSet::default();
         let mut waiting = std::collections::VecDeque::from([of]);
@@ -126,19 +148,18 @@ impl TypeIndex {
             if known.len() >= UP {
                 break;
             }
-            for (part, declared) in self.parts(facts, names, number) {
+            for (part, declared) in self.parts(number) {
                 ancestry.declared.push(part);
-                let scope = with_dots(names.text(declared.name.name));
-                ancestry.is_whole &=
-                    !declared.is_open && declared.kind != TypeKind::Unknown && !self.is_doubtful(&scope);
-                for above in declared.supers.of(&facts.parts) {
+                let scope = with_dots(self.names.text(declared.name.name));
+                ancestry.is_whole &= !declared.is_open && !self.is_doubtful(&scope);
+                for above in declared.supers.of(&self.facts.parts) {
                     if seen.insert(above.name) {
                         ancestry.names.push(above.name);
                     }
-                    match self.find(names.text(above.name)) {
+                    match self.find(self.names.text(above.name)) {
                         Some(number) if known.insert(number) => waiting.push_back(number),
                         Some(_) => {}
-                        None => ancestry.is_whole &= is_root(names.text(above.name)),
+                        None => ancestry.is_whole &= is_root(self.names.text(above.name)),
                     }
                 }
             }
@@ -147,11 +168,11 @@ impl TypeIndex {
     }
 
     /// Whether a type is of another, by their full names; `None`: nobody can know.
-    pub(crate) fn is_of(&self, facts: &Facts, names: &Names, of: usize, above: &str) -> Option<bool> {
+    pub(crate) fn is_of(self, of: usize, above: &str) -> Option<bool> {
         let above = with_dots(above);
         let target = self.get(&above)?;
-        let wanted = &facts.declared_types[target];
-        let ancestry = self.ancestry(facts, names, of);
+        let wanted = &self.facts.declared_types[target];
+        let ancestry = self.ancestry(of);
         let is_there = ancestry.declared.contains(&target);
         if is_there {
             return Some(true);
@@ -161,14 +182,13 @@ impl TypeIndex {
     }
 
     /// What a type is built with; `None`: nobody can know.
-    pub(crate) fn constructors(&self, facts: &Facts, names: &Names, of: usize) -> Option<Constructors> {
+    pub(crate) fn constructors(self, of: usize) -> Option<Constructors> {
         let (mut at, mut steps) = (of, 0);
         loop {
-            let parts = self.parts(facts, names, at);
-            let scope = with_dots(names.text(facts.declared_types[at].name.name));
-            let is_unknown =
-                |declared: &DeclaredType| matches!(declared.kind, TypeKind::Unknown | TypeKind::Alias);
-            if self.is_doubtful(&scope) || parts.iter().any(|(_, declared)| is_unknown(declared)) {
+            let parts = self.parts(at);
+            let scope = with_dots(self.names.text(self.facts.declared_types[at].name.name));
+            if self.is_doubtful(&scope) || parts.iter().any(|(_, declared)| declared.kind == TypeKind::Alias)
+            {
                 return None;
             }
             let own = parts.iter().find(|(_, declared)| !declared.constructors.is_empty());
@@ -182,14 +202,14 @@ impl TypeIndex {
                 return is_known.then_some(Constructors { of: first, all: declared.constructors });
             }
             steps += 1;
-            let supers = parts.iter().flat_map(|(_, declared)| declared.supers.of(&facts.parts));
+            let supers = parts.iter().flat_map(|(_, declared)| declared.supers.of(&self.facts.parts));
             let supers: Vec<Option<usize>> = supers
-                .filter(|above| !is_root(names.text(above.name)))
-                .map(|above| self.find(names.text(above.name)))
+                .filter(|above| !is_root(self.names.text(above.name)))
+                .map(|above| self.find(self.names.text(above.name)))
                 .collect();
             // An interface brings none.
             let is_class = |number: &Option<usize>| {
-                number.is_none_or(|number| facts.declared_types[number].kind != TypeKind::Interface)
+                number.is_none_or(|number| self.facts.declared_types[number].kind != TypeKind::Interface)
             };
             match supers.into_iter().find(is_class) {
                 None => return Some(Constructors { of: first, all: declared.constructors }),
@@ -199,58 +219,51 @@ impl TypeIndex {
         }
     }
 
-    /// The method of a type that has a name, its own or inherited; `Ok(None)`: it has none; `Err`: nobody can know.
-    pub(crate) fn method<'f>(
-        &self,
-        facts: &'f Facts,
-        names: &Names,
-        of: usize,
-        method: &str,
-    ) -> Result<Option<(usize, &'f Callable)>, ()> {
-        let ancestry = self.ancestry(facts, names, of);
-        for &number in &ancestry.declared {
-            let declared = &facts.declared_types[number];
-            let is_it = |one: &&Callable| {
-                let text = names.text(one.name.name);
+    /// Whether a type has a method, its own or inherited; `None`: nobody can know.
+    pub(crate) fn has_method(self, of: usize, method: &str) -> Option<bool> {
+        let ancestry = self.ancestry(of);
+        let declared = || ancestry.declared.iter().map(|&number| &self.facts.declared_types[number]);
+        let has_it = |declared: &DeclaredType| {
+            declared.methods.of(&self.facts.parts).iter().any(|one| {
+                let text = self.names.text(one.name.name);
                 // In some languages the case of letters does not matter; where it does, that is a finding of the compiler.
                 text == method || declared.inherits_constructor && text.eq_ignore_ascii_case(method)
-            };
-            let found = declared.methods.of(&facts.parts).iter().find(is_it);
-            if let Some(found) = found {
-                return Ok(Some((number, found)));
-            }
-        }
-        // Of these some have methods that nobody writes.
-        let has_others = |number: &usize| {
-            let kind = facts.declared_types[*number].kind;
-            matches!(kind, TypeKind::Alias | TypeKind::Unknown | TypeKind::Enum | TypeKind::Record)
+            })
         };
-        if ancestry.is_whole && !ancestry.declared.iter().any(has_others) { Ok(None) } else { Err(()) }
+        // Of these some have methods that nobody writes.
+        let has_others =
+            |one: &DeclaredType| matches!(one.kind, TypeKind::Alias | TypeKind::Enum | TypeKind::Record);
+        if declared().any(has_it) {
+            Some(true)
+        } else {
+            (ancestry.is_whole && !declared().any(has_others)).then_some(false)
+        }
     }
-}
 
-/// Which types say that they are of others.
-#[derive(Debug, Default)]
-pub(crate) struct Below {
-    /// By number of a type those that name it as a super type.
-    direct: HashMap<usize, Vec<usize>>,
-}
+    /// All methods of a type, its own first, with the files that they are in.
+    pub(crate) fn methods(self, of: usize) -> Vec<(SourceIndex, &'a Callable)> {
+        let declared =
+            self.ancestry(of).declared.into_iter().map(|number| &self.facts.declared_types[number]);
+        let of = |one: &'a DeclaredType| {
+            one.methods.of(&self.facts.parts).iter().map(|method| (one.source, method))
+        };
+        declared.flat_map(of).collect()
+    }
 
-impl Below {
     /// Types that name another as a super type, in the order of their declarations.
-    pub(crate) fn direct(&self, of: usize) -> impl Iterator<Item = usize> {
-        self.direct.get(&of).into_iter().flatten().copied()
+    pub(crate) fn directly_below(self, of: usize) -> &'a [usize] {
+        self.below().direct.get(&of).map(Vec::as_slice).unwrap_or_default()
     }
 
     /// Types that can be built and are of another, in the order of their declarations.
-    pub(crate) fn concrete(&self, facts: &Facts, of: usize) -> Vec<usize> {
+    pub(crate) fn concrete_below(self, of: usize) -> Vec<usize> {
         let (mut waiting, mut seen) = (vec![of], HashSet::from_iter([of]));
         let mut concrete = Vec::new();
         while let Some(at) = waiting.pop() {
-            for &below in self.direct.get(&at).into_iter().flatten() {
+            for &below in self.directly_below(at) {
                 if seen.insert(below) {
                     waiting.push(below);
-                    let declared = &facts.declared_types[below];
+                    let declared = &self.facts.declared_types[below];
                     let is_made = matches!(declared.kind, TypeKind::Class | TypeKind::Record);
                     concrete.extend(Some(below).filter(|_| is_made && !declared.is_abstract));
                 }
@@ -259,35 +272,27 @@ impl Below {
         concrete.sort_unstable();
         concrete
     }
-}
 
-impl TypeIndex {
-    /// Which types are of which others, in one pass over all.
-    pub(crate) fn below(&self, facts: &Facts, names: &Names) -> Below {
-        let mut below = Below::default();
-        for (number, declared) in facts.declared_types.iter().enumerate() {
-            for above in declared.supers.of(&facts.parts) {
-                if let Some(above) = self.find(names.text(above.name)) {
-                    below.direct.entry(above).or_default().push(number);
+    fn below(self) -> &'a Below {
+        self.index.below.get_or_init(|| {
+            let mut below = Below::default();
+            for (number, declared) in self.facts.declared_types.iter().enumerate() {
+                for above in declared.supers.of(&self.facts.parts) {
+                    if let Some(above) = self.find(self.names.text(above.name)) {
+                        below.direct.entry(above).or_default().push(number);
+                    }
                 }
             }
-        }
-        below
+            below
+        })
     }
+}
 
-    /// All methods of a type, its own first, with the files that they are in.
-    pub(crate) fn methods<'f>(
-        &self,
-        facts: &'f Facts,
-        names: &Names,
-        of: usize,
-    ) -> Vec<(SourceIndex, &'f Callable)> {
-        let declared = self.ancestry(facts, names, of).declared;
-        let declared = declared.into_iter().map(|number| &facts.declared_types[number]);
-        declared
-            .flat_map(|one| one.methods.of(&facts.parts).iter().map(|method| (one.source, method)))
-            .collect()
-    }
+/// Which types say that they are of others.
+#[derive(Debug, Default)]
+pub(crate) struct Below {
+    /// By number of a type those that name it as a super type.
+    direct: HashMap<usize, Vec<usize>>,
 }
 
 /// Whether every type is one of these, in some language: that says nothing.
@@ -304,8 +309,12 @@ fn is_root(text: &str) -> bool {
 
 /// A name of a type with dots between its parts, without arguments of its own.
 pub(crate) fn with_dots(text: &str) -> String {
-    let text = text.split('<').next().unwrap_or(text).trim();
-    let dotted = text.replace("::", ".").replace(['\\', '/', '#', '$', '+'], ".");
+    whole_with_dots(text.split('<').next().unwrap_or(text))
+}
+
+/// The same with its arguments, in which no spaces count.
+pub(crate) fn whole_with_dots(text: &str) -> String {
+    let dotted = text.replace("::", ".").replace(['\\', '/', '#', '$', '+'], ".").replace(' ', "");
     dotted.trim_matches('.').to_owned()
 }
 

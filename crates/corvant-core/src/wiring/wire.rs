@@ -1,8 +1,9 @@
 //! Wiring by type: parameters of constructors that no need fills become needs on their types, and what is one of a type
 //! offers it.
 
+use super::inherit::models;
 use super::policy::Policy;
-use super::types::{TypeIndex, short, with_dots};
+use super::types::{TypeIndex, Types, short, whole_with_dots, with_dots};
 use crate::facts::{
     Callable, Facts, Many, Named, Need, Parameter, Service, Supplied, SuppliedBy, SuppliedKind, Target, Via,
 };
@@ -15,11 +16,13 @@ const MODELS: usize = 100;
 /// In a list of contracts: all that the service's type is one of.
 pub const SUPER_TYPES: &str = "super-types";
 
-/// What was filled by types.
+/// What was done by types.
 #[derive(Debug, Default)]
-pub(crate) struct Wired {
+pub(super) struct Wired {
     /// How many needs stand in the facts twice, as those of a definition stand in a row.
     pub(super) copied_needs: usize,
+    /// The index, if it was made for that.
+    pub(super) index: Option<TypeIndex>,
 }
 
 /// Fills constructors and offers of all services.
@@ -39,7 +42,8 @@ pub(super) fn apply(
             && facts.services.iter().any(|service| service.wire.map(|wire| wire.name) == constructor);
     let offers_types =
         policy.offers_super_types || facts.services.iter().any(|service| is_named(service.offers, facts));
-    let asks_types = facts.parts.needs.iter().any(|need| need.by_type);
+    // Such needs come from code.
+    let asks_types = !facts.declared_types.is_empty() && facts.parts.needs.iter().any(|need| need.by_type);
     if !is_wired && !offers_types && !asks_types {
         return Wired::default();
     }
@@ -48,7 +52,7 @@ pub(super) fn apply(
     if offers_types {
         offer_super_types(facts, names, &index, &mut wholes, super_types, policy.offers_super_types);
     }
-    let mut wirer = Wirer { names, index, wholes, wired: Wired::default() };
+    let mut wirer = Wirer { names, index, wholes, copied_needs: 0 };
     let known = wirer.known(facts);
     for service in 0..facts.services.len() {
         facts.services[service].needs_unknown |= wirer.wholes[service].is_endless;
@@ -57,8 +61,7 @@ pub(super) fn apply(
         }
     }
     wirer.offer_own_types(facts);
-    wirer.supply_unknown(facts);
-    wirer.wired
+    Wired { copied_needs: wirer.copied_needs, index: Some(wirer.index) }
 }
 
 /// What a definition says together with its models.
@@ -83,16 +86,11 @@ impl Whole {
 }
 
 fn wholes(facts: &Facts, policy: &Policy, constructor: Option<Name>) -> Vec<Whole> {
-    let mut by_id: HashMap<Name, usize> = HashMap::default();
     let has_models = facts.services.iter().any(|service| service.like.is_some());
-    if has_models {
-        for (number, service) in facts.services.iter().enumerate() {
-            by_id.entry(service.id.name).or_insert(number);
-        }
-    }
+    let by_id = if has_models { models(facts, policy.same_id) } else { HashMap::default() };
     let whole = |service: &Service| {
         let (type_name, offers, needs) = (service.type_name, service.offers, vec![service.needs]);
-        let mut whole = Whole { type_name, offers, needs, ..Whole::default() };
+        let mut whole = Whole { type_name, needs, offers, ..Whole::default() };
         let mut wire = service.wire;
         let mut at = *service;
         let mut steps = 0;
@@ -134,14 +132,14 @@ fn offer_super_types(
     word: Option<Name>,
     by_policy: bool,
 ) {
-    for service in 0..facts.services.len() {
-        let offers = wholes[service].offers(facts);
+    for (service, whole) in wholes.iter_mut().enumerate() {
+        let offers = whole.offers(facts);
         let said = offers.iter().find(|offer| Some(offer.name) == word).copied();
-        let type_name = wholes[service].type_name;
+        let type_name = whole.type_name;
         let may = by_policy && facts.services[service].may_be_built();
         let Some(at) = said.or_else(|| type_name.filter(|_| may)) else { continue };
         let of_type = type_name.and_then(|named| index.find(names.text(named.name)));
-        let above = of_type.map(|of| index.ancestry(facts, names, of).names).unwrap_or_default();
+        let above = of_type.map(|of| Types { index, facts, names }.ancestry(of).names).unwrap_or_default();
         if said.is_none() && above.is_empty() {
             continue;
         }
@@ -153,7 +151,7 @@ fn offer_super_types(
         facts.parts.named.extend(all);
         let offers = Many::since(start, &facts.parts);
         facts.services[service].offers = offers;
-        (wholes[service].offers, wholes[service].offers_at) = (offers, None);
+        (whole.offers, whole.offers_at) = (offers, None);
     }
 }
 
@@ -161,7 +159,7 @@ struct Wirer<'n> {
     names: &'n Names,
     index: TypeIndex,
     wholes: Vec<Whole>,
-    wired: Wired,
+    copied_needs: usize,
 }
 
 /// What there is to fill parameters with, by name with dots.
@@ -180,20 +178,19 @@ impl Wirer<'_> {
         };
         let offers = facts.services.iter().flat_map(|service| service.offers.of(&facts.parts));
         offers.for_each(|offer| add(offer.name));
-        let supplied = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
-        supplied.for_each(|supplied| add(supplied.name.name));
-        facts.choices.iter().for_each(|choice| add(choice.contract.name));
-        for whole in self.wholes.iter().filter_map(|whole| whole.type_name) {
-            add(whole.name);
-        }
+        let of_platform = facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract);
         let mut by_short: HashMap<String, Option<Name>> = HashMap::default();
-        for supplied in facts.supplied.iter().filter(|supplied| supplied.kind == SuppliedKind::Contract) {
+        for supplied in of_platform {
             let name = supplied.name.name;
-            let last = short(self.names.text(name)).to_owned();
-            by_short
-                .entry(last)
+            add(name);
+            let of_last_part = by_short.entry(short(self.names.text(name)).to_owned());
+            of_last_part
                 .and_modify(|known| *known = known.filter(|known| *known == name))
                 .or_insert(Some(name));
+        }
+        facts.choices.iter().for_each(|choice| add(choice.contract.name));
+        for type_name in self.wholes.iter().filter_map(|whole| whole.type_name) {
+            add(type_name.name);
         }
         Known { contracts, supplied: by_short }
     }
@@ -209,7 +206,8 @@ impl Wirer<'_> {
         let whole = &self.wholes[service];
         let type_name = whole.type_name;
         let of = type_name.and_then(|named| self.index.find(self.names.text(named.name)));
-        let constructors = of.and_then(|of| self.index.constructors(facts, self.names, of));
+        let types = Types { index: &self.index, facts, names: self.names };
+        let constructors = of.and_then(|of| types.constructors(of));
         let Some(constructors) = constructors else {
             facts.services[service].needs_unknown = true;
             return;
@@ -256,7 +254,7 @@ impl Wirer<'_> {
             return;
         }
         let own = facts.services[service].needs;
-        self.wired.copied_needs += own.len();
+        self.copied_needs += own.len();
         let start = facts.parts.needs.len();
         facts.parts.needs.extend_from_within(own.range());
         facts.parts.needs.extend(new);
@@ -320,36 +318,31 @@ impl Wirer<'_> {
             facts.services[service].offers = Many::since(start, &facts.parts);
         }
     }
+}
 
-    /// Types that no code declares and nobody offers may be brought by the platform.
-    fn supply_unknown(&self, facts: &mut Facts) {
-        let offered: HashSet<Name> = facts
-            .services
-            .iter()
-            .flat_map(|service| service.offers.of(&facts.parts))
-            .map(|offer| offer.name)
-            .chain(facts.supplied.iter().map(|supplied| supplied.name.name))
-            .chain(facts.choices.iter().map(|choice| choice.contract.name))
-            .collect();
-        let mut seen: HashSet<Name> = HashSet::default();
-        let mut supplied = Vec::new();
-        for need in facts.parts.needs.iter().filter(|need| need.by_type) {
-            let (Target::Contract(name) | Target::All(name)) = need.target else { continue };
-            let text = self.names.text(name);
-            let is_unknown = self.index.find(text).is_none() && self.index.lacks(&with_dots(text)).is_none();
-            if is_unknown && !offered.contains(&name) && seen.insert(name) {
-                let named = Named { name, span: need.span };
-                let kind = SuppliedKind::Contract;
-                supplied.push(Supplied {
-                    source: need.source,
-                    kind,
-                    name: named,
-                    by: SuppliedBy::OutsideIndex,
-                });
-            }
+/// Types that constructors need, no code declares, and nobody offers or is said to bring, may be brought by the platform.
+pub(super) fn supply_unknown(facts: &mut Facts, names: &Names, index: &TypeIndex) {
+    let offered: HashSet<Name> = facts
+        .services
+        .iter()
+        .flat_map(|service| service.offers.of(&facts.parts))
+        .map(|offer| offer.name)
+        .chain(facts.supplied.iter().map(|supplied| supplied.name.name))
+        .chain(facts.choices.iter().map(|choice| choice.contract.name))
+        .collect();
+    let mut seen: HashSet<Name> = HashSet::default();
+    let mut supplied = Vec::new();
+    for need in facts.parts.needs.iter().filter(|need| need.by_type) {
+        let (Target::Contract(name) | Target::All(name)) = need.target else { continue };
+        let text = names.text(name);
+        let is_unknown = index.find(text).is_none() && index.lacks(&with_dots(text)).is_none();
+        if is_unknown && !offered.contains(&name) && seen.insert(name) {
+            let named = Named { name, span: need.span };
+            let kind = SuppliedKind::Contract;
+            supplied.push(Supplied { source: need.source, kind, name: named, by: SuppliedBy::OutsideIndex });
         }
-        facts.supplied.extend(supplied);
     }
+    facts.supplied.extend(supplied);
 }
 
 /// Contracts that needs ask for.
@@ -382,12 +375,6 @@ impl Known {
             other => other,
         }
     }
-}
-
-/// A name with dots, its arguments too.
-fn whole_with_dots(text: &str) -> String {
-    let dotted = text.replace("::", ".").replace(['\\', '/', '#', '$', '+'], ".").replace(' ', "");
-    dotted.trim_matches('.').to_owned()
 }
 
 /// What needs fill by themselves: slots by name, and by number.

@@ -65,12 +65,8 @@ impl Reader<'_> {
     pub(crate) fn reader_names(&self, value: NodeId) -> Vec<String> {
         let tree = self.tree;
         let readers = (tree.kind(value) == NodeKind::List).then(|| tree.children(value));
-        let name = |reader| {
-            let mut fields =
-                (tree.kind(reader) == NodeKind::Map).then(|| tree.fields(reader)).into_iter().flatten();
-            fields.find(|(key, _)| tree.text(*key) == "name").map(|(_, name)| tree.text(name).to_owned())
-        };
-        readers.into_iter().flatten().map(|reader| name(reader).unwrap_or_default()).collect()
+        let name = |reader| tree.field(reader, "name").map_or("", |name| tree.text(name)).to_owned();
+        readers.into_iter().flatten().map(name).collect()
     }
 
     fn custom(&mut self, item: NodeId) -> Option<CustomReader> {
@@ -422,8 +418,7 @@ impl Reader<'_> {
 
     fn a_take(&mut self, item: NodeId) -> Option<Take> {
         let tree = self.tree;
-        let what =
-            tree.fields(item).find(|(key, _)| tree.text(*key) == "what").map(|(_, what)| tree.text(what));
+        let what = tree.field(item, "what").map(|what| tree.text(what));
         let sort = what.and_then(|what| SORTS.iter().find(|sort| sort.word == what));
         let mut each = whole();
         let (mut skip, mut only, mut marked) = (None, None, None);

@@ -104,11 +104,10 @@ pub(crate) fn taggings(session: &mut Session<'_>, takes: &[TagTake], at: Selecte
 /// Whether a type in a tree of code is another, or one of it.
 fn is_of(session: &Session<'_>, node: NodeId, wanted: &str) -> bool {
     let tree = session.tree;
-    let field =
-        |name: &str| tree.fields(node).find(|(key, _)| tree.text(*key) == name).map(|(_, value)| value);
-    tree.kind(node) == NodeKind::Map
-        && (field("name").is_some_and(|name| tree.text(name) == wanted)
-            || field("supers").is_some_and(|all| tree.children(all).any(|above| tree.text(above) == wanted)))
+    tree.field(node, "name").is_some_and(|name| tree.text(name) == wanted)
+        || tree
+            .field(node, "supers")
+            .is_some_and(|all| tree.children(all).any(|above| tree.text(above) == wanted))
 }
 
 impl Attributes {

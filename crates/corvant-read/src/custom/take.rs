@@ -9,7 +9,7 @@ use super::reference::{Expression, references};
 use super::session::{Nested, Session};
 use super::tagging::{AttributeTake, TagTake, attribute_rules, taggings};
 use crate::native::format::MEANT_FOR;
-use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::syntax::{NodeId, Tree};
 use corvant_core::facts::{
     Choice, Contract, Entry, Expectation, FieldOf, Import, Many, MeantFor, Named, Need, Provider, Removed,
     Roster, ScannedMark, Service, ServiceField, Setting, StageValue, Supplied, SuppliedBy, SuppliedKind, Tag,
@@ -213,13 +213,8 @@ fn definition(reader: &CustomReader, session: &mut Session<'_>, said: &[Said<'_>
 
 /// Whether something that code declares carries a mark.
 fn carries(tree: &Tree<'_>, node: NodeId, mark: &str) -> bool {
-    let field = |of: NodeId, name: &str| {
-        let is_map = tree.kind(of) == NodeKind::Map;
-        let mut fields = is_map.then(|| tree.fields(of)).into_iter().flatten();
-        fields.find(|(key, _)| tree.text(*key) == name).map(|(_, value)| value)
-    };
-    let Some(marks) = field(node, "marks") else { return false };
-    tree.children(marks).any(|one| field(one, "name").is_some_and(|name| tree.text(name) == mark))
+    let Some(marks) = tree.field(node, "marks") else { return false };
+    tree.children(marks).any(|one| tree.field(one, "name").is_some_and(|name| tree.text(name) == mark))
 }
 
 impl Take {

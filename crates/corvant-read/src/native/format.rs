@@ -466,32 +466,31 @@ pub(crate) const MODULE_PATH: Map = Map {
 };
 /// A text of an item: a path that begins with `$`, a constant, or more.
 const FIELD: Shape = Shape::Either(&[Shape::Name, Shape::Flag, Shape::Map(&FIELD_MAP)]);
+const FROM: Field = field("from", Shape::Name, "The path of the text, starting from the item");
+const KEY: Field = field("key", Shape::Flag, "Take the key that it stands under, not the text itself");
+const CONSTANT: Field = field("constant", Shape::Name, "The text itself");
+const MATCH: Field =
+    field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts");
+const LAST_PART: Field =
+    field("last-part", Shape::Flag, "Take what stands behind the last separator of a type");
+const CASE: Field = field("case", Shape::Word(CASES), "Write the words of the text in this case");
+const FORM: Field = field(
+    "form",
+    Shape::Name,
+    "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
+);
 /// One of several fields, the first of which that finds anything counts.
 const ANY: Shape = Shape::Either(&[Shape::Name, Shape::Map(&FIELD_PART)]);
 /// A field that looks in one place.
-pub(crate) const FIELD_PART: Map = Map {
-    may_be_empty: false,
-    ..Map::new(&[
-        field("from", Shape::Name, "The path of the text, starting from the item"),
-        field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
-        field("constant", Shape::Name, "The text itself"),
-        field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
-        field("last-part", Shape::Flag, "Take what stands behind the last separator of a type"),
-        field("case", Shape::Word(CASES), "Write the words of the text in this case"),
-        field(
-            "form",
-            Shape::Name,
-            "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
-        ),
-    ])
-};
+pub(crate) const FIELD_PART: Map =
+    Map { may_be_empty: false, ..Map::new(&[FROM, KEY, CONSTANT, MATCH, LAST_PART, CASE, FORM]) };
 /// A text of an item in its long form.
 pub(crate) const FIELD_MAP: Map = Map {
     may_be_empty: false,
     ..Map::new(&[
-        field("from", Shape::Name, "The path of the text, starting from the item"),
-        field("key", Shape::Flag, "Take the key that it stands under, not the text itself"),
-        field("constant", Shape::Name, "The text itself"),
+        FROM,
+        KEY,
+        CONSTANT,
         field("above", Shape::Count, "Start so many maps above the item, lists not counted"),
         field("any", Shape::List(&ANY), "Paths or fields, the first of which that finds anything counts"),
         field("joined", Shape::Names, "Paths, whose texts make one name together"),
@@ -512,14 +511,10 @@ pub(crate) const FIELD_MAP: Map = Map {
             "An expression; its first group is what the text is split and looked through in",
         ),
         field("split", Shape::Name, "What stands between several texts in one"),
-        field("match", Shape::Name, "An expression; its first group, or the whole match, is what counts"),
-        field("last-part", Shape::Flag, "Take what stands behind the last separator of a type"),
-        field("case", Shape::Word(CASES), "Write the words of the text in this case"),
-        field(
-            "form",
-            Shape::Name,
-            "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
-        ),
+        MATCH,
+        LAST_PART,
+        CASE,
+        FORM,
         field("map", Shape::Each(&Shape::Name), "Other words for it"),
         field("number", Shape::Flag, "Take which of its list or map the item is, from 1"),
         field(

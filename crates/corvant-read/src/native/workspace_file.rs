@@ -172,16 +172,20 @@ impl Reader<'_> {
         self.fields(value, &format::WIRE, |reader, field, value| {
             match field {
                 "as" => reader.items(value, |reader, item| {
-                    let means =
-                        |word: &str| MEANS.iter().find(|(known, _)| *known == word).map(|(_, means)| *means);
-                    let found = reader.name_and_word(item, &format::WIRE_AS, ("type", "means"), means);
-                    wires.types.extend(found);
+                    wires.types.extend(reader.name_and_word(
+                        item,
+                        &format::WIRE_AS,
+                        ("type", "means"),
+                        &MEANS,
+                    ));
                 }),
                 "mark" => reader.items(value, |reader, item| {
-                    let gives =
-                        |word: &str| GIVES.iter().find(|(known, _)| *known == word).map(|(_, gives)| *gives);
-                    let found = reader.name_and_word(item, &format::WIRE_MARK, ("name", "gives"), gives);
-                    wires.marks.extend(found);
+                    wires.marks.extend(reader.name_and_word(
+                        item,
+                        &format::WIRE_MARK,
+                        ("name", "gives"),
+                        &GIVES,
+                    ));
                 }),
                 _ => return false,
             }
@@ -190,21 +194,19 @@ impl Reader<'_> {
     }
 
     /// A map of a name and one of some words.
-    fn name_and_word<T>(
+    fn name_and_word<T: Copy>(
         &mut self,
         item: NodeId,
         map: &'static format::Map,
         (name_field, word_field): (&str, &str),
-        of: impl Fn(&str) -> Option<T>,
+        words: &[(&'static str, T)],
     ) -> Option<(String, T)> {
         let (mut name, mut word) = (None, None);
-        let words = map.fields.iter().find(|field| field.name == word_field).map(|field| field.shape);
-        let Some(format::Shape::Word(words)) = words else { return None };
         self.fields(item, map, |reader, field, value| {
             if field == name_field {
                 name = reader.name(value).map(|_| reader.tree.text(value).to_owned());
             } else if field == word_field {
-                word = reader.word(value, words).and_then(|_| of(reader.tree.text(value)));
+                word = reader.one_of(value, words);
             } else if field == "about" {
                 reader.about(value);
             } else {
@@ -214,6 +216,13 @@ impl Reader<'_> {
         });
         self.required(item, map, "an entry");
         Some((name?, word?))
+    }
+
+    /// What one of some words stands for.
+    fn one_of<T: Copy>(&mut self, value: NodeId, words: &[(&'static str, T)]) -> Option<T> {
+        let texts: Vec<&str> = words.iter().map(|(word, _)| *word).collect();
+        self.word(value, &texts)?;
+        words.iter().find(|(word, _)| *word == self.tree.text(value)).map(|(_, meaning)| *meaning)
     }
 
     pub(crate) fn globs(&mut self, value: NodeId) -> Vec<Glob> {
@@ -258,16 +267,13 @@ impl Reader<'_> {
 
     /// What a second of something means.
     fn second(&mut self, value: NodeId) -> SameId {
-        let words = SameId::ALL.map(|(word, _)| word);
-        let is_known = self.word(value, &words).is_some();
-        let chosen = SameId::ALL.iter().find(|(word, _)| is_known && *word == self.tree.text(value));
-        chosen.map_or(SameId::default(), |(_, chosen)| *chosen)
+        self.one_of(value, &SameId::ALL).unwrap_or_default()
     }
 
     fn lifetimes(&mut self, value: NodeId, policy: &mut Policy) {
         let tree = self.tree;
         // The default is held against the order, wherever in the file that stands.
-        let order = tree.fields(value).find(|(key, _)| tree.text(*key) == "order").map(|(_, order)| order);
+        let order = tree.field(value, "order");
         self.fields(value, &format::LIFETIMES, |reader, field, value| {
             match field {
                 "order" => policy.lifetimes.order = reader.lifetime_order(value),
@@ -366,11 +372,8 @@ impl Reader<'_> {
             let Some(rule) = TEXTS.iter().find(|rule| rule.name == text) else {
                 return reader.unknown_field(key, value, &names);
             };
-            let words = SEVERITIES.map(|(word, _)| word);
-            if reader.word(value, &words).is_some() {
-                let found = SEVERITIES.iter().find(|(word, _)| *word == reader.tree.text(value));
-                policy.severities.extend(found.map(|(_, severity)| (rule.name, *severity)));
-            }
+            let severity = reader.one_of(value, &SEVERITIES);
+            policy.severities.extend(severity.map(|severity| (rule.name, severity)));
         });
     }
 }

@@ -78,9 +78,7 @@ fn read(source: &Source, interner: &Interner) -> Result<Option<(Header, Facts)>,
     }
     let tree = ini::parse_flat(&source.text)?;
     let Some(root) = tree.root() else { return Ok(None) };
-    let Some((_, section)) = tree.fields(root).find(|(key, _)| tree.text(*key) == SECTION) else {
-        return Ok(None);
-    };
+    let Some(section) = tree.field(root, SECTION) else { return Ok(None) };
     let mut facts = Facts::default();
     let (folder, file) = source.path.rsplit_once('/').unwrap_or((".", &source.path));
     let field = |wanted: &str| tree.fields(section).find(|(key, _)| tree.text(*key) == wanted);

@@ -186,6 +186,13 @@ impl<'text> Tree<'text> {
         std::iter::from_fn(move || Some((children.next()?, children.next()?))).chain(merged)
     }
 
+    /// The first value of a map under a key; nothing else has any.
+    pub(crate) fn field(&self, id: NodeId, name: &str) -> Option<NodeId> {
+        let is_map = self.kind(id) == NodeKind::Map;
+        let mut fields = is_map.then(|| self.fields(id)).into_iter().flatten();
+        fields.find(|(key, _)| self.text(*key) == name).map(|(_, value)| value)
+    }
+
     fn merged_fields(&self, id: NodeId) -> Vec<(NodeId, NodeId)> {
         let mut known = HashSet::new();
         let mut fields = Vec::new();

@@ -1,11 +1,12 @@
 //! Class files: what a compiler made of a type, by the crate that reads them.
 
 use super::outline::{
-    Callable, FieldOutline, Kind, Literal, Mark, Outline, Parameter, TypeOutline, TypeUse, Value,
+    Callable, FieldOutline, Literal, Mark, Outline, Parameter, TypeOutline, TypeUse, Value,
 };
 use cafebabe::attributes::{Annotation, AnnotationElementValue, AttributeData};
 use cafebabe::descriptors::{FieldDescriptor, FieldType, MethodDescriptor, ReturnDescriptor};
 use cafebabe::{ClassAccessFlags, MethodAccessFlags};
+use corvant_core::facts::TypeKind;
 
 /// What a class file declares; nothing, if it describes a module or a package.
 pub(super) fn outline(bytes: &[u8]) -> Result<Outline, String> {
@@ -19,10 +20,10 @@ pub(super) fn outline(bytes: &[u8]) -> Result<Outline, String> {
     let flags = class.access_flags;
     let has = |flag| flags.contains(flag);
     let kind = match () {
-        () if has(ClassAccessFlags::ANNOTATION) => Kind::Mark,
-        () if has(ClassAccessFlags::INTERFACE) => Kind::Interface,
-        () if has(ClassAccessFlags::ENUM) => Kind::Enum,
-        () => Kind::Class,
+        () if has(ClassAccessFlags::ANNOTATION) => TypeKind::Mark,
+        () if has(ClassAccessFlags::INTERFACE) => TypeKind::Interface,
+        () if has(ClassAccessFlags::ENUM) => TypeKind::Enum,
+        () => TypeKind::Class,
     };
     let plain = |name: String| TypeUse { name, ..TypeUse::default() };
     let supers = class.super_class.iter().map(|name| dotted(name)).filter(|name| name != "java.lang.Object");

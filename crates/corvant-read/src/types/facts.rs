@@ -1,9 +1,9 @@
 //! From outlines to facts, once it is known what names stand for.
 
 use super::Language;
-use super::outline::{Callable, Kind, Parameter, TypeOutline, TypeUse};
+use super::outline::{Callable, Mark, Parameter, TypeOutline, TypeUse};
 use super::resolve::{CodeFile, Place, Resolver};
-use super::wires::{Gives, LookedUp, Wires, text, text_of_mark};
+use super::wires::{Gives, Means, Wires, text, text_of_mark};
 use crate::native::workspace_file::ScopeFolder;
 use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
 use corvant_core::name::Interner;
@@ -20,12 +20,15 @@ pub(crate) struct Maker<'a> {
     pub(crate) interner: &'a Interner,
 }
 
-impl<'a> Maker<'a> {
-    /// What types are looked up in.
-    pub(crate) fn looked_up(&self) -> LookedUp<'a> {
-        LookedUp { resolver: self.resolver, interner: self.interner }
-    }
+/// What a parameter asks for.
+#[derive(Debug, Default)]
+struct Asks {
+    target: Option<Target>,
+    is_optional: bool,
+    is_lazy: bool,
+}
 
+impl Maker<'_> {
     /// Adds the types of a file.
     pub(crate) fn add(&self, file: &CodeFile, to: &mut Facts) {
         for inside in &file.outline.types {
@@ -69,8 +72,8 @@ impl<'a> Maker<'a> {
         let marks = Many::since(start, &to.parts);
         let constructors = self.callables(&inside.constructors, place, to);
         let methods = self.callables(&inside.methods, place, to);
-        let is_script = matches!(file.language, Language::TypeScript);
-        let kind = kind(inside.kind);
+        let is_script = file.language == Language::TypeScript;
+        let kind = inside.kind;
         DeclaredType {
             source: SourceIndex::OWN,
             name: self.named(&inside.name, &inside.at),
@@ -126,22 +129,65 @@ impl<'a> Maker<'a> {
             one.parameters.iter().map(|parameter| self.parameter(parameter, place)).collect();
         let start = to.parts.parameters.len();
         to.parts.parameters.extend(parameters);
-        let gives = |mark: &super::outline::Mark| self.wires.of_mark(&self.resolver.full(&mark.name, place));
         facts::Callable {
             name: self.named(&one.name, &one.at),
             parameters: Many::since(start, &to.parts),
             returns: self.type_text(one.returns.as_ref(), place),
             is_static: one.is_static,
-            is_chosen: one.marks.iter().any(|mark| gives(mark) == Some(Gives::Constructor)),
+            is_chosen: one.marks.iter().any(|mark| self.gives(mark, place) == Some(Gives::Constructor)),
             is_private: one.is_private,
         }
     }
 
+    /// What a parameter of a type asks for; the type has full names.
+    fn asks(&self, of: &TypeUse, language: Language) -> Asks {
+        let mut asks = Asks { is_optional: of.is_nullable, ..Asks::default() };
+        let mut of = of;
+        let mut is_all = false;
+        // One around the other: a list of what is resolved later.
+        for _ in 0..4 {
+            match self.wires.of_type(&of.name, language) {
+                None => break,
+                Some(Means::Plain) => return asks,
+                Some(means) => {
+                    // Of what comes in pairs and more nothing is known.
+                    let element = match of.arguments.as_slice() {
+                        [only] => only,
+                        // A list of any length of one type.
+                        [only, more]
+                            if more.name == "..." || language == Language::Python && more.name.is_empty() =>
+                        {
+                            only
+                        }
+                        _ => return asks,
+                    };
+                    is_all |= means == Means::All;
+                    asks.is_optional |= means == Means::Optional;
+                    asks.is_lazy |= means == Means::Lazy;
+                    of = element;
+                }
+            }
+        }
+        // Nothing gives one of the values of an enumeration.
+        if of.name == "|" || of.name == "*" || of.name.is_empty() || self.resolver.is_enumeration(&of.name) {
+            return asks;
+        }
+        let contract = self.interner.intern(&text(of));
+        asks.target = Some(if is_all { Target::All(contract) } else { Target::Contract(contract) });
+        asks
+    }
+
+    /// What a mark says of what it stands on.
+    pub(crate) fn gives(&self, mark: &Mark, place: Place<'_>) -> Option<Gives> {
+        // Most houses say nothing of marks, and most code is full of them.
+        let is_said = !self.wires.marks.is_empty();
+        is_said.then(|| self.wires.of_mark(&self.resolver.full(&mark.name, place))).flatten()
+    }
+
+    /// A parameter with what wiring would fill it with.
     pub(crate) fn parameter(&self, one: &Parameter, place: Place<'_>) -> facts::Parameter {
-        let language = place.file.language;
         let resolved = one.type_use.as_ref().and_then(|of| self.resolver.resolved(of, place));
-        let mut asks =
-            resolved.as_ref().map(|of| self.wires.asks(of, language, self.looked_up())).unwrap_or_default();
+        let mut asks = resolved.as_ref().map(|of| self.asks(of, place.file.language)).unwrap_or_default();
         if one.is_variadic {
             asks.target = asks.target.map(|target| match target {
                 Target::Contract(name) => Target::All(name),
@@ -150,14 +196,15 @@ impl<'a> Maker<'a> {
         }
         let mut key = None;
         for mark in &one.marks {
+            let Some(gives) = self.gives(mark, place) else { continue };
             let said = text_of_mark(mark, self.resolver, place);
-            match (self.wires.of_mark(&self.resolver.full(&mark.name, place)), said) {
-                (Some(Gives::Key), Some(text)) => key = Some(self.named(&text, &mark.at)),
-                (Some(Gives::Setting), Some(text)) => {
+            match (gives, said) {
+                (Gives::Key, Some(text)) => key = Some(self.named(&text, &mark.at)),
+                (Gives::Setting, Some(text)) => {
                     key = Some(self.named(&text, &mark.at));
                     asks.target = Some(Target::Setting(self.interner.intern(&text)));
                 }
-                (Some(Gives::Optional), _) => asks.is_optional = true,
+                (Gives::Optional, _) => asks.is_optional = true,
                 _ => {}
             }
         }
@@ -170,18 +217,5 @@ impl<'a> Maker<'a> {
             is_lazy: asks.is_lazy,
             is_variadic: one.is_variadic,
         }
-    }
-}
-
-fn kind(kind: Kind) -> TypeKind {
-    match kind {
-        Kind::Class => TypeKind::Class,
-        Kind::Interface => TypeKind::Interface,
-        Kind::Trait => TypeKind::Trait,
-        Kind::Record => TypeKind::Record,
-        Kind::Enum => TypeKind::Enum,
-        Kind::Object => TypeKind::Object,
-        Kind::Alias => TypeKind::Alias,
-        Kind::Mark => TypeKind::Mark,
     }
 }

@@ -1,8 +1,9 @@
 //! The head of a type: what it is, what it inherits, and what it is built with where that stands there.
 
 use super::Language;
-use super::outline::{Callable, Kind, Parameter, TypeOutline, TypeUse};
+use super::outline::{Callable, Parameter, TypeOutline, TypeUse};
 use super::skim::{Block, Skim};
+use corvant_core::facts::TypeKind;
 use std::ops::Range;
 
 impl Skim<'_> {
@@ -18,16 +19,16 @@ impl Skim<'_> {
         let word = self.tokens.word(keyword).unwrap_or_default();
         let is_of_record = (keyword..name).any(|at| self.tokens.is_word(at, "record"));
         let kind = match word {
-            "interface" if is_mark => Kind::Mark,
-            "class" if before.has("annotation") => Kind::Mark,
-            "class" if before.has("enum") => Kind::Enum,
-            "interface" => Kind::Interface,
-            "trait" => Kind::Trait,
-            "enum" => Kind::Enum,
-            "object" => Kind::Object,
-            "typealias" | "type" => Kind::Alias,
-            _ if is_of_record => Kind::Record,
-            _ => Kind::Class,
+            "interface" if is_mark => TypeKind::Mark,
+            "class" if before.has("annotation") => TypeKind::Mark,
+            "class" if before.has("enum") => TypeKind::Enum,
+            "interface" => TypeKind::Interface,
+            "trait" => TypeKind::Trait,
+            "enum" => TypeKind::Enum,
+            "object" => TypeKind::Object,
+            "typealias" | "type" => TypeKind::Alias,
+            _ if is_of_record => TypeKind::Record,
+            _ => TypeKind::Class,
         };
         let mut outline = TypeOutline {
             kind,
@@ -40,7 +41,7 @@ impl Skim<'_> {
         if self.tokens.is_sign(at, b'<') {
             (outline.type_parameters, at) = self.tokens.type_parameters(at);
         }
-        if kind == Kind::Alias {
+        if kind == TypeKind::Alias {
             let stands_for = if self.tokens.is_sign(at, b'=') {
                 self.tokens.type_at(at + 1, self.tokens.len())
             } else {
@@ -60,7 +61,7 @@ impl Skim<'_> {
             self.found.imports.handed_on.push(("default".to_owned(), declared.name.clone()));
         }
         let is_followed = self.tokens.is_sign(at, b'{');
-        if kind == Kind::Alias || language == Language::Kotlin && !is_followed {
+        if kind == TypeKind::Alias || language == Language::Kotlin && !is_followed {
             self.standing.waiting = None;
         }
         at

@@ -67,10 +67,10 @@ impl Skim<'_> {
             }
             return end;
         }
-        match name.is_empty() {
-            true => {}
-            false if is_global => imports.everywhere.push(name),
-            false => imports.see_all_of(name),
+        if is_global {
+            imports.everywhere.push(name);
+        } else if !name.is_empty() {
+            imports.see_all_of(name);
         }
         behind
     }

@@ -3,8 +3,9 @@
 use super::Language;
 use super::lexer::{NUMBER, TEXT};
 use super::marks::Before;
-use super::outline::{Callable, FieldOutline, Kind, Literal, TypeUse};
+use super::outline::{Callable, FieldOutline, Literal, TypeUse};
 use super::skim::Skim;
+use corvant_core::facts::TypeKind;
 use std::ops::Range;
 
 /// How many members of one type are kept.
@@ -24,7 +25,7 @@ impl Skim<'_> {
 
     /// Whether what stands in a type's braces begins with a list of its values.
     pub(super) fn is_list_of_values(&self, number: usize) -> bool {
-        let is_enum = self.found.types[number].kind == Kind::Enum;
+        let is_enum = self.found.types[number].kind == TypeKind::Enum;
         is_enum
             && matches!(
                 self.tokens.language,
@@ -371,7 +372,7 @@ impl Skim<'_> {
             {
                 (method.returns, after) = (Some(returns), end);
             }
-            let is_interface = self.found.types[of].kind == Kind::Interface;
+            let is_interface = self.found.types[of].kind == TypeKind::Interface;
             if method.name == "constructor" && !is_interface {
                 self.add_constructor(of, method);
             } else if method.name != "new" || !is_interface {

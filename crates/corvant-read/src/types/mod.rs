@@ -77,34 +77,43 @@ pub(crate) struct CodeRead {
     pub(crate) file: CodeFile,
 }
 
-/// What a file declares. The scope is what its place says, in languages where that is one.
+impl CodeRead {
+    /// What a file declares; if there is any doubt about it, in words, of which scopes: `None` of whatever scope.
+    fn new(
+        file: CodeFile,
+        source: Source,
+        doubt: Option<(String, Vec<Option<String>>)>,
+        interner: &Interner,
+    ) -> Self {
+        let mut facts = Facts::default();
+        let blind_spot = doubt.map(|(message, scopes)| {
+            let scopes = scopes.iter().map(|scope| scope.as_ref().map(|scope| interner.intern(scope)));
+            facts.doubtful_scopes.extend(scopes);
+            let (kind, subject) = (BlindSpotKind::DoubtfulCode, file.path.clone());
+            BlindSpot { kind, subject, message, places: Vec::new() }
+        });
+        let reader = Some(interner.intern(READER));
+        let header = Header { kind: SourceKind::Code, reader, ..Header::default() };
+        Self { manifest: Manifest { source, header, facts }, blind_spot, file }
+    }
+}
+
+/// What a file declares.
 pub(crate) fn read(path: &str, bytes: &[u8], language: Language, interner: &Interner) -> CodeRead {
-    let mut facts = Facts::default();
     let (text, outline, doubt) = match language {
         Language::ClassFile => of_class_file(bytes),
         _ => of_text(path, bytes, language),
     };
     let source = Source::new(path.to_owned(), text);
-    let blind_spot = doubt.map(|(at, why)| BlindSpot {
-        kind: BlindSpotKind::DoubtfulCode,
-        subject: path.to_owned(),
-        message: format!(
+    let doubt = doubt.map(|(at, why)| {
+        let message = format!(
             "{why} in line {}: which types it declares is not known for sure, and none of its scope is called missing",
             source.position(at as u32).line
-        ),
-        places: Vec::new(),
+        );
+        let scopes: Vec<_> = outline.scopes.iter().cloned().map(Some).collect();
+        (message, if scopes.is_empty() { vec![None] } else { scopes })
     });
-    if blind_spot.is_some() {
-        let scopes = outline.scopes.iter().map(|scope| Some(interner.intern(scope)));
-        facts.doubtful_scopes.extend(scopes);
-        if facts.doubtful_scopes.is_empty() {
-            facts.doubtful_scopes.push(None);
-        }
-    }
-    let header =
-        Header { kind: SourceKind::Code, reader: Some(interner.intern(READER)), ..Header::default() };
-    let file = CodeFile { path: path.to_owned(), language, outline };
-    CodeRead { manifest: Manifest { source, header, facts }, blind_spot, file }
+    CodeRead::new(CodeFile { path: path.to_owned(), language, outline }, source, doubt, interner)
 }
 
 type Read = (String, Outline, Option<(usize, String)>);
@@ -132,24 +141,16 @@ pub(crate) fn read_jar(path: &str, classes: &[(String, Vec<u8>)], interner: &Int
         outline.types.extend(one.types);
         doubts.extend(doubt.map(|(_, why)| (inner.as_str(), why)));
     }
-    let mut facts = Facts::default();
     let scope =
         |inner: &str| inner.rsplit_once('/').map_or_else(String::new, |(folder, _)| folder.replace('/', "."));
-    facts.doubtful_scopes.extend(doubts.iter().map(|(inner, _)| Some(interner.intern(&scope(inner)))));
-    let blind_spot = doubts.first().map(|(inner, why)| BlindSpot {
-        kind: BlindSpotKind::DoubtfulCode,
-        subject: path.to_owned(),
-        message: format!(
-            "{why}: {inner} and {} more in it, of whose packages no type is called missing",
-            doubts.len() - 1
-        ),
-        places: Vec::new(),
+    let doubt = doubts.first().map(|(inner, why)| {
+        let more = doubts.len() - 1;
+        let message =
+            format!("{why}: {inner} and {more} more in it, of whose packages no type is called missing");
+        (message, doubts.iter().map(|(inner, _)| Some(scope(inner))).collect())
     });
-    let header =
-        Header { kind: SourceKind::Code, reader: Some(interner.intern(READER)), ..Header::default() };
     let file = CodeFile { path: path.to_owned(), language: Language::ClassFile, outline };
-    let source = Source::new(path.to_owned(), String::new());
-    CodeRead { manifest: Manifest { source, header, facts }, blind_spot, file }
+    CodeRead::new(file, Source::new(path.to_owned(), String::new()), doubt, interner)
 }
 
 fn of_class_file(bytes: &[u8]) -> Read {

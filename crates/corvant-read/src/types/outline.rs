@@ -1,5 +1,6 @@
 //! What a file of code declares, as it is written there: names are yet to be made full.
 
+use corvant_core::facts::TypeKind;
 use foldhash::HashMap;
 use std::ops::Range;
 
@@ -37,40 +38,6 @@ impl Imports {
     }
 }
 
-/// What a type is.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) enum Kind {
-    #[default]
-    Class,
-    Interface,
-    Trait,
-    Record,
-    Enum,
-    /// One that there is once.
-    Object,
-    /// Another name for a type.
-    Alias,
-    /// What a mark is declared by.
-    Mark,
-}
-
-impl Kind {
-    /// The word for it in trees.
-    pub(crate) fn word(self, is_abstract: bool) -> &'static str {
-        match self {
-            Self::Class if is_abstract => "abstract-class",
-            Self::Class => "class",
-            Self::Interface => "interface",
-            Self::Trait => "trait",
-            Self::Record => "record",
-            Self::Enum => "enum",
-            Self::Object => "object",
-            Self::Alias => "alias",
-            Self::Mark => "mark",
-        }
-    }
-}
-
 /// A type that is declared.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct TypeOutline {
@@ -80,7 +47,7 @@ pub(crate) struct TypeOutline {
     pub(crate) at: Range<usize>,
     /// What it stands in: a package or namespace, of which the types around it are no part.
     pub(crate) scope: String,
-    pub(crate) kind: Kind,
+    pub(crate) kind: TypeKind,
     pub(crate) is_abstract: bool,
     /// Whether it may have members that are not written here: it answers to whatever name, or is declared in parts.
     pub(crate) is_open: bool,

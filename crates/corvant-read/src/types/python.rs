@@ -2,9 +2,9 @@
 
 use super::Language;
 use super::lexer::Doubt;
-use super::marks::Before;
-use super::outline::{Callable, FieldOutline, Kind, Mark, Outline, Parameter, TypeOutline, TypeUse};
+use super::outline::{Callable, FieldOutline, Mark, Outline, Parameter, TypeOutline, TypeUse};
 use super::tokens::{NESTED, Tokens};
+use corvant_core::facts::TypeKind;
 use std::ops::Range;
 
 /// A statement: how far it is indented, and its tokens.
@@ -88,9 +88,7 @@ impl Reader<'_> {
         while self.around.pop_if(|(indent, _)| *indent >= statement.indent).is_some() {}
         let Range { start, end } = statement.tokens;
         let opens = self.tokens.is_sign(end - 1, b':');
-        let first = self.tokens.word(start);
-        let is_async = first == Some("async");
-        let start = start + usize::from(is_async);
+        let start = start + usize::from(self.tokens.is_word(start, "async"));
         let in_function = self.around.iter().any(|(_, around)| matches!(around, Around::Function));
         match self.tokens.word(start) {
             _ if in_function => {
@@ -112,11 +110,10 @@ impl Reader<'_> {
                 self.marks.extend(marks);
                 return Ok(());
             }
-            Some(
-                word @ ("if" | "else" | "elif" | "try" | "except" | "finally" | "with" | "for" | "while"),
-            ) if opens => {
-                // What only a checker of types sees is declared all the same.
-                let _ = word;
+            // What only a checker of types sees is declared all the same.
+            Some("if" | "else" | "elif" | "try" | "except" | "finally" | "with" | "for" | "while")
+                if opens =>
+            {
                 self.enter(statement, Around::Plain)?;
             }
             _ => self.assignment(start, end),
@@ -184,12 +181,12 @@ impl Reader<'_> {
                 .any(|base| names.contains(&base.name.rsplit('.').next().unwrap_or_default()))
         };
         if is_of(&["Protocol"]) {
-            outline.kind = Kind::Interface;
+            outline.kind = TypeKind::Interface;
         } else if is_of(&["Enum", "IntEnum", "StrEnum", "Flag", "IntFlag"]) {
-            outline.kind = Kind::Enum;
+            outline.kind = TypeKind::Enum;
         }
         if is_data(&outline) || is_of(&["NamedTuple"]) {
-            outline.kind = Kind::Record;
+            outline.kind = TypeKind::Record;
             let name = name.to_owned();
             outline.constructors.push(Callable { name, at: outline.at.clone(), ..Callable::default() });
         }
@@ -211,8 +208,8 @@ impl Reader<'_> {
         };
         let marks = std::mem::take(&mut self.marks);
         let has = |word: &str| marks.iter().any(|mark| mark.name.rsplit('.').next() == Some(word));
-        let before = Before { modifiers: Vec::new(), marks: marks.clone() };
         let (is_static, is_abstract) = (has("staticmethod"), has("abstractmethod"));
+        let is_of_class = has("classmethod");
         let mut parameters: Vec<Parameter> = Vec::new();
         for element in self.tokens.elements(open + 1..close) {
             // `*` and `/` part parameters, and are none.
@@ -233,10 +230,10 @@ impl Reader<'_> {
             at: self.tokens.range(start + 1),
             parameters,
             returns,
-            is_static: is_static || has("classmethod"),
+            is_static: is_static || is_of_class,
             is_abstract,
             is_private: name.starts_with('_'),
-            marks: before.marks,
+            marks,
         };
         let outline = &mut self.found.types[of];
         outline.is_abstract |= is_abstract;
@@ -327,7 +324,7 @@ impl Reader<'_> {
         let literal = value.and_then(|value| self.tokens.literal(value + 1..end));
         let outline = &mut self.found.types[of];
         let of_class = type_use.as_ref().is_some_and(|found| found.name.ends_with("ClassVar"));
-        if outline.kind == Kind::Record
+        if outline.kind == TypeKind::Record
             && is_typed
             && !of_class
             && let Some(constructor) = outline.constructors.first_mut()

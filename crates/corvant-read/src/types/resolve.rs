@@ -1,7 +1,8 @@
 //! Full names: what a name that is written in one file stands for, once all files are read.
 
 use super::Language;
-use super::outline::{Kind, Outline, TypeOutline, TypeUse, Value};
+use super::outline::{Outline, TypeOutline, TypeUse, Value};
+use corvant_core::facts::TypeKind;
 use foldhash::{HashMap, HashSet};
 use std::ops::Range;
 
@@ -95,7 +96,7 @@ impl<'a> Resolver<'a> {
 
     /// Whether a type of that full name is an enumeration.
     pub(crate) fn is_enumeration(&self, name: &str) -> bool {
-        self.types.get(name).is_some_and(|place| place.inside.kind == Kind::Enum)
+        self.types.get(name).is_some_and(|place| place.inside.kind == TypeKind::Enum)
     }
 
     /// The full name that a name stands for; of what is declared nowhere, the name that is surely meant, or the name as
@@ -247,7 +248,7 @@ impl<'a> Resolver<'a> {
             name => self.full(name, place),
         };
         let declared = self.types.get(name.as_str()).copied();
-        if let Some(place) = declared.filter(|place| place.inside.kind == Kind::Alias) {
+        if let Some(place) = declared.filter(|place| place.inside.kind == TypeKind::Alias) {
             let stands_for = place.inside.supers.first()?;
             let found = self.resolved_through(stands_for, place, steps + 1, parts)?;
             return Some(TypeUse {

@@ -3,6 +3,7 @@
 use super::Language;
 use super::outline::{Callable, Literal, Mark, Outline, TypeUse, Value};
 use super::skim::outline;
+use corvant_core::facts::TypeKind;
 use rstest::rstest;
 
 fn of_type(of: &TypeUse) -> String {
@@ -52,10 +53,11 @@ pub(super) fn shown(found: &Outline) -> Vec<String> {
     for one in &found.types {
         let supers: Vec<String> = one.supers.iter().map(of_type).collect();
         let supers = if supers.is_empty() { String::new() } else { format!(" : {}", supers.join(", ")) };
+        let is_abstract = one.kind == TypeKind::Class && one.is_abstract;
         lines.push(format!(
             "{}{} {}{supers}",
             of_marks(&one.marks),
-            one.kind.word(one.is_abstract),
+            if is_abstract { "abstract-class" } else { one.kind.word() },
             one.name
         ));
         lines.extend(one.constructors.iter().map(|one| format!("  new {}", of_callable(one))));

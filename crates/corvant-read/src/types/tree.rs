@@ -5,12 +5,13 @@ use super::outline::{Callable, FieldOutline, Literal, Mark, Parameter, TypeUse, 
 use super::resolve::{CodeFile, Place};
 use super::wires::{Gives, text};
 use crate::syntax::{NodeKind, Tree};
+use corvant_core::facts::{Target, TypeKind};
 use corvant_core::source::Span;
 use std::ops::Range;
 
 /// The tree of a file: `{ types: [ { name, short, kind, scope, supers, marks, constructor, methods, fields } ] }`.
 pub(crate) fn of<'text>(file: &CodeFile, maker: Maker<'_>, source: &'text str) -> Tree<'text> {
-    let mut writer = Writer { tree: Tree::new(source), file, maker };
+    let mut writer = Writer { tree: Tree::new(source), maker };
     writer.map(0..source.len(), |writer| {
         writer.list("types", 0..source.len(), |writer| {
             for inside in &file.outline.types {
@@ -23,7 +24,6 @@ pub(crate) fn of<'text>(file: &CodeFile, maker: Maker<'_>, source: &'text str) -
 
 struct Writer<'text, 'a> {
     tree: Tree<'text>,
-    file: &'a CodeFile,
     maker: Maker<'a>,
 }
 
@@ -65,7 +65,8 @@ impl Writer<'_, '_> {
         self.map(at.clone(), |writer| {
             writer.text("name", &of.name, &at);
             writer.text("short", of.name.rsplit(['.', '\\', '#']).next().unwrap_or(&of.name), &at);
-            writer.text("kind", of.kind.word(of.is_abstract), &at);
+            let is_abstract_class = of.kind == TypeKind::Class && of.is_abstract;
+            writer.text("kind", if is_abstract_class { "abstract-class" } else { of.kind.word() }, &at);
             writer.text("scope", &of.scope, &at);
             writer.list("supers", at.clone(), |writer| {
                 for (name, at) in writer.maker.resolver.ancestors(place) {
@@ -94,11 +95,8 @@ impl Writer<'_, '_> {
 
     /// The constructor that is meant: a marked one, else the longest.
     fn constructor<'c>(&self, all: &'c [Callable], place: Place<'_>) -> Option<&'c Callable> {
-        let gives = |mark: &Mark| {
-            let full = self.maker.resolver.full(&mark.name, place);
-            self.maker.wires.of_mark(&full) == Some(Gives::Constructor)
-        };
-        let marked = all.iter().find(|one| one.marks.iter().any(gives));
+        let is_chosen = |mark: &Mark| self.maker.gives(mark, place) == Some(Gives::Constructor);
+        let marked = all.iter().find(|one| one.marks.iter().any(is_chosen));
         marked.or_else(|| all.iter().rev().max_by_key(|one| one.parameters.len()))
     }
 
@@ -120,30 +118,21 @@ impl Writer<'_, '_> {
     /// A parameter: with what wiring would fill it with, so that takes need no tables of their own.
     fn parameter(&mut self, parameter: &Parameter, place: Place<'_>) {
         let at = parameter.at.clone();
+        let made = self.maker.parameter(parameter, place);
+        let of_type = parameter.type_use.as_ref().map_or(&at, |of| &of.at).clone();
+        let interner = self.maker.interner;
         self.map(at.clone(), |writer| {
             writer.text("name", &parameter.name, &at);
-            writer.type_of("type", parameter.type_use.as_ref(), place);
-            let resolved =
-                parameter.type_use.as_ref().and_then(|of| writer.maker.resolver.resolved(of, place));
-            let language = writer.file.language;
-            let asks =
-                resolved.map(|of| (writer.maker.wires.asks(&of, language, writer.maker.looked_up()), of.at));
-            let mut is_optional = parameter.is_optional;
-            if let Some((asks, at)) = asks {
-                is_optional |= asks.is_optional;
-                let interner = writer.maker.interner;
-                match asks.target {
-                    Some(corvant_core::facts::Target::Contract(name)) => {
-                        writer.text("contract", &interner.text(name), &at);
-                    }
-                    Some(corvant_core::facts::Target::All(name)) => {
-                        writer.text("all", &interner.text(name), &at);
-                    }
-                    _ => {}
-                }
-                writer.flag("lazy", asks.is_lazy, &at);
+            if let Some(named) = made.type_name {
+                writer.text("type", &interner.text(named.name), &of_type);
             }
-            writer.flag("optional", is_optional, &at);
+            match made.asks {
+                Some(Target::Contract(name)) => writer.text("contract", &interner.text(name), &of_type),
+                Some(Target::All(name)) => writer.text("all", &interner.text(name), &of_type),
+                _ => {}
+            }
+            writer.flag("lazy", made.is_lazy, &of_type);
+            writer.flag("optional", made.is_optional, &at);
             writer.marks(&parameter.marks, &at, place);
         });
     }

@@ -4,8 +4,6 @@ use super::Language;
 use super::outline::{Literal, Mark, TypeUse, Value};
 use super::resolve::{Place, Resolver};
 use super::standard_library;
-use corvant_core::facts::Target;
-use corvant_core::name::Interner;
 
 /// What a type around another stands for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -54,21 +52,6 @@ pub(crate) struct Wires {
     pub(crate) marks: Vec<(String, Gives)>,
 }
 
-/// What types are looked up in.
-#[derive(Clone, Copy)]
-pub(crate) struct LookedUp<'a> {
-    pub(crate) resolver: &'a Resolver<'a>,
-    pub(crate) interner: &'a Interner,
-}
-
-/// What a parameter asks for.
-#[derive(Debug, Default)]
-pub(crate) struct Asks {
-    pub(crate) target: Option<Target>,
-    pub(crate) is_optional: bool,
-    pub(crate) is_lazy: bool,
-}
-
 impl Wires {
     /// What a mark says, by its full name.
     pub(crate) fn of_mark(&self, name: &str) -> Option<Gives> {
@@ -76,49 +59,11 @@ impl Wires {
         self.marks.iter().find(|(known, _)| dotted(known) == wanted).map(|(_, gives)| *gives)
     }
 
-    fn of_type(&self, name: &str, language: Language) -> Option<Means> {
+    /// What a type stands for, by its full name.
+    pub(crate) fn of_type(&self, name: &str, language: Language) -> Option<Means> {
         let wanted = if self.types.is_empty() { String::new() } else { dotted(name) };
         let said = self.types.iter().find(|(known, _)| dotted(known) == wanted).map(|(_, means)| *means);
         said.or_else(|| standard_library::meaning(name, language))
-    }
-
-    /// What a parameter of a type asks for; the type has full names.
-    pub(crate) fn asks(&self, of: &TypeUse, language: Language, looked_up: LookedUp<'_>) -> Asks {
-        let LookedUp { resolver, interner } = looked_up;
-        let mut asks = Asks { is_optional: of.is_nullable, ..Asks::default() };
-        let mut of = of;
-        let mut is_all = false;
-        // One around the other: a list of what is resolved later.
-        for _ in 0..4 {
-            match self.of_type(&of.name, language) {
-                None => break,
-                Some(Means::Plain) => return asks,
-                Some(means) => {
-                    // Of what comes in pairs and more nothing is known.
-                    let element = match of.arguments.as_slice() {
-                        [only] => only,
-                        // A list of any length of one type.
-                        [only, more]
-                            if more.name == "..." || language == Language::Python && more.name.is_empty() =>
-                        {
-                            only
-                        }
-                        _ => return asks,
-                    };
-                    is_all |= means == Means::All;
-                    asks.is_optional |= means == Means::Optional;
-                    asks.is_lazy |= means == Means::Lazy;
-                    of = element;
-                }
-            }
-        }
-        // Nothing gives one of the values of an enumeration.
-        if of.name == "|" || of.name == "*" || of.name.is_empty() || resolver.is_enumeration(&of.name) {
-            return asks;
-        }
-        let contract = interner.intern(&text(of));
-        asks.target = Some(if is_all { Target::All(contract) } else { Target::Contract(contract) });
-        asks
     }
 }
 

@@ -4,7 +4,6 @@ use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
-use crate::wiring::types::Below;
 use crate::wiring::{ServiceIndex, Wiring};
 use crate::wording::EditSort;
 use foldhash::{HashMap, HashMapExt};
@@ -52,7 +51,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         return;
     }
     let inactive = inactive(view);
-    let declared = LazyCell::new(|| Declared::new(view.for_advice()));
+    let built = LazyCell::new(|| built_from(view.for_advice()));
     for lack in view.certain_lacks() {
         let Sought::Contract(contract) = lack.sought else { continue };
         let text = view.text(contract);
@@ -65,7 +64,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         finding.fixes = fixes(view, contract, lack, inactive.get(&contract).copied());
         if let Some(of) = view.for_advice().types().find(text) {
             let at = finding.fixes.len() - 1;
-            finding.fixes.splice(at..at, declared.fixes(view, of));
+            finding.fixes.splice(at..at, fixes_by_type(view, of, &built));
         }
         sink.report(finding);
     }
@@ -92,44 +91,36 @@ fn fixes(view: &StageView<'_>, contract: Name, lack: &Lack, inactive: Option<Ser
     fixes
 }
 
-/// What the code has that could be what is needed.
-struct Declared {
-    below: Below,
-    /// By number of a type the first service that is built from it.
-    services: HashMap<usize, ServiceIndex>,
+/// By number of a type the first service that is built from it.
+fn built_from(wiring: &Wiring) -> HashMap<usize, ServiceIndex> {
+    let mut built = HashMap::new();
+    for (index, service) in wiring.services().filter(|(_, service)| service.may_be_built()) {
+        let of = service.type_name.and_then(|named| wiring.types().find(wiring.text(named.name)));
+        if let Some(of) = of {
+            built.entry(of).or_insert(index);
+        }
+    }
+    built
 }
 
-impl Declared {
-    fn new(wiring: &Wiring) -> Self {
-        let mut services = HashMap::new();
-        for (index, service) in wiring.services().filter(|(_, service)| service.may_be_built()) {
-            let of = service.type_name.and_then(|named| wiring.types().find(wiring.text(named.name)));
-            if let Some(of) = of {
-                services.entry(of).or_insert(index);
-            }
-        }
-        Self { below: wiring.types().below(&wiring.facts, &wiring.names), services }
-    }
-
-    /// What to do with types that are of the one that is needed: let their services offer it, or define some.
-    fn fixes(&self, view: &StageView<'_>, of: usize) -> Vec<Fix> {
-        let facts = &view.for_advice().facts;
-        let own = Some(of).filter(|&of| !facts.declared_types[of].is_abstract);
-        let all: Vec<usize> = own.into_iter().chain(self.below.concrete(facts, of)).take(TYPES).collect();
-        let fix = |number: usize| {
-            let declared = &facts.declared_types[number];
-            let whereabouts = format!(
-                "{} ({})",
-                view.text(declared.name.name),
-                view.address(declared.source, declared.name.span)
-            );
-            Fix::advice(match self.services.get(&number) {
-                Some(&service) => format!("let {} offer it: its type {whereabouts} is one", view.id(service)),
-                None => format!("make a service of {whereabouts}"),
-            })
-        };
-        all.into_iter().map(fix).collect()
-    }
+/// What to do with types that are of the one that is needed: let their services offer it, or define some.
+fn fixes_by_type(view: &StageView<'_>, of: usize, built: &HashMap<usize, ServiceIndex>) -> Vec<Fix> {
+    let (facts, types) = (&view.for_advice().facts, view.for_advice().types());
+    let own = Some(of).filter(|&of| !facts.declared_types[of].is_abstract);
+    let all: Vec<usize> = own.into_iter().chain(types.concrete_below(of)).take(TYPES).collect();
+    let fix = |number: usize| {
+        let declared = &facts.declared_types[number];
+        let whereabouts = format!(
+            "{} ({})",
+            view.text(declared.name.name),
+            view.address(declared.source, declared.name.span)
+        );
+        Fix::advice(match built.get(&number) {
+            Some(&service) => format!("let {} offer it: its type {whereabouts} is one", view.id(service)),
+            None => format!("make a service of {whereabouts}"),
+        })
+    };
+    all.into_iter().map(fix).collect()
 }
 
 /// By contract the first definition that offers it and does not count in this stage.

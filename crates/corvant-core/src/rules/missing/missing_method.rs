@@ -88,8 +88,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             };
             let known = numbers.entry((of, method)).or_insert_with(|| {
                 let text = view.text(method);
-                let found = wiring.types().method(&wiring.facts, &wiring.names, of, text);
-                matches!(found, Ok(None)).then(|| {
+                (wiring.types().has_method(of, text) == Some(false)).then(|| {
                     let type_name = view.text(wiring.facts.declared_types[of].name.name);
                     let subject = format!("{type_name}.{text}");
                     let method = text.to_owned();
@@ -141,7 +140,7 @@ fn finding(view: &WorkspaceView<'_>, missed: Missed) -> Finding {
         Finding::new(&RULE.text, missed.subject, format!("{of} has no method {}", missed.method));
     finding.places = missed.places;
     finding = finding.at(declared.source, declared.name.span, format!("{of} is declared here"));
-    let known = wiring.types().methods(&wiring.facts, &wiring.names, missed.of);
+    let known = wiring.types().methods(missed.of);
     let texts: Vec<&str> = known.iter().map(|(_, method)| view.text(method.name.name)).collect();
     if let Some(meant) = meanings(&[missed.method.as_str()], &texts)[0] {
         let (source, method) = known[meant.known];

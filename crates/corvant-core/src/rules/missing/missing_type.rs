@@ -8,7 +8,7 @@ use crate::name::Name;
 use crate::near::{Likeness, Meant, meanings};
 use crate::rules::Rule;
 use crate::source::{Place, Span};
-use crate::views::{Check, Installations, Sink, TypeIndex, WorkspaceView, with_dots, written_as};
+use crate::views::{Check, Installations, Sink, Types, WorkspaceView, with_dots, written_as};
 use crate::wiring::{ModuleIndex, ServiceIndex};
 use crate::word::{join_words, some_of};
 use foldhash::{HashMap, HashSet, HashSetExt};
@@ -134,7 +134,7 @@ fn misplaced(view: &WorkspaceView<'_>, undeclared: &Undeclared<'_>, number: usiz
     finding.advice(format!("move the file to {wanted}, or name the type as its folder has it"))
 }
 
-fn undeclared<'a>(view: &WorkspaceView<'a>, types: &TypeIndex) -> Vec<Undeclared<'a>> {
+fn undeclared<'a>(view: &WorkspaceView<'a>, types: Types<'a>) -> Vec<Undeclared<'a>> {
     let (wiring, graph) = (view.wiring(), view.graph());
     let facts = &wiring.facts;
     let own = wiring.services().filter(|(_, service)| service.of_standard.installed.is_none());

@@ -59,14 +59,8 @@ const TOLD: usize = 3;
 fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     let built =
         typed_services(view).into_iter().filter(|typed| typed.declared.is_abstract && !typed.is_made(view));
-    let built: Vec<Typed<'_>> = built.collect();
-    if built.is_empty() {
-        return;
-    }
-    let wiring = view.wiring();
-    let below = wiring.types().below(&wiring.facts, &wiring.names);
     for typed in built {
-        sink.report(finding(view, &typed, &below.concrete(&wiring.facts, typed.number)));
+        sink.report(finding(view, &typed, &view.wiring().types().concrete_below(typed.number)));
     }
 }
 

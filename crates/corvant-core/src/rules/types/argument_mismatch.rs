@@ -93,7 +93,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             .map(|(number, need)| Given { number, need, slot: view.text(need.slot.name) })
             .collect();
         let wiring = view.wiring();
-        let constructors = wiring.types().constructors(&wiring.facts, &wiring.names, typed.number);
+        let constructors = wiring.types().constructors(typed.number);
         let Some(constructors) = constructors else { continue };
         let all = constructors.all.of(view.parts());
         let code = wiring.facts.declared_types[constructors.of].source;
@@ -270,7 +270,7 @@ impl<'a> Fitting<'_, 'a> {
         let type_name = wiring.service(service).type_name?;
         let of = wiring.types().find(self.view.text(type_name.name))?;
         let wanted = self.view.text(wanted);
-        let fits = wiring.types().is_of(&wiring.facts, &wiring.names, of, wanted);
+        let fits = wiring.types().is_of(of, wanted);
         (fits == Some(false)).then(|| Fault {
             message: format!(
                 "its parameter {} takes {wanted}, and {} is {}",

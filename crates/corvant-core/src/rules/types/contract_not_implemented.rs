@@ -64,7 +64,7 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
     for typed in typed_services(view) {
         let offers = typed.service.offers.of(view.parts()).iter();
         let is_not = |offer: &&Named| {
-            let of = wiring.types().is_of(&wiring.facts, &wiring.names, typed.number, view.text(offer.name));
+            let of = wiring.types().is_of(typed.number, view.text(offer.name));
             of == Some(false)
         };
         let missing: Vec<Named> = offers.filter(is_not).copied().collect();
@@ -90,7 +90,7 @@ fn finding(view: &WorkspaceView<'_>, typed: &Typed<'_>, missing: &[Named]) -> Fi
     }
     finding = finding.at(typed.declared.source, typed.declared.name.span, format!("{of} is declared here"));
     let wiring = view.wiring();
-    let above = wiring.types().ancestry(&wiring.facts, &wiring.names, typed.number).names;
+    let above = wiring.types().ancestry(typed.number).names;
     for offer in missing {
         let text = view.text(offer.name);
         let meant = above.iter().map(|&name| view.text(name)).find(|name| short(name) == short(text));
