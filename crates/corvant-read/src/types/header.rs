@@ -10,7 +10,7 @@ impl Skim<'_> {
     /// Takes a type down whose keyword and name are given; the number of the token behind its head.
     pub(super) fn declare(&mut self, keyword: usize, name: usize) -> usize {
         let language = self.tokens.language;
-        if language == Language::TypeScript && self.is_inside_others() {
+        if matches!(language, Language::TypeScript | Language::Kotlin) && self.is_inside_others() {
             // What a function declares nobody else can name.
             return name + 1;
         }
@@ -85,8 +85,10 @@ impl Skim<'_> {
         };
         let mut is_private = false;
         while language == Language::Kotlin
-            && let Some(word @ ("private" | "internal" | "protected" | "public" | "constructor")) =
-                self.tokens.word(at)
+            && let Some(
+                word
+                @ ("private" | "internal" | "protected" | "public" | "actual" | "expect" | "constructor"),
+            ) = self.tokens.word(at)
         {
             is_private |= word == "private";
             at += 1;
@@ -136,9 +138,10 @@ impl Skim<'_> {
         let mut all = Vec::new();
         let limit = self.tokens.len();
         loop {
-            let Some((found, mut behind)) = self.tokens.type_at(at, limit) else {
+            let found = self.tokens.type_at(at, limit).or_else(|| self.function(at));
+            let Some((found, mut behind)) = found else {
                 all.push(TypeUse::default());
-                let end = self.tokens.find(at..limit.min(at + 500), b"{;").unwrap_or(at + 1);
+                let end = self.tokens.find(at..limit.min(at + 500), b"{;}").unwrap_or(at + 1);
                 return (all, end);
             };
             if self.tokens.is_sign(behind, b'(') {
@@ -153,6 +156,15 @@ impl Skim<'_> {
             }
             at = behind + 1;
         }
+    }
+
+    /// What can be called, as a type: `(Gate, Yard) -> Lamp`.
+    fn function(&self, at: usize) -> Option<(TypeUse, usize)> {
+        let at = at + usize::from(self.tokens.is_word(at, "suspend"));
+        let behind = self.tokens.behind(at).filter(|_| self.tokens.is_sign(at, b'('))?;
+        let returned = Some(behind + 2).filter(|_| self.tokens.are_signs(behind, b"->"))?;
+        let (_, behind) = self.tokens.type_at(returned, self.tokens.len())?;
+        Some((TypeUse::default(), behind))
     }
 
     /// The number behind what something is delegated to.
@@ -175,7 +187,12 @@ impl Skim<'_> {
 
     /// The parameters between two parentheses.
     pub(super) fn parameters(&self, within: Range<usize>) -> Vec<Parameter> {
-        self.tokens.elements(within).into_iter().map(|element| self.parameter(element)).collect()
+        let all = self.tokens.elements(within).into_iter().map(|element| self.parameter(element));
+        // What a method is called on may be written among them, for its type; nobody gives it.
+        let is_receiver = |parameter: &Parameter| {
+            parameter.name == "this" && matches!(self.tokens.language, Language::Java | Language::TypeScript)
+        };
+        all.filter(|parameter| !is_receiver(parameter)).collect()
     }
 
     fn parameter(&self, element: Range<usize>) -> Parameter {
@@ -203,6 +220,8 @@ impl Skim<'_> {
                                 | "override"
                                 | "final"
                                 | "open"
+                                | "actual"
+                                | "expect"
                         )
                 }
                 Language::Php | Language::TypeScript => {
@@ -251,7 +270,9 @@ impl Skim<'_> {
         };
         tokens.word(name).unwrap_or_default().clone_into(&mut parameter.name);
         parameter.at = tokens.range(name);
-        let mut of = within.start..name;
+        // A name that is a keyword elsewhere has a sign before it.
+        let is_marked = tokens.language == Language::CSharp && tokens.is_sign(name - 1, b'@');
+        let mut of = within.start..name - usize::from(is_marked);
         if of.len() > 3 && tokens.are_signs(of.end - 3, b"...") {
             of.end -= 3;
             parameter.is_variadic = true;
@@ -311,11 +332,14 @@ impl Skim<'_> {
         let of = self.in_type()?;
         let is_companion =
             self.tokens.is_word(at, "object") && at > 0 && self.tokens.is_word(at - 1, "companion");
-        let open = self.tokens.find(at..self.tokens.len().min(at + 100), b"{}").filter(|_| is_companion)?;
-        if !self.tokens.is_sign(open, b'{') || self.tokens.word(at + 1).is_some() {
+        if !is_companion || self.tokens.word(at + 1).is_some() {
             return None;
         }
-        self.standing.waiting = Some(Block::Type(of));
+        let is_more = self.tokens.is_sign(at + 1, b':');
+        let open = if is_more { self.list_of_types(at + 2).1 } else { at + 1 };
+        if self.tokens.is_sign(open, b'{') {
+            self.standing.waiting = Some(Block::Type(of));
+        }
         Some(open)
     }
 }

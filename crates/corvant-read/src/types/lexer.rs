@@ -211,7 +211,9 @@ impl Lexer<'_> {
             Some(b'!') => {
                 before.iter().rev().nth(1).is_none_or(|&byte| !is_word(byte) && !matches!(byte, b')' | b']'))
             }
-            Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'>' | b'<'),
+            // An arrow leads to a value.
+            Some(b'>') => before.ends_with(b"=>"),
+            Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'<'),
         }
     }
 
@@ -392,7 +394,9 @@ impl Lexer<'_> {
         while let Some(&byte) = self.bytes.get(self.at) {
             let is_doubled = |lexer: &Self| lexer.bytes.get(lexer.at + 1) == Some(&byte);
             if byte == b'\\' && escapes || byte == quote && doubled && is_doubled(self) {
-                self.at += 2;
+                // An escaped end of a line may be two bytes.
+                let is_two = self.bytes[self.at + 1..].starts_with(b"\r\n");
+                self.at += if is_two { 3 } else { 2 };
             } else if byte == quote {
                 let closing = self.bytes[self.at..].iter().take_while(|&&byte| byte == quote).count();
                 if closing >= quotes {

@@ -28,7 +28,9 @@ impl<'t> Tokens<'t> {
         let mut before = Before::default();
         let mut at = token;
         while at > 0 {
-            if let Some(word) = self.word(at - 1).filter(|word| is_modifier(word)) {
+            // The end of the name of a package is none.
+            let is_part = at > 1 && self.is_sign(at - 2, b'.');
+            if let Some(word) = self.word(at - 1).filter(|word| !is_part && is_modifier(word)) {
                 before.modifiers.push(word);
                 at -= 1;
             } else if let Some((start, marks)) = self.mark_before(at) {
@@ -298,8 +300,9 @@ pub(super) fn unquoted(written: &str, language: Language) -> String {
                 Some('n') => text.push('\n'),
                 Some('t') => text.push('\t'),
                 Some('r') => text.push('\r'),
+                // It goes on in the next line, or is cut.
+                Some('\n') | None => {}
                 Some(other) => text.push(other),
-                None => {}
             },
             (letter, false) => text.push(letter),
         }

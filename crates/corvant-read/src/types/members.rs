@@ -74,6 +74,9 @@ impl Skim<'_> {
 
     /// `Gate open(Yard yard)`, `Gate(Yard yard)`
     fn typed_method(&mut self, of: usize, name: usize) -> usize {
+        if self.tokens.is_word(name, "operator") {
+            return name + 1;
+        }
         let mut open = name + 1;
         if self.tokens.is_sign(open, b'<') && self.tokens.language == Language::CSharp {
             open = self.tokens.behind_arguments(open).unwrap_or(open);
@@ -111,8 +114,9 @@ impl Skim<'_> {
         let is_tuple =
             self.tokens.language == Language::CSharp && name > 0 && self.tokens.is_sign(name - 1, b')');
         is_tuple
-            && self.tokens.partner(name - 1).is_some_and(|open| {
-                open > 0 && self.tokens.word(open - 1).is_some_and(super::marks::is_modifier_alone)
+            && self.tokens.partner(name - 1).and_then(|open| open.checked_sub(1)).is_some_and(|before| {
+                let is_after_member = b";{}]".iter().any(|&sign| self.tokens.is_sign(before, sign));
+                is_after_member || self.tokens.word(before).is_some_and(super::marks::is_modifier_alone)
             })
     }
 
@@ -240,6 +244,14 @@ impl Skim<'_> {
             name = self.tokens.behind_arguments(name).unwrap_or(name + 1);
         }
         let mut is_extension = false;
+        if self.tokens.is_sign(name, b'(') {
+            let Some(behind) = self.tokens.behind(name) else { return at + 1 };
+            let dot = behind + usize::from(self.tokens.is_sign(behind, b'?'));
+            if !self.tokens.is_sign(dot, b'.') {
+                return at + 1;
+            }
+            (name, is_extension) = (dot + 1, true);
+        }
         while self.tokens.word(name).is_some() && !self.tokens.is_sign(name + 1, b'(') {
             let Some((_, behind)) = self.tokens.type_at(name, self.tokens.len().min(name + 100)) else {
                 return at + 1;
@@ -355,6 +367,13 @@ impl Skim<'_> {
     }
 
     fn script_member(&mut self, of: usize, at: usize) -> usize {
+        // What cannot be changed is a type in parentheses, and no method.
+        let in_type = |before: usize| b":|&<,".iter().any(|&sign| self.tokens.is_sign(before, sign));
+        if matches!(self.tokens.word(at), Some("readonly" | "keyof"))
+            && at.checked_sub(1).is_some_and(in_type)
+        {
+            return at + 1;
+        }
         let mut open = at + 1;
         if self.tokens.is_sign(open, b'?') {
             open += 1;

@@ -115,7 +115,7 @@ impl Skim<'_> {
                 return Ok(self.php_property(at));
             }
             b',' if self.in_type().is_some() => self.property(at),
-            b'=' if self.in_type().is_some() => return Ok(self.behind_value(at)),
+            b'=' if self.in_type().is_some() && !self.is_operator(at) => return Ok(self.behind_value(at)),
             _ => {}
         }
         Ok(at + 1)
@@ -152,6 +152,9 @@ impl Skim<'_> {
     /// The number behind the values that an enumeration begins with.
     fn behind_values(&self, open: usize) -> usize {
         let close = self.tokens.partner(open).unwrap_or(open);
+        if self.tokens.language == Language::CSharp && close > open {
+            return close;
+        }
         self.tokens.find(open + 1..close, b";").map_or(close.max(open + 1), |end| end + 1)
     }
 
@@ -167,6 +170,12 @@ impl Skim<'_> {
         self.tokens.find(at + 1..self.tokens.len(), b";}").unwrap_or(self.tokens.len())
     }
 
+    /// Whether a sign is that of an operator which is declared: `operator ==`, `operator <=`.
+    fn is_operator(&self, at: usize) -> bool {
+        let is_said = |at: usize| self.tokens.is_word(at, "operator");
+        at.checked_sub(1).is_some_and(is_said) || at.checked_sub(2).is_some_and(is_said)
+    }
+
     fn of_word(&mut self, at: usize) -> usize {
         let Some(word) = self.tokens.word(at) else { return at + 1 };
         if self.is_part_of_expression(at) {
@@ -175,7 +184,10 @@ impl Skim<'_> {
         let is_outside = !matches!(self.standing.blocks.last(), Some(Block::Plain | Block::Type(_)));
         match (self.tokens.language, word) {
             (Language::Java | Language::Kotlin, "package") if is_outside => return self.scope(at + 1),
-            (Language::CSharp | Language::Php | Language::TypeScript, "namespace") => {
+            // A member may be called so.
+            (Language::CSharp | Language::Php | Language::TypeScript, "namespace")
+                if self.in_type().is_none() =>
+            {
                 return self.scope(at + 1);
             }
             (Language::Java | Language::Kotlin | Language::TypeScript, "import")
@@ -202,9 +214,15 @@ impl Skim<'_> {
     fn is_part_of_expression(&self, at: usize) -> bool {
         let Some(before) = at.checked_sub(1) else { return false };
         let tokens = &self.tokens;
+        // A condition may begin with one.
+        let is_colon = || match tokens.language {
+            Language::Java => false,
+            Language::Php => before > 0 && tokens.is_sign(before - 1, b':'),
+            _ => true,
+        };
         let is_arrow = || tokens.is_sign(before, b'>') && before > 0 && tokens.is_sign(before - 1, b'-');
         tokens.is_sign(before, b'.')
-            || tokens.is_sign(before, b':') && tokens.language != Language::Java
+            || tokens.is_sign(before, b':') && is_colon()
             || tokens.is_sign(before, b'$')
             || tokens.is_sign(before, b'@') && tokens.word(at) != Some("interface")
             || is_arrow()
@@ -214,7 +232,12 @@ impl Skim<'_> {
     /// The number of the token that is the name of the type which a word declares; `None`: it declares none.
     fn declared(&self, word: &str, at: usize) -> Option<usize> {
         let tokens = &self.tokens;
-        let name = |at: usize| tokens.word(at).filter(|name| !is_reserved(name)).map(|_| at);
+        let name = |at: usize| {
+            // A name that is a keyword elsewhere has a sign before it.
+            let is_marked = tokens.language == Language::CSharp && tokens.is_sign(at, b'@');
+            let at = at + usize::from(is_marked);
+            tokens.word(at).filter(|name| !is_reserved(name)).map(|_| at)
+        };
         let has_body = |at: usize| {
             [b'(', b'<', b'{', b';', b':'].into_iter().any(|sign| tokens.is_sign(at + 1, sign))
                 || matches!(tokens.word(at + 1), Some("implements" | "extends" | "where"))

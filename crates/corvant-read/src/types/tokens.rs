@@ -99,7 +99,19 @@ impl<'t> Tokens<'t> {
                     }
                 }
                 b'(' | b'[' | b'{' => at = self.behind(at)? - 1,
-                0 | b',' | b'.' | b'?' | b'*' | b'&' | b'|' | b':' | b'@' | b'=' | b'-' | lexer::TEXT => {}
+                0
+                | b','
+                | b'.'
+                | b'?'
+                | b'*'
+                | b'&'
+                | b'|'
+                | b':'
+                | b'@'
+                | b'='
+                | b'-'
+                | lexer::TEXT
+                | lexer::NUMBER => {}
                 _ => return None,
             }
             at += 1;

@@ -98,6 +98,10 @@ impl Tokens<'_> {
             {
                 found.is_nullable = true;
                 at += 1;
+            } else if self.is_sign(at, b'[') && self.language == Language::TypeScript && self.begins_line(at)
+            {
+                // A member of its own.
+                break;
             } else if self.is_sign(at, b'[') && self.language != Language::Php {
                 // A list, however many dimensions it has.
                 let between = self.partner(at)?;

@@ -1,5 +1,9 @@
 //! What the skim makes of types and their members, written in one line each.
 
+mod compared;
+mod grammar;
+mod samples;
+
 use super::Language;
 use super::outline::{Callable, Literal, Mark, Outline, TypeUse, Value};
 use super::skim::outline;
@@ -74,18 +78,7 @@ pub(super) fn shown(found: &Outline) -> Vec<String> {
 
 #[rstest]
 #[case::members(
-    r#"package a;
-@Part("gate") @Other(key = Keys.MAIN, of = { Door.class, Lamp.class })
-public abstract class Gate<T extends Door> extends Door<T> implements Part, a.b.Lit<String, T[]> {
-    public static final String KEY = "main";
-    private final Map<String, List<? extends Lamp>> lamps = new HashMap<>() { void no() {} };
-    @Given(key = "x") int number, other;
-    public Gate(final @Key("y") Yard yard, Lamp... lamps) throws Exception, Error { super(no(1)); }
-    private Gate() {}
-    @Override public <R> Map<String, R> open(int at, Yard[] yards) throws IOException { if (a < b) { no(); } return null; }
-    abstract void close();
-    static Gate of(String text) { return new Gate(text) { void no() {} }; }
-}"#,
+    samples::JAVA,
     &[
         "@Part('gate') @Other(key=Keys.MAIN, of=[type Door, type Lamp]) abstract-class a.Gate : Door<T>, Part, a.b.Lit<String, []<T>>",
         "  new Gate(@Key('y') yard: Yard, lamps: Lamp many)",
@@ -122,27 +115,10 @@ fn java(#[case] text: &str, #[case] expected: &[&str]) {
 
 #[rstest]
 #[case(
-    r#"package a
-@Part(name = "gate")
-class Gate @Built constructor(private val yard: Yard, lamps: List<Lamp>? = null, vararg doors: Door, make: () -> Lamp) : Door<Lamp>(yard), Part by yard {
-    constructor(yard: Yard) : this(yard, null)
-    @Given lateinit var lamp: Lamp
-    private val number: Int = 5
-    val lazy by lazy { Lamp("x") }
-    @Make(name = "x") fun lamp(at: Int, @Key("y") door: Door): Lamp? = Lamp { no(it) }
-    suspend fun <T : Door> open(of: T): Map<String, T> { class No; return x }
-    fun Door.extended() = 1
-    companion object { const val KEY = "gate"; fun of(): Gate = Gate() }
-}
-object Yard : Place
-sealed interface Place { fun at(): Int }
-data class Track(val number: Int)
-class Empty
-fun outside() { }
-enum class Side(val x: Int) { LEFT(1), RIGHT(2); fun of() = x; companion object { fun from(x: Int) = LEFT } }
-typealias Doors = List<Door>"#,
+    samples::KOTLIN,
     &[
-        "@Part(name='gate') class a.Gate : Door<Lamp>, Part",
+        "class a.annotation.First",
+        "@Part(name='gate') class a.annotation.Gate : Door<Lamp>, Part",
         "  new @Built() Gate(yard: Yard, lamps: List<Lamp>? optional, doors: Door many, make: unknown)",
         "  new Gate(yard: Yard)",
         "  @Make(name='x') lamp(at: Int, @Key('y') door: Door): Lamp?",
@@ -152,17 +128,21 @@ typealias Doors = List<Door>"#,
         "  field number: Int = 5",
         "  field lazy: unknown",
         "  field KEY: unknown = 'gate'",
-        "object a.Yard : Place",
-        "interface a.Place",
+        "object a.annotation.Yard : Place",
+        "interface a.annotation.Called : Place, unknown",
+        "class a.annotation.Other",
+        "  new Other(at: Int)",
+        "  of()",
+        "interface a.annotation.Place",
         "  at(): Int",
-        "class a.Track",
+        "class a.annotation.Track",
         "  new Track(number: Int)",
-        "class a.Empty",
-        "enum a.Side",
+        "class a.annotation.Empty",
+        "enum a.annotation.Side",
         "  new Side(x: Int)",
         "  of()",
         "  from(x: Int)",
-        "alias a.Doors : List<Door>",
+        "alias a.annotation.Doors : List<Door>",
     ]
 )]
 fn kotlin(#[case] text: &str, #[case] expected: &[&str]) {
@@ -172,34 +152,15 @@ fn kotlin(#[case] text: &str, #[case] expected: &[&str]) {
 
 #[rstest]
 #[case(
-    r#"using System; using Door = Velmora.Kit.Door<int>;
-namespace Velmora.Depot;
-[Part("gate", Key = Keys.Main), Other(typeof(Lamp))]
-public sealed class Gate<T>(IYard yard, int? number = null) : Base<T>(yard), IPart where T : class, new()
-{
-    public const string Key = "main";
-    private readonly Dictionary<string, List<Lamp?>> lamps = new();
-    [Given] public Lamp Lamp { get; set; } = new Lamp();
-    public Lamp Other => lamps[0];
-    public event Action<int> Opened;
-    static Gate() { }
-    public Gate([Key("x")] IYard yard, params Lamp[] lamps) : this(yard) { No(); }
-    ~Gate() { }
-    public async Task<T> Open<U>(int at, ref U of, Func<int, T> make = default) where U : T => await No(at);
-    void IPart.Hidden() { }
-    public static Gate<T> operator +(Gate<T> a, Gate<T> b) => a;
-    public static implicit operator Gate<T>(int number) => null;
-    static (int, T) Pair(int number) { return (1, default); }
-}
-public record Track(int Number, IYard Yard);
-public static class Tools { public static int Of(this Gate gate) => 1; }
-enum Side { Left = 1, Right }"#,
+    samples::C_SHARP,
     &[
         "@Part('gate', Key=Keys.Main) @Other(type Lamp) class Velmora.Depot.Gate : Base<T>, IPart",
         "  new Gate(yard: IYard, number: int? optional)",
         "  new Gate(@Key('x') yard: IYard, lamps: Lamp many)",
         "  Open(at: int, of: U, make: Func<int, T> optional): Task<T>",
+        "  Behind(this: Gate<T>): void",
         "  Pair(number: int)",
+        "  Other(number: int)",
         "  field Key: string = 'main'",
         "  field lamps: Dictionary<string, List<Lamp?>>",
         "  field @Given() Lamp: Lamp",
@@ -210,6 +171,7 @@ enum Side { Left = 1, Right }"#,
         "abstract-class Velmora.Depot.Tools",
         "  static Of(gate: Gate): int",
         "enum Velmora.Depot.Side",
+        "class Velmora.Depot.Last",
     ]
 )]
 fn c_sharp(#[case] text: &str, #[case] expected: &[&str]) {
@@ -219,23 +181,7 @@ fn c_sharp(#[case] text: &str, #[case] expected: &[&str]) {
 
 #[rstest]
 #[case(
-    r#"<?php
-namespace Velmora\Depot;
-use Velmora\Kit\{Door, Lamp as Light};
-#[Part('gate', key: Keys::MAIN)]
-abstract class Gate extends Door implements Place, \Velmora\Part {
-    use Lit, Heated { Lit::on insteadof Heated; }
-    const KEY = 'main';
-    public const string OTHER = "a" . "b";
-    private ?Light $lamp = null;
-    protected array $all = ['x' => 1, 'y' => [2]], $more;
-    public function __construct(private readonly Yard $yard, #[Key('x')] ?Light $lamp = null, Door|Place|null $door = null, int ...$numbers) { foreach ($x as $y) { no(); } }
-    public static function make(self $gate): ?static { return new class extends No { function no() {} }; }
-    abstract protected function open(array &$of): void;
-    public function __call($name, $arguments) {}
-}
-enum Side: string { case Left = 'l'; public function of(): int { return 1; } }
-function outside(Gate $gate) {}"#,
+    samples::PHP,
     &[
         "@Part('gate', key=Keys.MAIN) abstract-class Velmora\\Depot\\Gate : Door, Place, \\Velmora\\Part, Lit, Heated",
         "  new __construct(yard: Yard, @Key('x') lamp: Light? optional, door: |<Door, Place>? optional, numbers: int many)",
@@ -249,6 +195,7 @@ function outside(Gate $gate) {}"#,
         "enum Velmora\\Depot\\Side",
         "  of(): int",
         "  field Left: unknown = 'l'",
+        "class Velmora\\Depot\\Other",
     ]
 )]
 fn php(#[case] text: &str, #[case] expected: &[&str]) {
@@ -258,36 +205,23 @@ fn php(#[case] text: &str, #[case] expected: &[&str]) {
 
 #[rstest]
 #[case(
-    r#"import { Yard as Place, type Lamp } from "./yard";
-import * as kit from '../kit';
-export { Door as Way } from "./door";
-@Part({ key: "gate", of: Door })
-export default abstract class Gate<T> extends kit.Door<T> implements Opening {
-    static readonly KEY = "main"
-    private lamps: Map<string, Lamp[]> = new Map()
-    pattern = /class No \{/g
-    $part = this.frame! / 2 / 3
-    constructor(@Key("x") private readonly yard: Place, protected lamp?: Lamp | null, ...rest: Door[]) { super(yard) }
-    @Make("x") async open<U>(at: number, make: (x: number) => U = no(1)): Promise<U> { return `${class No {}}` }
-    get lit(): boolean { return true }
-    abstract close(): void;
-}
-export interface Opening extends One, Two { at: number; go(where: string): void }
-export type Doors = Door[];
-export enum Side { Left = "l" }
-function f() { class No {} }"#,
+    samples::TYPE_SCRIPT,
     &[
         "@Part(key='gate', of=Door) abstract-class depot/gate#Gate : kit.Door<T>, Opening",
         "  new constructor(@Key('x') yard: Place, lamp: Lamp? optional, rest: Door many)",
         "  @Make('x') open(at: number, make: unknown optional): Promise<U>",
         "  lit(): boolean",
+        "  namespace(): string",
         "  abstract close(): void",
         "  field KEY: unknown = 'main'",
         "  field lamps: Map<string, []<Lamp>>",
         "  field pattern: unknown",
         "  field $part: unknown",
+        "  field test: unknown",
+        "  field long: unknown = 'class No {      class No {'",
         "interface depot/gate#Opening : One, Two",
         "  go(where: string): void",
+        "  flat(depth: D optional): void",
         "  field at: number",
         "alias depot/gate#Doors : []<Door>",
         "enum depot/gate#Side",
@@ -296,4 +230,12 @@ function f() { class No {} }"#,
 fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
     let (found, doubt) = outline(text, Language::TypeScript, "depot/gate");
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
+}
+
+/// An escaped end of a line may be two bytes.
+#[test]
+fn a_string_goes_on_behind_an_escaped_end_of_a_line() {
+    let text = "class A { s = \"class No {\\\r\n\" }\r\nclass B { }";
+    let (found, doubt) = outline(text, Language::TypeScript, "x");
+    assert_eq!((found.types.len(), doubt), (2, None));
 }
