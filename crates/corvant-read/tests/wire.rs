@@ -372,6 +372,12 @@ wire = "constructor"
 name = "lamp"
 when-offers = "v.kit.Lamp"
 attributes = { at = "$.fields[?@.name == 'AT'].value" }
+[[reader.take.need]]
+each = "$.fields[?@.marks[?@.name == 'v.kit.Given']]"
+slot = "$.name"
+contract = "$.contract"
+all = "$.all"
+optional = "$.optional"
 [[reader.take]]
 what = "service"
 each = "$.types[*].methods[*]"
@@ -408,7 +414,7 @@ fn code_says_what_there_is() {
 package v.kit;
 public interface Lamp {{}}
 @interface Part {{ String value() default ""; }}
-@interface Made {{}} @interface Handler {{}} @interface Under {{ String value(); }}
+@interface Made {{}} @interface Handler {{}} @interface Given {{}} @interface Under {{ String value(); }}
 //- src/depot/Gate.java
 package v.depot;
 import v.kit.*;
@@ -417,7 +423,13 @@ import v.kit.*;
 @Part("the-red-one") @Under("red") class RedLamp implements Lamp {{ static final int AT = 1; }}
 interface Siren {{}}
 class Yard {{}}
+@Part class Signal {{
+    @Given Horn horn; @Given java.util.Optional<Horn> other; @Given java.util.List<Lamp> lamps; Horn own;
+           ^^^^ missing-implementation v.depot.Horn
+}}
+interface Horn {{}}
 class Handlers {{
+    @Handler void see(Signal signal) {{}}
     @Handler void open(Gate gate, @Under("red") Lamp red, @Under("blue") Lamp blue) {{}}
                                                                  ^^^^^^ missing-key v.kit.Lamp#blue
 }}

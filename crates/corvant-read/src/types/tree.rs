@@ -115,38 +115,40 @@ impl Writer<'_, '_> {
         });
     }
 
-    /// A parameter: with what wiring would fill it with, so that takes need no tables of their own.
     fn parameter(&mut self, parameter: &Parameter, place: Place<'_>) {
+        let at = parameter.at.clone();
+        self.map(at, |writer| writer.asked(parameter, place));
+    }
+
+    /// What is asked for by name and type: with what wiring would fill it with, so that takes need no tables of their own.
+    fn asked(&mut self, parameter: &Parameter, place: Place<'_>) {
         let at = parameter.at.clone();
         let made = self.maker.parameter(parameter, place);
         let of_type = parameter.type_use.as_ref().map_or(&at, |of| &of.at).clone();
         let interner = self.maker.interner;
-        self.map(at.clone(), |writer| {
-            writer.text("name", &parameter.name, &at);
-            if let Some(named) = made.type_name {
-                writer.text("type", &interner.text(named.name), &of_type);
-            }
-            match made.asks {
-                Some(Target::Contract(name)) => writer.text("contract", &interner.text(name), &of_type),
-                Some(Target::All(name)) => writer.text("all", &interner.text(name), &of_type),
-                _ => {}
-            }
-            writer.flag("lazy", made.is_lazy, &of_type);
-            writer.flag("optional", made.is_optional, &at);
-            writer.marks(&parameter.marks, &at, place);
-        });
+        self.text("name", &parameter.name, &at);
+        if let Some(named) = made.type_name {
+            self.text("type", &interner.text(named.name), &of_type);
+        }
+        match made.asks {
+            Some(Target::Contract(name)) => self.text("contract", &interner.text(name), &of_type),
+            Some(Target::All(name)) => self.text("all", &interner.text(name), &of_type),
+            _ => {}
+        }
+        self.flag("lazy", made.is_lazy, &of_type);
+        self.flag("optional", made.is_optional, &at);
+        self.marks(&parameter.marks, &at, place);
     }
 
     fn field(&mut self, field: &FieldOutline, place: Place<'_>) {
-        let at = field.at.clone();
-        self.map(at.clone(), |writer| {
-            writer.text("name", &field.name, &at);
-            writer.type_of("type", field.type_use.as_ref(), place);
-            if let Some(literal) = &field.value {
+        let FieldOutline { name, at, type_use, marks, value } = field.clone();
+        let asked = Parameter { name, at: at.clone(), type_use, marks, ..Parameter::default() };
+        self.map(at, |writer| {
+            writer.asked(&asked, place);
+            if let Some(literal) = &value {
                 writer.key("value", &literal.at);
                 writer.literal(literal, place);
             }
-            writer.marks(&field.marks, &at, place);
         });
     }
 

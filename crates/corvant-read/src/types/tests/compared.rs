@@ -6,6 +6,7 @@ use super::super::skim::outline;
 use super::grammar::{Declared, declared, short};
 use super::samples::SAMPLES;
 use corvant_core::facts::TypeKind;
+use corvant_testing::corpus::Random;
 use rstest::rstest;
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -151,7 +152,7 @@ const MISTAKES: &[&str] =
 
 /// A text with one mistake: a piece less, a piece more, two lines in each other's place, two versions at once.
 fn with_mistake(text: &str, language: Language, seed: u64) -> String {
-    let mut random = Random(seed);
+    let mut random = Random::new(seed);
     let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
     let at = random.below(lines.len());
     let line = lines[at].clone();
@@ -184,20 +185,6 @@ fn with_mistake(text: &str, language: Language, seed: u64) -> String {
         }
     }
     lines.join("\n")
-}
-
-/// Numbers that look like chance, and are the same each time.
-struct Random(u64);
-
-impl Random {
-    fn below(&mut self, limit: usize) -> usize {
-        // splitmix64, by Sebastiano Vigna, in the public domain.
-        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
-        let mut mixed = self.0;
-        mixed = (mixed ^ (mixed >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-        mixed = (mixed ^ (mixed >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
-        ((mixed ^ (mixed >> 31)) % limit as u64) as usize
-    }
 }
 
 /// Source from elsewhere: the folder that `SOURCE` names, whose files are listed where the two differ.

@@ -4,6 +4,8 @@
 //! has settings and one entry, and needs services and contracts of earlier files. With stages, every file has
 //! a service and a value of its own in one of them. The same seed always makes the same text.
 
+mod code;
+
 use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
@@ -91,13 +93,19 @@ enum Fault {
     UnreadableFile,
     EmptyFile,
     TagOrderTie,
+    MissingType,
+    MissingMethod,
+    ContractNotImplemented,
+    ArgumentMismatch,
+    AbstractType,
+    UnscannedMark,
     MissingInOneStage,
     AmbiguousInOneStage,
     CycleInOneStage,
     MissingOutsideOneStage,
 }
 
-const FAULTS: [Fault; 51] = [
+const FAULTS: [Fault; 57] = [
     Fault::MissingService,
     Fault::MissingImplementation,
     Fault::MissingKey,
@@ -145,6 +153,12 @@ const FAULTS: [Fault; 51] = [
     Fault::UnreadableFile,
     Fault::EmptyFile,
     Fault::TagOrderTie,
+    Fault::MissingType,
+    Fault::MissingMethod,
+    Fault::ContractNotImplemented,
+    Fault::ArgumentMismatch,
+    Fault::AbstractType,
+    Fault::UnscannedMark,
     Fault::MissingInOneStage,
     Fault::AmbiguousInOneStage,
     Fault::CycleInOneStage,
@@ -169,7 +183,7 @@ const APART: [&[Fault]; 7] = [
 
 impl Fault {
     fn needs_stages(self) -> bool {
-        FAULTS[47..].contains(&self)
+        FAULTS[53..].contains(&self)
     }
 
     fn goes_with(self, other: Self) -> bool {
@@ -258,7 +272,8 @@ impl Made {
     fn workspace_file(self, roster: &[String]) -> File {
         let roster = if roster.is_empty() { String::new() } else { format!("roster = {roster:?}\n") };
         let stages = (0..self.stages).map(|stage| format!("[stages.{}]\n", stage_name(stage)));
-        let text = roster + &stages.collect::<String>();
+        let code = if self.faults > 0 { code::SETTINGS } else { "" };
+        let text = roster + code + &stages.collect::<String>();
         File { path: "corvant.toml".to_owned(), text, expected: Vec::new() }
     }
 }
@@ -348,6 +363,7 @@ impl Writer {
             self.service(number, random);
         }
         self.extra_services(files);
+        self.code();
         if self.stages > 0 {
             self.staged();
         }
