@@ -18,35 +18,53 @@ const TOGETHER: usize = 50;
 /// How many methods a class has beside its constructor.
 const METHODS: usize = 20;
 
-/// Audits so many made files of a language, and the source below a folder if one is given.
-pub(crate) fn run(files: usize, languages: &[Made], folder: Option<&Path>, runs: usize) -> io::Result<()> {
+/// Audits so many made files of a language, and the source and the jars below folders if such are given.
+pub(crate) fn run(
+    files: usize,
+    languages: &[Made],
+    folder: Option<&Path>,
+    jars: Option<&Path>,
+    runs: usize,
+) -> io::Result<()> {
     build()?;
     for language in languages {
         let root = PathBuf::from(format!("target/corpora/{files}-{language:?}").to_lowercase());
         if !root.join("corvant.toml").exists() {
             write(&root, files, *language)?;
         }
-        measure(&format!("{files} made files, {language:?}"), &root, runs)?;
+        measure(&format!("{files} made files, {language:?}"), &root, &["--no-cache"], runs)?;
     }
     if let Some(folder) = folder {
-        let root = PathBuf::from("target/corpora/source");
-        drop(fs::remove_dir_all(&root));
-        fs::create_dir_all(&root)?;
-        #[cfg(unix)]
-        std::os::unix::fs::symlink(fs::canonicalize(folder)?, root.join("source"))?;
-        fs::write(root.join("corvant.toml"), "[[types]]\nfiles = ['source/**']\n")?;
-        fs::write(
-            root.join("a.wiring.yaml"),
-            "corvant: 1\nmodule: a\nservices: { x: { type: nowhere.X } }\n",
-        )?;
-        measure(&folder.display().to_string(), &root, runs)?;
+        let root = around(folder)?;
+        measure(&folder.display().to_string(), &root, &["--no-cache"], runs)?;
+    }
+    if let Some(folder) = jars {
+        let root = around(folder)?;
+        let cache = PathBuf::from("target/corpora/cache");
+        drop(fs::remove_dir_all(&cache));
+        let cache = format!("--cache={}", cache.display());
+        measure(&format!("{}, nothing kept", folder.display()), &root, &["--no-cache"], runs)?;
+        measure(&format!("{}, kept", folder.display()), &root, &[&cache], runs)?;
     }
     Ok(())
 }
 
-fn measure(what: &str, root: &Path, runs: usize) -> io::Result<()> {
-    // The first run warms the cache of files.
-    let runs: Vec<_> = (0..=runs).map(|_| process(&mut audit_of(root))).collect::<Result<_, _>>()?;
+/// A workspace around a folder of code.
+fn around(folder: &Path) -> io::Result<PathBuf> {
+    let root = PathBuf::from("target/corpora/source");
+    drop(fs::remove_dir_all(&root));
+    fs::create_dir_all(&root)?;
+    #[cfg(unix)]
+    std::os::unix::fs::symlink(fs::canonicalize(folder)?, root.join("source"))?;
+    fs::write(root.join("corvant.toml"), "[[types]]\nfiles = ['source/**']\n")?;
+    fs::write(root.join("a.wiring.yaml"), "corvant: 1\nmodule: a\nservices: { x: { type: nowhere.X } }\n")?;
+    Ok(root)
+}
+
+fn measure(what: &str, root: &Path, options: &[&str], runs: usize) -> io::Result<()> {
+    // The first run warms the cache of files, and fills that of jars.
+    let audit = || process(audit_of(root).args(options));
+    let runs: Vec<_> = (0..=runs).map(|_| audit()).collect::<Result<_, _>>()?;
     let peak = runs.iter().map(|run| run.peak).max().unwrap_or(0);
     let time = median(runs.iter().skip(1).map(|run| run.time.as_secs_f64() * 1e3));
     println!("{what}: {time:.0} ms, {} MB at most", peak / 1024);

@@ -77,6 +77,9 @@ enum Chore {
         /// Source from elsewhere, such as that of a platform.
         #[arg(long)]
         folder: Option<PathBuf>,
+        /// A folder of jars, for the types in them: with nothing kept of them, and with what the run before kept.
+        #[arg(long)]
+        jars: Option<PathBuf>,
         /// Runs of each.
         #[arg(long, default_value_t = 7)]
         runs: usize,
@@ -118,8 +121,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         }
         Chore::Bench { sizes, parts, runs, write } => bench::run(&sizes, &parts, runs, write)?,
         Chore::Readers { services, runs, jars } => readers::run(services, runs, jars.as_deref())?,
-        Chore::Code { files, languages, folder, runs } => {
-            code::run(files, &languages, folder.as_deref(), runs)?;
+        Chore::Code { files, languages, folder, jars, runs } => {
+            code::run(files, &languages, folder.as_deref(), jars.as_deref(), runs)?;
         }
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,

@@ -34,6 +34,7 @@
 //! ```
 
 mod brackets;
+mod cache;
 pub mod custom;
 pub mod discover;
 pub mod edit;

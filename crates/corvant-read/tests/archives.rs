@@ -1,5 +1,8 @@
 //! Jars and wheels on disk: real-shaped small ones, broken ones, and such as are made to explode.
 
+mod classes;
+
+use classes::{CLASSES, archive};
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::finding::{BlindSpotKind, Finding, Severity};
 use corvant_core::wiring::Wiring;
@@ -7,19 +10,7 @@ use corvant_read::workspace;
 use corvant_testing::fuzz::fuzz;
 use rstest::rstest;
 use std::fs;
-use std::io::{Cursor, Write};
 use std::path::Path;
-use zip::write::{SimpleFileOptions, ZipWriter};
-
-/// An archive of some files.
-fn archive(files: &[(&str, &[u8])]) -> Vec<u8> {
-    let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
-    for (path, bytes) in files {
-        writer.start_file(*path, SimpleFileOptions::default()).unwrap();
-        writer.write_all(bytes).unwrap();
-    }
-    writer.finish().unwrap().into_inner()
-}
 
 fn look(root: &Path) -> (Wiring, Report) {
     let workspace = workspace::read(root).unwrap();
@@ -559,7 +550,7 @@ fn every_reader_is_accounted_for() {
     });
     let expected = [(None, 1, 1, 0), (Some("activation-files"), 1, 1, 0), (Some("provider-files"), 2, 1, 1)];
     assert_eq!(readers.collect::<Vec<_>>(), expected);
-    let (accounts, _) = workspace::explain(folder.path()).unwrap();
+    let (accounts, _) = workspace::explain(folder.path(), workspace::Beside::default()).unwrap();
     let paths: Vec<&str> = accounts.iter().map(|account| account.path.as_str()).collect();
     let inner = format!("voice.jar!/{ANNOUNCER}");
     assert_eq!(
@@ -567,17 +558,6 @@ fn every_reader_is_accounted_for() {
         ["a.wiring.yaml", "bus/services/org.velmora.Clock.service", "voice.jar", inner.as_str()]
     );
 }
-
-/// The class files of `classes/Gate.java`, as a compiler made them.
-const CLASSES: [(&str, &[u8]); 7] = [
-    ("velmora/depot/Gate.class", include_bytes!("classes/Gate.class")),
-    ("velmora/depot/Opening.class", include_bytes!("classes/Opening.class")),
-    ("velmora/depot/Lamp.class", include_bytes!("classes/Lamp.class")),
-    ("velmora/depot/Clock.class", include_bytes!("classes/Clock.class")),
-    ("velmora/depot/Siren.class", include_bytes!("classes/Siren.class")),
-    ("velmora/depot/Yard.class", include_bytes!("classes/Yard.class")),
-    ("velmora/depot/Under.class", include_bytes!("classes/Under.class")),
-];
 
 const WIRED: &str =
     "[[types]]\nfiles = ['lib/**']\n[wire]\nmark = [{ name = 'velmora.depot.Under', gives = 'key' }]\n";

@@ -275,6 +275,19 @@ pub(crate) struct WorkspaceAt {
     /// In this stage; otherwise with none chosen.
     #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::stages))]
     pub(crate) stage: Option<String>,
+    #[command(flatten)]
+    pub(crate) caching: Caching,
+}
+
+/// Where that is kept which takes long to find: the types in jars.
+#[derive(Debug, Default, Args)]
+pub(crate) struct Caching {
+    /// Keep the types found in jars here for the next time [default: corvant in your cache folder].
+    #[arg(long, value_name = "DIR", display_order = 901)]
+    pub(crate) cache: Option<PathBuf>,
+    /// Keep nothing, and look at nothing that was kept.
+    #[arg(long, display_order = 902, conflicts_with = "cache")]
+    pub(crate) no_cache: bool,
 }
 
 /// Which workspace is asked, and how the answer is written.
@@ -443,6 +456,8 @@ pub(crate) struct Looking {
     /// The day that the last days of allowances are held against, as YYYY-MM-DD [default: today].
     #[arg(long, value_name = "DAY", value_parser = parse_day)]
     pub(crate) today: Option<String>,
+    #[command(flatten)]
+    pub(crate) caching: Caching,
 }
 
 fn parse_day(text: &str) -> Result<String, String> {

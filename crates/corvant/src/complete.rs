@@ -1,13 +1,14 @@
 //! Completions: shells ask the program itself, so that it can offer the workspace's own names.
 
-use crate::cli::Arguments;
+use crate::cache;
+use crate::cli::{Arguments, Caching};
 use crate::threads;
 use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
 use clap_complete::env::{CompleteEnv, Shells};
 use corvant_core::answers::{Kind, known_names};
 use corvant_core::wiring::Wiring;
-use corvant_read::workspace;
+use corvant_read::workspace::{self, Beside};
 use corvant_render::out::safe;
 use std::collections::BTreeMap;
 use std::io;
@@ -72,7 +73,9 @@ fn is_offered(name: &str) -> bool {
 /// The workspace that is asked about. One that cannot be read has no names to offer; the command itself will say why.
 fn wiring() -> Option<Wiring> {
     threads::begin(None).ok()?;
-    let workspace = workspace::read(&root()).ok()?;
+    let cache = cache::folder(&Caching::default()).ok()?;
+    let beside = Beside { cache: cache.as_deref(), progress: None };
+    let workspace = workspace::read_beside(&root(), beside).ok()?;
     Some(workspace.link().0)
 }
 

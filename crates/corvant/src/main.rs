@@ -1,6 +1,7 @@
 //! The program: arguments in, an exit status out.
 
 mod allowances;
+mod cache;
 mod cli;
 mod commands;
 mod complete;

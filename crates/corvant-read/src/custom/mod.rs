@@ -18,6 +18,7 @@ mod take;
 
 use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use crate::types::tree::Members;
 use crate::types::{self, CodeFile, Maker};
 use account::Unmatched;
 use corvant_core::account::Account;
@@ -183,7 +184,7 @@ impl CustomReader {
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
         let tree = match around.code {
-            Some((file, maker)) => types::tree::of(file, maker, &source.text),
+            Some((file, maker)) => types::tree::of(file, maker, &source.text, self.members()),
             None => self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?,
         };
         let tree = if self.how.repeats { tree.with_repeated_as_lists() } else { tree };
@@ -242,6 +243,22 @@ impl CustomReader {
     /// Whether it reads what code declares.
     pub(crate) fn is_for_types(&self) -> bool {
         self.syntax == ReaderSyntax::Types
+    }
+
+    /// Which members of types it looks at: there are many, and most readers ask for marks alone.
+    fn members(&self) -> Members {
+        let own = self.takes.iter().flat_map(Take::paths);
+        let fields = self.uses.iter().chain(match &self.module {
+            ModuleFrom::Field(field) => Some(&**field),
+            ModuleFrom::Path(_) => None,
+        });
+        let paths: Vec<&Path> = own.chain(fields.flat_map(Field::paths)).collect();
+        let asks = |member: &str| {
+            let is_wide =
+                |text: &str| text == "$" || text.contains("..") || text.replace("types[*]", "").contains('*');
+            self.how.closed || paths.iter().any(|path| path.text.contains(member) || is_wide(&path.text))
+        };
+        Members { methods: asks("methods"), fields: asks("fields") }
     }
 
     /// Whether a value that only looks like a reference is a mistake in the file.

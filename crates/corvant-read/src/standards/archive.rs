@@ -10,6 +10,7 @@ use crate::files::{self, plain_reason};
 use crate::manifest::{source, unreadable};
 use corvant_core::facts::TroubleKind;
 use corvant_core::source::Source;
+use serde::{Deserialize, Serialize};
 use std::fs::File;
 use std::io::{BufReader, Read};
 use std::path::Path;
@@ -42,6 +43,12 @@ pub(crate) struct Taken {
 }
 
 impl Taken {
+    /// Counts what was read in an earlier audit: what is too much does not depend on that.
+    pub(crate) fn add(&self, effort: Effort) {
+        self.bytes.fetch_add(effort.bytes, Ordering::Relaxed);
+        self.entries.fetch_add(effort.entries, Ordering::Relaxed);
+    }
+
     /// What is too much, as a clause that a sentence can end with.
     pub(crate) fn too_much(&self) -> Option<String> {
         if self.bytes.load(Ordering::Relaxed) > AUDIT_LIMIT {
@@ -51,6 +58,13 @@ impl Taken {
         (entries > AUDIT_ENTRIES)
             .then(|| format!("the archives list more than {AUDIT_ENTRIES} files together"))
     }
+}
+
+/// What the reading of an archive has taken.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) struct Effort {
+    bytes: u64,
+    entries: u64,
 }
 
 /// An archive that is open.
@@ -95,19 +109,40 @@ impl Claimed {
     }
 }
 
-/// All class files in a jar with their paths in it, and what of it could not be unpacked.
-pub(crate) fn classes(at: &Reading<'_>, path: &str, on_disk: &Path) -> (Vec<(String, Vec<u8>)>, Vec<One>) {
+/// The class files in a jar.
+#[derive(Default)]
+pub(crate) struct Classes {
+    /// Those that could be unpacked, with their paths in it.
+    pub(crate) files: Vec<(String, Vec<u8>)>,
+    /// What could not be.
+    pub(crate) unread: Vec<One>,
+    /// Whether that is all, and the same whatever else is read.
+    pub(crate) are_all: bool,
+    pub(crate) effort: Effort,
+}
+
+/// All class files in a jar.
+pub(crate) fn classes(at: &Reading<'_>, path: &str, on_disk: &Path) -> Classes {
     // What is wrong with the jar itself is told by whoever reads it for what it is.
-    let Ok(Some(mut archive)) = open(at, path, on_disk) else { return (Vec::new(), Vec::new()) };
+    let Ok(Some(mut archive)) = open(at, path, on_disk) else { return Classes::default() };
     let paths = archive.paths().into_iter().enumerate();
-    let is_class = |path: &str| has_ending(path, ".class") && !path.starts_with("META-INF/");
+    // What stands in a method, and is called by a number, nobody else can name.
+    let is_hidden = |path: &str| {
+        let mut parts = path.rsplit('/').next().unwrap_or(path).split('$').skip(1);
+        parts.any(|part| part.starts_with(|first: char| first.is_ascii_digit()))
+    };
+    let is_class =
+        |path: &str| has_ending(path, ".class") && !path.starts_with("META-INF/") && !is_hidden(path);
     let wanted: Vec<(usize, String)> = paths.filter(|(_, path)| is_class(path)).collect();
     let classes = wanted.into_iter().filter_map(|(number, path)| {
         let bytes = archive.bytes(number, &path)?;
         Some((path, bytes))
     });
-    let classes: Vec<(String, Vec<u8>)> = classes.collect();
-    (classes, archive.ones)
+    let files: Vec<(String, Vec<u8>)> = classes.collect();
+    let bytes = files.iter().map(|(_, bytes)| bytes.len() as u64).sum();
+    let effort = Effort { bytes, entries: archive.zip.len() as u64 };
+    let are_all = archive.ones.is_empty() && at.taken.too_much().is_none();
+    Classes { files, unread: archive.ones, are_all, effort }
 }
 
 /// Opens an archive; `None`: there is too much in archives already.

@@ -4,6 +4,7 @@ use super::outline::{
     Callable, FieldOutline, Literal, Mark, Outline, Parameter, TypeOutline, TypeUse, Value,
 };
 use cafebabe::attributes::{Annotation, AnnotationElementValue, AttributeData};
+use cafebabe::constant_pool::LiteralConstant;
 use cafebabe::descriptors::{FieldDescriptor, FieldType, MethodDescriptor, ReturnDescriptor};
 use cafebabe::{ClassAccessFlags, MethodAccessFlags};
 use corvant_core::facts::TypeKind;
@@ -48,18 +49,28 @@ pub(super) fn outline(bytes: &[u8]) -> Result<Outline, String> {
             _ => outline.methods.push(callable),
         }
     }
-    outline.fields = class
-        .fields
-        .iter()
-        .map(|field| FieldOutline {
-            name: field.name.to_string(),
-            type_use: Some(of_field(&field.descriptor)),
-            marks: field.attributes.iter().flat_map(|attribute| marks(&attribute.data)).collect(),
-            ..FieldOutline::default()
-        })
-        .collect();
+    outline.fields = class.fields.iter().map(field).filter(is_of_interest).collect();
     outline.name = name;
     Ok(Outline { types: vec![outline], ..Outline::default() })
+}
+
+/// Of most fields nobody ever asks, and there are many.
+fn is_of_interest(field: &FieldOutline) -> bool {
+    !field.marks.is_empty() || field.value.is_some()
+}
+
+fn field(field: &cafebabe::FieldInfo<'_>) -> FieldOutline {
+    let value = field.attributes.iter().find_map(|attribute| match &attribute.data {
+        AttributeData::ConstantValue(LiteralConstant::String(text)) => Some(Value::Text(text.to_string())),
+        _ => None,
+    });
+    FieldOutline {
+        name: field.name.to_string(),
+        type_use: Some(of_field(&field.descriptor)),
+        marks: field.attributes.iter().flat_map(|attribute| marks(&attribute.data)).collect(),
+        value: value.map(|value| Literal { value, at: 0..0 }),
+        ..FieldOutline::default()
+    }
 }
 
 fn dotted(name: &str) -> String {

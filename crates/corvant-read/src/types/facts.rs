@@ -6,8 +6,10 @@ use super::resolve::{CodeFile, Place, Resolver};
 use super::wires::{Gives, Means, Wires, text, text_of_mark};
 use crate::native::workspace_file::ScopeFolder;
 use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
-use corvant_core::name::Interner;
+use corvant_core::name::{Interner, Name};
 use corvant_core::source::{SourceIndex, Span};
+use foldhash::HashMap;
+use std::cell::RefCell;
 use std::ops::Range;
 
 /// Everything that is looked up to make facts.
@@ -18,10 +20,29 @@ pub(crate) struct Maker<'a> {
     /// Folders below which the types of a scope must lie.
     pub(crate) folders: &'a [ScopeFolder],
     pub(crate) interner: &'a Interner,
+    pub(crate) memo: &'a Memo,
+}
+
+/// What names in one type stand for, as far as they were asked for: most stand in it often.
+#[derive(Debug, Default)]
+pub(crate) struct Memo(RefCell<(usize, HashMap<(Name, bool), KnownType>)>);
+
+/// A type where it is used.
+#[derive(Clone, Copy, Debug, Default)]
+struct KnownType {
+    /// Its full name with its arguments; `None`: it is not known.
+    name: Option<Name>,
+    asks: Asks,
+}
+
+impl KnownType {
+    fn named(self, of: &TypeUse) -> Option<Named> {
+        self.name.map(|name| Named { name, span: Span::new(of.at.start, of.at.end) })
+    }
 }
 
 /// What a parameter asks for.
-#[derive(Debug, Default)]
+#[derive(Clone, Copy, Debug, Default)]
 struct Asks {
     target: Option<Target>,
     is_optional: bool,
@@ -51,8 +72,29 @@ impl Maker<'_> {
     }
 
     fn type_text(&self, of: Option<&TypeUse>, place: Place<'_>) -> Option<Named> {
-        let of = self.resolver.resolved(of?, place)?;
-        Some(self.named(&text(&of), &of.at))
+        let of = of?;
+        self.known(of, place).named(of)
+    }
+
+    /// What a type stands for where it is used.
+    fn known(&self, of: &TypeUse, place: Place<'_>) -> KnownType {
+        let find = || {
+            let resolved = self.resolver.resolved(of, place);
+            resolved.map_or_else(KnownType::default, |resolved| KnownType {
+                name: Some(self.interner.intern(&text(&resolved))),
+                asks: self.asks(&resolved, place.file.language),
+            })
+        };
+        if !of.arguments.is_empty() {
+            return find();
+        }
+        let inside = std::ptr::from_ref(place.inside) as usize;
+        let key = (self.interner.intern(&of.name), of.is_nullable);
+        let mut memo = self.memo.0.borrow_mut();
+        if memo.0 != inside {
+            *memo = (inside, HashMap::default());
+        }
+        *memo.1.entry(key).or_insert_with(find)
     }
 
     fn declared(&self, place: Place<'_>, to: &mut Facts) -> DeclaredType {
@@ -186,8 +228,8 @@ impl Maker<'_> {
 
     /// A parameter with what wiring would fill it with.
     pub(crate) fn parameter(&self, one: &Parameter, place: Place<'_>) -> facts::Parameter {
-        let resolved = one.type_use.as_ref().and_then(|of| self.resolver.resolved(of, place));
-        let mut asks = resolved.as_ref().map(|of| self.asks(of, place.file.language)).unwrap_or_default();
+        let known = one.type_use.as_ref().map(|of| self.known(of, place)).unwrap_or_default();
+        let mut asks = known.asks;
         if one.is_variadic {
             asks.target = asks.target.map(|target| match target {
                 Target::Contract(name) => Target::All(name),
@@ -210,7 +252,7 @@ impl Maker<'_> {
         }
         facts::Parameter {
             name: self.named(&one.name, &one.at),
-            type_name: resolved.map(|of| self.named(&text(&of), &of.at)),
+            type_name: one.type_use.as_ref().and_then(|of| known.named(of)),
             asks: asks.target,
             key,
             is_optional: asks.is_optional || one.is_optional,

@@ -74,7 +74,7 @@ impl Skim<'_> {
 
     /// `Gate open(Yard yard)`, `Gate(Yard yard)`
     fn typed_method(&mut self, of: usize, name: usize) -> usize {
-        if self.tokens.is_word(name, "operator") {
+        if self.tokens.is_word(name, "operator") && self.tokens.language == Language::CSharp {
             return name + 1;
         }
         let mut open = name + 1;

@@ -23,14 +23,16 @@ mod type_use;
 pub(crate) mod wires;
 
 use crate::fence::fenced;
+use crate::standards::archive::Effort;
 use corvant_core::facts::{Facts, Header, SourceKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::Interner;
 use corvant_core::source::Source;
 use corvant_core::wiring::Manifest;
-pub(crate) use facts::Maker;
+pub(crate) use facts::{Maker, Memo};
 use outline::Outline;
 pub(crate) use resolve::{CodeFile, Resolver};
+use serde::{Deserialize, Serialize};
 
 /// What the report calls who reads code.
 pub(crate) const READER: &str = "types";
@@ -132,25 +134,43 @@ fn of_text(path: &str, bytes: &[u8], language: Language) -> Read {
     }
 }
 
-/// What the class files in a jar declare, with their paths in it.
-pub(crate) fn read_jar(path: &str, classes: &[(String, Vec<u8>)], interner: &Interner) -> CodeRead {
-    let mut outline = Outline::default();
-    let mut doubts: Vec<(&str, String)> = Vec::new();
-    for (inner, bytes) in classes {
-        let (_, one, doubt) = of_class_file(bytes);
-        outline.types.extend(one.types);
-        doubts.extend(doubt.map(|(_, why)| (inner.as_str(), why)));
+/// What the class files in a jar declare.
+#[derive(Debug, Default, PartialEq, Serialize, Deserialize)]
+pub(crate) struct JarTypes {
+    outline: Outline,
+    /// The paths of those that cannot be read, and why.
+    doubts: Vec<(String, String)>,
+    /// What it took to unpack them.
+    pub(crate) effort: Effort,
+}
+
+impl JarTypes {
+    /// Of class files, with their paths in the jar.
+    pub(crate) fn new(classes: Vec<(String, Vec<u8>)>, effort: Effort) -> Self {
+        let mut jar = Self { effort, ..Self::default() };
+        for (inner, bytes) in classes {
+            let (_, one, doubt) = of_class_file(&bytes);
+            jar.outline.types.extend(one.types);
+            jar.doubts.extend(doubt.map(|(_, why)| (inner, why)));
+        }
+        jar
     }
-    let scope =
-        |inner: &str| inner.rsplit_once('/').map_or_else(String::new, |(folder, _)| folder.replace('/', "."));
-    let doubt = doubts.first().map(|(inner, why)| {
-        let more = doubts.len() - 1;
-        let message =
-            format!("{why}: {inner} and {more} more in it, of whose packages no type is called missing");
-        (message, doubts.iter().map(|(inner, _)| Some(scope(inner))).collect())
-    });
-    let file = CodeFile { path: path.to_owned(), language: Language::ClassFile, outline };
-    CodeRead::new(file, Source::new(path.to_owned(), String::new()), doubt, interner)
+
+    /// The same as a file of code.
+    pub(crate) fn read(self, path: &str, interner: &Interner) -> CodeRead {
+        let Self { outline, doubts, .. } = self;
+        let scope = |inner: &str| {
+            inner.rsplit_once('/').map_or_else(String::new, |(folder, _)| folder.replace('/', "."))
+        };
+        let doubt = doubts.first().map(|(inner, why)| {
+            let more = doubts.len() - 1;
+            let message =
+                format!("{why}: {inner} and {more} more in it, of whose packages no type is called missing");
+            (message, doubts.iter().map(|(inner, _)| Some(scope(inner))).collect())
+        });
+        let file = CodeFile { path: path.to_owned(), language: Language::ClassFile, outline };
+        CodeRead::new(file, Source::new(path.to_owned(), String::new()), doubt, interner)
+    }
 }
 
 fn of_class_file(bytes: &[u8]) -> Read {

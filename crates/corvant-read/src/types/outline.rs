@@ -2,10 +2,13 @@
 
 use corvant_core::facts::TypeKind;
 use foldhash::HashMap;
+use serde::de::{Deserializer, Error};
+use serde::{Deserialize, Serialize, Serializer};
+use std::cell::Cell;
 use std::ops::Range;
 
 /// What one file declares.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Outline {
     /// The scopes that are named: packages, namespaces, the file itself where that is one.
     pub(crate) scopes: Vec<String>,
@@ -14,7 +17,7 @@ pub(crate) struct Outline {
 }
 
 /// What short names stand for in a file.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Imports {
     /// By short name the full one; in PHP short names are in lower case.
     pub(crate) named: HashMap<String, String>,
@@ -39,7 +42,7 @@ impl Imports {
 }
 
 /// A type that is declared.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct TypeOutline {
     /// Its full name, in the language's own writing.
     pub(crate) name: String,
@@ -47,6 +50,7 @@ pub(crate) struct TypeOutline {
     pub(crate) at: Range<usize>,
     /// What it stands in: a package or namespace, of which the types around it are no part.
     pub(crate) scope: String,
+    #[serde(serialize_with = "kind_to", deserialize_with = "kind_from")]
     pub(crate) kind: TypeKind,
     pub(crate) is_abstract: bool,
     /// Whether it may have members that are not written here: it answers to whatever name, or is declared in parts.
@@ -61,10 +65,11 @@ pub(crate) struct TypeOutline {
 }
 
 /// A type as it is written where it is used.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct TypeUse {
     /// Its name; empty: what it is is not known. `[]` is a list of its argument, `|` one of its arguments.
     pub(crate) name: String,
+    #[serde(deserialize_with = "nested")]
     pub(crate) arguments: Vec<TypeUse>,
     /// Whether it may be nothing.
     pub(crate) is_nullable: bool,
@@ -72,7 +77,7 @@ pub(crate) struct TypeUse {
 }
 
 /// A constructor, or a method.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Callable {
     pub(crate) name: String,
     pub(crate) at: Range<usize>,
@@ -85,7 +90,7 @@ pub(crate) struct Callable {
 }
 
 /// A parameter of one.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Parameter {
     /// Its name; empty: it has none.
     pub(crate) name: String,
@@ -97,7 +102,7 @@ pub(crate) struct Parameter {
 }
 
 /// A field, a property or a constant.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct FieldOutline {
     pub(crate) name: String,
     pub(crate) at: Range<usize>,
@@ -108,7 +113,7 @@ pub(crate) struct FieldOutline {
 }
 
 /// What is attached to a declaration: an annotation, an attribute, a decorator.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Mark {
     pub(crate) name: String,
     pub(crate) at: Range<usize>,
@@ -117,7 +122,7 @@ pub(crate) struct Mark {
 }
 
 /// What a value is written as.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) enum Value {
     Text(String),
     Number(String),
@@ -126,12 +131,40 @@ pub(crate) enum Value {
     Name(String),
     /// A type itself.
     Type(String),
-    List(Vec<Literal>),
+    List(#[serde(deserialize_with = "nested")] Vec<Literal>),
 }
 
 /// A value and where it is written.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Literal {
     pub(crate) value: Value,
     pub(crate) at: Range<usize>,
+}
+
+fn kind_to<S: Serializer>(kind: &TypeKind, to: S) -> Result<S::Ok, S::Error> {
+    to.serialize_str(kind.word())
+}
+
+fn kind_from<'de, D: Deserializer<'de>>(from: D) -> Result<TypeKind, D::Error> {
+    let word = <&str>::deserialize(from)?;
+    TypeKind::of(word).ok_or_else(|| D::Error::custom("no such kind"))
+}
+
+thread_local! {
+    static DEPTH: Cell<usize> = const { Cell::new(0) };
+}
+
+/// How deep what is read back may stand in one another: nothing that is written does deeper.
+const DEEPEST: usize = 64;
+
+/// A list whose elements hold such lists, up to a depth: what is read back may be anybody's.
+fn nested<'de, D: Deserializer<'de>, T: Deserialize<'de>>(from: D) -> Result<Vec<T>, D::Error> {
+    let depth = DEPTH.get();
+    if depth >= DEEPEST {
+        return Err(D::Error::custom("too deep"));
+    }
+    DEPTH.set(depth + 1);
+    let list = Vec::deserialize(from);
+    DEPTH.set(depth);
+    list
 }

@@ -94,6 +94,15 @@ impl<'a> Resolver<'a> {
         self.types.contains_key(name)
     }
 
+    /// Whether a type is declared in a scope, whose full name is then left in `candidate`.
+    fn is_known_in(&self, scope: &str, separator: &str, name: &str, candidate: &mut String) -> bool {
+        candidate.clear();
+        for part in [scope, separator, name] {
+            candidate.push_str(part);
+        }
+        self.is_known(candidate)
+    }
+
     /// Whether a type of that full name is an enumeration.
     pub(crate) fn is_enumeration(&self, name: &str) -> bool {
         self.types.get(name).is_some_and(|place| place.inside.kind == TypeKind::Enum)
@@ -103,8 +112,11 @@ impl<'a> Resolver<'a> {
     /// it is written.
     pub(crate) fn full(&self, name: &str, place: Place<'_>) -> String {
         let language = place.file.language;
-        if language == Language::Php {
-            return Self::php(name, place);
+        match language {
+            Language::Php => return Self::php(name, place),
+            // A compiler writes full names.
+            Language::ClassFile => return name.to_owned(),
+            _ => {}
         }
         let (first, rest) = name.split_once('.').map_or((name, ""), |(first, rest)| (first, rest));
         let behind = |scope: &str| {
@@ -120,6 +132,7 @@ impl<'a> Resolver<'a> {
             Language::TypeScript => name.rfind(['.', '#']),
             _ => memchr::memrchr(b'.', name.as_bytes()),
         };
+        let mut candidate = String::new();
         let own = place.inside.name.as_str();
         let inside = std::iter::successors(Some(own), |around| Some(&around[..above(around)?]));
         for around in inside {
@@ -130,20 +143,15 @@ impl<'a> Resolver<'a> {
             }
             let is_scope = around.len() <= place.inside.scope.len();
             let is_seen = !is_scope || around == place.inside.scope || language == Language::CSharp;
-            let candidate = if language == Language::TypeScript && !around.contains('#') {
-                format!("{around}#{name}")
-            } else {
-                format!("{around}.{name}")
-            };
-            if is_seen && self.is_known(&candidate) {
+            let is_module = language == Language::TypeScript && !around.contains('#');
+            if is_seen && self.is_known_in(around, if is_module { "#" } else { "." }, name, &mut candidate) {
                 return candidate;
             }
         }
         let seen = imports.all_of.iter().map(String::as_str);
         let everywhere = self.everywhere.iter().copied().filter(|_| language == Language::CSharp);
         for scope in seen.chain(everywhere) {
-            let candidate = format!("{scope}.{name}");
-            if self.is_known(&candidate) {
+            if self.is_known_in(scope, ".", name, &mut candidate) {
                 return candidate;
             }
         }

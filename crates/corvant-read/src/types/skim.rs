@@ -190,6 +190,12 @@ impl Skim<'_> {
             {
                 return self.scope(at + 1);
             }
+            // An older word for it.
+            (Language::TypeScript, "module")
+                if self.in_type().is_none() && self.tokens.word(at + 1).is_some() =>
+            {
+                return self.scope(at + 1);
+            }
             (Language::Java | Language::Kotlin | Language::TypeScript, "import")
             | (Language::CSharp, "using")
             | (Language::Php, "use")

@@ -10,8 +10,14 @@ use corvant_core::source::Span;
 use std::ops::Range;
 
 /// The tree of a file: `{ types: [ { name, short, kind, scope, supers, marks, constructor, methods, fields } ] }`.
-pub(crate) fn of<'text>(file: &CodeFile, maker: Maker<'_>, source: &'text str) -> Tree<'text> {
-    let mut writer = Writer { tree: Tree::new(source), maker };
+/// Of methods and fields only if they are asked for.
+pub(crate) fn of<'text>(
+    file: &CodeFile,
+    maker: Maker<'_>,
+    source: &'text str,
+    members: Members,
+) -> Tree<'text> {
+    let mut writer = Writer { tree: Tree::new(source), maker, members };
     writer.map(0..source.len(), |writer| {
         writer.list("types", 0..source.len(), |writer| {
             for inside in &file.outline.types {
@@ -22,9 +28,17 @@ pub(crate) fn of<'text>(file: &CodeFile, maker: Maker<'_>, source: &'text str) -
     writer.tree
 }
 
+/// What of the members of types somebody asks for.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Members {
+    pub(crate) methods: bool,
+    pub(crate) fields: bool,
+}
+
 struct Writer<'text, 'a> {
     tree: Tree<'text>,
     maker: Maker<'a>,
+    members: Members,
 }
 
 fn span(at: &Range<usize>) -> Span {
@@ -81,12 +95,14 @@ impl Writer<'_, '_> {
                 }
             });
             writer.list("methods", at.clone(), |writer| {
-                for method in &of.methods {
+                let methods = if writer.members.methods { of.methods.as_slice() } else { &[] };
+                for method in methods {
                     writer.method(method, place);
                 }
             });
             writer.list("fields", at.clone(), |writer| {
-                for field in &of.fields {
+                let fields = if writer.members.fields { of.fields.as_slice() } else { &[] };
+                for field in fields {
                     writer.field(field, place);
                 }
             });

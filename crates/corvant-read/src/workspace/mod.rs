@@ -8,6 +8,7 @@ mod settings;
 
 pub use error::WorkspaceError;
 
+use crate::cache::Cache;
 use crate::discover::{self, Discovery};
 use crate::fence::fenced;
 use crate::files;
@@ -56,28 +57,37 @@ impl Workspace {
     }
 }
 
+/// What the reading of a folder has beside it.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Beside<'a> {
+    /// Who is told how far it has come.
+    pub progress: Option<&'a Progress>,
+    /// A folder in which what takes long to find is kept for the next time; the result is the same without.
+    pub cache: Option<&'a Path>,
+}
+
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
 /// findings later on; a broken workspace file is an error, and so is a folder without any manifest.
 pub fn read(root: &Path) -> Result<Workspace, WorkspaceError> {
-    read_watched(root, &Progress::default())
+    read_beside(root, Beside::default())
 }
 
-/// The same, and says how far it has come.
-pub fn read_watched(root: &Path, progress: &Progress) -> Result<Workspace, WorkspaceError> {
-    Ok(read_folder(root, false, progress)?.0)
+/// The same with more beside it.
+pub fn read_beside(root: &Path, beside: Beside<'_>) -> Result<Workspace, WorkspaceError> {
+    Ok(read_folder(root, false, beside)?.0)
 }
 
 /// Says of every file below a folder who reads it, what is taken from it and what is left over; and what was not
 /// looked at, such as readers that no file is for.
-pub fn explain(root: &Path) -> Result<(Vec<Account>, Vec<BlindSpot>), WorkspaceError> {
-    let (workspace, accounts) = read_folder(root, true, &Progress::default())?;
+pub fn explain(root: &Path, beside: Beside<'_>) -> Result<(Vec<Account>, Vec<BlindSpot>), WorkspaceError> {
+    let (workspace, accounts) = read_folder(root, true, beside)?;
     Ok((accounts, workspace.blind_spots))
 }
 
 fn read_folder(
     root: &Path,
     explain: bool,
-    progress: &Progress,
+    beside: Beside<'_>,
 ) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
     let path = root.display().to_string();
     if let Err(error) = std::fs::read_dir(root) {
@@ -100,8 +110,13 @@ fn read_folder(
     }));
     blind_spots.extend(found.hidden.blind_spots());
     let taken = Taken::default();
-    let reading = Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain };
-    let (read, mut interners) = read_all(&found, reading, progress);
+    let cache = beside.cache.map(Cache::new);
+    let cache = cache.as_ref();
+    let reading =
+        Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain, cache };
+    let unseen = Progress::default();
+    let (read, mut interners) = read_all(&found, reading, beside.progress.unwrap_or(&unseen));
+    cache.inspect(|cache| cache.tidy());
     let mut read = settle_code(read, &interners, reading);
     let too_much = taken.too_much();
     if too_much.is_some() {
@@ -222,7 +237,14 @@ pub fn from_texts<'text>(
     let included: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.is_wanted(path)).collect();
     let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
     let taken = Taken::default();
-    let reading = Reading { plan: &plan, interner: &interner, files: &around, taken: &taken, explain: false };
+    let reading = Reading {
+        plan: &plan,
+        interner: &interner,
+        files: &around,
+        taken: &taken,
+        explain: false,
+        cache: None,
+    };
     let read = included.into_iter().map(|(path, text)| {
         let bytes = text.as_bytes().to_vec();
         fenced(|| reading.bytes(path, bytes)).unwrap_or_else(|why| reading.failed(path, &why))

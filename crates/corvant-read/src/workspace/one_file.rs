@@ -1,5 +1,6 @@
 //! Reading one file: by the reader that claims it, with what is told of it.
 
+use crate::cache::Cache;
 use crate::custom::Around;
 use crate::custom::account::{self, Unmatched};
 use crate::discover::FoundFile;
@@ -7,8 +8,9 @@ use crate::fence::fenced;
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
 use crate::plan::{Claim, Plan};
-use crate::standards::{self, Claimed, Files, One, Taken, archive};
-use crate::types::{self, CodeFile, CodeRead, Language, Maker, Resolver};
+use crate::standards::archive::{self, Classes};
+use crate::standards::{self, Claimed, Files, One, Taken};
+use crate::types::{self, CodeFile, CodeRead, JarTypes, Language, Maker, Memo, Resolver};
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Named, SourceKind, TroubleKind};
 use corvant_core::name::{Interner, Name};
@@ -34,6 +36,8 @@ pub(super) struct Reading<'a> {
     pub(super) files: &'a dyn Files,
     pub(super) taken: &'a Taken,
     pub(super) explain: bool,
+    /// What was found in archives before.
+    pub(super) cache: Option<&'a Cache>,
 }
 
 impl Reading<'_> {
@@ -129,8 +133,17 @@ impl Reading<'_> {
 
     /// The types in a jar, and what of it could not be read.
     fn jar(&self, path: &str, on_disk: &Path) -> Vec<OneRead> {
-        let (classes, unread) = archive::classes(&self.standard(), path, on_disk);
-        let read = self.code_read(types::read_jar(path, &classes, self.interner));
+        let (found, known) = self.cache.map(|cache| cache.look_up(on_disk)).unwrap_or_default();
+        if let Some(types) = found {
+            self.taken.add(types.effort);
+            return vec![self.code_read(types.read(path, self.interner))];
+        }
+        let Classes { files, unread, are_all, effort } = archive::classes(&self.standard(), path, on_disk);
+        let types = JarTypes::new(files, effort);
+        if let (Some(cache), Some(known), true) = (self.cache, known, are_all) {
+            cache.keep(on_disk, &known, &types);
+        }
+        let read = self.code_read(types.read(path, self.interner));
         self.plain(unread).into_iter().chain([read]).collect()
     }
 
@@ -151,8 +164,13 @@ impl Reading<'_> {
         file: &CodeFile,
     ) -> Vec<OneRead> {
         let plan = self.plan;
-        let maker =
-            Maker { resolver, wires: &plan.wires, folders: &plan.scope_folders, interner: self.interner };
+        let maker = Maker {
+            resolver,
+            wires: &plan.wires,
+            folders: &plan.scope_folders,
+            interner: self.interner,
+            memo: &Memo::default(),
+        };
         maker.add(file, &mut read.one.manifest.facts);
         let Some(Claim::Custom(number)) = self.plan.claim(&file.path) else { return vec![read] };
         let mut account = self.explain.then(Account::default);

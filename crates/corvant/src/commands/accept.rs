@@ -2,20 +2,23 @@
 
 use super::audit;
 use crate::allowances::{self, Allowance};
+use crate::cache;
 use crate::cli::AcceptOptions;
 use crate::exit::{self, CommandError};
 use crate::files::{self, UpdateError};
 use crate::output;
 use corvant_core::finding::Finding;
 use corvant_read::native::workspace_file;
-use corvant_read::workspace;
+use corvant_read::workspace::{self, Beside};
 use corvant_render::out::Out;
 use std::collections::BTreeSet;
 use std::io::Write;
 use std::path::Path;
 
 pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandError> {
-    let (wiring, report) = audit::look(workspace::read(root)?, &options.looking)?;
+    let cache = cache::folder(&options.looking.caching)?;
+    let beside = Beside { cache: cache.as_deref(), progress: None };
+    let (wiring, report) = audit::look(workspace::read_beside(root, beside)?, &options.looking)?;
     let day = options.looking.today.clone().unwrap_or_else(audit::today);
     let reason = options.reason.clone().unwrap_or_else(|| format!("recorded by corvant accept on {day}"));
     let until = options.until.as_deref();

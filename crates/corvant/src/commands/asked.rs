@@ -1,6 +1,7 @@
 //! What all questions share: the workspace that is asked, and names in it.
 
 use super::audit;
+use crate::cache;
 use crate::cli::{Asking, Format, To, WorkspaceAt};
 use crate::exit::CommandError;
 use crate::output;
@@ -10,7 +11,7 @@ use corvant_core::audit::{Options, Report};
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
 use corvant_core::word::join_words;
-use corvant_read::workspace;
+use corvant_read::workspace::{self, Beside};
 use corvant_render::out::Out;
 use corvant_render::text::Layout;
 use std::io;
@@ -26,7 +27,9 @@ impl Asked {
     /// Reads and links the workspace; `to` says whether anybody may see the progress.
     pub(crate) fn read(place: &WorkspaceAt, to: &To) -> Result<Self, CommandError> {
         let shown = Shown::begin(to.quiet);
-        let workspace = workspace::read_watched(&place.root, shown.progress())?;
+        let cache = cache::folder(&place.caching)?;
+        let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()) };
+        let workspace = workspace::read_beside(&place.root, beside)?;
         let (wiring, _) = workspace.link();
         let mut stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;
         if let (None, true, Some(&first)) = (stage, wiring.policy.stage_required, wiring.stages.first()) {

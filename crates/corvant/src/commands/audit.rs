@@ -1,5 +1,6 @@
 //! `corvant audit`
 
+use crate::cache;
 use crate::cli::{AuditOptions, FailOn, Format, Looking};
 use crate::exit::{self, CommandError};
 use crate::output;
@@ -8,7 +9,7 @@ use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
-use corvant_read::workspace::{self, Workspace};
+use corvant_read::workspace::{self, Beside, Workspace};
 use corvant_render::documents;
 use corvant_render::text;
 use std::path::Path;
@@ -16,7 +17,9 @@ use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.to.quiet);
-    let workspace = workspace::read_watched(root, shown.progress())?;
+    let cache = cache::folder(&options.looking.caching)?;
+    let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()) };
+    let workspace = workspace::read_beside(root, beside)?;
     let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
     output::keep_inputs(&options.writing.to, root, paths)?;
     report(workspace, &root.display().to_string(), options, Some(shown))

@@ -1,15 +1,19 @@
 //! `corvant audit --explain-readers`: who read which file, what was taken, and what was left over.
 
-use crate::cli::{Format, Writing};
+use crate::cache;
+use crate::cli::{AuditOptions, Format};
 use crate::exit::CommandError;
 use crate::output;
 use corvant_core::account::Account;
-use corvant_read::workspace;
+use corvant_read::workspace::{self, Beside};
 use corvant_render::{accounts, documents};
 use std::path::Path;
 
-pub(crate) fn run(root: &Path, reader: Option<&str>, writing: &Writing) -> Result<u8, CommandError> {
-    let (mut accounts, blind_spots) = workspace::explain(root)?;
+pub(crate) fn run(root: &Path, reader: Option<&str>, options: &AuditOptions) -> Result<u8, CommandError> {
+    let AuditOptions { writing, looking, .. } = options;
+    let cache = cache::folder(&looking.caching)?;
+    let beside = Beside { cache: cache.as_deref(), progress: None };
+    let (mut accounts, blind_spots) = workspace::explain(root, beside)?;
     if let Some(reader) = reader {
         let of = |account: &Account| account.reader.as_deref().unwrap_or_default() == reader;
         if !accounts.iter().any(of) {

@@ -24,7 +24,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     threads::begin(arguments.threads)?;
     let status = match arguments.command {
         Command::Audit { root, explain_readers: true, reader, options } => {
-            explain::run(&root, reader.as_deref(), &options.writing)?
+            explain::run(&root, reader.as_deref(), &options)?
         }
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
         Command::Show { name, kind, asking } => show::run(&name, kind, &asking)?,

@@ -41,6 +41,7 @@ pub(crate) fn program() -> Command {
     for name in ["NO_COLOR", "CLICOLOR", "CLICOLOR_FORCE", "COLORTERM", "COLUMNS"] {
         command.env_remove(name);
     }
+    command.env("XDG_CACHE_HOME", env!("CARGO_TARGET_TMPDIR"));
     command
 }
 

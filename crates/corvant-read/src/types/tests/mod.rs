@@ -85,6 +85,7 @@ pub(super) fn shown(found: &Outline) -> Vec<String> {
         "  new private Gate()",
         "  @Override() open(at: int, yards: []<Yard>): Map<String, R>",
         "  abstract close(): void",
+        "  operator(a: int, b: int): int",
         "  static of(text: String): Gate",
         "  field KEY: String = 'main'",
         "  field lamps: Map<String, List<Lamp>>",
@@ -225,6 +226,7 @@ fn php(#[case] text: &str, #[case] expected: &[&str]) {
         "  field at: number",
         "alias depot/gate#Doors : []<Door>",
         "enum depot/gate#Side",
+        "class depot/gate#kit.Inner",
     ]
 )]
 fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
@@ -238,4 +240,23 @@ fn a_string_goes_on_behind_an_escaped_end_of_a_line() {
     let text = "class A { s = \"class No {\\\r\n\" }\r\nclass B { }";
     let (found, doubt) = outline(text, Language::TypeScript, "x");
     assert_eq!((found.types.len(), doubt), (2, None));
+}
+
+/// What was kept is read back as it was, and anybody's bytes only so deep.
+#[rstest]
+#[case::some(60, true)]
+#[case::too_many(64, false)]
+#[case::far_too_many(100_000, false)]
+fn what_is_kept_is_no_deeper_than_what_is_read(#[case] depth: usize, #[case] is_read: bool) {
+    let plain = TypeUse { name: "A".to_owned(), ..TypeUse::default() };
+    // A list of four: its name, a list of its arguments, whether it may be nothing, and two offsets.
+    let (name, rest) = ([0x94, 0xa1, b'A'], [0xc2, 0x92, 0, 0]);
+    let before = [&name[..], &[0x91]].concat().repeat(depth);
+    let bytes = [&before[..], &name, &[0x90], &rest.repeat(depth + 1)].concat();
+    let read: Option<TypeUse> = rmp_serde::from_slice(&bytes).ok();
+    assert_eq!(read.is_some(), is_read);
+    let around = |inner: TypeUse, _: usize| TypeUse { arguments: vec![inner], ..plain.clone() };
+    if let Some(read) = read {
+        assert_eq!(read, (0..depth).fold(plain.clone(), around));
+    }
 }

@@ -12,6 +12,7 @@ public abstract class Gate<T extends Door> extends Door<T> implements Part, a.b.
     private Gate() {}
     @Override public <R> Map<String, R> open(int at, Yard[] yards) throws IOException { if (a < b) { no(); } return null; }
     abstract void close(Gate<T> this);
+    int operator(int a, int b) { return a; }
     static Gate of(String text) { return new Gate(text) { void no() {} }; }
 }"#;
 
@@ -140,6 +141,9 @@ export interface Opening extends One, Two {
 }
 export type Doors = Door[];
 export enum Side { Left = "l" }
+declare module kit {
+    class Inner { }
+}
 function f() { class No {} }"#;
 
 pub(super) const PYTHON: &str = r#"import abc
