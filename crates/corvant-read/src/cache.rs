@@ -47,6 +47,8 @@ pub(crate) struct Known {
 }
 
 impl FileState {
+    /// `None`: when it was changed cannot be told.
+    #[cfg_attr(unix, expect(clippy::unnecessary_wraps, reason = "elsewhere there may be no time of change"))]
     fn new(of: &Metadata) -> Option<Self> {
         #[cfg(unix)]
         let identity = {

@@ -25,7 +25,14 @@ pub(crate) struct Maker<'a> {
 
 /// What names in one type stand for, as far as they were asked for: most stand in it often.
 #[derive(Debug, Default)]
-pub(crate) struct Memo(RefCell<(usize, HashMap<(Name, bool), KnownType>)>);
+pub(crate) struct Memo(RefCell<InOneType>);
+
+/// The type in which they stand, by its address, and by what is written, and whether that may be nothing, what it is.
+#[derive(Debug, Default)]
+struct InOneType {
+    inside: usize,
+    known: HashMap<(Name, bool), KnownType>,
+}
 
 /// A type where it is used.
 #[derive(Clone, Copy, Debug, Default)]
@@ -91,10 +98,10 @@ impl Maker<'_> {
         let inside = std::ptr::from_ref(place.inside) as usize;
         let key = (self.interner.intern(&of.name), of.is_nullable);
         let mut memo = self.memo.0.borrow_mut();
-        if memo.0 != inside {
-            *memo = (inside, HashMap::default());
+        if memo.inside != inside {
+            *memo = InOneType { inside, ..InOneType::default() };
         }
-        *memo.1.entry(key).or_insert_with(find)
+        *memo.known.entry(key).or_insert_with(find)
     }
 
     fn declared(&self, place: Place<'_>, to: &mut Facts) -> DeclaredType {

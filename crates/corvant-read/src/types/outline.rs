@@ -141,6 +141,7 @@ pub(crate) struct Literal {
     pub(crate) at: Range<usize>,
 }
 
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "so it is called by what is derived")]
 fn kind_to<S: Serializer>(kind: &TypeKind, to: S) -> Result<S::Ok, S::Error> {
     to.serialize_str(kind.word())
 }

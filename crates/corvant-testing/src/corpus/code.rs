@@ -1,6 +1,7 @@
 //! Faults between definitions and the code that declares their types.
 
 use super::{Draft, FILES, Fault, File, Writer, module_name, port, prefix};
+use std::fmt::Write;
 
 /// What the workspace file says where there may be faults in code: what is read, and what is scanned for marks.
 pub(super) const SETTINGS: &str = "\
@@ -93,7 +94,7 @@ impl Writer {
     }
 
     fn entry_need(&mut self, slot: &str, id: &str) {
-        self.entry_needs.push_str(&format!(", {slot}: {{ service: {id} }}"));
+        write!(self.entry_needs, ", {slot}: {{ service: {id} }}").expect("writing to a String");
     }
 
     fn code_file(&mut self, folder: &str, scope: &str, types: &str) {
