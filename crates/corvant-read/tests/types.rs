@@ -214,3 +214,84 @@ fn files_are_called_after_their_types(#[case] path: &str, #[case] expected: &str
         "{found:#?}"
     );
 }
+
+/// However much of something stands in a file of code, the audit comes to its end, and the types before it are known or
+/// their scope is not.
+#[rstest]
+fn of_no_code_is_there_too_much(
+    #[values("java", "kt", "cs", "php", "ts", "py")] ending: &str,
+    #[values(
+        "a<",
+        "(",
+        "{",
+        "@A ",
+        "@A(",
+        "\"",
+        "@",
+        "$",
+        "'",
+        "/*",
+        "/",
+        "#",
+        "class A {",
+        "class A(",
+        "x = ",
+        "import a.\n"
+    )]
+    piece: &str,
+) {
+    let text = format!("{}\nclass Gate {{ }}\n{}", head_of(ending), piece.repeat((1 << 20) / piece.len()));
+    let path = format!("src/Gate.{ending}");
+    let code = [(path.as_str(), text.as_str())];
+    let found = found(&workspace(&code, "velmora.depot.Gate"));
+    assert!(found.iter().all(|found| found.starts_with("missing-type")), "{found:?}");
+}
+
+fn head_of(ending: &str) -> &'static str {
+    match ending {
+        "java" => "package velmora.depot;",
+        "kt" => "package velmora.depot",
+        "cs" => "namespace velmora.depot;",
+        "php" => "<?php namespace velmora\\depot;",
+        _ => "",
+    }
+}
+
+#[test]
+fn code_that_is_too_large_is_a_blind_spot() {
+    let line = format!("package velmora.depot; class Gate {{ }} // {}", "x".repeat(100 << 20));
+    let workspace = workspace::from_texts([
+        ("corvant.toml", "[[types]]\nfiles = ['*.java']\n"),
+        ("Gate.java", line.as_str()),
+        (
+            "a.wiring.yaml",
+            "corvant: 1\nmodule: a\nservices: { gate: { type: velmora.depot.Gaet } }\n\
+             entries: { open: { needs: { gate: { service: gate } } } }\n",
+        ),
+    ]);
+    let (wiring, blind_spots) = workspace.unwrap().link();
+    assert_eq!(audit(&wiring, &Options::default()).findings.len(), 0);
+    let told: Vec<&str> = blind_spots.iter().map(|spot| spot.message.as_str()).collect();
+    assert!(told.iter().any(|told| told.starts_with("the file is larger than 8 MiB")), "{told:?}");
+}
+
+/// A type that is declared again and again costs no more than as many types.
+#[test]
+fn of_a_type_that_is_declared_too_often_nothing_is_known() {
+    let code = format!("class Lit: pass\n{}", "class Gate: pass\n".repeat(20_000));
+    let services: String =
+        (0..2_000).map(|at| format!("  s{at}: {{ type: a.Gate, offers: [a.Lit] }}\n")).collect();
+    let manifest = format!("corvant: 1\nmodule: a\nservices:\n{services}");
+    let workspace = workspace::from_texts([
+        (
+            "corvant.toml",
+            "[[types]]\nfiles = ['*.py']\n[policy]\noffers = 'super-types'\nwire = 'constructor'\n",
+        ),
+        ("a.py", code.as_str()),
+        ("a.wiring.yaml", manifest.as_str()),
+    ]);
+    let (wiring, _) = workspace.unwrap().link();
+    let findings = audit(&wiring, &Options::default()).findings;
+    let rules: Vec<&str> = findings.iter().map(|found| found.rule.name).collect();
+    assert!(!rules.contains(&"contract-not-implemented"), "{rules:?}");
+}

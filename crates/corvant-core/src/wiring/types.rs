@@ -9,6 +9,8 @@ use std::sync::OnceLock;
 
 /// How many types up a type is followed.
 const UP: usize = 1_000;
+/// How many declarations of one name are looked at: of a type with more nothing is known for sure.
+const PARTS: usize = 100;
 
 /// An index of the types that code declares. Built in one pass over them.
 #[derive(Debug, Default)]
@@ -67,7 +69,9 @@ impl TypeIndex {
         for (number, declared) in facts.declared_types.iter().enumerate() {
             let name = with_dots(names.text(declared.name.name));
             if let Some(known) = index.by_name.get_mut(&name) {
-                known.push(number as u32);
+                if known.len() < PARTS {
+                    known.push(number as u32);
+                }
                 continue;
             }
             if let Some((scope, last)) = name.rsplit_once('.') {
@@ -148,7 +152,9 @@ impl<'a> Types<'a> {
             if known.len() >= UP {
                 break;
             }
-            for (part, declared) in self.parts(number) {
+            let parts = self.parts(number);
+            ancestry.is_whole &= parts.len() < PARTS;
+            for (part, declared) in parts {
                 ancestry.declared.push(part);
                 let scope = with_dots(self.names.text(declared.name.name));
                 ancestry.is_whole &= !declared.is_open && !self.is_doubtful(&scope);
@@ -187,8 +193,8 @@ impl<'a> Types<'a> {
         loop {
             let parts = self.parts(at);
             let scope = with_dots(self.names.text(self.facts.declared_types[at].name.name));
-            if self.is_doubtful(&scope) || parts.iter().any(|(_, declared)| declared.kind == TypeKind::Alias)
-            {
+            let is_alias = parts.iter().any(|(_, declared)| declared.kind == TypeKind::Alias);
+            if self.is_doubtful(&scope) || is_alias || parts.len() >= PARTS {
                 return None;
             }
             let own = parts.iter().find(|(_, declared)| !declared.constructors.is_empty());

@@ -335,8 +335,10 @@ impl Lexer<'_> {
     fn quoted(&mut self, byte: u8) -> Result<(), Doubt> {
         let start = self.at;
         let rest = &self.bytes[self.at..];
-        let signs = rest.iter().take_while(|&&byte| matches!(byte, b'@' | b'$')).count();
-        let quotes = rest[signs..].iter().take_while(|&&byte| byte == b'"').count();
+        let signs = rest.iter().take(SIGNS).take_while(|&&byte| matches!(byte, b'@' | b'$')).count();
+        // However many there are, in most languages a few say all: what follows is looked at from each of them.
+        let most = if self.language == Language::CSharp { rest.len() } else { 6 };
+        let quotes = rest[signs..].iter().take(most).take_while(|&&byte| byte == b'"').count();
         let before = &rest[..signs];
         let (string, length) = match (self.language, byte) {
             (Language::Kotlin, b'`') => (StringKind { quote: b'`', escapes: false, ..PLAIN }, 1),
@@ -397,11 +399,15 @@ impl Lexer<'_> {
                 // An escaped end of a line may be two bytes.
                 let is_two = self.bytes[self.at + 1..].starts_with(b"\r\n");
                 self.at += if is_two { 3 } else { 2 };
+            } else if byte == quote && quotes == 1 {
+                self.at += 1;
+                self.end_of_string(quote);
+                return Ok(());
             } else if byte == quote {
                 let closing = self.bytes[self.at..].iter().take_while(|&&byte| byte == quote).count();
                 if closing >= quotes {
                     // Of more quotes than end it the first belong to it.
-                    self.at += if quotes == 1 { 1 } else { closing };
+                    self.at += closing;
                     self.end_of_string(quote);
                     return Ok(());
                 }
@@ -424,6 +430,9 @@ impl Lexer<'_> {
         Err(self.doubt(start, "a string does not end"))
     }
 }
+
+/// How many signs may stand before the quotes of a string.
+const SIGNS: usize = 16;
 
 /// Whether a byte can be in a word: letters beyond ASCII are.
 fn is_word(byte: u8) -> bool {

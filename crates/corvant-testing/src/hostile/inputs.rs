@@ -17,7 +17,7 @@ use zip::write::{SimpleFileOptions, ZipWriter};
 type Make = fn(&Path, &mut Random, u64) -> io::Result<()>;
 
 /// All kinds, with what each is called.
-const KINDS: [(&str, Make); 13] = [
+const KINDS: [(&str, Make); 14] = [
     ("changed manifests", changed_manifests),
     ("cut off manifests", cut_off_manifests),
     ("a changed workspace file", changed_workspace_file),
@@ -31,6 +31,7 @@ const KINDS: [(&str, Make); 13] = [
     ("a bundle", bundle),
     ("a shape", shape),
     ("large or deep texts", large_texts),
+    ("code", code),
 ];
 
 /// Fills a folder; says with what.
@@ -130,6 +131,76 @@ fn changed_house_formats(root: &Path, random: &mut Random, round: u64) -> io::Re
         write(root, &format!("house/one.{syntax}"), &bytes)?;
     }
     Ok(())
+}
+
+/// Source in every language, and what its types are taken for.
+const CODE: [(&str, &str); 6] = [
+    (
+        "java",
+        "package a;\nimport b.*;\n@Part(\"s0\") class Gate<T> extends Door<T[]> implements Lit { static final String KEY = \"k\"; \
+         @Given Yard yard; Gate(@Under(KEY) Yard yard, int... n) { if (a < b) { } } List<Lamp> lamps() { return null; } }",
+    ),
+    (
+        "kt",
+        "package a\n@Part class Gate(val yard: Yard? = null, make: () -> Lamp) : Door<Lamp>(yard) {\n fun Door.x() = \"${y { \"z\" }}\"\n \
+         companion object {\n const val K = \"k\"\n }\n}",
+    ),
+    (
+        "cs",
+        "using X = B.C<int>;\nnamespace A.B {\n#if ONE\n[Part(typeof(Y), K = \"k\")] class Gate<T>(Yard yard) : Door, ILit where T : class {\n#else\n\
+         class Gate {\n#endif\n string s = $@\"{a} \"\"\"; (int, T) M(ref int x) => (1, default); }\n}",
+    ),
+    (
+        "php",
+        "<p><?php namespace A; use B\\{C, D as E}; #[Part('s0')] class Gate extends C implements E { use T; const K = <<<X\n y\n X; \
+         function __construct(private ?Yard $yard = null, int ...$n) {} }",
+    ),
+    (
+        "ts",
+        "import { A as B } from './a'; export * from './b';\n@Part({ k: 'x' }) export default class Gate<T> extends B<T> { p = /x{/g; \
+         constructor(private yard?: Yard | null, ...n: Lamp[]) { super(`${1}`) } }\nexport type D = A[];",
+    ),
+    (
+        "py",
+        "from .a import b as c\n@part('s0')\nclass Gate(c, metaclass=M):\n    k = 'x'\n    def __init__(self, yard: 'Yard' = None, *n, m: list[Lamp]):\n        \
+         class No: pass\n",
+    ),
+];
+
+/// What may stand in code over and over.
+const PILED: [&str; 12] =
+    ["a<", "(", "{", "[", "\"${", "/*", "@A(", "#if A\n", "class A {", "import a.b\n", "class A(\n", "`${"];
+
+fn code(root: &Path, random: &mut Random, round: u64) -> io::Result<()> {
+    let seeds: Vec<Vec<u8>> = CODE.iter().map(|(_, text)| text.as_bytes().to_vec()).collect();
+    for (number, (ending, text)) in CODE.iter().enumerate() {
+        let bytes = match random.below(4) {
+            0 => text.as_bytes()[..random.below(text.len() + 1)].to_vec(),
+            1 => {
+                let piled = PILED[random.below(PILED.len())].repeat(1 << random.below(17));
+                format!("{}\n{piled}", if random.below(2) == 0 { *text } else { "" }).into_bytes()
+            }
+            2 => text.as_bytes().to_vec(),
+            _ => changed(&seeds, round * 6 + number as u64),
+        };
+        write(root, &format!("src/{number}/Gate.{ending}"), &bytes)?;
+    }
+    let mut settings = "[[types]]\nfiles = ['src/**']\nfolders = [{ below = 'src/*', scope = 'a' }]\n\
+         [wire]\nas = [{ type = 'List', means = 'all' }]\nmark = [{ name = 'Under', gives = 'key' }]\n\
+         [policy]\nwire = 'constructor'\noffers = 'super-types'\n"
+        .to_owned();
+    if random.below(2) == 0 {
+        settings.push_str(
+            "[[reader]]\nname = 'code'\nfiles = ['src/**']\nsyntax = 'types'\nmodule = 'code'\n[[reader.take]]\nwhat = 'service'\n\
+             each = '$.types[*]'\nid = '$.name'\ntype = '$.name'\noffers = 'super-types'\nwire = 'constructor'\n\
+             [[reader.take.need]]\neach = '$.fields[*]'\nslot = '$.name'\ncontract = '$.contract'\n\
+             [[reader.take]]\nwhat = 'entry'\neach = '$.types[*].methods[*]'\nid = '$.name'\n\
+             [[reader.take.need]]\neach = '$.parameters[*]'\nslot = '$.name'\ncontract = '$.contract'\nall = '$.all'\n",
+        );
+    }
+    write(root, "corvant.toml", settings.as_bytes())?;
+    let manifest = "corvant: 1\nmodule: a\nservices: { s0: { type: a.Gate }, s1: { type: A.Gate, needs: { x: { service: s0 } } } }\n";
+    write(root, "w/a.wiring.yaml", manifest.as_bytes())
 }
 
 /// Names that files are looked for by.
