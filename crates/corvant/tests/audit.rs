@@ -25,6 +25,23 @@ fn the_exit_status_says_it_all(#[case] text: &str, #[case] options: &[&str], #[c
     assert_eq!((outcome.stdout.as_str(), outcome.stderr.as_str()), ("", ""));
 }
 
+/// What is kept changes nothing; a place that is named and cannot be is told, and nothing there is touched.
+#[rstest]
+#[case::elsewhere(&["--cache", "kept/here"], 1)]
+#[case::nowhere(&["--no-cache"], 1)]
+#[case::in_a_file(&["--cache", "web.wiring.yaml"], 3)]
+#[case::both(&["--cache", "kept", "--no-cache"], 2)]
+fn a_cache_changes_nothing(#[case] options: &[&str], #[case] status: i32) {
+    let folder = folder(&[("web.wiring.yaml", FAULTY)]);
+    let plain = run(&["audit"], folder.path());
+    let outcome = run(&[&["audit"], options].concat(), folder.path());
+    assert_eq!(outcome.status, status, "{outcome:#?}");
+    assert_eq!(outcome.stdout == plain.stdout, status == 1);
+    assert_eq!(fs::read_to_string(folder.path().join("web.wiring.yaml")).unwrap(), FAULTY);
+    let shown = run(&[&["show", "web"], options].concat(), folder.path());
+    assert!(shown.status == status || status == 1, "{shown:#?}");
+}
+
 #[rstest]
 #[case::no_such_folder(&["audit", "nowhere"], "nowhere is not a folder that can be read: no such file")]
 #[case::a_file(&["audit", "notes.txt"], "notes.txt is not a folder that can be read: not a directory")]
