@@ -211,6 +211,8 @@ impl Lexer<'_> {
             Some(b'!') => {
                 before.iter().rev().nth(1).is_none_or(|&byte| !is_word(byte) && !matches!(byte, b')' | b']'))
             }
+            // What counts up or down stands behind a value.
+            Some(b'+' | b'-') => !before.ends_with(b"++") && !before.ends_with(b"--"),
             // An arrow leads to a value.
             Some(b'>') => before.ends_with(b"=>"),
             Some(last) => !matches!(last, b')' | b']' | b'}' | b'"' | b'\'' | b'`' | b'<'),

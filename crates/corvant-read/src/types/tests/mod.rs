@@ -218,6 +218,7 @@ fn php(#[case] text: &str, #[case] expected: &[&str]) {
         "  field lamps: Map<string, []<Lamp>>",
         "  field pattern: unknown",
         "  field $part: unknown",
+        "  field step: unknown",
         "  field test: unknown",
         "  field long: unknown = 'class No {      class No {'",
         "interface depot/gate#Opening : One, Two",

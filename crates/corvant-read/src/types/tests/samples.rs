@@ -125,6 +125,7 @@ export default abstract class Gate<T> extends kit.Door<T> implements Opening {
     private lamps: Map<string, Lamp[]> = new Map()
     pattern = /class No \{/g
     $part = this.frame! / 2 / 3
+    step = () => this.at-- / 2
     test = (text: string) => /^class No \{/.test(text)
     long = "class No {\
       class No {"
