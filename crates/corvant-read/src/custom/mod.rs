@@ -253,11 +253,10 @@ impl CustomReader {
             ModuleFrom::Path(_) => None,
         });
         let paths: Vec<&Path> = own.chain(fields.flat_map(Field::paths)).collect();
-        let asks = |member: &str| {
-            let is_wide =
-                |text: &str| text == "$" || text.contains("..") || text.replace("types[*]", "").contains('*');
-            self.how.closed || paths.iter().any(|path| path.text.contains(member) || is_wide(&path.text))
-        };
+        let is_wide =
+            |text: &str| text == "$" || text.contains("..") || text.replace("types[*]", "").contains('*');
+        let asks_for_all = self.how.closed || paths.iter().any(|path| is_wide(&path.text));
+        let asks = |member: &str| asks_for_all || paths.iter().any(|path| path.text.contains(member));
         Members { methods: asks("methods"), fields: asks("fields") }
     }
 
