@@ -507,3 +507,26 @@ fn types_that_nobody_declares_are_listed(#[case] supplied: &str, #[case] is_list
     });
     assert_eq!(reason, Some(if is_listed { Reason::Assumed } else { Reason::Supplied }));
 }
+
+/// However a reader comes to the members of types, they are there.
+#[rstest]
+#[case::by_their_name("$.types[*].methods[*]")]
+#[case::wherever_they_are("$..methods[*]")]
+#[case::by_whatever_name("$.types[*].*[?@.returns]")]
+#[case::in_quotes("$['types'][*]['methods'][*]")]
+fn members_are_seen_by_every_path(#[case] each: &str) {
+    let workspace = workspace::from_texts([
+        (
+            "corvant.toml",
+            format!(
+                "[[reader]]\nname = 'r'\nfiles = ['*.java']\nsyntax = 'types'\nmodule = 'a'\n[[reader.take]]\n\
+                 what = 'service'\neach = \"{each}\"\nid = '$.name'\n"
+            )
+            .as_str(),
+        ),
+        ("A.java", "class A { Lamp lamp() { return null; } }"),
+        ("a.wiring.yaml", "corvant: 1\nmodule: b\nservices: { own: {} }\n"),
+    ]);
+    let (wiring, _) = workspace.unwrap().link();
+    assert!(look_up(&wiring, "lamp", None).is_ok(), "{each}");
+}
