@@ -35,6 +35,7 @@
 
 mod brackets;
 mod cache;
+mod code;
 pub mod custom;
 pub mod discover;
 pub mod edit;

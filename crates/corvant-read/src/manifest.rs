@@ -85,7 +85,7 @@ pub(crate) fn from_custom_reader(
     account: Option<&mut Account>,
 ) -> HouseFile {
     match reader.read(&source, around, account) {
-        Ok(Read { header, facts, parts, unmatched }) => {
+        Ok(Read { header, facts, parts, unmatched, doubt }) => {
             let part = |(module, facts)| Manifest {
                 source: source.again(),
                 header: Header {
@@ -98,12 +98,12 @@ pub(crate) fn from_custom_reader(
                 facts,
             };
             let parts = parts.into_iter().map(part).collect();
-            HouseFile { manifest: Manifest { source, header, facts }, parts, unmatched }
+            HouseFile { manifest: Manifest { source, header, facts }, parts, unmatched, doubt }
         }
         Err(error) => {
             let mut manifest = not_well_formed(source, &error, around.interner);
             manifest.header.reader = Some(around.interner.intern(&reader.name));
-            HouseFile { manifest, parts: Vec::new(), unmatched: Vec::new() }
+            HouseFile { manifest, parts: Vec::new(), unmatched: Vec::new(), doubt: None }
         }
     }
 }
@@ -115,6 +115,8 @@ pub(crate) struct HouseFile {
     pub(crate) parts: Vec<Manifest>,
     /// Values in which no reference was found.
     pub(crate) unmatched: Vec<Unmatched>,
+    /// Why nothing was looked for in code.
+    pub(crate) doubt: Option<String>,
 }
 
 /// A file whose syntax is broken.

@@ -47,6 +47,8 @@ pub(super) fn blind_spots(wiring: &Wiring) -> Vec<BlindSpot> {
     spots.extend(outside_index(wiring));
     spots.extend(trusted(wiring));
     spots.extend(registered_by_code(wiring));
+    spots.extend(maybe_registered(wiring));
+    spots.extend(computed_names(wiring));
     spots
 }
 
@@ -246,6 +248,43 @@ fn registered_by_code(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
         message: format!(
             "no definition offers it, and {} may register it while it runs: needs on it are taken as met",
             counted(places.len(), "bundle's code", "classes or bundles").unwrap_or_default()
+        ),
+        places,
+    })
+}
+
+/// What is registered under conditions that nobody can say.
+fn maybe_registered(wiring: &Wiring) -> Option<BlindSpot> {
+    let maybe = || wiring.facts.services.iter().filter(|service| service.maybe);
+    let names: Vec<&str> = maybe().map(|service| wiring.text(service.id.name)).collect();
+    let count = counted(names.len(), "registration stands", "registrations stand")?;
+    let places =
+        maybe().map(|service| Place::new(service.source, service.id.span, "registered here, perhaps"));
+    Some(BlindSpot {
+        kind: BlindSpotKind::MaybeRegistered,
+        subject: "conditions".to_owned(),
+        message: format!(
+            "{count} under a condition that no line of the reader's `when` knows: what needs {} is taken as met ({})",
+            if names.len() == 1 { "it" } else { "them" },
+            some_of(&names, LISTED)
+        ),
+        places: places.collect(),
+    })
+}
+
+/// What code registers or looks up under names that are known only once it runs, by reader.
+fn computed_names(wiring: &Wiring) -> impl Iterator<Item = BlindSpot> {
+    let places = wiring.facts.computed.iter().map(|computed| {
+        (computed.reader, Place::new(computed.source, computed.at, "known only when it runs"))
+    });
+    by_name(places).into_iter().map(|(reader, places)| BlindSpot {
+        kind: BlindSpotKind::ComputedNames,
+        subject: wiring.text(reader).to_owned(),
+        message: format!(
+            "{} under a name that is known only when the code runs: names that stand beside it are reported neither as \
+             missing nor as unused",
+            counted(places.len(), "place registers or looks up something", "places register or look up something")
+                .unwrap_or_default()
         ),
         places,
     })

@@ -46,6 +46,10 @@ fields! {
         pub amends: bool,
         /// Nobody can know what it needs beside what is said.
         pub needs_unknown: bool,
+        /// Registered under a condition that nobody can say: it meets needs, and is no fault where it may not be there.
+        pub maybe: bool,
+        /// Offers its contracts, and stands for its id, only where nothing else does.
+        pub yields: bool,
         /// What is filled by types, beside what needs say: [`super::WIRES`].
         pub wire: Option<Named>,
         /// The definition it inherits what it does not say itself.
@@ -65,6 +69,11 @@ impl Service {
     /// Whether it is a definition of something that can be built: no alias, no template.
     pub fn may_be_built(&self) -> bool {
         self.alias_of.is_none() && !self.template
+    }
+
+    /// Whether it gives way to any other definition that does not.
+    pub fn gives_way(&self) -> bool {
+        self.maybe || self.yields
     }
 
     /// Whether it overrides other definitions of its own id.
@@ -118,6 +127,8 @@ impl Service {
             template: false,
             amends: false,
             needs_unknown: false,
+            maybe: false,
+            yields: false,
             wire: None,
             like: None,
             alias_of: None,
@@ -187,10 +198,17 @@ fields! {
         pub lazy: bool,
         /// Whether it follows from the type of a parameter.
         pub by_type: bool,
+        /// Whether it is looked up again and again, in a loop.
+        pub is_repeated: bool,
+        /// Of a provider that registers while it runs: how many of what it registers come before; else [`Need::UNORDERED`].
+        pub registered_before: u32,
     }
 }
 
 impl Need {
+    /// Nobody knows what is registered before it.
+    pub const UNORDERED: u32 = u32::MAX;
+
     /// The change after which it is no longer met while its holder is built.
     pub(crate) fn made_lazy(&self) -> Change {
         Change::new(self.source, self.slot.span, Action::Give("lazy", Value::Flag(true)))
@@ -346,6 +364,8 @@ fields! {
         pub key: Option<Named>,
         /// The service.
         pub service: Named,
+        /// The only service that it holds for, by its id or its type; `None`: for all.
+        pub holder: Option<Named>,
         /// The stage it holds in; `None`: every stage that has no choice of its own.
         pub stage: Option<Name>,
     }

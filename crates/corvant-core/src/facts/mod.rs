@@ -22,7 +22,7 @@ pub use items::{
 pub use many::{Many, Part};
 pub(crate) use rename::Rename;
 pub use service_fields::{FieldOf, ServiceField, WIRES};
-pub use types::{Callable, DeclaredType, Parameter, ScannedMark, TypeKind};
+pub use types::{Callable, Computed, DeclaredType, Parameter, ScannedMark, TypeKind};
 
 use crate::finding::{Fix, Severity};
 use crate::name::Name;
@@ -122,6 +122,8 @@ pub struct Facts {
     pub doubtful_scopes: Vec<Option<Name>>,
     /// Marks that types are taken by, for each file in which they were looked for.
     pub scanned_marks: Vec<ScannedMark>,
+    /// Places in code whose names are known only once it runs.
+    pub computed: Vec<Computed>,
     /// What is installed.
     pub installed: Vec<Installed>,
     /// What must be installed beside it.

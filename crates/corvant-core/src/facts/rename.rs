@@ -103,7 +103,7 @@ whole! {
     Header { module uses_given kind reader left_over trusted rank worked_out }
     Facts {
         uses disabled stages settings contracts tags services removed choices providers rosters entries supplied expectations
-        allowances troubles imports types declared_types doubtful_scopes scanned_marks installed requirements derived parts
+        allowances troubles imports types declared_types doubtful_scopes scanned_marks computed installed requirements derived parts
     }
     Parts { named needs taggings attributes attribute_rules stage_values callables parameters }
 }

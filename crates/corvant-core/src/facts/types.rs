@@ -3,7 +3,7 @@
 use super::fields::fields;
 use super::{Many, Named, Target};
 use crate::name::Name;
-use crate::source::SourceIndex;
+use crate::source::{SourceIndex, Span};
 use crate::word::words;
 
 words! {
@@ -93,6 +93,21 @@ fields! {
         pub is_lazy: bool,
         /// Whether it takes any number of values.
         pub is_variadic: bool,
+    }
+}
+
+fields! {
+    /// A place in code where something is registered or looked up under a name that is known only once it runs.
+    #[derive(Clone, Copy, Debug)]
+    pub struct Computed {
+        /// The file.
+        pub source: SourceIndex,
+        /// The reader that found it.
+        pub reader: Name,
+        /// Where it is.
+        pub at: Span,
+        /// What stands around it and may be meant.
+        pub words: Many<Named>,
     }
 }
 

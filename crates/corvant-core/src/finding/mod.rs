@@ -165,6 +165,10 @@ words! {
         TypesOutside "types-outside"
         /// Code of which not all types are known.
         DoubtfulCode "doubtful-code"
+        /// Registrations under conditions that nobody can say.
+        MaybeRegistered "maybe-registered"
+        /// Registrations and look-ups under names that are known only once code runs.
+        ComputedNames "computed-names"
         /// A custom reader that no file is for.
         IdleReader "idle-reader"
         /// An archive inside an archive.

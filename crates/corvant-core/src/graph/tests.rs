@@ -29,6 +29,8 @@ fn wired(count: usize, edges: &[(usize, usize)], lazy: &[bool]) -> Wiring {
         optional: false,
         lazy: lazy.get(slot).copied().unwrap_or(false),
         by_type: false,
+        is_repeated: false,
+        registered_before: Need::UNORDERED,
     };
     let mut by_holder = vec![Vec::new(); count];
     for (slot, &(from, to)) in edges.iter().enumerate() {

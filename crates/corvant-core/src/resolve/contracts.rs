@@ -158,6 +158,12 @@ impl Contracts {
                 let service = wiring.service(offer.service);
                 service.of_standard.installed.is_none() || seen.insert(service.id.name)
             });
+            let gives_way = |offer: &Offer| wiring.service(offer.by).gives_way();
+            if !all.iter().all(gives_way) {
+                all.retain(|offer| !gives_way(offer));
+            } else {
+                all.truncate(1);
+            }
             let is_default = |offer: &Offer| wiring.service(offer.by).is_default;
             if wiring.policy.default_unless_offered && !all.iter().all(is_default) {
                 all.retain(|offer| !is_default(offer));

@@ -194,6 +194,17 @@ impl Ids {
             } else if is_elsewhere(service, &wiring.facts.services[first as usize]) {
                 // Installed side by side: each is handed out, and the first answers to the id.
             } else {
+                let known = &wiring.facts.services[first as usize];
+                if known.gives_way() || service.gives_way() {
+                    let (counting, other) = if known.gives_way() && !service.gives_way() {
+                        (index, ServiceIndex(first))
+                    } else {
+                        (ServiceIndex(first), index)
+                    };
+                    self.first.set(id.index(), counting.0);
+                    self.standing.set(other.index(), Standing::Overridden);
+                    continue;
+                }
                 let [counting, other] = decide(wiring, [ServiceIndex(first), index]);
                 self.first.set(id.index(), counting.0);
                 self.lose(wiring, other);

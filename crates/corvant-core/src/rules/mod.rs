@@ -45,7 +45,7 @@ registry! {
     providers { duplicate_provider needed_too_early empty_promise }
     boundaries { undeclared_use internal_reach }
     types { contract_not_implemented argument_mismatch abstract_type }
-    look_ups { hidden_need lookup_of_missing }
+    look_ups { hidden_need lookup_of_missing repeated_lookup }
     expectations { unmet_expectation }
 }
 

@@ -140,6 +140,9 @@ fn offered<K: Copy + Eq + std::hash::Hash>(
     let mut number: HashMap<(Name, K), usize> = HashMap::default();
     let mut groups: Vec<(Name, K, ServiceIndex, bool)> = Vec::new();
     for (index, service) in context.services().filter(|&(index, _)| context.resolution.ids.is_built(index)) {
+        if service.gives_way() {
+            continue;
+        }
         let Some(kind) = distinguish(service) else { continue };
         let stand_in = context.resolution.ids.stand_in(index);
         for offer in service.offers.of(&context.wiring.facts.parts) {

@@ -33,6 +33,14 @@ impl Doubts {
                 doubts.defines.entry(name).or_insert(number);
             }
         }
+        // What code says by names that are not known is no trouble of the file's.
+        let nowhere = TroubleIndex::new(wiring.facts.troubles.len());
+        for computed in &wiring.facts.computed {
+            for word in computed.words.of(&wiring.facts.parts) {
+                doubts.mentions.entry(word.name).or_insert(nowhere);
+                doubts.defines.entry(word.name).or_insert(nowhere);
+            }
+        }
         doubts
     }
 

@@ -7,13 +7,13 @@ use super::lacks::Use;
 use super::lacks::{Lack, keys_of};
 use super::lookup::Lookup;
 use super::offering::offering;
-use crate::facts::{Choice, Many, Named, Need, Provider, Roster, Service, Setting, Tag, Tagging};
+use crate::facts::{Choice, Entry, Many, Named, Need, Provider, Roster, Service, Setting, Tag, Tagging};
 use crate::graph::{Edge, Node};
 use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::Offers;
 use crate::wiring::{ServiceIndex, Wiring};
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 use std::ops::Deref;
 
 /// A stage, or what a stage changes of the wiring with none chosen: what [`Self::services`] and the like give is to
@@ -131,6 +131,15 @@ impl<'a> StageView<'a> {
     /// The keys under which a contract is offered.
     pub(crate) fn keys_of(&self, contract: Name) -> Vec<Name> {
         keys_of(self.context.wiring, self.resolution(), contract)
+    }
+
+    /// By what looks something up at run time, as far as that is known, where it does.
+    pub(crate) fn look_ups(&self) -> HashMap<Name, Vec<&'a Entry>> {
+        let mut by_id: HashMap<Name, Vec<&Entry>> = HashMap::default();
+        for entry in self.context.wiring.facts.entries.iter().filter(|entry| entry.is_look_up) {
+            by_id.entry(entry.id.name).or_default().push(entry);
+        }
+        by_id
     }
 
     /// The providers that a roster may list.

@@ -59,8 +59,8 @@ fn hidden_names<'a>(context: &Context<'a>) -> Vec<Vec<&'a str>> {
             Sought::Key(_, key) => key,
             Sought::Question(_) | Sought::Wrapped(_) => continue,
         };
-        if let Some(number) = lack.hidden_by {
-            hidden[number.index()].push(context.wiring.text(name));
+        if let Some(hidden) = lack.hidden_by.and_then(|number| hidden.get_mut(number.index())) {
+            hidden.push(context.wiring.text(name));
         }
     }
     hidden

@@ -2,7 +2,7 @@
 
 use super::context::Context;
 use super::lacks::{Lack, Sought};
-use crate::facts::{Many, Need, Service, SuppliedKind, Tagging};
+use crate::facts::{Many, Need, Service, SuppliedKind, Tagging, Target};
 use crate::graph::{Graph, Node, What};
 use crate::index::{EntryIndex, QuestionIndex};
 use crate::name::Name;
@@ -191,10 +191,22 @@ impl Used {
         mut waiting: Vec<Node>,
     ) -> Self {
         let mut seen = HashSet::default();
+        let decides = context.wiring.policy.same_contract != SameId::Forbid;
+        let mut asked: HashSet<Name> = HashSet::default();
         let first_question = context.graph.question(QuestionIndex(0));
         while let Some(node) = waiting.pop() {
             if !std::mem::replace(&mut reached[node.index()], true) {
                 waiting.extend(context.graph.needs(node).iter().map(|edge| edge.node));
+                // Of several that the workspace decides between none is there for nothing.
+                let needs = context.graph.needs(node).iter().filter(|_| decides);
+                for need in needs.filter_map(|edge| edge.need_in(context.wiring)) {
+                    if let Target::Contract(contract) = need.target
+                        && asked.insert(contract)
+                    {
+                        let all = context.resolution.candidates(context.wiring, contract);
+                        waiting.extend(all.into_iter().map(Graph::service));
+                    }
+                }
                 if node >= first_question
                     && let Some(meant) = all_meant(context, node).filter(|meant| seen.insert(meant.as_ptr()))
                 {
@@ -254,6 +266,9 @@ fn roots<'l>(
         (0..facts.entries.len()).map(|entry| graph.entry(EntryIndex::new(entry))).collect();
     let installed = context.wiring.services().filter(|(_, service)| service.of_standard.installed.is_some());
     roots.extend(installed.map(|(index, _)| Graph::service(index)));
+    // What may not be there, or stands in only where nothing else does, is not unused for that.
+    let giving_way = context.wiring.services().filter(|(_, service)| service.gives_way());
+    roots.extend(giving_way.map(|(index, _)| Graph::service(index)));
     // What belongs to the host is used by the host.
     let is_trusted = |source: SourceIndex| context.wiring.headers[source.index()].trusted;
     let trusted = context.wiring.services().filter(|(_, service)| is_trusted(service.source));

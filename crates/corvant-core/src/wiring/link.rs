@@ -4,7 +4,7 @@ use super::{
     Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, amend, declared::Declared,
     inherit, inherit::Own, wire,
 };
-use crate::facts::{Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
+use crate::facts::{Choice, Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use crate::name::{Name, Names};
 use crate::source::SourceIndex;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -45,6 +45,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
     amend::apply(&mut facts, &names);
     let module = |source: SourceIndex| headers[source.index()].module.map(|module| module.name);
     let wired = wire::apply(&mut facts, &names, &policy, module);
+    choose_for_holders(&mut facts);
     supply_by_pattern(&mut facts, &names);
     if let Some(index) = &wired.index {
         wire::supply_unknown(&mut facts, &names, index);
@@ -123,6 +124,33 @@ fn imported_first(manifests: Vec<Manifest>, names: &Names) -> Vec<Manifest> {
     }
     let mut manifests: Vec<Option<Manifest>> = manifests.into_iter().map(Some).collect();
     order.into_iter().filter_map(|at| manifests[at].take()).collect()
+}
+
+/// Gives those that a choice is for alone what it gives them: their needs name the service then.
+fn choose_for_holders(facts: &mut Facts) {
+    let (of_holders, choices) = facts.choices.drain(..).partition(|choice| choice.holder.is_some());
+    facts.choices = choices;
+    let mut by_holder: HashMap<Name, Vec<Choice>> = HashMap::new();
+    for choice in Vec::into_iter(of_holders) {
+        if let Some(holder) = choice.holder {
+            by_holder.entry(holder.name).or_default().push(choice);
+        }
+    }
+    if by_holder.is_empty() {
+        return;
+    }
+    for service in &facts.services {
+        let names = [Some(service.id), service.type_name].into_iter().flatten();
+        for choice in names.filter_map(|named| by_holder.get(&named.name)).flatten() {
+            for need in &mut facts.parts.needs[service.needs.range()] {
+                let is_asked = need.target == Target::Contract(choice.contract.name)
+                    && need.key.map(|key| key.name) == choice.key.map(|key| key.name);
+                if is_asked {
+                    (need.target, need.key) = (Target::Service(choice.service.name), None);
+                }
+            }
+        }
+    }
 }
 
 /// Names that are like a supplied pattern, such as `host.*`, are supplied: those that anything asks for.

@@ -248,6 +248,8 @@ impl Wirer<'_> {
                 optional: parameter.is_optional,
                 lazy: parameter.is_lazy,
                 by_type: true,
+                is_repeated: false,
+                registered_before: Need::UNORDERED,
             });
         }
         if new.is_empty() {

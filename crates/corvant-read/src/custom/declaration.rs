@@ -8,11 +8,13 @@ use super::need::NeedTake;
 use super::path::Path;
 use super::reference::{Expression, GROUPS, PLAIN, TARGETS, WRAPPED};
 use super::tagging::{AttributeTake, Attributes, TagTake};
-use super::take::{SORTS, Take};
+use super::take::{SORTS, Take, What};
 use super::{CustomReader, Manners, ModuleFrom, ReaderSyntax};
+use crate::code::{CodeItems, CodeNeeds, CodePattern, CodePlace, Grammar, When, plain_condition};
 use crate::native::format;
 use crate::native::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
+use crate::types::Language;
 use corvant_core::wording::EditSort;
 use regex::{Regex, RegexBuilder};
 
@@ -73,6 +75,9 @@ impl Reader<'_> {
         let (mut name, mut globs, mut syntax, mut comment) = (None, Vec::new(), None, None);
         let (mut module, mut uses, mut takes, mut expressions) = (None, None, Vec::new(), Vec::new());
         let (mut words, mut how, mut like) = (Vec::new(), Manners::default(), None);
+        let (mut blind, language) = (Vec::new(), self.language_of(item));
+        // What is read of takes and blind spots is in the language of the reader.
+        let around = std::mem::replace(&mut self.language, language);
         self.fields(item, &format::READER, |reader, field, value| {
             match field {
                 "name" => {
@@ -81,6 +86,8 @@ impl Reader<'_> {
                 "about" => reader.about(value),
                 "files" => globs = reader.globs(value),
                 "syntax" => syntax = reader.syntax(value),
+                "language" => drop(reader.word(value, format::LANGUAGES)),
+                "blind" => reader.items(value, |reader, item| blind.extend(reader.blind(item))),
                 "comment" => comment = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
                 "module" => module = reader.module_from(value),
                 "uses" => uses = reader.field_of(value),
@@ -101,7 +108,11 @@ impl Reader<'_> {
             }
             true
         });
+        self.language = around;
         self.required(item, &format::READER, "a reader");
+        if syntax == Some(ReaderSyntax::Code) && self.written(item, &["language"]) == 0 {
+            self.lacking(item, "a reader of code", "language");
+        }
         let (name, at) = name?;
         let (syntax, module) = (syntax?, module?);
         Some(CustomReader {
@@ -114,11 +125,181 @@ impl Reader<'_> {
             uses,
             takes,
             expressions,
+            blind,
+            language,
             words,
             how,
             like,
             lifetimes: Vec::new(),
         })
+    }
+
+    /// The language of a reader of code.
+    fn language_of(&self, reader: NodeId) -> Option<Language> {
+        let syntax = self.tree.field(reader, "syntax").map(|syntax| self.tree.text(syntax));
+        let language = self.tree.field(reader, "language").filter(|_| syntax == Some("code"))?;
+        Language::of_word(self.tree.text(language))
+    }
+
+    /// Pieces of code with holes; noted if one is none.
+    fn code(&mut self, value: NodeId) -> Vec<CodePattern> {
+        let mut patterns = Vec::new();
+        let Some(language) = self.language else {
+            let message = "pieces of code belong to a reader of `syntax = \"code\"` that says its `language`"
+                .to_owned();
+            self.wrong_shape(value, message, None);
+            return patterns;
+        };
+        if Grammar::of(language).is_none_or(|grammar| !grammar.is_built_in()) {
+            let message = "this build of the program has no grammar for the language".to_owned();
+            self.wrong_shape(value, message, None);
+            return patterns;
+        }
+        let one = |reader: &mut Self, item: NodeId| {
+            reader.name(item)?;
+            let text = reader.tree.text(item);
+            match CodePattern::new(text, language) {
+                Ok(pattern) => Some(pattern),
+                Err(why) => {
+                    reader.wrong_shape(item, format!("{text} is no pattern: {why}"), None);
+                    None
+                }
+            }
+        };
+        if self.tree.kind(value) == NodeKind::List {
+            self.items(value, |reader, item| patterns.extend(one(reader, item)));
+        } else {
+            patterns.extend(one(self, value));
+        }
+        patterns
+    }
+
+    /// Pieces of code, with where they stand.
+    fn code_items(&mut self, value: NodeId) -> CodeItems {
+        CodeItems { at: self.tree.span(value).start, patterns: self.code(value) }
+    }
+
+    /// The path of what pieces of code match.
+    fn path_of_code(&self, items: &CodeItems, value: NodeId) -> Path {
+        let mut path = Path::new(&format!("$['{}'][*]", items.key())).expect("a key without quotes");
+        path.text = items.patterns.iter().map(|pattern| pattern.text()).collect::<Vec<_>>().join(" or ");
+        path.at = self.tree.span(value);
+        path
+    }
+
+    fn code_place(&mut self, map: NodeId) -> CodePlace {
+        let mut place = CodePlace::default();
+        self.fields(map, &format::CODE_PLACE, |reader, field, value| {
+            let text = reader.name(value).map(|_| reader.tree.text(value).to_owned());
+            match field {
+                "method" => place.method = text,
+                "class-extends" => place.class_extends = text,
+                _ => return false,
+            }
+            true
+        });
+        place
+    }
+
+    /// Which conditions around code are stages.
+    fn when(&mut self, map: NodeId) -> When {
+        let mut when = When::default();
+        self.fields(map, &format::WHEN, |reader, field, value| {
+            match field {
+                "code" => {
+                    when.patterns = reader.code(value);
+                    if when.patterns.iter().any(|pattern| !pattern.has_hole("COND")) {
+                        let message = "each form of a condition has a hole $COND".to_owned();
+                        reader.wrong_shape(value, message, None);
+                    }
+                }
+                "map" => reader.entries(value, |reader, condition, value| {
+                    let condition = reader.interner.text(condition.name);
+                    let (mut then, mut other) = (None, None);
+                    if reader.tree.kind(value) == NodeKind::Map {
+                        reader.fields(value, &format::WHEN_STAGES, |reader, field, value| {
+                            let text = reader.name(value).map(|_| reader.tree.text(value).to_owned());
+                            match field {
+                                "then" => then = text,
+                                "else" => other = text,
+                                _ => return false,
+                            }
+                            true
+                        });
+                        reader.required(value, &format::WHEN_STAGES, "a condition");
+                    } else {
+                        then = reader.name(value).map(|_| reader.tree.text(value).to_owned());
+                    }
+                    let Some(then) = then else { return };
+                    match plain_condition(&condition) {
+                        (text, false) => when.stages.push((text, then, other)),
+                        (text, true) => {
+                            let message = format!("write {text}, and say which stage it is where that does not hold: {{ then = …, else = … }}");
+                            reader.wrong_shape(value, message, None);
+                        }
+                    }
+                }),
+                _ => return false,
+            }
+            true
+        });
+        self.required(map, &format::WHEN, "conditions");
+        when
+    }
+
+    /// Code that is a blind spot.
+    fn blind(&mut self, map: NodeId) -> Vec<CodePattern> {
+        let mut patterns = Vec::new();
+        self.fields(map, &format::BLIND, |reader, field, value| {
+            match field {
+                "code" => patterns = reader.code(value),
+                "about" => reader.about(value),
+                _ => return false,
+            }
+            true
+        });
+        self.required(map, &format::BLIND, "a blind spot");
+        patterns
+    }
+
+    /// The items of a take: a path, or code.
+    fn each(&mut self, value: NodeId) -> Option<(Path, Option<CodeItems>)> {
+        if self.tree.kind(value) != NodeKind::Map {
+            return self.path_of(value).map(|path| (path, None));
+        }
+        let (mut code, mut inside) = (None, None);
+        self.fields(value, &format::CODE_EACH, |reader, field, value| {
+            match field {
+                "code" => code = Some((reader.code_items(value), value)),
+                "items" => inside = reader.path_of(value),
+                _ => return false,
+            }
+            true
+        });
+        self.required(value, &format::CODE_EACH, "the code of items");
+        let (items, value) = code?;
+        let mut path = self.path_of_code(&items, value);
+        if let Some(inside) = inside {
+            let whole = format!("$['{}'][*]{}", items.key(), inside.text.trim_start_matches('$'));
+            let (text, at) = (format!("{} of {}", inside.text, path.text), path.at);
+            path = Path::new(&whole).ok()?;
+            (path.text, path.at) = (text, at);
+        }
+        Some((path, Some(items)))
+    }
+
+    /// The hole that a path names: `$.MAKER`.
+    fn hole(&mut self, value: NodeId) -> Option<String> {
+        self.name(value)?;
+        let text = self.tree.text(value);
+        let hole = text
+            .strip_prefix("$.")
+            .filter(|hole| hole.chars().all(|one| one.is_ascii_alphanumeric() || one == '_'));
+        if hole.is_none() {
+            let message = format!("{text} is not the path of a hole, as $.MAKER is");
+            self.wrong_shape(value, message, None);
+        }
+        hole.map(str::to_owned)
     }
 
     /// What edits are called in the house.
@@ -340,6 +521,7 @@ impl Reader<'_> {
                     read.case = known.and(case).map(|(_, case)| *case);
                 }
                 "form" => read.form = reader.form(value),
+                "full" => read.full = reader.flag(value),
                 "map" => reader.entries(value, |reader, word, value| {
                     if reader.name(value).is_some() {
                         let word = reader.interner.text(word.name);
@@ -426,11 +608,15 @@ impl Reader<'_> {
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
         let (mut attributes, mut merge) = (Vec::new(), false);
+        let (mut code, mut within, mut when, mut yields) =
+            (None, CodePlace::default(), When::default(), false);
         self.fields(item, &format::TAKE, |reader, field, value| {
             match field {
                 "what" => drop(reader.word(value, format::WHATS)),
                 "about" => reader.about(value),
-                "each" => each = reader.path_of(value).unwrap_or_else(whole),
+                "each" => (each, code) = reader.each(value).unwrap_or_else(|| (whole(), None)),
+                "within" => within = reader.code_place(value),
+                "when" => when = reader.when(value),
                 "skip-keys" => skip = reader.regex(value),
                 "only-keys" => only = reader.regex(value),
                 "marked" => marked = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
@@ -440,6 +626,7 @@ impl Reader<'_> {
                     reader.wrong_shape(value, message, None);
                 }
                 "merge" => merge = reader.flag(value),
+                "default-unless-offered" => yields = reader.flag(value),
                 "need" => reader.items(value, |reader, item| needs.extend(reader.need_take(item))),
                 "register" => reader.items(value, |reader, item| register.extend(reader.need_take(item))),
                 "start" => reader.items(value, |reader, item| start.extend(reader.need_take(item))),
@@ -464,9 +651,17 @@ impl Reader<'_> {
                 self.lacking(item, &format!("a take of {}", sort.word), field);
             }
         }
+        if code.is_some() {
+            fields.extend(around_code(sort.what, &fields));
+        }
+        self.held_against(item, code.as_ref(), [&needs, &register, &start].into_iter().flatten());
         Some(Take {
             what: sort.what,
             each,
+            code,
+            within,
+            when,
+            yields,
             skip,
             only,
             marked,
@@ -483,11 +678,23 @@ impl Reader<'_> {
     fn need_take(&mut self, item: NodeId) -> Option<NeedTake> {
         let mut each = Some(whole());
         let (mut fields, mut expressions, mut nested) = (Vec::new(), Vec::new(), None);
+        let (mut code, mut inside, mut same, mut within) = (None, None, Vec::new(), CodePlace::default());
         self.fields(item, &format::NEED_TAKE, |reader, field, value| {
             match field {
                 "each" => each = reader.path_of(value),
                 "about" => reader.about(value),
                 "nested" => nested = reader.path_of(value),
+                "code" => {
+                    let items = reader.code_items(value);
+                    each = Some(reader.path_of_code(&items, value));
+                    code = Some(items);
+                }
+                "inside" => inside = reader.hole(value),
+                "same" => reader.entries(value, |reader, hole, value| {
+                    let hole = reader.interner.text(hole.name);
+                    same.extend(reader.hole(value).map(|other| (hole, other)));
+                }),
+                "within" => within = reader.code_place(value),
                 "via" => fields.extend(reader.via_field(value).map(|field| ("via", field))),
                 "value" => fields.extend(reader.own_field(value, field).map(|field| ("value", field))),
                 "match" => reader.items(value, |reader, item| {
@@ -501,7 +708,34 @@ impl Reader<'_> {
             }
             true
         });
-        each.map(|each| NeedTake { each, expressions, fields, nested })
+        let is_of_code = inside.is_some() || !same.is_empty() || !within.is_anywhere();
+        if code.is_none() && is_of_code {
+            let message = "`inside`, `same` and `within` are about `code`, and here is none".to_owned();
+            self.wrong_shape(item, message, None);
+        }
+        let code = code.map(|items| CodeNeeds { items, inside, same, within });
+        each.map(|each| NeedTake { each, expressions, fields, nested, code })
+    }
+
+    /// Notes holes that needs name and the code of their items, or their own, does not have.
+    fn held_against<'n>(
+        &mut self,
+        take: NodeId,
+        code: Option<&CodeItems>,
+        needs: impl Iterator<Item = &'n NeedTake>,
+    ) {
+        let lacks = |items: Option<&CodeItems>, hole: &str| {
+            items.is_none_or(|items| !items.patterns.iter().any(|pattern| pattern.has_hole(hole)))
+        };
+        for need in needs.filter_map(|need| need.code.as_ref()) {
+            let of_item = need.inside.iter().chain(need.same.iter().map(|(_, other)| other));
+            let missing = of_item.filter(|hole| lacks(code, hole)).map(|hole| (hole, "the code of the item"));
+            let own = need.same.iter().map(|(own, _)| own).filter(|hole| lacks(Some(&need.items), hole));
+            let missing: Vec<_> = missing.chain(own.map(|hole| (hole, "the code of the need"))).collect();
+            for (hole, what) in missing {
+                self.wrong_shape(take, format!("{what} has no hole ${hole}"), None);
+            }
+        }
     }
 
     fn via_field(&mut self, value: NodeId) -> Option<Field> {
@@ -563,6 +797,21 @@ impl Reader<'_> {
         });
         Some(TagTake { each: each?, name, when_offers, attributes })
     }
+}
+
+/// What stands around code says of the items that it is, where the take does not say it itself.
+fn around_code(what: What, said: &[(&'static str, Field)]) -> Vec<(&'static str, Field)> {
+    let names: &[(&'static str, &str)] = match what {
+        What::Service => &[("stages", "@stages"), ("except", "@except"), ("maybe", "@maybe")],
+        What::Choice | What::Setting | What::Roster => &[("stage", "@stages")],
+        _ => &[],
+    };
+    let open = names.iter().filter(|(field, _)| !said.iter().any(|(known, _)| known == field));
+    let field = |&(field, key): &(&'static str, &str)| {
+        let path = Path::new(&format!("$['{key}']")).expect("a key without quotes");
+        (field, Field::plain(Origin::Path(path)))
+    };
+    open.map(field).collect()
 }
 
 /// The path that selects what it starts from.

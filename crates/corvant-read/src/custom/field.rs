@@ -141,6 +141,8 @@ pub(crate) struct Field {
     /// The text around it: `{}` stands for it, `{module}` for the module, `{file}` for the
     /// file's name, `{id}` for the id of what is taken.
     pub(crate) form: Option<String>,
+    /// Whether it is a type in code, to be named in full.
+    pub(crate) full: bool,
     /// Other words for it.
     pub(crate) map: HashMap<String, String>,
     /// What counts where there is none.
@@ -173,6 +175,7 @@ impl Field {
             last_part: false,
             case,
             form,
+            full: false,
             map: HashMap::default(),
             absent,
         }
@@ -272,7 +275,16 @@ impl Field {
                 .map(|key| session.plain(key))
                 .collect();
         }
-        texts(session, selected, &self.place())
+        let mut found = texts(session, selected, &self.place());
+        // What an expression picks, or a word of the house stands for, may be a piece of code as it is written.
+        if session.code.is_some() && self.pick.is_none() && self.map.is_empty() && self.within.is_none() {
+            found.retain(|one| {
+                let is_computed = one.node.is_some_and(|node| session.is_computed(node));
+                session.computed.extend(is_computed.then_some(one.span));
+                !is_computed
+            });
+        }
+        found
     }
 
     /// The texts of several paths as one; none if one of them has none.
@@ -339,6 +351,11 @@ impl Field {
             let (range, text) = (start..start + trimmed.len(), trimmed.to_owned());
             found =
                 FoundText { span: session.part(&found, range), text: Cow::Owned(text), node: None, ..found };
+        }
+        if self.full
+            && let Some(full) = session.full(&found.text, found.span)
+        {
+            found.text = Cow::Owned(full);
         }
         let before = found.text.clone();
         if self.last_part {

@@ -7,6 +7,9 @@ use corvant_core::facts::{Many, Named};
 use corvant_core::name::Name;
 use corvant_core::wiring::USE;
 
+/// Fields that are often known only once the code runs, and of which nothing depends on that.
+const COMPUTED_FREELY: [&str; 7] = ["type", "value", "at", "slot", "method", "lifetime", "built-by"];
+
 /// The fields of one item, as the takes below them ask for them.
 pub(crate) struct Item<'a, 'tree> {
     pub(crate) session: &'a mut Session<'tree>,
@@ -27,12 +30,28 @@ impl<'tree> Item<'_, 'tree> {
 
     pub(crate) fn all(&mut self, name: &str) -> Vec<FoundText<'tree>> {
         let mut all = Vec::new();
+        let noted = self.session.computed.len();
         for &(fields, at) in [(self.fields, self.at)].iter().chain(self.others) {
             if let Some((_, field)) = fields.iter().find(|(known, _)| *known == name) {
                 all.extend(field.all(self.session, at));
             }
         }
+        if COMPUTED_FREELY.contains(&name) {
+            self.session.computed.truncate(noted);
+        }
         all
+    }
+
+    /// Whether what stands where one of some fields is looked for is known only once the code runs.
+    pub(crate) fn is_computed(&mut self, names: &[&str]) -> bool {
+        if self.session.code.is_none() {
+            return false;
+        }
+        let noted = self.session.computed.len();
+        for name in names {
+            self.all(name);
+        }
+        self.session.computed.len() > noted
     }
 
     pub(crate) fn name(&mut self, name: &str) -> Option<Named> {

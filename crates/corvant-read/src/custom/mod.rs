@@ -16,13 +16,14 @@ mod session;
 mod tagging;
 mod take;
 
+use crate::code::{self, Asked, CodePattern, CodeTree};
 use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use crate::types::tree::Members;
-use crate::types::{self, CodeFile, Maker};
+use crate::types::{self, CodeFile, Language, Maker};
 use account::Unmatched;
 use corvant_core::account::Account;
-use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
+use corvant_core::facts::{Computed, Facts, Header, Many, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
@@ -32,7 +33,7 @@ use globset::Glob;
 use path::{Path, Selected};
 use reference::Expression;
 use regex::Regex;
-use session::Session;
+use session::{CodeSide, Registered, Session};
 use take::{Take, What};
 
 /// The syntaxes that readers can be custom for.
@@ -48,11 +49,13 @@ pub(crate) enum ReaderSyntax {
     Lines,
     /// What code declares: [`crate::types::tree`].
     Types,
+    /// What code calls: [`crate::code`].
+    Code,
 }
 
 impl ReaderSyntax {
     /// All of them, with the word for each.
-    pub(crate) const ALL: [(&'static str, Self); 9] = [
+    pub(crate) const ALL: [(&'static str, Self); 10] = [
         ("yaml", Self::Yaml),
         ("json", Self::Json),
         ("toml", Self::Toml),
@@ -62,6 +65,7 @@ impl ReaderSyntax {
         ("records", Self::Records),
         ("lines", Self::Lines),
         ("types", Self::Types),
+        ("code", Self::Code),
     ];
 
     /// What a file is written in by its ending, where that says it.
@@ -73,7 +77,7 @@ impl ReaderSyntax {
 
     /// Whether values have kinds of their own; otherwise all are texts.
     fn has_kinds(self) -> bool {
-        matches!(self, Self::Yaml | Self::Json | Self::Toml | Self::Types)
+        matches!(self, Self::Yaml | Self::Json | Self::Toml | Self::Types | Self::Code)
     }
 
     fn parse<'text>(
@@ -94,7 +98,7 @@ impl ReaderSyntax {
             Self::Records => lines::parse_records(text, comment),
             Self::Lines => Ok(lines::parse(text, comment)),
             // Its trees are made when all code is read.
-            Self::Types => Ok(Tree::new(text)),
+            Self::Types | Self::Code => Ok(Tree::new(text)),
         }
     }
 }
@@ -122,6 +126,10 @@ pub struct CustomReader {
     pub(crate) uses: Option<Field>,
     pub(crate) takes: Vec<Take>,
     pub(crate) expressions: Vec<Expression>,
+    /// Code that is a blind spot where nothing takes it.
+    pub(crate) blind: Vec<CodePattern>,
+    /// The language of its code.
+    pub(crate) language: Option<Language>,
     /// What edits are called in the house.
     pub(crate) words: Vec<(EditSort, String)>,
     pub(crate) how: Manners,
@@ -173,6 +181,8 @@ pub(crate) struct Read {
     pub(crate) parts: Vec<(Named, Facts)>,
     /// Values in which no reference was found, where that is asked.
     pub(crate) unmatched: Vec<Unmatched>,
+    /// Why nothing was looked for in code.
+    pub(crate) doubt: Option<String>,
 }
 
 impl CustomReader {
@@ -183,7 +193,14 @@ impl CustomReader {
         around: Around<'_>,
         account: Option<&mut Account>,
     ) -> Result<Read, SyntaxError> {
+        let mut code = None;
         let tree = match around.code {
+            Some((file, maker)) if self.syntax == ReaderSyntax::Code => {
+                let CodeTree { tree, computed, order, blind, functions, doubt } =
+                    code::of(file, maker, &source.text, self.members(), &self.asked());
+                code = Some(CodeSide { file, maker, computed, order, blind, functions, doubt });
+                tree
+            }
             Some((file, maker)) => types::tree::of(file, maker, &source.text, self.members()),
             None => self.syntax.parse(&source.text, self.comment.as_deref(), &self.how)?,
         };
@@ -191,6 +208,7 @@ impl CustomReader {
         let mut session = Session::new(&tree, around, &source.path);
         session.has_kinds = self.syntax.has_kinds();
         session.is_code = self.is_for_types();
+        session.code = code;
         session.lifetimes = &self.lifetimes;
         session.is_unmatched_asked = self.how.strict || account.is_some();
         let (reader, trusted) = (Some(around.interner.intern(&self.name)), self.how.trusted);
@@ -203,6 +221,8 @@ impl CustomReader {
             session.module = header.module;
             take::all(self, &mut session, root);
         }
+        self.attach_registered(&mut session);
+        self.note_computed(&mut session, around.interner);
         let mut parts = session.parts_of_modules();
         if header.module.is_none() && session.facts.is_empty() && !parts.is_empty() {
             // All that is in the file belongs to modules that its items name.
@@ -228,7 +248,7 @@ impl CustomReader {
         } else if session.facts.is_empty() && session.facts.troubles.is_empty() && !self.may_be_empty() {
             session.facts.report(self.nothing(&source.path));
         }
-        Ok(Read { header, facts: session.facts, parts, unmatched })
+        Ok(Read { header, facts: session.facts, parts, unmatched, doubt: session.doubt })
     }
 
     /// Takes over what another reader says of its files; what this one says itself goes before it.
@@ -240,9 +260,68 @@ impl CustomReader {
         self.words.extend(words);
     }
 
-    /// Whether it reads what code declares.
+    /// Whether it reads what code declares or calls.
     pub(crate) fn is_for_types(&self) -> bool {
-        self.syntax == ReaderSyntax::Types
+        matches!(self.syntax, ReaderSyntax::Types | ReaderSyntax::Code)
+    }
+
+    /// Whether it reads code in a language.
+    pub(crate) fn reads(&self, language: Language) -> bool {
+        self.language.is_none_or(|own| own == language)
+    }
+
+    /// What it asks of code.
+    fn asked(&self) -> Asked<'_> {
+        Asked { takes: self.takes.iter().map(Take::asked).collect(), blind: &self.blind }
+    }
+
+    /// Gives each provider of the file what takes say that it registers, in the order in which its code does.
+    fn attach_registered(&self, session: &mut Session<'_>) {
+        if !self.takes.iter().any(|take| take.what == What::Service && take.has("provider")) {
+            return;
+        }
+        let mut registered = std::mem::take(&mut session.registered);
+        registered.sort_by_key(|one| one.order);
+        for number in 0..session.facts.providers.len() {
+            let provider = session.facts.providers[number];
+            if provider.registers.is_some() {
+                continue;
+            }
+            let own: Vec<&Registered> =
+                registered.iter().filter(|one| one.provider == provider.id.name).collect();
+            for need in provider.register.range() {
+                let order = session.order(session.facts.parts.needs[need].span.start);
+                let before = own.partition_point(|one| one.order < order);
+                session.facts.parts.needs[need].registered_before = before as u32;
+            }
+            let start = session.facts.parts.named.len();
+            session.facts.parts.named.extend(own.iter().map(|one| one.id));
+            let registers = Many::since(start, &session.facts.parts);
+            session.facts.providers[number].registers = Some(registers);
+        }
+    }
+
+    /// Notes the places whose names are known only once the code runs, with what is said in the function around them.
+    fn note_computed(&self, session: &mut Session<'_>, interner: &Interner) {
+        let Some(code) = &session.code else { return };
+        let blind = code.blind.iter().copied().chain(session.computed.iter().copied());
+        let mut places: Vec<Span> = blind.collect();
+        places.sort_unstable_by_key(|at| (at.start, at.end));
+        places.dedup();
+        let reader = interner.intern(&self.name);
+        for at in places {
+            let holds = |outer: &&Span| outer.start <= at.start && at.end <= outer.end;
+            let around = code.functions.iter().filter(holds).max_by_key(|outer| outer.end - outer.start);
+            let words = code::words(session.tree.written(*around.unwrap_or(&at)), code.file.language);
+            let words = words.into_iter().map(|word| Named { name: interner.intern(&word), span: at });
+            let start = session.facts.parts.named.len();
+            session.facts.parts.named.extend(words);
+            let words = Many::since(start, &session.facts.parts);
+            session.facts.computed.push(Computed { source: SourceIndex::OWN, reader, at, words });
+        }
+        if let Some(doubt) = code.doubt.clone() {
+            session.doubt = Some(doubt);
+        }
     }
 
     /// Which members of types it looks at: there are many, and most readers ask for marks alone.
@@ -278,7 +357,7 @@ impl CustomReader {
     /// Whether there may be nothing in a file: there seldom are look-ups in each.
     fn may_be_empty(&self) -> bool {
         self.how.may_be_empty
-            || self.syntax == ReaderSyntax::Types
+            || self.is_for_types()
             || self.takes.iter().all(|take| take.what == What::LookUp)
     }
 

@@ -5,6 +5,7 @@ use super::item::Item;
 use super::path::{Path, Selected};
 use super::reference::{self, Expression, TARGETS, references};
 use super::session::{Nested, Session};
+use crate::code::CodeNeeds;
 use crate::native::format::VIA;
 use crate::syntax::NodeKind;
 use corvant_core::facts::{Many, Named, Need, Target, Via};
@@ -20,6 +21,8 @@ pub(crate) struct NeedTake {
     pub(crate) fields: Vec<(&'static str, Field)>,
     /// Definitions inside the value, which meet it.
     pub(crate) nested: Option<Path>,
+    /// The code in the item that the needs are.
+    pub(crate) code: Option<CodeNeeds>,
 }
 
 /// A need that nothing is said of but its target.
@@ -36,6 +39,8 @@ pub(crate) fn need(slot: Named, target: Target, at: Named) -> Need {
         optional: false,
         lazy: false,
         by_type: false,
+        is_repeated: false,
+        registered_before: Need::UNORDERED,
     }
 }
 
@@ -100,11 +105,18 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     if needs.is_empty() {
         return;
     }
+    if item.is_computed(&["key"]) {
+        return;
+    }
     let slot = slot(&mut item, is_holder);
+    let tree = item.session.tree;
+    let is_repeated = item.session.is_code
+        && tree.field(item.at.node, "@repeated").is_some_and(|repeated| tree.text(repeated) == "true");
     let how = manner(&mut item);
     for (mut need, own_slot) in needs {
         need.slot = own_slot.or(slot).unwrap_or(need.slot);
         need.by_type = item.session.is_code;
+        need.is_repeated = is_repeated;
         item.session.facts.parts.needs.push(how.of(need));
     }
 }

@@ -4,12 +4,14 @@ use super::Around;
 use super::field::FoundText;
 use super::folder::FolderFiles;
 use super::path::{Path, Selected};
+use crate::code::{self, Order};
 use crate::standards::Files;
 use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::types::{CodeFile, Maker};
 use corvant_core::facts::{Facts, Named};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::Span;
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use std::borrow::Cow;
 use std::ops::Range;
 use std::rc::Rc;
@@ -31,6 +33,14 @@ pub(crate) struct Session<'tree> {
     pub(crate) has_kinds: bool,
     /// Whether the file is code: what is needed follows from types.
     pub(crate) is_code: bool,
+    /// What the file is as code, beside its tree.
+    pub(crate) code: Option<CodeSide<'tree>>,
+    /// Where something stands whose name is known only once the code runs.
+    pub(crate) computed: Vec<Span>,
+    /// What providers register, as takes of services say.
+    pub(crate) registered: Vec<Registered>,
+    /// Why nothing was looked for in code.
+    pub(crate) doubt: Option<String>,
     /// What belongs to the module that is read for.
     pub(crate) facts: Facts,
     /// The file's own module, once it is known.
@@ -85,6 +95,10 @@ impl<'tree> Session<'tree> {
             module_text: String::new(),
             has_kinds: true,
             is_code: false,
+            code: None,
+            computed: Vec::new(),
+            registered: Vec::new(),
+            doubt: None,
             facts: Facts::default(),
             module: None,
             others: Vec::new(),
@@ -304,6 +318,54 @@ impl<'tree> Session<'tree> {
     pub(crate) fn file_stem(&self) -> &'tree str {
         let name = self.path.rsplit('/').next().unwrap_or(self.path);
         name.split_once('.').map_or(name, |(stem, _)| stem)
+    }
+}
+
+/// What a file of code is beside its tree.
+pub(crate) struct CodeSide<'tree> {
+    pub(crate) file: &'tree CodeFile,
+    pub(crate) maker: Maker<'tree>,
+    /// Values that are known only once the code runs.
+    pub(crate) computed: HashSet<NodeId>,
+    pub(crate) order: Order,
+    /// What the reader says is not seen.
+    pub(crate) blind: Vec<Span>,
+    /// Where functions stand.
+    pub(crate) functions: Vec<Span>,
+    pub(crate) doubt: Option<String>,
+}
+
+/// Something that a provider registers.
+#[derive(Clone, Copy)]
+pub(crate) struct Registered {
+    pub(crate) provider: Name,
+    pub(crate) id: Named,
+    pub(crate) order: (u32, u32),
+}
+
+impl Session<'_> {
+    /// When what stands at a place of code happens: by the place, where it is called from first.
+    pub(crate) fn order(&self, at: u32) -> (u32, u32) {
+        let known = self.code.as_ref().and_then(|code| code.order_at(at));
+        known.unwrap_or((at, 0))
+    }
+
+    /// Whether a value is known only once the code runs.
+    pub(crate) fn is_computed(&self, node: NodeId) -> bool {
+        self.code.as_ref().is_some_and(|code| code.computed.contains(&node))
+    }
+
+    /// The full name of a type that is named in code.
+    pub(crate) fn full(&self, text: &str, at: Span) -> Option<String> {
+        let code = self.code.as_ref()?;
+        let is_text = self.tree.written(at).starts_with(['"', '\'', '`']);
+        (!is_text).then(|| code::full_name(text, code.file, code.maker.resolver, at.start as usize))
+    }
+}
+
+impl CodeSide<'_> {
+    fn order_at(&self, at: u32) -> Option<(u32, u32)> {
+        self.order.iter().find(|(item, _)| item.start <= at && at < item.end).map(|(_, order)| *order)
     }
 }
 

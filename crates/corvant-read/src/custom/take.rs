@@ -6,8 +6,9 @@ use super::item::Item;
 use super::need::{NeedTake, need, needs};
 use super::path::{Path, Selected};
 use super::reference::{Expression, references};
-use super::session::{Nested, Session};
+use super::session::{Nested, Registered, Session};
 use super::tagging::{AttributeTake, TagTake, attribute_rules, taggings};
+use crate::code::{self, AskedItems, CodeItems, CodePlace, When};
 use crate::native::format::MEANT_FOR;
 use crate::syntax::{NodeId, Tree};
 use corvant_core::facts::{
@@ -63,7 +64,17 @@ pub(crate) const SORTS: [Sort; 12] = [
         "service",
         What::Service,
         &["id"],
-        &["built-by", "method", "amends", "removed", "needs", "module", "merge"],
+        &[
+            "built-by",
+            "method",
+            "amends",
+            "removed",
+            "needs",
+            "module",
+            "merge",
+            "provider",
+            "default-unless-offered",
+        ],
         &["need", "tag"],
     ),
     sort("contract", What::Contract, &["id"], &["extends", "meant-for", "keys", "module", "merge"], &[]),
@@ -83,7 +94,7 @@ pub(crate) const SORTS: [Sort; 12] = [
         &["register", "start"],
     ),
     sort("roster", What::Roster, &["provider"], &["stage"], &[]),
-    sort("choice", What::Choice, &["contract", "service"], &["key", "stage", "module"], &[]),
+    sort("choice", What::Choice, &["contract", "service"], &["key", "stage", "for", "module"], &[]),
     sort("entry", What::Entry, &["id"], &["type", "at", "lifetime", "module", "merge"], &["need"]),
     sort("lookup", What::LookUp, &[], &["id", "module"], &["need"]),
     sort(
@@ -122,6 +133,13 @@ impl Sort {
 pub(crate) struct Take {
     pub(crate) what: What,
     pub(crate) each: Path,
+    /// The code that its items are.
+    pub(crate) code: Option<CodeItems>,
+    /// Where in code they stand.
+    pub(crate) within: CodePlace,
+    pub(crate) when: When,
+    /// Whether they are registered only where nothing else offers the same.
+    pub(crate) yields: bool,
     /// Items under such keys are none.
     pub(crate) skip: Option<Regex>,
     /// Items stand under such keys alone.
@@ -217,6 +235,12 @@ fn carries(tree: &Tree<'_>, node: NodeId, mark: &str) -> bool {
     tree.children(marks).any(|one| tree.field(one, "name").is_some_and(|name| tree.text(name) == mark))
 }
 
+/// Whether a type that code declares is one of another.
+fn is_one_of(tree: &Tree<'_>, node: NodeId, wanted: &str) -> bool {
+    let Some(supers) = tree.field(node, "supers") else { return false };
+    tree.children(supers).any(|one| code::is_called(tree.text(one), wanted))
+}
+
 impl Take {
     /// All items of a file.
     fn items(&self, session: &mut Session<'_>, root: Selected) -> Vec<Selected> {
@@ -232,11 +256,36 @@ impl Take {
     /// Whether something is an item by the key that it stands under.
     fn is_item(&self, session: &Session<'_>, item: Selected) -> bool {
         let key = item.key.map_or("", |key| session.tree.text(key));
+        if self.code.is_none()
+            && self
+                .within
+                .class_extends
+                .as_ref()
+                .is_some_and(|wanted| !is_one_of(session.tree, item.node, wanted))
+        {
+            return false;
+        }
         if self.marked.as_ref().is_some_and(|mark| !carries(session.tree, item.node, mark)) {
             return false;
         }
         let is_skipped = self.skip.as_ref().is_some_and(|skip| skip.is_match(key));
         !is_skipped && self.only.as_ref().is_none_or(|only| only.is_match(key))
+    }
+
+    /// What it asks of code.
+    pub(crate) fn asked(&self) -> AskedItems<'_> {
+        let needs = [&self.needs, &self.register, &self.start].into_iter().flatten();
+        AskedItems {
+            items: self.code.as_ref(),
+            within: &self.within,
+            when: &self.when,
+            needs: needs.filter_map(|need| need.code.as_ref()).collect(),
+        }
+    }
+
+    /// Whether it says where a field of its items is.
+    pub(crate) fn has(&self, field: &str) -> bool {
+        self.fields.iter().any(|(known, _)| *known == field)
     }
 
     /// All paths in it.
@@ -347,6 +396,15 @@ fn service(mut item: Item<'_, '_>, id: Named, expressions: &[Expression], said: 
             FieldOf::Names(of) => *of(&mut service) = item.names(field.name),
             FieldOf::Flag(of) => *of(&mut service) = item.flag(field.name),
         }
+    }
+    service.maybe = item.flag("maybe");
+    service.yields = said.iter().any(|(take, _)| take.yields);
+    if item.is_computed(&["key", "offers"]) {
+        return;
+    }
+    if let Some(provider) = item.name("provider") {
+        let order = item.session.order(item.session.tree.span(item.at.node).start);
+        item.session.registered.push(Registered { provider: provider.name, id, order });
     }
     service.amends = item.flag("amends");
     service.needs_unknown = item.one_of("needs", &["unknown"]).is_some();
@@ -502,7 +560,18 @@ fn choice(mut item: Item<'_, '_>) {
     let (Some(contract), Some(service)) = (item.name("contract"), item.name("service")) else { return };
     let key = item.name("key");
     let stage = item.word("stage");
-    item.session.facts.choices.push(Choice { source: SourceIndex::OWN, contract, key, service, stage });
+    let holder = item.name("for");
+    if item.is_computed(&["key", "for"]) {
+        return;
+    }
+    item.session.facts.choices.push(Choice {
+        source: SourceIndex::OWN,
+        contract,
+        key,
+        service,
+        holder,
+        stage,
+    });
 }
 
 /// Files that must be there.

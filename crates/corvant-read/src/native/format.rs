@@ -396,6 +396,7 @@ pub(crate) const READER: Map = Map {
         ABOUT,
         field("files", Shape::Names, "The files it is for, as globs"),
         field("syntax", Shape::Word(SYNTAXES), "What the files are written in"),
+        field("language", Shape::Word(LANGUAGES), "The language, of code"),
         field("comment", Shape::Name, "What comments begin with, in records and lines"),
         field("module", MODULE, "Which module a file belongs to"),
         field("uses", FIELD, "The modules that it may depend on; absent: not checked"),
@@ -404,6 +405,11 @@ pub(crate) const READER: Map = Map {
             "value",
             Shape::List(&Shape::Map(&VALUE)),
             "How values refer to things; the first match counts",
+        ),
+        field(
+            "blind",
+            Shape::List(&Shape::Map(&BLIND)),
+            "Code that registers or looks up something that cannot be seen: a blind spot where nothing takes it",
         ),
         field("closed", Shape::Flag, "Whether what the reader does not look at is a mistake in the file"),
         field("ignore", Shape::Names, "Paths of what may be left over all the same"),
@@ -456,7 +462,61 @@ const SAY_FIELDS: [Field; EditSort::ALL.len()] = {
 };
 /// The syntaxes that readers can be custom for.
 pub(crate) const SYNTAXES: &[&str] =
-    &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines", "types"];
+    &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines", "types", "code"];
+/// The languages that code can be read in.
+pub(crate) const LANGUAGES: &[&str] = &["java", "kotlin", "csharp", "php", "typescript", "python"];
+const PIECES: Shape = Shape::Either(&[Shape::Name, Shape::Names]);
+/// A piece of code with holes, or several.
+const CODE: Field = field(
+    "code",
+    PIECES,
+    "A piece of the language with holes, $NAME for one piece and $$$NAME for several; of a list the first that matches counts",
+);
+/// Items that pieces of code are.
+pub(crate) const CODE_EACH: Map = Map {
+    required: &["code"],
+    may_be_empty: false,
+    ..Map::new(&[
+        CODE,
+        field(
+            "items",
+            Shape::Name,
+            "The path of the items in it, of a list or map that a hole holds; absent: it is one itself",
+        ),
+    ])
+};
+/// Where items stand in code.
+pub(crate) const CODE_PLACE: Map = Map {
+    may_be_empty: false,
+    ..Map::new(&[
+        field("method", Shape::Name, "The function around it, or one of the same type that this calls"),
+        field("class-extends", Shape::Name, "A type that the type around it is one of"),
+    ])
+};
+/// Which conditions around items are stages.
+pub(crate) const WHEN: Map = Map {
+    required: &["map"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("code", PIECES, "Forms of conditions beside those of the language, each with a hole $COND"),
+        field(
+            "map",
+            Shape::Each(&Shape::Either(&[Shape::Name, Shape::Map(&WHEN_STAGES)])),
+            "By condition the stage in which it holds",
+        ),
+    ])
+};
+/// The stages in which a condition holds, and does not.
+pub(crate) const WHEN_STAGES: Map = Map {
+    required: &["then"],
+    may_be_empty: false,
+    ..Map::new(&[
+        field("then", Shape::Name, "The stage in which it holds"),
+        field("else", Shape::Name, "The stage in which it does not; absent: every other"),
+    ])
+};
+/// Code that is a blind spot where nothing takes it.
+pub(crate) const BLIND: Map = Map { required: &["code"], may_be_empty: false, ..Map::new(&[ABOUT, CODE]) };
 const MODULE: Shape = Shape::Either(&[Shape::Name, Shape::Map(&MODULE_PATH), Shape::Map(&FIELD_MAP)]);
 /// A module in the path of a file.
 pub(crate) const MODULE_PATH: Map = Map {
@@ -515,6 +575,7 @@ pub(crate) const FIELD_MAP: Map = Map {
         LAST_PART,
         CASE,
         FORM,
+        field("full", Shape::Flag, "Whether it is a type in code, to be named in full"),
         field("map", Shape::Each(&Shape::Name), "Other words for it"),
         field("number", Shape::Flag, "Take which of its list or map the item is, from 1"),
         field(
@@ -538,11 +599,17 @@ pub(crate) const CASES: &[&str] =
     &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 38 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 42 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
-        field("each", Shape::Name, "The path of the items; absent: the whole file"),
+        field(
+            "each",
+            Shape::Either(&[Shape::Name, Shape::Map(&CODE_EACH)]),
+            "The path of the items, or the code that they are; absent: the whole file",
+        ),
+        field("within", Shape::Map(&CODE_PLACE), "Where in code the items stand"),
+        field("when", Shape::Map(&WHEN), "Which conditions around code are stages"),
         field("skip-keys", Shape::Name, "An expression: items under such keys are none"),
         field("only-keys", Shape::Name, "An expression: items stand under such keys alone"),
         field(
@@ -574,7 +641,17 @@ const TAKE_FIELDS: [Field; 38 + ServiceField::ALL.len()] = {
         field("at-least", FIELD, "How many must carry the tag"),
         field("registers", FIELD, "What the provider registers"),
         field("after", FIELD, "Providers that must have run before"),
-        field("provider", FIELD, "A provider on the roster"),
+        field(
+            "provider",
+            FIELD,
+            "A provider on the roster; of a service in code the provider that registers it",
+        ),
+        field("for", FIELD, "The only service that the choice is for, by its id or its type"),
+        field(
+            "default-unless-offered",
+            Shape::Flag,
+            "Whether the items are registered only where nothing else offers the same",
+        ),
         field("at", FIELD, "How the entry is reached"),
         field("module", FIELD, "The module that it belongs to; absent: that of the file"),
         field(
@@ -629,6 +706,10 @@ const NEED_TAKES: Shape = Shape::List(&Shape::Map(&NEED_TAKE));
 pub(crate) const NEED_TAKE: Map = Map::new(&[
     ABOUT,
     field("each", Shape::Name, "The path of the needs, starting from the item; absent: the item"),
+    field("code", PIECES, "The code in the item that the needs are"),
+    field("inside", Shape::Name, "The hole of the item that they stand in, as a path: $.MAKER"),
+    field("same", Shape::Each(&Shape::Name), "By hole of theirs the hole of the item that holds the same"),
+    field("within", Shape::Map(&CODE_PLACE), "Where in code they stand"),
     field(
         "nested",
         Shape::Name,

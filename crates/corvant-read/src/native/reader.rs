@@ -2,6 +2,7 @@
 
 use crate::native::format::Map;
 use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::types::Language;
 use crate::words;
 use corvant_core::facts::{Facts, Many, Named, Trouble, TroubleKind};
 use corvant_core::finding::{Action, Change, Fix, Value};
@@ -22,6 +23,8 @@ pub(crate) struct Reader<'tree> {
     pub(super) path: Vec<Step<'tree>>,
     /// What the file is called in messages.
     file: &'static str,
+    /// The language of pieces of code in the part that is read.
+    pub(crate) language: Option<Language>,
 }
 
 /// One step from the root of the file to a value.
@@ -38,7 +41,16 @@ impl<'tree> Reader<'tree> {
     /// `file` is what the file is called in messages.
     pub(crate) fn new(tree: &'tree Tree<'tree>, interner: &'tree Interner, file: &'static str) -> Self {
         let recent = Recent::new(interner);
-        Self { tree, interner, recent, facts: Facts::default(), reported: 0, path: Vec::new(), file }
+        Self {
+            tree,
+            interner,
+            recent,
+            facts: Facts::default(),
+            reported: 0,
+            path: Vec::new(),
+            file,
+            language: None,
+        }
     }
 
     /// The fields of a map that has a fixed set of them. `each` says of every field whether it knows it.

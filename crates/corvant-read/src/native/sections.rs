@@ -237,7 +237,8 @@ impl Reader<'_> {
     }
 
     fn choice(&mut self, contract: Named, stage: Option<Name>, field: &str, value: NodeId) -> bool {
-        let choice = |key, service| Choice { source: SourceIndex::OWN, contract, key, service, stage };
+        let choice =
+            |key, service| Choice { source: SourceIndex::OWN, contract, key, service, holder: None, stage };
         match field {
             "default" => {
                 let service = self.name(value);

@@ -82,6 +82,8 @@ impl Reader<'_> {
             optional: false,
             lazy: false,
             by_type: false,
+            is_repeated: false,
+            registered_before: Need::UNORDERED,
         })
     }
 
@@ -130,7 +132,20 @@ impl Reader<'_> {
         }
         let source = SourceIndex::OWN;
         let (span, by_type) = (self.tree.span(at), false);
-        Some(Need { source, slot, target, span, key, via, method, optional, lazy, by_type })
+        Some(Need {
+            source,
+            slot,
+            target,
+            span,
+            key,
+            via,
+            method,
+            optional,
+            lazy,
+            by_type,
+            is_repeated: false,
+            registered_before: Need::UNORDERED,
+        })
     }
 
     fn bare_need(&mut self, value: NodeId) -> Option<Need> {

@@ -263,6 +263,8 @@ fn need_of_all(contract: Named) -> Need {
         optional: true,
         lazy: true,
         by_type: false,
+        is_repeated: false,
+        registered_before: Need::UNORDERED,
     }
 }
 

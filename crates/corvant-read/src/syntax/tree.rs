@@ -100,6 +100,11 @@ impl<'text> Tree<'text> {
         Self { source, spill: String::new(), nodes: Vec::with_capacity(source.len() / 8), open: Vec::new() }
     }
 
+    /// The text that it is of.
+    pub(crate) fn source(&self) -> &'text str {
+        self.source
+    }
+
     /// The outermost node, if the text holds any.
     pub fn root(&self) -> Option<NodeId> {
         (!self.nodes.is_empty()).then_some(NodeId(0))

@@ -274,7 +274,10 @@ impl<'t> Tokens<'t> {
         let name = name.replace("::", ".");
         match name.strip_suffix(".class") {
             Some(named) => Some(Value::Type(named.to_owned())),
-            None if self.language == Language::Kotlin && self.is_sign(range.end - 2, b':') => {
+            None if self.language == Language::Kotlin
+                && range.len() > 1
+                && self.is_sign(range.end - 2, b':') =>
+            {
                 Some(Value::Type(name))
             }
             None => Some(Value::Name(name)),

@@ -14,6 +14,7 @@ pub(crate) mod outline;
 mod python;
 mod resolve;
 mod skim;
+mod snippet;
 mod standard_library;
 #[cfg(test)]
 mod tests;
@@ -31,8 +32,9 @@ use corvant_core::source::Source;
 use corvant_core::wiring::Manifest;
 pub(crate) use facts::{Maker, Memo};
 use outline::Outline;
-pub(crate) use resolve::{CodeFile, Resolver};
+pub(crate) use resolve::{CodeFile, Place as TypePlace, Resolver};
 use serde::{Deserialize, Serialize};
+pub(crate) use snippet::{literal_of, too_deep, type_of, words_of};
 
 /// What the report calls who reads code.
 pub(crate) const READER: &str = "types";
@@ -54,6 +56,19 @@ pub(crate) enum Language {
 }
 
 impl Language {
+    /// The one that a word stands for, of those that have source code.
+    pub(crate) fn of_word(word: &str) -> Option<Self> {
+        match word {
+            "java" => Some(Self::Java),
+            "kotlin" => Some(Self::Kotlin),
+            "csharp" => Some(Self::CSharp),
+            "php" => Some(Self::Php),
+            "typescript" => Some(Self::TypeScript),
+            "python" => Some(Self::Python),
+            _ => None,
+        }
+    }
+
     /// What a file is written in, by its ending; `None`: nothing that declares types.
     pub(crate) fn of_ending(path: &str) -> Option<Self> {
         match path.rsplit_once('.')?.1 {

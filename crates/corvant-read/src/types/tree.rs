@@ -17,13 +17,30 @@ pub(crate) fn of<'text>(
     source: &'text str,
     members: Members,
 ) -> Tree<'text> {
-    let mut writer = Writer { tree: Tree::new(source), maker, members };
-    writer.map(0..source.len(), |writer| {
-        writer.list("types", 0..source.len(), |writer| {
-            for inside in &file.outline.types {
-                writer.one_type(Place { file, inside });
-            }
-        });
+    let mut tree = Tree::new(source);
+    tree.open(NodeKind::Map, Span::new(0, source.len()));
+    let mut tree = write(tree, file, maker, members, &mut |_, _| {});
+    tree.close(source.len() as u32);
+    tree
+}
+
+/// What else is to be said of what is declared under a name that stands somewhere.
+pub(crate) type Further<'f> = &'f mut dyn FnMut(&mut Tree<'_>, &Range<usize>);
+
+/// Writes the types of a file under the key `types` into a map that is open.
+pub(crate) fn write<'text>(
+    tree: Tree<'text>,
+    file: &CodeFile,
+    maker: Maker<'_>,
+    members: Members,
+    further: Further<'_>,
+) -> Tree<'text> {
+    let whole = 0..tree.source().len();
+    let mut writer = Writer { tree, maker, members, further };
+    writer.list("types", whole, |writer| {
+        for inside in &file.outline.types {
+            writer.one_type(Place { file, inside });
+        }
     });
     writer.tree
 }
@@ -35,17 +52,18 @@ pub(crate) struct Members {
     pub(crate) fields: bool,
 }
 
-struct Writer<'text, 'a> {
+struct Writer<'text, 'a, 'f> {
     tree: Tree<'text>,
     maker: Maker<'a>,
     members: Members,
+    further: Further<'f>,
 }
 
 fn span(at: &Range<usize>) -> Span {
     Span::new(at.start, at.end)
 }
 
-impl Writer<'_, '_> {
+impl Writer<'_, '_, '_> {
     fn key(&mut self, key: &str, at: &Range<usize>) {
         self.tree.scalar(NodeKind::Text, span(at), key);
     }
@@ -106,6 +124,7 @@ impl Writer<'_, '_> {
                     writer.field(field, place);
                 }
             });
+            (writer.further)(&mut writer.tree, &at);
         });
     }
 
@@ -128,6 +147,7 @@ impl Writer<'_, '_> {
             writer.type_of("returns", method.returns.as_ref(), place);
             writer.flag("static", method.is_static, &at);
             writer.marks(&method.marks, &at, place);
+            (writer.further)(&mut writer.tree, &at);
         });
     }
 

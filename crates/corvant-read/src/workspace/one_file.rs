@@ -13,6 +13,7 @@ use crate::standards::{self, Claimed, Files, One, Taken};
 use crate::types::{self, CodeFile, CodeRead, JarTypes, Language, Maker, Memo, Resolver};
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Named, SourceKind, TroubleKind};
+use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::Span;
 use corvant_core::wiring::Manifest;
@@ -88,7 +89,7 @@ impl Reading<'_> {
         let code = match claim {
             Some(Claim::Types(language)) => Some(language),
             Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
-                Language::of_ending(path)
+                Language::of_ending(path).filter(|&language| self.plan.readers[number].reads(language))
             }
             _ => None,
         };
@@ -99,7 +100,7 @@ impl Reading<'_> {
         let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
         let manifest = match claim {
             Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
-                let why = "its ending is that of no language whose types are known";
+                let why = "its ending is not that of the reader's language, or of none whose types are known";
                 manifest::unreadable(path.to_owned(), why, TroubleKind::Unreadable)
             }
             Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {
@@ -180,7 +181,13 @@ impl Reading<'_> {
             manifest::from_custom_reader(source, &self.plan.readers[number], around, account.as_mut());
         let module = &mut read.one.manifest.header.module;
         *module = module.or(found.manifest.header.module);
-        let taken = self.whole(found.manifest, found.parts, found.unmatched, account);
+        let mut taken = self.whole(found.manifest, found.parts, found.unmatched, account);
+        let doubt = found.doubt.map(|why| {
+            let message = format!("{why}: what the reader takes from such files was not looked for in it");
+            let (kind, subject) = (BlindSpotKind::DoubtfulCode, file.path.clone());
+            BlindSpot { kind, subject, message, places: Vec::new() }
+        });
+        taken[0].one.blind_spots.extend(doubt);
         [read].into_iter().chain(taken).collect()
     }
 

@@ -14,7 +14,7 @@ pub(crate) static RULE: Rule = Rule {
         summary: "a need that is found by look-up at run time instead of declared",
         why: "Readers of the constructor do not see it, tests do not replace it, and it fails only when \
           the line is reached.",
-        limits: "Only look-ups that are written down as needs are seen.",
+        limits: "Only look-ups that are written down as needs are seen, and those that a reader takes from the code of its type.",
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1
@@ -45,10 +45,17 @@ entries:
 };
 
 fn check(view: &StageView<'_>, sink: &mut Sink) {
-    for (index, _) in view.services().filter(|&(index, _)| view.resolution().ids.is_audited(index)) {
+    let look_ups = view.look_ups();
+    for (index, service) in view.services().filter(|&(index, _)| view.resolution().ids.is_audited(index)) {
         // Who inherits it finds it where it is written.
-        let needs = view.own_needs(index).of(view.parts()).iter();
-        let mut hidden = needs.filter(|need| need.via == Via::LookUp).peekable();
+        let own = view.own_needs(index).of(view.parts()).iter().filter(|need| need.via == Via::LookUp);
+        // What the code of its type looks up, or what looks up under its id.
+        let names = [service.type_name, Some(service.id)].into_iter().flatten().map(|named| named.name);
+        let mut names: Vec<_> = names.collect();
+        names.dedup();
+        let in_code = names.iter().filter_map(|name| look_ups.get(name)).flatten();
+        let in_code = in_code.flat_map(|entry| entry.needs.of(view.parts()));
+        let mut hidden = own.chain(in_code).peekable();
         if hidden.peek().is_none() {
             continue;
         }

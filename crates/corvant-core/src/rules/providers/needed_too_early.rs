@@ -20,8 +20,8 @@ pub(crate) static RULE: Rule = Rule {
         why: "The service is not there yet: the application fails while its providers register.",
         limits: "Which provider registers a service is known where a provider lists it, or lists nothing and is of \
              the same module; of several, the first on the roster counts. What is needed lazily is not used while registering. With no roster, or several, \
-             the order is not known and the rule does not run. What a provider registers itself is taken to be \
-             registered before it is used.",
+             the order is not known and the rule does not run. What a definition says that a provider registers itself is taken to be \
+             registered before it is used; what code registers is so in the order in which it is written.",
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1
@@ -77,10 +77,38 @@ fn check(view: &WholeStageView<'_>, sink: &mut Sink) {
                 sink.report(finding);
             }
         }
+        unordered(view, number, provider, sink);
         if !provider.register.is_empty() {
             let registrars = registrars.get_or_insert_with(|| Registrars::new(view.wiring()));
             search(view, number, at, provider, registrars, &listed, sink);
         }
+    }
+}
+
+/// What a provider that registers while its code runs uses before it registers that itself.
+fn unordered(view: &WholeStageView<'_>, number: usize, provider: &Provider, sink: &mut Sink) {
+    let facts = &view.wiring().facts;
+    let Some(registers) = provider.registers else { return };
+    let registers = registers.of(&facts.parts);
+    for edge in view.graph().needs(view.graph().provider(ProviderIndex::new(number))) {
+        let is_of_phase = edge.need().is_some_and(|need| provider.register.range().contains(&need.index()));
+        let Some(need) = view.need(*edge).filter(|need| is_of_phase && !need.lazy) else { continue };
+        // What comes before is counted where the order is known.
+        let Some(later) = registers.get(need.registered_before as usize..) else { continue };
+        let What::Service(index) = view.graph().what(edge.node) else { continue };
+        let service = view.service(index);
+        let is_it = |named: &&Named| named.name == service.id.name;
+        let Some(registered) = later.iter().find(is_it) else { continue };
+        if registers[..need.registered_before as usize].iter().any(|named| is_it(&named)) {
+            continue;
+        }
+        let (id, service) = (view.text(provider.id.name), view.text(service.id.name));
+        let message = format!("{id} uses {service} while registering, before it registers it itself");
+        let finding = Finding::new(&RULE.text, format!("{id} > {service}"), message)
+            .at(need.source, need.span, format!("used here by {id}"))
+            .at(provider.source, registered.span, "registered here, later")
+            .advice(format!("register {service} before it is used, or use it in the start phase"));
+        sink.report(finding);
     }
 }
 

@@ -244,6 +244,8 @@ impl<'a> ComponentReader<'a> {
                 // A component that can do without is activated without it, and a cycle through it opens.
                 lazy: is_optional,
                 by_type: false,
+                is_repeated: false,
+                registered_before: Need::UNORDERED,
             });
         }
         references

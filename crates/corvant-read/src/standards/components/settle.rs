@@ -256,6 +256,7 @@ impl Settling<'_> {
             let contract = Named { name: contract, span };
             let (key, stage) = (None, None);
             let choice = Choice {
+                holder: None,
                 source: SourceIndex::OWN,
                 contract,
                 key,

@@ -1,0 +1,483 @@
+//! The tree of a file of code: its types and functions, and what patterns matched in it.
+
+use super::around::{self, Condition, Declaration};
+use super::asked::{Asked, AskedItems, CodeNeeds, CodePlace, Role, When};
+use super::grammar::{Grammar, Piece};
+use super::pattern::Held;
+use super::survey::{Find, Survey, survey};
+use super::value::{Values, span};
+use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::types::outline::TypeOutline;
+use crate::types::tree::{self, Members};
+use crate::types::{self, CodeFile, Language, Maker, Resolver, TypePlace};
+use corvant_core::source::Span;
+use foldhash::HashSet;
+use std::ops::Range;
+
+/// When what stands in a place happens, as far as that is not the order in which it is written: where it is called from, and then
+/// where it stands.
+pub(crate) type Order = Vec<(Span, (u32, u32))>;
+
+/// A file of code as custom readers see it.
+pub(crate) struct CodeTree<'text> {
+    pub(crate) tree: Tree<'text>,
+    /// Values that are known only once the code runs.
+    pub(crate) computed: HashSet<NodeId>,
+    pub(crate) order: Order,
+    /// What a reader says is a blind spot, and was not taken.
+    pub(crate) blind: Vec<Span>,
+    /// Where functions stand, for what else is said there.
+    pub(crate) functions: Vec<Span>,
+    /// Why nothing was looked for.
+    pub(crate) doubt: Option<String>,
+}
+
+/// The tree of a file: `{ types, functions, … }`, with the items of each pattern under the key of their take. A file in which the
+/// words of no pattern stand is not parsed.
+pub(crate) fn of<'text>(
+    file: &CodeFile,
+    maker: Maker<'_>,
+    text: &'text str,
+    members: Members,
+    asked: &Asked<'_>,
+) -> CodeTree<'text> {
+    let grammar = Grammar::of_file(&file.path, file.language).filter(|grammar| grammar.is_built_in());
+    let is_wanted = asked.may_match(text);
+    let parsed = grammar.filter(|_| is_wanted).map(|grammar| (grammar, grammar.parse(text, file.language)));
+    match parsed {
+        Some((grammar, Ok(parsed))) => {
+            let survey = survey(&parsed, grammar, asked, text);
+            let doubt = survey.is_cut.then(|| "there is more in it than is looked at".to_owned());
+            CodeTree { doubt, ..Writer::new(file, maker, &survey).write(text, members, asked) }
+        }
+        parsed => {
+            let doubt = parsed.and_then(|(_, parsed)| parsed.err());
+            CodeTree { doubt, ..Writer::new(file, maker, &Survey::default()).write(text, members, asked) }
+        }
+    }
+}
+
+struct Writer<'a, 'r, 's> {
+    file: &'a CodeFile,
+    maker: Maker<'a>,
+    survey: &'s Survey<'r>,
+    values: Values<'a>,
+    /// What stands for the type where there is none.
+    outside: TypeOutline,
+    order: Order,
+}
+
+impl<'a, 'r, 's> Writer<'a, 'r, 's> {
+    fn new(file: &'a CodeFile, maker: Maker<'a>, survey: &'s Survey<'r>) -> Self {
+        let scope = file.outline.scopes.first().cloned().unwrap_or_default();
+        let values = Values { language: file.language, resolver: maker.resolver, computed: Vec::new() };
+        let outside = TypeOutline { name: scope.clone(), scope, ..TypeOutline::default() };
+        Self { file, maker, survey, values, outside, order: Order::default() }
+    }
+
+    fn write<'text>(mut self, text: &'text str, members: Members, asked: &Asked<'_>) -> CodeTree<'text> {
+        let mut tree = Tree::new(text);
+        tree.open(NodeKind::Map, Span::new(0, text.len()));
+        let of_declarations: Vec<&CodeNeeds> = asked
+            .takes
+            .iter()
+            .filter(|take| take.items.is_none())
+            .flat_map(|take| take.needs.iter().copied())
+            .collect();
+        let (file, maker) = (self.file, self.maker);
+        tree = tree::write(tree, file, maker, members, &mut |tree, at| {
+            self.needs_of(tree, at, &of_declarations)
+        });
+        self.functions(&mut tree, &of_declarations);
+        for take in &asked.takes {
+            self.items(&mut tree, take);
+        }
+        tree.close(text.len() as u32);
+        let blind = self.blind(asked);
+        let functions =
+            self.survey.declarations.iter().filter(|one| !one.is_type).map(|one| to_span(&one.at)).collect();
+        let computed = self.values.computed.into_iter().collect();
+        CodeTree { tree, computed, order: self.order, blind, functions, doubt: None }
+    }
+
+    fn key(tree: &mut Tree<'_>, key: &str, at: Span) {
+        tree.scalar(NodeKind::Text, Span::at(at.start as usize), key);
+    }
+
+    fn text(tree: &mut Tree<'_>, key: &str, text: &str, at: Span) {
+        Self::key(tree, key, at);
+        tree.scalar(NodeKind::Text, Span::at(at.start as usize), text);
+    }
+
+    /// Functions and methods, with their names and needs.
+    fn functions(&mut self, tree: &mut Tree<'_>, needs: &[&CodeNeeds]) {
+        Self::key(tree, "functions", Span::at(0));
+        tree.open(NodeKind::List, Span::at(0));
+        let survey = self.survey;
+        for (number, function) in survey.declarations.iter().enumerate().filter(|(_, one)| !one.is_type) {
+            let at = to_span(&function.name_at);
+            tree.open(NodeKind::Map, at);
+            Self::key(tree, "name", at);
+            tree.scalar(NodeKind::Text, at, &function.name);
+            self.names(tree, Some(number), at);
+            self.needs_of(tree, &function.name_at, needs);
+            tree.close(at.end);
+        }
+        tree.close(0);
+    }
+
+    /// What is around a piece, by its names.
+    fn names(&self, tree: &mut Tree<'_>, declaration: Option<usize>, at: Span) {
+        let place = self.place(declaration);
+        if place.inside.name != self.outside.name {
+            Self::text(tree, "@class", &place.inside.name, at);
+        }
+        if let Some(function) = self.function(declaration) {
+            Self::text(tree, "@method", &function.name, at);
+            Self::text(tree, "@function", &self.full_name(&place.inside.name, &function.name), at);
+        }
+        Self::text(tree, "@scope", &self.outside.scope, at);
+        Self::text(tree, "@file", &self.file.path, at);
+    }
+
+    fn full_name(&self, of: &str, name: &str) -> String {
+        let is_module = self.file.language == Language::TypeScript && !of.contains('#');
+        let separator = match self.file.language {
+            Language::Php => "\\",
+            _ if is_module => "#",
+            _ => ".",
+        };
+        if of.is_empty() { name.to_owned() } else { format!("{of}{separator}{name}") }
+    }
+
+    /// The declarations around and with one, from the inside out.
+    fn outward(&self, declaration: Option<usize>) -> impl Iterator<Item = &'s Declaration> {
+        let all = &self.survey.declarations;
+        std::iter::successors(declaration, |&at| all[at].outer).map(|at| &all[at])
+    }
+
+    /// The innermost function with a name, which may stand in another.
+    fn function(&self, declaration: Option<usize>) -> Option<&'s Declaration> {
+        self.outward(declaration).take_while(|one| !one.is_type).last()
+    }
+
+    /// The type around a declaration.
+    fn place(&self, declaration: Option<usize>) -> TypePlace<'_> {
+        let of = self.outward(declaration).find(|one| one.is_type);
+        let declared =
+            of.and_then(|of| self.file.outline.types.iter().find(|one| one.at.start == of.name_at.start));
+        TypePlace { file: self.file, inside: declared.unwrap_or(&self.outside) }
+    }
+
+    /// When a piece happens, if it stands where it is asked for; `None`: it does not.
+    fn order(&self, find: &Find<'_>, within: &CodePlace) -> Option<(u32, u32)> {
+        let declaration = find.around.declaration;
+        let start = find.at().start as u32;
+        if let Some(wanted) = &within.class_extends
+            && !self.is_one_of(declaration, wanted)
+        {
+            return None;
+        }
+        let Some(method) = &within.method else { return Some((start, 0)) };
+        let mut functions = self.outward(declaration).filter(|one| !one.is_type);
+        if functions.any(|one| one.name == *method) {
+            return Some((start, 0));
+        }
+        // Another function of the same type, which that calls.
+        let own = self.function(declaration)?;
+        let all = &self.survey.declarations;
+        let caller = all.iter().find(|one| !one.is_type && one.name == *method && one.outer == own.outer)?;
+        let inside = |at: &Range<usize>| caller.at.start <= at.start && at.end <= caller.at.end;
+        let call = self.survey.calls.iter().find(|(name, at)| *name == own.name && inside(at))?;
+        Some((call.1.start as u32, start))
+    }
+
+    /// Whether the type around is one of another.
+    fn is_one_of(&self, declaration: Option<usize>, wanted: &str) -> bool {
+        let place = self.place(declaration);
+        self.maker.resolver.ancestors(place).iter().any(|(name, _)| is_called(name, wanted))
+    }
+
+    /// The items of a take.
+    fn items(&mut self, tree: &mut Tree<'_>, take: &AskedItems<'_>) {
+        let Some(items) = take.items else { return };
+        Self::key(tree, &items.key(), Span::at(0));
+        tree.open(NodeKind::List, Span::at(0));
+        let survey = self.survey;
+        for find in survey.finds.get(&Role::Items(items.at)).into_iter().flatten() {
+            let Some(order) = self.order(find, take.within) else { continue };
+            let Some(staged) = self.staged(find, take.when) else { continue };
+            self.item(tree, find, order, &staged, &take.needs);
+        }
+        tree.close(0);
+    }
+
+    /// One item: its holes, what stands around it, and its needs.
+    fn item(
+        &mut self,
+        tree: &mut Tree<'_>,
+        find: &Find<'_>,
+        order: (u32, u32),
+        staged: &Staged,
+        needs: &[&CodeNeeds],
+    ) {
+        let at = span(&find.matched.piece);
+        if order.1 > 0 {
+            self.order.push((at, order));
+        }
+        tree.open(NodeKind::Map, at);
+        for (name, held) in &find.matched.holes {
+            match held {
+                Held::One(piece) => {
+                    Self::key(tree, name, span(piece));
+                    self.value(tree, piece, find.around.declaration);
+                }
+                Held::Several(pieces) => {
+                    Self::key(tree, name, at);
+                    tree.open(NodeKind::List, at);
+                    for piece in pieces {
+                        self.value(tree, piece, find.around.declaration);
+                    }
+                    tree.close(at.start);
+                }
+            }
+        }
+        self.names(tree, find.around.declaration, at);
+        self.chain(tree, find, at);
+        staged.write(tree, at);
+        Self::key(tree, "@repeated", at);
+        tree.scalar(
+            NodeKind::Boolean,
+            Span::at(at.start as usize),
+            if find.around.is_repeated { "true" } else { "false" },
+        );
+        for need in needs {
+            let region = match &need.inside {
+                Some(hole) => find.matched.held(hole).and_then(|held| whole(held)),
+                None => Some(find.at()),
+            };
+            self.needs(tree, need, region.as_ref(), Some(find), at);
+        }
+        tree.close(at.end);
+    }
+
+    fn value(&mut self, tree: &mut Tree<'_>, piece: &Piece<'_>, declaration: Option<usize>) {
+        let place = {
+            let of = self.outward(declaration).find(|one| one.is_type);
+            let types = &self.file.outline.types;
+            of.and_then(|of| types.iter().find(|one| one.at.start == of.name_at.start))
+        };
+        let place = TypePlace { file: self.file, inside: place.unwrap_or(&self.outside) };
+        self.values.write(tree, piece, place);
+    }
+
+    /// What is called on an item: `{ name: [arguments] }`.
+    fn chain(&mut self, tree: &mut Tree<'_>, find: &Find<'_>, at: Span) {
+        Self::key(tree, "@chain", at);
+        tree.open(NodeKind::Map, at);
+        let root = find.matched.piece.root().root();
+        let mut known: HashSet<&str> = HashSet::default();
+        for (name, arguments) in &find.around.chain {
+            // Of what is called twice the first counts.
+            if !known.insert(name) {
+                continue;
+            }
+            Self::key(tree, name, at);
+            tree.open(NodeKind::List, at);
+            for argument in arguments {
+                let inner = root.get_inner_node().descendant_for_byte_range(argument.start, argument.end);
+                if let Some(inner) = inner {
+                    self.value(tree, &find.matched.piece.root().adopt(inner), find.around.declaration);
+                }
+            }
+            tree.close(at.start);
+        }
+        tree.close(at.start);
+    }
+
+    /// The needs in a type or function, by where its name stands.
+    fn needs_of(&mut self, tree: &mut Tree<'_>, name_at: &Range<usize>, needs: &[&CodeNeeds]) {
+        let survey = self.survey;
+        let of = survey.declarations.iter().find(|one| one.name_at.start == name_at.start);
+        for need in needs {
+            self.needs(tree, need, of.map(|of| &of.at), None, to_span(name_at));
+        }
+    }
+
+    /// The needs of one take in a part of the file.
+    fn needs(
+        &mut self,
+        tree: &mut Tree<'_>,
+        need: &CodeNeeds,
+        region: Option<&Range<usize>>,
+        of: Option<&Find<'_>>,
+        at: Span,
+    ) {
+        let survey = self.survey;
+        let all = survey.finds.get(&Role::Items(need.items.at)).map(Vec::as_slice).unwrap_or_default();
+        let Some(region) = region.filter(|_| !all.is_empty()) else { return };
+        let from = all.partition_point(|find| find.at().start < region.start);
+        let inside = all[from..].iter().take_while(|find| find.at().start < region.end);
+        let is_same = |find: &Find<'_>| {
+            need.same.iter().all(|(own, other)| {
+                let text = |held: &Held<'_>| held.pieces().iter().map(called).collect::<Vec<_>>();
+                let other = of.and_then(|of| of.matched.held(other)).map(text);
+                other.is_some() && find.matched.held(own).map(text) == other
+            })
+        };
+        let mut found: Vec<((u32, u32), &Find<'_>)> = inside
+            .filter(|find| find.at().end <= region.end && is_same(find))
+            .filter_map(|find| Some((self.order(find, &need.within)?, find)))
+            .collect();
+        found.sort_by_key(|(order, _)| *order);
+        if found.is_empty() {
+            return;
+        }
+        Self::key(tree, &need.items.key(), at);
+        tree.open(NodeKind::List, at);
+        for (order, find) in found {
+            self.item(tree, find, order, &Staged::default(), &[]);
+        }
+        tree.close(at.start);
+    }
+
+    /// In which stages a piece counts; `None`: never.
+    fn staged(&self, find: &Find<'_>, when: &When) -> Option<Staged> {
+        let mut conditions = find.around.conditions.clone();
+        let role = Role::Condition(std::ptr::from_ref(when) as usize);
+        let at = find.at();
+        for other in self.survey.finds.get(&role).into_iter().flatten() {
+            let (outer, held) = (other.at(), other.matched.held("COND").and_then(whole));
+            let is_around = outer.start <= at.start && at.end <= outer.end && outer != at;
+            let Some(held) = held.filter(|held| is_around && !(held.start <= at.start && at.end <= held.end))
+            else {
+                continue;
+            };
+            let root = other.matched.piece.root().root();
+            let inner = root.get_inner_node().descendant_for_byte_range(held.start, held.end);
+            let written = inner.map(|inner| other.matched.piece.root().adopt(inner).text().into_owned());
+            let (text, is_not) = around::plain(&written.unwrap_or_default());
+            let own = Condition { text, is_not };
+            if !conditions.contains(&own) && !conditions.iter().any(|known| known.text == own.text) {
+                conditions.insert(0, own);
+            }
+        }
+        Staged::of(&conditions, when)
+    }
+
+    /// What the patterns for something matched.
+    fn finds(&self, role: Role) -> &[Find<'r>] {
+        self.survey.finds.get(&role).map(Vec::as_slice).unwrap_or_default()
+    }
+
+    /// What a reader says is not seen, where it was not taken.
+    fn blind(&self, asked: &Asked<'_>) -> Vec<Span> {
+        let taken: Vec<Range<usize>> = asked
+            .patterns()
+            .filter(|(role, _)| matches!(role, Role::Items(_)))
+            .flat_map(|(role, _)| self.finds(role).iter().map(Find::at))
+            .collect();
+        let is_taken = |at: &Range<usize>| taken.iter().any(|one| one.start <= at.start && at.end <= one.end);
+        let blind = self.finds(Role::Blind).iter().map(Find::at).filter(|at| !is_taken(at));
+        blind.map(|at| to_span(&at)).collect()
+    }
+}
+
+/// Whether a full name is the one that is wanted, which may be a short one.
+pub(crate) fn is_called(full: &str, wanted: &str) -> bool {
+    let signs = ['.', '\\', '#'];
+    full == wanted || !wanted.contains(signs) && full.rsplit(signs).next() == Some(wanted)
+}
+
+/// What a piece is called: of a parameter its name, without its type.
+fn called(piece: &Piece<'_>) -> String {
+    let is_parameter = ["parameter", "variable_declaration"].iter().any(|word| piece.kind().contains(word));
+    let name = is_parameter.then(|| {
+        let named = piece.field("name").or_else(|| piece.field("pattern"));
+        named.or_else(|| piece.children().find(|child| child.is_named()))
+    });
+    name.flatten().map_or_else(|| piece.text().into_owned(), |name| called(&name))
+}
+
+fn to_span(at: &Range<usize>) -> Span {
+    Span::new(at.start, at.end)
+}
+
+/// Where all that a hole holds stands.
+fn whole(held: &Held<'_>) -> Option<Range<usize>> {
+    let pieces = held.pieces();
+    Some(pieces.first()?.range().start..pieces.last()?.range().end)
+}
+
+/// In which stages an item counts.
+#[derive(Debug, Default, PartialEq, Eq)]
+struct Staged {
+    stages: Option<String>,
+    except: Option<String>,
+    is_maybe: bool,
+}
+
+impl Staged {
+    /// By the conditions around it, from the inside out.
+    fn of(conditions: &[Condition], when: &When) -> Option<Self> {
+        let mut staged: Option<Self> = None;
+        for condition in conditions {
+            match (condition.text.as_str(), condition.is_not) {
+                ("true" | "True", false) | ("false" | "False", true) => continue,
+                ("true" | "True", true) | ("false" | "False", false) => return None,
+                _ => {}
+            }
+            let known = when.stages.iter().find(|(text, ..)| *text == condition.text);
+            let own = match (known, condition.is_not) {
+                (None, _) => Self { is_maybe: true, ..Self::default() },
+                (Some((_, then, _)), false) => Self { stages: Some(then.clone()), ..Self::default() },
+                (Some((_, _, Some(other))), true) => Self { stages: Some(other.clone()), ..Self::default() },
+                (Some((_, then, None)), true) => Self { except: Some(then.clone()), ..Self::default() },
+            };
+            staged = Some(match staged {
+                None => own,
+                Some(known) if known == own => known,
+                // Of what holds in part of a stage nobody can say more.
+                Some(_) => Self { is_maybe: true, ..Self::default() },
+            });
+        }
+        Some(staged.unwrap_or_default())
+    }
+
+    fn write(&self, tree: &mut Tree<'_>, at: Span) {
+        for (key, stage) in [("@stages", &self.stages), ("@except", &self.except)] {
+            if let Some(stage) = stage {
+                Writer::text(tree, key, stage, at);
+            }
+        }
+        Writer::key(tree, "@maybe", at);
+        tree.scalar(
+            NodeKind::Boolean,
+            Span::at(at.start as usize),
+            if self.is_maybe { "true" } else { "false" },
+        );
+    }
+}
+
+/// The full name of a type that is named at a place of a file.
+pub(crate) fn full_name(text: &str, file: &CodeFile, resolver: &Resolver<'_>, at: usize) -> String {
+    let scope = file.outline.scopes.first().cloned().unwrap_or_default();
+    let outside = TypeOutline { name: scope.clone(), scope, ..TypeOutline::default() };
+    // What a name stands for is said by the file and the nearest type that begins before it.
+    let inside = file.outline.types.iter().filter(|one| one.at.start <= at).max_by_key(|one| one.at.start);
+    let place = TypePlace { file, inside: inside.unwrap_or(&outside) };
+    let open = text.find('<').filter(|_| text.ends_with('>'));
+    if let Some(start) = open
+        && text[start + 1..text.len() - 1].chars().all(|sign| matches!(sign, ',' | ' ' | '*' | '?'))
+    {
+        let count = text[start..].matches(',').count() + 1;
+        return format!("{}<{}>", resolver.full(text[..start].trim(), place), vec!["*"; count].join(", "));
+    }
+    let of = types::type_of(text, file.language).and_then(|of| resolver.resolved(&of, place));
+    of.map_or_else(|| text.to_owned(), |of| types::wires::text(&of))
+}
+
+/// Texts in quotes, and names, that stand in a piece of code.
+pub(crate) fn words(text: &str, language: Language) -> Vec<String> {
+    types::words_of(text, language)
+}

@@ -1,0 +1,21 @@
+//! Code as custom readers see it: pieces that patterns match, as items of a tree.
+//!
+//! `grammar` parses a file, `pattern` is a piece of code with holes, `around` says what stands around a piece, `survey`
+//! goes over a file once for all patterns, `value` says what a hole holds, and `items` writes the tree. The crates that parse and
+//! match are known to these alone.
+
+mod around;
+mod asked;
+mod grammar;
+mod items;
+mod pattern;
+mod survey;
+#[cfg(test)]
+mod tests;
+mod value;
+
+pub(crate) use around::plain as plain_condition;
+pub(crate) use asked::{Asked, AskedItems, CodeItems, CodeNeeds, CodePlace, When};
+pub(crate) use grammar::Grammar;
+pub(crate) use items::{CodeTree, Order, full_name, is_called, of, words};
+pub(crate) use pattern::CodePattern;
