@@ -80,7 +80,7 @@ fn workspace() -> Value {
             "as": [{ "about": "x", "type": "velmora.kit.Every", "means": "all" }],
             "mark": [{ "about": "x", "name": "velmora.kit.Under", "gives": "key" }],
         },
-        "reader": [reader(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
+        "reader": [reader(), code(), { "name": "other", "files": ["a"], "syntax": "ini", "module": { "path": "(?<module>x)" }, "like": "house" }],
     })
 }
 
@@ -134,6 +134,31 @@ fn reader() -> Value {
         "closed": true, "ignore": ["$.about"], "strict": true, "trusted": false, "may-be-empty": true, "plain-names": false,
         "local-tags": true, "documents": true, "repeats": "list",
         "say": EditSort::ALL.into_iter().map(|sort| (sort.word().to_owned(), json!("x"))).collect::<serde_json::Map<_, _>>(),
+    })
+}
+
+/// A good reader of code with the fields that are for code alone.
+fn code() -> Value {
+    let map = json!({ "a()": "drill", "b()": { "then": "drill", "else": "service" } });
+    json!({
+        "name": "code", "files": ["**/*.java"], "syntax": "code", "language": "java", "module": "depot",
+        "blind": [{ "about": "x", "code": "stock.keep($X)" }],
+        "take": [
+            {
+                "what": "service", "each": { "code": ["stock.keep($ID, $P -> $MAKER)", "stock.keep($ID)"] },
+                "within": { "method": "fill", "class-extends": "velmora.kit.Provider" },
+                "when": { "code": "only($COND)", "map": map }, "default-unless-offered": true,
+                "id": { "from": "$.ID", "full": true }, "provider": "$['@class']",
+                "need": [{
+                    "code": "$S.take($N)", "inside": "$.MAKER", "same": { "S": "$.P" }, "within": { "method": "fill" },
+                    "service": "$.N",
+                }],
+            },
+            {
+                "what": "choice", "each": { "code": "stock.give($MAP)", "items": "$.MAP.*" }, "contract": "$.c",
+                "service": "$.s", "for": "$.f",
+            },
+        ],
     })
 }
 

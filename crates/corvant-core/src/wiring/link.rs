@@ -147,6 +147,9 @@ fn choose_for_holders(facts: &mut Facts) {
                     && need.key.map(|key| key.name) == choice.key.map(|key| key.name);
                 if is_asked {
                     (need.target, need.key) = (Target::Service(choice.service.name), None);
+                    // What it gets is written there.
+                    (need.source, need.span, need.slot.span) =
+                        (choice.source, choice.service.span, choice.service.span);
                 }
             }
         }

@@ -70,7 +70,7 @@ impl Values<'_> {
             }
             _ if is_nothing(&written) => _ = tree.scalar(NodeKind::Null, span(piece), &written),
             _ => match self.text(piece, place) {
-                Some(text) => _ = tree.scalar(NodeKind::Text, span(piece), &text),
+                Some(text) => _ = tree.scalar(NodeKind::Text, inside_quotes(piece, &text), &text),
                 None => {
                     let node = tree.scalar(NodeKind::Text, span(piece), &written);
                     self.computed.push(node);
@@ -112,6 +112,16 @@ impl Values<'_> {
         let is_variable = written.starts_with('$')
             || name.starts_with(|first: char| first.is_lowercase() || first == '_') && is_value(piece);
         (!is_variable).then(|| written.into_owned())
+    }
+}
+
+/// The place of a text: without its quotes, where it stands between them as it is.
+fn inside_quotes(piece: &Piece<'_>, text: &str) -> Span {
+    let written = piece.text();
+    let is_quoted = written.ends_with(['"', '\'', '`']) && !text.is_empty();
+    match written.find(text).filter(|_| is_quoted) {
+        Some(at) => Span::new(piece.range().start + at, piece.range().start + at + text.len()),
+        None => span(piece),
     }
 }
 

@@ -358,7 +358,8 @@ impl Session<'_> {
     /// The full name of a type that is named in code.
     pub(crate) fn full(&self, text: &str, at: Span) -> Option<String> {
         let code = self.code.as_ref()?;
-        let is_text = self.tree.written(at).starts_with(['"', '\'', '`']);
+        // A text names a type in full.
+        let is_text = self.tree.written(Span { start: 0, end: at.start }).ends_with(['"', '\'', '`']);
         (!is_text).then(|| code::full_name(text, code.file, code.maker.resolver, at.start as usize))
     }
 }

@@ -8,6 +8,7 @@ mod ground_truth;
 mod joined;
 mod one_cause;
 mod policy;
+mod registered;
 mod resolve;
 mod semantics;
 mod shapes;

@@ -29,6 +29,7 @@ mod lifetimes {
 mod look_ups {
     mod hidden_need;
     mod lookup_of_missing;
+    mod repeated_lookup;
 }
 mod missing {
     mod missing_carrier;

@@ -30,7 +30,7 @@ need = [{ service = "$.ID" }]
 //- board/board.wiring.yaml
 corvant: 1
 module: board
-services: { board.lamp: { type: velmora.board.Lamp } }
+services: { board.lamp: {} }
 //- board/Board.java
 package velmora.board;
 class Board {
@@ -57,7 +57,7 @@ need = [{ service = "$.ID" }]
 //- board/board.wiring.yaml
 corvant: 1
 module: board
-services: { board.lamp: { type: velmora.board.Lamp } }
+services: { board.lamp: {} }
 //- board/Board.java
 package velmora.board;
 class Board {

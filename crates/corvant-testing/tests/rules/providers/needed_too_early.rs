@@ -40,3 +40,51 @@ services: { loose.x: { needs: { y: { service: two.y }, l: { service: three.y, la
 "#,
     );
 }
+
+/// What code registers it registers in the order in which it is written; own methods where they are called.
+#[test]
+fn in_code_the_order_inside_one_provider_counts() {
+    expect(
+        r#"
+//- corvant.toml
+roster = ["v.DepotProvider"]
+[[reader]]
+name = "stock"
+files = ["**/*.java"]
+syntax = "code"
+language = "java"
+module = "depot"
+[[reader.take]]
+what = "service"
+each = { code = "stock.keep($ID)" }
+within = { method = "register" }
+id = "$.ID"
+provider = "$['@class']"
+[[reader.take]]
+what = "provider"
+each = "$.types[*]"
+within = { class-extends = "Provider" }
+id = "$.name"
+[[reader.take.register]]
+code = "stock.take($ID)"
+within = { method = "register" }
+service = "$.ID"
+//- depot/DepotProvider.java
+package v;
+class DepotProvider extends Provider {
+    void register(Stock stock) {
+        stock.take("gate");
+                    ^^^^ needed-too-early v.DepotProvider > gate
+        stock.keep("gate");
+        stock.take("gate");
+        lamps(stock);
+        stock.keep("lamp");
+    }
+    private void lamps(Stock stock) {
+        stock.take("lamp");
+                    ^^^^ needed-too-early v.DepotProvider > lamp
+    }
+}
+"#,
+    );
+}
