@@ -17,6 +17,25 @@ pub struct Account {
     pub lookalikes: Vec<Lookalike>,
     /// Why it could not be read, if so.
     pub unread: Option<String>,
+    /// What the reader sees of it, where that is asked for.
+    pub tree: Option<Vec<TreeLine>>,
+}
+
+/// One value of a file, as readers see it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TreeLine {
+    /// In how many others it stands.
+    pub depth: usize,
+    /// The key or the number that it stands under; of what patterns match, the patterns.
+    pub key: String,
+    /// Its text, if it is no list or map.
+    pub text: Option<String>,
+    /// Its line, from 1.
+    pub line: u32,
+    /// Whether it is an item of a take.
+    pub is_item: bool,
+    /// Whether a field looked at it.
+    pub is_taken: bool,
 }
 
 /// A value in which no reference was found, though it looks like one.

@@ -36,7 +36,8 @@ impl Kept {
     }
 
     fn read(&self, cache: Option<&Path>) -> Vec<String> {
-        let workspace = workspace::read_beside(self.root.path(), Beside { cache, progress: None }).unwrap();
+        let workspace =
+            workspace::read_beside(self.root.path(), Beside { cache, ..Beside::default() }).unwrap();
         let types: Vec<String> =
             workspace.manifests.iter().map(|manifest| format!("{:?}", manifest.facts)).collect();
         let (wiring, blind_spots) = workspace.link();

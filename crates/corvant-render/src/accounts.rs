@@ -3,13 +3,16 @@
 use crate::out::{Out, safe};
 use crate::text::words::counted;
 use crate::text::{BOLD, Layout};
-use corvant_core::account::{Account, Lookalike};
+use corvant_core::account::{Account, Lookalike, TreeLine};
 use corvant_core::finding::BlindSpot;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 /// What Corvant's own format is called where readers are named.
 pub(crate) const OWN: &str = "Corvant's own format";
+
+/// Letters of a value that are shown in a tree.
+const WIDEST: usize = 100;
 
 /// Writes accounts for people: file by file, reader by reader, and what was not looked at.
 pub fn text(
@@ -31,6 +34,9 @@ pub fn text(
         writeln!(out, "  took     {}", took(account))?;
         left_over(account, out)?;
         lookalikes(account, out)?;
+        for line in account.tree.iter().flatten() {
+            tree_line(line, layout, out)?;
+        }
     }
     writeln!(out)?;
     readers(accounts, out)?;
@@ -51,6 +57,31 @@ fn left_over(account: &Account, out: &mut Out<'_>) -> io::Result<()> {
         word = "";
     }
     Ok(())
+}
+
+/// One value of a tree: `>` before an item, `+` before what was taken.
+fn tree_line(line: &TreeLine, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
+    let mark = match (line.is_item, line.is_taken) {
+        (true, _) => '>',
+        (false, true) => '+',
+        (false, false) => ' ',
+    };
+    let indent = "  ".repeat(line.depth);
+    write!(out, "{:>6} {mark} {indent}", line.line)?;
+    let key = format!("{}:", safe(&line.key));
+    if line.is_item || line.is_taken {
+        layout.paint(out, BOLD, &key)?;
+    } else {
+        write!(out, "{key}")?;
+    }
+    match &line.text {
+        Some(text) => {
+            let text: String =
+                text.split_whitespace().collect::<Vec<_>>().join(" ").chars().take(WIDEST).collect();
+            writeln!(out, " {}", safe(&text))
+        }
+        None => writeln!(out),
+    }
 }
 
 /// Values that may be meant as references.

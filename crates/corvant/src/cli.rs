@@ -44,7 +44,7 @@ pub(crate) enum Command {
     /// Is this safe to deploy? Audits all manifests below a folder.
     #[command(after_long_help = AUDIT_EXAMPLES)]
     Audit {
-        /// The folder to audit.
+        /// The folder to audit; with --tree a file in it.
         #[arg(default_value = ".", value_name = "ROOT")]
         root: PathBuf,
         /// Do not audit: say of each file who reads it, what is taken from it and what is left over.
@@ -53,6 +53,9 @@ pub(crate) enum Command {
         /// Say it of the files of this reader alone.
         #[arg(long, requires = "explain_readers", value_name = "NAME")]
         reader: Option<String>,
+        /// ROOT is a file: show what its reader sees of it, with what is taken.
+        #[arg(long, requires = "explain_readers", conflicts_with = "reader")]
+        tree: bool,
         #[command(flatten)]
         options: AuditOptions,
     },
@@ -185,6 +188,8 @@ Examples:
   corvant audit modules --stage drill    one stage only
   corvant audit --format json | jq .summary
   corvant audit --explain-readers        while describing a reader: what it takes, and what it leaves
+  corvant audit --explain-readers --tree modules/depot/objects.yaml
+                                         the file as its reader sees it
   corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
 

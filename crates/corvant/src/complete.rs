@@ -74,7 +74,7 @@ fn is_offered(name: &str) -> bool {
 fn wiring() -> Option<Wiring> {
     threads::begin(None).ok()?;
     let cache = cache::folder(&Caching::default()).ok()?;
-    let beside = Beside { cache: cache.as_deref(), progress: None };
+    let beside = Beside { cache: cache.as_deref(), ..Beside::default() };
     let workspace = workspace::read_beside(&root(), beside).ok()?;
     Some(workspace.link().0)
 }

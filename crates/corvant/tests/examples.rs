@@ -12,8 +12,8 @@ use support::run;
 
 fn example(name: &str) -> PathBuf {
     let examples = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples");
-    let of_readers = examples.join("readers").join(name);
-    if of_readers.exists() { of_readers } else { examples.join("types").join(name) }
+    let all = ["readers", "types", "code"].map(|kind| examples.join(kind).join(name));
+    all.into_iter().find(|folder| folder.exists()).expect("an example of that name")
 }
 
 /// A line for each finding: severity, rule, subject and place.
@@ -52,6 +52,12 @@ fn findings(report: &str) -> String {
 #[case("marked-java")]
 #[case("records-php")]
 #[case("wired-csharp")]
+#[case("yard-java")]
+#[case("shelf-kotlin")]
+#[case("posts-csharp")]
+#[case("plans-php")]
+#[case("pins-typescript")]
+#[case("ledger-python")]
 fn each_example_has_its_findings_and_no_others(#[case] name: &str) {
     let folder = example(name);
     let outcome = run(&["audit", "--format", "json"], &folder);

@@ -195,7 +195,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     /// Whether the type around is one of another.
     fn is_one_of(&self, declaration: Option<usize>, wanted: &str) -> bool {
         let place = self.place(declaration);
-        self.maker.resolver.ancestors(place).iter().any(|(name, _)| is_called(name, wanted))
+        self.maker.resolver.ancestors(place).iter().any(|(name, _)| is_called(name, wanted, self.file))
     }
 
     /// The items of a take.
@@ -383,10 +383,20 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     }
 }
 
-/// Whether a full name is the one that is wanted, which may be a short one.
-pub(crate) fn is_called(full: &str, wanted: &str) -> bool {
+/// Whether what is named in a file is the type that is wanted, which may be said by its short name. A name that is declared nowhere is
+/// one of a scope that the file sees whole.
+pub(crate) fn is_called(name: &str, wanted: &str, file: &CodeFile) -> bool {
     let signs = ['.', '\\', '#'];
-    full == wanted || !wanted.contains(signs) && full.rsplit(signs).next() == Some(wanted)
+    let last = |name: &str| name.rsplit(signs).next().map(str::to_owned);
+    if name == wanted || !wanted.contains(signs) && last(name).as_deref() == Some(wanted) {
+        return true;
+    }
+    let scope = wanted.rsplit_once(signs).map(|(scope, _)| scope);
+    let is_seen = |scope: &str| {
+        let outline = &file.outline;
+        outline.imports.all_of.iter().chain(&outline.scopes).any(|seen| seen == scope)
+    };
+    !name.contains(signs) && last(wanted).as_deref() == Some(name) && scope.is_some_and(is_seen)
 }
 
 /// What a piece is called: of a parameter its name, without its type.
@@ -477,7 +487,13 @@ pub(crate) fn full_name(text: &str, file: &CodeFile, resolver: &Resolver<'_>, at
     of.map_or_else(|| text.to_owned(), |of| types::wires::text(&of))
 }
 
-/// Texts in quotes, and names, that stand in a piece of code.
-pub(crate) fn words(text: &str, language: Language) -> Vec<String> {
-    types::words_of(text, language)
+/// Texts in quotes, and names, that stand in a part of a file, each once; without what stands in some places.
+pub(crate) fn words(text: &str, within: Span, but: &HashSet<u32>, language: Language) -> Vec<String> {
+    let part = &text[within.start as usize..within.end as usize];
+    let words = types::words_of(part, language).into_iter();
+    let is_open = |at: usize| !but.contains(&(within.start + at as u32));
+    let mut words: Vec<String> = words.filter(|(at, _)| is_open(*at)).map(|(_, word)| word).collect();
+    words.sort_unstable();
+    words.dedup();
+    words
 }

@@ -5,7 +5,7 @@ use super::path::Selected;
 use super::session::Session;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use crate::words;
-use corvant_core::account::LeftOver;
+use corvant_core::account::{LeftOver, TreeLine};
 use corvant_core::facts::{Facts, Trouble, TroubleKind};
 use corvant_core::finding::Fix;
 use corvant_core::near::meanings;
@@ -125,6 +125,32 @@ fn push_name(path: &mut String, name: &str) {
         path.push_str(&name.replace('\\', "\\\\").replace('\'', "\\'"));
         path.push_str("']");
     }
+}
+
+/// The tree of a file, line by line, with what was taken of it.
+pub(crate) fn tree_lines(
+    session: &Session<'_>,
+    reader: &CustomReader,
+    line_of: impl Fn(u32) -> u32,
+) -> Vec<TreeLine> {
+    let tree = session.tree;
+    let mut lines = Vec::new();
+    visit(tree, |node, steps| {
+        let Some(step) = steps.last() else { return };
+        let key = match step.key {
+            Some(key) => reader.name_of_code(tree.text(key)).unwrap_or_else(|| tree.text(key).to_owned()),
+            None => format!("[{}]", step.number - 1),
+        };
+        lines.push(TreeLine {
+            depth: steps.len() - 1,
+            key,
+            text: tree.is_plain(node).then(|| tree.text(node).to_owned()),
+            line: line_of(tree.span(node).start),
+            is_item: session.items[node.index()],
+            is_taken: session.taken[node.index()],
+        });
+    });
+    lines
 }
 
 /// Findings on what could not be taken, and on keys that stand twice in one map.

@@ -18,7 +18,7 @@ mod take;
 
 use crate::code::{self, Asked, CodePattern, CodeTree};
 use crate::standards::Files;
-use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use crate::syntax::{NodeId, SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use crate::types::tree::Members;
 use crate::types::{self, CodeFile, Language, Maker};
 use account::Unmatched;
@@ -29,6 +29,7 @@ use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
 use field::Field;
 pub(crate) use folder::{FolderFiles, error_in};
+use foldhash::HashSet;
 use globset::Glob;
 use path::{Path, Selected};
 use reference::Expression;
@@ -238,8 +239,12 @@ impl CustomReader {
             account::unknown(&mut session, self, &roots);
         }
         let unmatched = account::unmatched(&session);
-        if let Some(account) = account.filter(|_| !is_code) {
-            account.left_over = account::left_over(&session, |at| source.position(at).line);
+        if let Some(account) = account {
+            let line = |at| source.position(at).line;
+            if account.tree.is_some() {
+                account.tree = Some(account::tree_lines(&session, self, line));
+            }
+            account.left_over = if is_code { Vec::new() } else { account::left_over(&session, line) };
         }
         if header.module.is_none() {
             // That is the one fault; whose uses these are is not known.
@@ -263,6 +268,15 @@ impl CustomReader {
     /// Whether it reads what code declares or calls.
     pub(crate) fn is_for_types(&self) -> bool {
         matches!(self.syntax, ReaderSyntax::Types | ReaderSyntax::Code)
+    }
+
+    /// What patterns match that stands under a key of a tree, as the patterns.
+    pub(crate) fn name_of_code(&self, key: &str) -> Option<String> {
+        let asked = self.asked();
+        let needs = asked.takes.iter().flat_map(|take| take.needs.iter().map(|need| &need.items));
+        let mut all = asked.takes.iter().filter_map(|take| take.items).chain(needs);
+        let items = key.starts_with('#').then(|| all.find(|items| items.key() == key)).flatten()?;
+        Some(items.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or "))
     }
 
     /// Whether it reads code in a language.
@@ -309,10 +323,16 @@ impl CustomReader {
         places.sort_unstable_by_key(|at| (at.start, at.end));
         places.dedup();
         let reader = interner.intern(&self.name);
+        // What something else is taken from is meant there.
+        let tree = session.tree;
+        let taken = (0..tree.len())
+            .map(NodeId::new)
+            .filter(|node| session.taken[node.index()] && tree.is_plain(*node));
+        let taken: HashSet<u32> = taken.map(|node| tree.span(node).start).collect();
         for at in places {
             let holds = |outer: &&Span| outer.start <= at.start && at.end <= outer.end;
             let around = code.functions.iter().filter(holds).max_by_key(|outer| outer.end - outer.start);
-            let words = code::words(session.tree.written(*around.unwrap_or(&at)), code.file.language);
+            let words = code::words(tree.source(), *around.unwrap_or(&at), &taken, code.file.language);
             let words = words.into_iter().map(|word| Named { name: interner.intern(&word), span: at });
             let start = session.facts.parts.named.len();
             session.facts.parts.named.extend(words);

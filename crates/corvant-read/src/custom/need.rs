@@ -115,7 +115,10 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
     let how = manner(&mut item);
     for (mut need, own_slot) in needs {
         need.slot = own_slot.or(slot).unwrap_or(need.slot);
-        need.by_type = item.session.is_code;
+        // What calls name by an id is as sure as anything that is written by hand.
+        let is_called =
+            item.session.code.is_some() && !matches!(need.target, Target::Contract(_) | Target::All(_));
+        need.by_type = item.session.is_code && !is_called;
         need.is_repeated = is_repeated;
         item.session.facts.parts.needs.push(how.of(need));
     }

@@ -236,9 +236,10 @@ fn carries(tree: &Tree<'_>, node: NodeId, mark: &str) -> bool {
 }
 
 /// Whether a type that code declares is one of another.
-fn is_one_of(tree: &Tree<'_>, node: NodeId, wanted: &str) -> bool {
+fn is_one_of(session: &Session<'_>, node: NodeId, wanted: &str) -> bool {
+    let (tree, Some(code)) = (session.tree, &session.code) else { return false };
     let Some(supers) = tree.field(node, "supers") else { return false };
-    tree.children(supers).any(|one| code::is_called(tree.text(one), wanted))
+    tree.children(supers).any(|one| code::is_called(tree.text(one), wanted, code.file))
 }
 
 impl Take {
@@ -257,11 +258,7 @@ impl Take {
     fn is_item(&self, session: &Session<'_>, item: Selected) -> bool {
         let key = item.key.map_or("", |key| session.tree.text(key));
         if self.code.is_none()
-            && self
-                .within
-                .class_extends
-                .as_ref()
-                .is_some_and(|wanted| !is_one_of(session.tree, item.node, wanted))
+            && self.within.class_extends.as_ref().is_some_and(|wanted| !is_one_of(session, item.node, wanted))
         {
             return false;
         }

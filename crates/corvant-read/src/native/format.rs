@@ -539,11 +539,12 @@ const FORM: Field = field(
     Shape::Name,
     "The text around it: {} is the text, {module} the module, {file} the file, {id} what is taken",
 );
+const FULL: Field = field("full", Shape::Flag, "Whether it is a type in code, to be named in full");
 /// One of several fields, the first of which that finds anything counts.
 const ANY: Shape = Shape::Either(&[Shape::Name, Shape::Map(&FIELD_PART)]);
 /// A field that looks in one place.
 pub(crate) const FIELD_PART: Map =
-    Map { may_be_empty: false, ..Map::new(&[FROM, KEY, CONSTANT, MATCH, LAST_PART, CASE, FORM]) };
+    Map { may_be_empty: false, ..Map::new(&[FROM, KEY, CONSTANT, MATCH, LAST_PART, CASE, FORM, FULL]) };
 /// A text of an item in its long form.
 pub(crate) const FIELD_MAP: Map = Map {
     may_be_empty: false,
@@ -575,7 +576,7 @@ pub(crate) const FIELD_MAP: Map = Map {
         LAST_PART,
         CASE,
         FORM,
-        field("full", Shape::Flag, "Whether it is a type in code, to be named in full"),
+        FULL,
         field("map", Shape::Each(&Shape::Name), "Other words for it"),
         field("number", Shape::Flag, "Take which of its list or map the item is, from 1"),
         field(

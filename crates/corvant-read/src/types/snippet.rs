@@ -11,6 +11,9 @@ use super::tokens::Tokens;
 const DEEPEST: usize = 400;
 const OPEN: usize = 200;
 
+/// What code on a page begins with.
+const PAGE: &str = "<?php ";
+
 /// What a piece of code is worth; `None`: that is computed, or it is no value.
 pub(crate) fn literal_of(text: &str, language: Language) -> Option<Literal> {
     with_tokens(text, language, |tokens| tokens.literal(0..tokens.len()))
@@ -24,7 +27,7 @@ pub(crate) fn type_of(text: &str, language: Language) -> Option<TypeUse> {
 fn with_tokens<T>(text: &str, language: Language, act: impl FnOnce(&Tokens<'_>) -> Option<T>) -> Option<T> {
     let page;
     let text = if language == Language::Php {
-        page = format!("<?php {text}");
+        page = format!("{PAGE}{text}");
         &page
     } else {
         text
@@ -55,18 +58,19 @@ pub(crate) fn too_deep(text: &str, language: Language) -> Option<usize> {
     None
 }
 
-/// Texts in quotes, and names, that stand in a piece of code, each once.
-pub(crate) fn words_of(text: &str, language: Language) -> Vec<String> {
+/// Texts in quotes, and names, that stand in a piece of code, and where each begins, without its quotes.
+pub(crate) fn words_of(text: &str, language: Language) -> Vec<(usize, String)> {
+    let before = if language == Language::Php { PAGE.len() } else { 0 };
     let words = with_tokens(text, language, |tokens| {
-        let word = |token: &Token| match token.sign {
-            TEXT => Some(unquoted(&tokens.text[token.range()], language)),
-            0 => Some(tokens.text[token.range()].to_owned()),
-            _ => None,
+        let word = |token: &Token| {
+            let (at, written) = (token.range().start - before, &tokens.text[token.range()]);
+            match token.sign {
+                TEXT => Some((at + 1, unquoted(written, language))),
+                0 => Some((at, written.to_owned())),
+                _ => None,
+            }
         };
         Some(tokens.all.iter().filter_map(word).collect::<Vec<_>>())
     });
-    let mut words = words.unwrap_or_default();
-    words.sort_unstable();
-    words.dedup();
-    words
+    words.unwrap_or_default()
 }

@@ -64,6 +64,8 @@ pub struct Beside<'a> {
     pub progress: Option<&'a Progress>,
     /// A folder in which what takes long to find is kept for the next time; the result is the same without.
     pub cache: Option<&'a Path>,
+    /// The file whose tree is told with its account, by its path from the root.
+    pub tree_of: Option<&'a str>,
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
@@ -112,8 +114,15 @@ fn read_folder(
     let taken = Taken::default();
     let cache = beside.cache.map(Cache::new);
     let cache = cache.as_ref();
-    let reading =
-        Reading { plan: &plan, interner: &of_file, files: &Folder(root), taken: &taken, explain, cache };
+    let reading = Reading {
+        plan: &plan,
+        interner: &of_file,
+        files: &Folder(root),
+        taken: &taken,
+        explain,
+        tree_of: beside.tree_of,
+        cache,
+    };
     let unseen = Progress::default();
     let (read, mut interners) = read_all(&found, reading, beside.progress.unwrap_or(&unseen));
     cache.inspect(|cache| cache.tidy());
@@ -243,6 +252,7 @@ pub fn from_texts<'text>(
         files: &around,
         taken: &taken,
         explain: false,
+        tree_of: None,
         cache: None,
     };
     let read = included.into_iter().map(|(path, text)| {

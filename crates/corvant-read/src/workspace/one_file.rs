@@ -37,6 +37,8 @@ pub(super) struct Reading<'a> {
     pub(super) files: &'a dyn Files,
     pub(super) taken: &'a Taken,
     pub(super) explain: bool,
+    /// The file whose tree is told too.
+    pub(super) tree_of: Option<&'a str>,
     /// What was found in archives before.
     pub(super) cache: Option<&'a Cache>,
 }
@@ -96,7 +98,7 @@ impl Reading<'_> {
         if let Some(language) = code {
             return vec![self.code(path, &bytes, language)];
         }
-        let mut account = self.explain.then(Account::default);
+        let mut account = self.account(path);
         let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
         let manifest = match claim {
             Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
@@ -174,7 +176,7 @@ impl Reading<'_> {
         };
         maker.add(file, &mut read.one.manifest.facts);
         let Some(Claim::Custom(number)) = self.plan.claim(&file.path) else { return vec![read] };
-        let mut account = self.explain.then(Account::default);
+        let mut account = self.account(&file.path);
         let source = read.one.manifest.source.again();
         let around = self.around(Some((file, maker)));
         let found =
@@ -191,6 +193,12 @@ impl Reading<'_> {
         [read].into_iter().chain(taken).collect()
     }
 
+    /// What is to be told of a file, if anything.
+    fn account(&self, path: &str) -> Option<Account> {
+        let tree = (self.tree_of == Some(path)).then(Vec::new);
+        self.explain.then(|| Account { tree, ..Account::default() })
+    }
+
     fn whole(
         &self,
         manifest: Manifest,
@@ -198,12 +206,13 @@ impl Reading<'_> {
         unmatched: Vec<Unmatched>,
         account: Option<Account>,
     ) -> Vec<OneRead> {
-        let left_over = account.map(|account| account.left_over).unwrap_or_default();
+        let (left_over, tree) = account.map(|account| (account.left_over, account.tree)).unwrap_or_default();
         let facts: Vec<_> = [&manifest].into_iter().chain(&parts).map(|manifest| &manifest.facts).collect();
         let taken = account::taken(&facts);
         let mut whole = OneRead { unmatched, ..self.with_account(One::plain(manifest), left_over) };
         if let Some(account) = &mut whole.account {
             account.taken = taken;
+            account.tree = tree;
         }
         let parts = parts.into_iter().map(|part| self.with_account(One::plain(part), Vec::new()));
         [whole].into_iter().chain(parts).collect()
@@ -227,6 +236,7 @@ impl Reading<'_> {
                 taken: account::taken(&[facts]),
                 left_over,
                 lookalikes: Vec::new(),
+                tree: None,
                 unread: unreadable.map(|trouble| trouble.message.clone()),
             }
         });

@@ -214,14 +214,14 @@ id = "$.ID"
 offers = "$.CONTRACT"
 [[reader.take]]
 what = "choice"
-each = { code = 'stock.whenBuilding($HOLDER).asks($CONTRACT).give($SERVICE)' }
+each = { code = 'stock.suit($HOLDER, $CONTRACT, $SERVICE)' }
 for = { from = "$.HOLDER", full = true }
 contract = "$.CONTRACT"
 service = "$.SERVICE"
 "#;
     let code = "import { Board } from './board';
         stock.keepUnlessKept('lamp', 'Light');
-        stock.whenBuilding(Board).asks('Light').give('lamp');";
+        stock.suit(Board, 'Light', 'lamp');";
     assert_eq!(
         said("typescript", takes, code),
         ["service lamp, offers Light, yields", "choice Light, gives lamp, for depot/board#Board"]

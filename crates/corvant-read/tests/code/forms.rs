@@ -115,53 +115,53 @@ lifetime = { from = "$['@chain'].once", key = true, map = { once = "process" }, 
 #[rstest]
 #[case::java(
     "java",
-    "['$R.keep($TYPE.class).as($CONTRACT.class)', '$R.keep($TYPE.class)']",
+    "['$R.keep($TYPE.class).answering($CONTRACT.class)', '$R.keep($TYPE.class)']",
     "package v; class S { void f(Stock s) {
-        s.keep(Gate.class).as(Open.class).once().under(\"north\");
+        s.keep(Gate.class).answering(Open.class).once().under(\"north\");
         s.keep(Lamp.class);
         s.keep(Bell.class).keep(Horn.class).once();
     } }"
 )]
 #[case::kotlin(
     "kotlin",
-    "['$R.keep($TYPE::class).to($CONTRACT::class)', '$R.keep($TYPE::class)']",
+    "['$R.keep($TYPE::class).answering($CONTRACT::class)', '$R.keep($TYPE::class)']",
     "package v
     fun f(s: Stock) {
-        s.keep(Gate::class).to(Open::class).once().under(\"north\")
+        s.keep(Gate::class).answering(Open::class).once().under(\"north\")
         s.keep(Lamp::class)
         s.keep(Bell::class).keep(Horn::class).once()
     }"
 )]
 #[case::csharp(
     "csharp",
-    "['$R.keep<$TYPE>().with<$CONTRACT>()', '$R.keep<$TYPE>()']",
+    "['$R.keep<$TYPE>().answering<$CONTRACT>()', '$R.keep<$TYPE>()']",
     "namespace v { class S { void f(Stock s) {
-        s.keep<Gate>().with<Open>().once().under(\"north\");
+        s.keep<Gate>().answering<Open>().once().under(\"north\");
         s.keep<Lamp>();
         s.keep<Bell>().keep<Horn>().once();
     } } }"
 )]
 #[case::php(
     "php",
-    "['$R->keep($TYPE::class)->as($CONTRACT::class)', '$R->keep($TYPE::class)']",
+    "['$R->keep($TYPE::class)->answering($CONTRACT::class)', '$R->keep($TYPE::class)']",
     "<?php namespace v;
-        $s->keep(Gate::class)->as(Open::class)->once()->under('north');
+        $s->keep(Gate::class)->answering(Open::class)->once()->under('north');
         $s->keep(Lamp::class);
         $s->keep(Bell::class)->keep(Horn::class)->once();"
 )]
 #[case::typescript(
     "typescript",
-    "['$R.keep($TYPE).as($CONTRACT)', '$R.keep($TYPE)']",
+    "['$R.keep($TYPE).answering($CONTRACT)', '$R.keep($TYPE)']",
     "import { Gate, Open, Lamp, Bell, Horn } from '../v';
-        s.keep(Gate).as(Open).once().under('north');
+        s.keep(Gate).answering(Open).once().under('north');
         s.keep(Lamp);
         s.keep(Bell).keep(Horn).once();"
 )]
 #[case::python(
     "python",
-    "['$R.keep($TYPE).to($CONTRACT)', '$R.keep($TYPE)']",
+    "['$R.keep($TYPE).answering($CONTRACT)', '$R.keep($TYPE)']",
     "from v import Gate, Open, Lamp, Bell, Horn
-s.keep(Gate).to(Open).once().under('north')
+s.keep(Gate).answering(Open).once().under('north')
 s.keep(Lamp)
 s.keep(Bell).keep(Horn).once()
 "

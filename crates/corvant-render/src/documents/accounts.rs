@@ -2,7 +2,7 @@
 
 use super::{Each, PROGRAM, Version, Worded};
 use crate::out::Out;
-use corvant_core::account::{Account, LeftOver, Lookalike};
+use corvant_core::account::{Account, LeftOver, Lookalike, TreeLine};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -53,6 +53,38 @@ struct AccountDocument<'a> {
     lookalikes: Vec<LookalikeDocument<'a>>,
     /// Why it could not be read, if so.
     unread: Option<&'a str>,
+    /// What the reader sees of it, if that was asked for, each value before those in it.
+    tree: Option<Vec<TreeLineDocument<'a>>>,
+}
+
+#[derive(Serialize, JsonSchema)]
+#[schemars(rename = "tree_line", deny_unknown_fields)]
+struct TreeLineDocument<'a> {
+    /// In how many others it stands.
+    depth: usize,
+    /// The key or number that it stands under; of what patterns match, the patterns.
+    key: &'a str,
+    /// Null: it is a list or a map.
+    text: Option<&'a str>,
+    line: u32,
+    /// Whether it is an item of a take.
+    is_item: bool,
+    /// Whether a field looked at it.
+    is_taken: bool,
+}
+
+impl<'a> TreeLineDocument<'a> {
+    fn new(line: &'a TreeLine) -> Self {
+        let TreeLine { depth, key, text, line, is_item, is_taken } = line;
+        Self {
+            depth: *depth,
+            key,
+            text: text.as_deref(),
+            line: *line,
+            is_item: *is_item,
+            is_taken: *is_taken,
+        }
+    }
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -83,6 +115,7 @@ impl<'a> AccountDocument<'a> {
             left_over: account.left_over.iter().map(left_over).collect(),
             lookalikes: account.lookalikes.iter().map(LookalikeDocument::new).collect(),
             unread: account.unread.as_deref(),
+            tree: account.tree.as_ref().map(|tree| tree.iter().map(TreeLineDocument::new).collect()),
         }
     }
 }

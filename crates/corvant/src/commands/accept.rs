@@ -17,7 +17,7 @@ use std::path::Path;
 
 pub(crate) fn run(root: &Path, options: &AcceptOptions) -> Result<u8, CommandError> {
     let cache = cache::folder(&options.looking.caching)?;
-    let beside = Beside { cache: cache.as_deref(), progress: None };
+    let beside = Beside { cache: cache.as_deref(), ..Beside::default() };
     let (wiring, report) = audit::look(workspace::read_beside(root, beside)?, &options.looking)?;
     let day = options.looking.today.clone().unwrap_or_else(audit::today);
     let reason = options.reason.clone().unwrap_or_else(|| format!("recorded by corvant accept on {day}"));

@@ -28,7 +28,8 @@ impl Asked {
     pub(crate) fn read(place: &WorkspaceAt, to: &To) -> Result<Self, CommandError> {
         let shown = Shown::begin(to.quiet);
         let cache = cache::folder(&place.caching)?;
-        let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()) };
+        let beside =
+            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
         let workspace = workspace::read_beside(&place.root, beside)?;
         let (wiring, _) = workspace.link();
         let mut stage = place.stage.as_deref().map(|stage| audit::find_stage(&wiring, stage)).transpose()?;

@@ -18,7 +18,7 @@ use time::OffsetDateTime;
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.to.quiet);
     let cache = cache::folder(&options.looking.caching)?;
-    let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()) };
+    let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
     let workspace = workspace::read_beside(root, beside)?;
     let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
     output::keep_inputs(&options.writing.to, root, paths)?;

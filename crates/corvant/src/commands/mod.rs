@@ -23,7 +23,10 @@ use std::process::ExitCode;
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
     threads::begin(arguments.threads)?;
     let status = match arguments.command {
-        Command::Audit { root, explain_readers: true, reader, options } => {
+        Command::Audit { root, explain_readers: true, tree: true, options, .. } => {
+            explain::tree(&root, &options)?
+        }
+        Command::Audit { root, explain_readers: true, reader, options, .. } => {
             explain::run(&root, reader.as_deref(), &options)?
         }
         Command::Audit { root, options, .. } => audit::run(&root, &options)?,
