@@ -47,5 +47,5 @@ fn the_demo_on_disk_is_the_demo() {
     assert_eq!(on_disk.stdout, run(&["demo", "--format", "json"], folder.path()).stdout);
     let again = run(&["demo", "--write", "velmora"], folder.path());
     assert_eq!(again.status, 2, "{again:#?}");
-    assert!(fs::read_dir(folder.path().join("velmora/modules")).unwrap().count() == 10);
+    assert!(fs::read_dir(folder.path().join("velmora/modules")).unwrap().count() == 11);
 }

@@ -109,6 +109,14 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         tree.scalar(NodeKind::Text, Span::at(at.start as usize), text);
     }
 
+    /// What is so is written; what is not so is not.
+    fn flag(tree: &mut Tree<'_>, key: &str, is: bool, at: Span) {
+        if is {
+            Self::key(tree, key, at);
+            tree.scalar(NodeKind::Boolean, Span::at(at.start as usize), "true");
+        }
+    }
+
     /// Functions and methods, with their names and needs.
     fn functions(&mut self, tree: &mut Tree<'_>, needs: &[&CodeNeeds]) {
         Self::key(tree, "functions", Span::at(0));
@@ -245,12 +253,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         self.names(tree, find.around.declaration, at);
         self.chain(tree, find, at);
         staged.write(tree, at);
-        Self::key(tree, "@repeated", at);
-        tree.scalar(
-            NodeKind::Boolean,
-            Span::at(at.start as usize),
-            if find.around.is_repeated { "true" } else { "false" },
-        );
+        Self::flag(tree, "@repeated", find.around.is_repeated, at);
         for need in needs {
             let region = match &need.inside {
                 Some(hole) => find.matched.held(hole).and_then(|held| whole(held)),
@@ -273,6 +276,9 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
 
     /// What is called on an item: `{ name: [arguments] }`.
     fn chain(&mut self, tree: &mut Tree<'_>, find: &Find<'_>, at: Span) {
+        if find.around.chain.is_empty() {
+            return;
+        }
         Self::key(tree, "@chain", at);
         tree.open(NodeKind::Map, at);
         let root = find.matched.piece.root().root();
@@ -460,12 +466,7 @@ impl Staged {
                 Writer::text(tree, key, stage, at);
             }
         }
-        Writer::key(tree, "@maybe", at);
-        tree.scalar(
-            NodeKind::Boolean,
-            Span::at(at.start as usize),
-            if self.is_maybe { "true" } else { "false" },
-        );
+        Writer::flag(tree, "@maybe", self.is_maybe, at);
     }
 }
 

@@ -120,6 +120,10 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
             item.session.code.is_some() && !matches!(need.target, Target::Contract(_) | Target::All(_));
         need.by_type = item.session.is_code && !is_called;
         need.is_repeated = is_repeated;
+        if item.session.code.is_some() {
+            let is_new = item.session.needed_at.insert(need.span.start);
+            item.session.needed_again += usize::from(!is_new);
+        }
         item.session.facts.parts.needs.push(how.of(need));
     }
 }

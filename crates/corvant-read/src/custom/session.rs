@@ -39,6 +39,10 @@ pub(crate) struct Session<'tree> {
     pub(crate) computed: Vec<Span>,
     /// What providers register, as takes of services say.
     pub(crate) registered: Vec<Registered>,
+    /// Where in code the targets of needs stand that were taken so far.
+    pub(crate) needed_at: HashSet<u32>,
+    /// How many needs were taken where one was before.
+    pub(crate) needed_again: usize,
     /// Why nothing was looked for in code.
     pub(crate) doubt: Option<String>,
     /// What belongs to the module that is read for.
@@ -98,6 +102,8 @@ impl<'tree> Session<'tree> {
             code: None,
             computed: Vec::new(),
             registered: Vec::new(),
+            needed_at: HashSet::default(),
+            needed_again: 0,
             doubt: None,
             facts: Facts::default(),
             module: None,

@@ -483,8 +483,11 @@ fn look_up(mut item: Item<'_, '_>, expressions: &[Expression], said: &[Said<'_>]
         let path = item.session.path.to_owned();
         item.session.nowhere(item.at, path).named(item.session)
     });
+    let again = item.session.needed_again;
     let needs = needs_of(item.session, id, said, expressions, |take| &take.needs);
-    if needs.is_empty() {
+    // What a take before it took as a need is none besides.
+    if item.session.needed_again - again == needs.len() {
+        item.session.facts.parts.needs.truncate(needs.range().start);
         return;
     }
     for need in &mut item.session.facts.parts.needs[needs.range()] {

@@ -214,4 +214,34 @@ pub(crate) const FAULTS: &[Fault] = &[
         faulty: "@Part(\"lifts.counting\")\npublic class Counter {}",
         found: ("unscanned-mark", "velmora.lifts.tools.Counter"),
     },
+    Fault {
+        file: "crossings/src/Crossings.cs",
+        corrected: "            network.Bring<IWarning, Lights>();\n",
+        faulty: "            network.Bring<IWarning, Lights>();\n            network.Bring<IWarning, Bells>();\n",
+        found: ("ambiguous-implementation", "Velmora.Crossings.IWarning"),
+    },
+    Fault {
+        file: "crossings/src/Crossings.cs",
+        corrected: "network.Call(\"signals.clock\");",
+        faulty: "network.Call(\"signals.clock\");\n            network.Call(\"crossings.plan\");\n            network.Bring<Plan>();",
+        found: ("needed-too-early", "crossings.provider > crossings.plan"),
+    },
+    Fault {
+        file: "crossings/src/Crossings.cs",
+        corrected: "            warning.Warn();\n",
+        faulty: "            warning.Warn();\n            network.Call(\"signals.detector\");\n",
+        found: ("hidden-need", "crossings.barrier"),
+    },
+    Fault {
+        file: "crossings/src/Requests.cs",
+        corrected: "var points = network.Call(\"signals.points\");",
+        faulty: "var points = network.Call(\"signals.pionts\");",
+        found: ("lookup-of-missing", "signals.pionts"),
+    },
+    Fault {
+        file: "crossings/src/Requests.cs",
+        corrected: "                points.Look(crossing);\n",
+        faulty: "                points.Look(crossing);\n                network.Call(\"signals.routes\");\n",
+        found: ("repeated-lookup", "Velmora.Crossings.Requests > signals.routes"),
+    },
 ];

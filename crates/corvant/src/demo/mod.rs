@@ -17,6 +17,8 @@ macro_rules! files {
 const MANIFESTS: &[(&str, &str)] = files![
     "crew/crew.wiring.yaml"
     "crew/import.wiring.yaml"
+    "crossings/src/Crossings.cs"
+    "crossings/src/Requests.cs"
     "depot/depot.wiring.yaml"
     "incidents/drill.wiring.toml"
     "incidents/incidents.wiring.yaml"

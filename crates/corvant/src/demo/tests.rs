@@ -46,6 +46,6 @@ fn all_faults_together_are_found_and_nothing_else() {
 fn the_network_is_large_enough_to_be_real() {
     let files = files(true);
     let wiring = corvant_testing::wiring(files.iter().map(|(path, text)| (*path, text.as_str())));
-    assert_eq!(wiring.modules.len(), 9);
+    assert_eq!(wiring.modules.len(), 10);
     assert!(wiring.facts.services.len() >= 60, "{}", wiring.facts.services.len());
 }

@@ -90,7 +90,8 @@ fn unordered(view: &WholeStageView<'_>, number: usize, provider: &Provider, sink
     let facts = &view.wiring().facts;
     let Some(registers) = provider.registers else { return };
     let registers = registers.of(&facts.parts);
-    for edge in view.graph().needs(view.graph().provider(ProviderIndex::new(number))) {
+    let own = view.graph().provider(ProviderIndex::new(number));
+    for edge in view.graph().needs(own) {
         let is_of_phase = edge.need().is_some_and(|need| provider.register.range().contains(&need.index()));
         let Some(need) = view.need(*edge).filter(|need| is_of_phase && !need.lazy) else { continue };
         // What comes before is counted where the order is known.
@@ -107,7 +108,8 @@ fn unordered(view: &WholeStageView<'_>, number: usize, provider: &Provider, sink
         let finding = Finding::new(&RULE.text, format!("{id} > {service}"), message)
             .at(need.source, need.span, format!("used here by {id}"))
             .at(provider.source, registered.span, "registered here, later")
-            .advice(format!("register {service} before it is used, or use it in the start phase"));
+            .advice(format!("register {service} before it is used, or use it in the start phase"))
+            .failing([Origin { node: own, while_building: true }]);
         sink.report(finding);
     }
 }
