@@ -2,12 +2,15 @@
 
 use crate::bench::{audit_of, build, median, process};
 use clap::ValueEnum;
+use rayon::prelude::*;
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
+use std::time::Instant;
 use std::{fs, io};
+use tree_sitter::Parser;
 
 /// Languages in which files are made.
-#[derive(Clone, Copy, Debug, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum Made {
     Java,
     Php,
@@ -34,6 +37,9 @@ pub(crate) fn run(
         }
         measure(&format!("{files} made files, {language:?}"), &root, &["--no-cache"], runs)?;
     }
+    for language in languages {
+        registering(files, *language, runs)?;
+    }
     if let Some(folder) = folder {
         let root = around(folder)?;
         measure(&folder.display().to_string(), &root, &["--no-cache"], runs)?;
@@ -47,6 +53,79 @@ pub(crate) fn run(
         measure(&format!("{}, kept", folder.display()), &root, &[&cache], runs)?;
     }
     Ok(())
+}
+
+/// How many files there are to one that registers, and how many registrations that holds.
+const REGISTERING: usize = 10;
+
+/// Audits so many made files, a tenth of which register the services of ten; beside that, what the parser alone takes for that tenth.
+fn registering(files: usize, language: Made, runs: usize) -> io::Result<()> {
+    let root = PathBuf::from(format!("target/corpora/{files}-{language:?}-registering").to_lowercase());
+    if !root.join("corvant.toml").exists() {
+        write(&root, files, language)?;
+        for number in (0..files).step_by(REGISTERING) {
+            let path = file_of(&root, number, language);
+            let text = fs::read_to_string(&path)? + &setup(number, files, language);
+            fs::write(path, text)?;
+        }
+        fs::write(root.join("corvant.toml"), registering_reader(language))?;
+    }
+    measure(&format!("{files} made files, {language:?}, a tenth registers"), &root, &["--no-cache"], runs)?;
+    let texts: Vec<String> = (0..files)
+        .step_by(REGISTERING)
+        .map(|number| fs::read_to_string(file_of(&root, number, language)))
+        .collect::<Result<_, _>>()?;
+    let times = (0..=runs).map(|_| {
+        let start = Instant::now();
+        texts.par_iter().for_each(|text| {
+            let mut parser = Parser::new();
+            let grammar = match language {
+                Made::Java => tree_sitter_java::LANGUAGE.into(),
+                Made::Php => tree_sitter_php::LANGUAGE_PHP.into(),
+            };
+            parser.set_language(&grammar).expect("the grammar is of this version");
+            assert!(parser.parse(text, None).is_some(), "a whole text");
+        });
+        start.elapsed().as_secs_f64() * 1e3
+    });
+    let time = median(times.skip(1));
+    println!("the parser alone on that tenth, on all threads: {time:.0} ms");
+    Ok(())
+}
+
+fn file_of(root: &Path, number: usize, language: Made) -> PathBuf {
+    let ending = if language == Made::Java { "java" } else { "php" };
+    root.join(format!("src/m{}/C{number}.{ending}", number / TOGETHER))
+}
+
+/// A class that registers ten services.
+fn setup(number: usize, files: usize, language: Made) -> String {
+    let mut text = match language {
+        Made::Java => "class Setup {\n    void fill(Stock stock) {\n".to_owned(),
+        Made::Php => "class Setup\n{\n    function fill($stock)\n    {\n".to_owned(),
+    };
+    for other in (number..files).take(REGISTERING) {
+        _ = match language {
+            Made::Java => writeln!(text, "        stock.keep(C{other}.class).answering(C{other}.class);"),
+            Made::Php => writeln!(text, "        $stock->keep(C{other}::class)->answering(C{other}::class);"),
+        };
+    }
+    text + "    }\n}\n"
+}
+
+fn registering_reader(language: Made) -> String {
+    let (ending, code) = match language {
+        Made::Java => ("java", "['stock.keep($TYPE.class).answering($AS.class)', 'stock.keep($TYPE.class)']"),
+        Made::Php => {
+            ("php", "['$stock->keep($TYPE::class)->answering($AS::class)', '$stock->keep($TYPE::class)']")
+        }
+    };
+    format!(
+        "[[reader]]\nname = 'stock'\nfiles = ['src/**/*.{ending}']\nsyntax = 'code'\nlanguage = '{ending}'\n\
+         module = {{ path = 'src/(?<module>[^/]+)/' }}\n[[reader.take]]\nwhat = 'service'\neach = {{ code = {code} }}\n\
+         id = {{ from = '$.TYPE', full = true }}\ntype = {{ from = '$.TYPE', full = true }}\n\
+         offers = {{ from = '$.AS', full = true }}\nwire = 'constructor'\n"
+    )
 }
 
 /// A workspace around a folder of code.

@@ -24,8 +24,8 @@ pub(super) struct Condition {
 }
 
 /// What stands around a piece.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Around {
+#[derive(Clone, Default)]
+pub(super) struct Around<'r> {
     /// The number of the innermost declaration that it stands in.
     pub(super) declaration: Option<usize>,
     /// From the inside out, up to the function that it stands in.
@@ -33,8 +33,11 @@ pub(super) struct Around {
     /// Whether it stands in a loop of its function.
     pub(super) is_repeated: bool,
     /// What is called on it, and on that: names and arguments.
-    pub(super) chain: Vec<(String, Vec<Range<usize>>)>,
+    pub(super) chain: Vec<(String, Vec<Piece<'r>>)>,
 }
+
+/// How many calls on something are looked at.
+const CHAINED: usize = 64;
 
 const TYPES: &[&str] = &[
     "class_declaration",
@@ -130,25 +133,107 @@ pub(super) fn declared(piece: &Piece<'_>, outer: Option<usize>) -> Option<Declar
     Some(Declaration { is_type, name, name_at: holder.range(), at: piece.range(), outer })
 }
 
-/// Works out what stands around the last of some pieces, each of which holds the next.
-pub(super) fn around(pieces: &[Piece<'_>], declaration: Option<usize>) -> Around {
-    let mut around = Around { declaration, chain: chain(pieces), ..Around::default() };
-    for (at, piece) in pieces.iter().enumerate().rev().skip(1) {
-        let inner = &pieces[at + 1];
-        let kind = piece.kind();
-        let kind = &*kind;
-        if TYPES.contains(&kind) || FUNCTIONS.contains(&kind) {
-            break;
+/// Pieces each of which holds the next, and what is known of them.
+#[derive(Default)]
+pub(super) struct Way<'r> {
+    pieces: Vec<Piece<'r>>,
+    /// By piece the declaration that it is, or stands in.
+    declared: Vec<Option<usize>>,
+    /// By piece under what it runs, as far as that was asked.
+    runs: Vec<Option<Runs>>,
+    /// Conditions, each with the one around it.
+    conditions: Vec<(Condition, Option<usize>)>,
+}
+
+/// Under what a piece runs.
+#[derive(Clone, Copy, Default)]
+struct Runs {
+    /// The number of the innermost condition.
+    condition: Option<usize>,
+    is_repeated: bool,
+}
+
+impl<'r> Way<'r> {
+    /// How many pieces hold one another.
+    pub(super) fn depth(&self) -> usize {
+        self.pieces.len()
+    }
+
+    /// Goes on to a piece; gives the declaration around it.
+    pub(super) fn step(&mut self, piece: &Piece<'r>) -> Option<usize> {
+        let at = piece.range();
+        let holds = |outer: &Piece<'r>| {
+            outer.range().end >= at.end && (outer.range().end > at.start || at.is_empty())
+        };
+        while self.pieces.last().is_some_and(|outer| !holds(outer)) {
+            self.pieces.pop();
+            self.declared.pop();
+            self.runs.pop();
         }
-        if LOOPS.contains(&kind) {
-            around.is_repeated |= !is_looped_over(piece, inner);
-        } else if FORKS.contains(&kind) {
-            around.conditions.extend(condition(piece, inner, &pieces[at + 1..]));
-        } else if BRANCHES.contains(&kind) && !is_first(piece, inner) {
-            around.conditions.push(Condition { text: String::new(), is_not: false });
+        let outer = self.declared.last().copied().flatten();
+        self.pieces.push(piece.clone());
+        self.declared.push(outer);
+        self.runs.push(None);
+        outer
+    }
+
+    /// Says that the last piece is a declaration.
+    pub(super) fn declare(&mut self, number: usize) {
+        if let Some(last) = self.declared.last_mut() {
+            *last = Some(number);
         }
     }
-    around
+
+    /// What stands around the last piece; `declaration` is the one around it.
+    pub(super) fn around(&mut self, declaration: Option<usize>) -> Around<'r> {
+        let runs = self.runs();
+        let mut conditions = Vec::new();
+        let mut at = runs.condition;
+        while let Some(number) = at {
+            let (condition, outer) = &self.conditions[number];
+            conditions.push(condition.clone());
+            at = *outer;
+        }
+        Around { declaration, conditions, is_repeated: runs.is_repeated, chain: chain(&self.pieces) }
+    }
+
+    /// Under what the last piece runs: what is known of those that hold it is not worked out again.
+    fn runs(&mut self) -> Runs {
+        let known = self.runs.iter().rposition(Option::is_some);
+        let first = known.map_or(0, |known| known + 1);
+        for at in first..self.pieces.len() {
+            let runs = match at.checked_sub(1) {
+                None => Runs::default(),
+                Some(outer) => self.runs_in(outer, at),
+            };
+            self.runs[at] = Some(runs);
+        }
+        self.runs.last().copied().flatten().unwrap_or_default()
+    }
+
+    fn runs_in(&mut self, outer: usize, at: usize) -> Runs {
+        let mut runs = self.runs[outer].unwrap_or_default();
+        let (piece, inner) = (&self.pieces[outer], &self.pieces[at]);
+        let kind = piece.kind();
+        let kind = &*kind;
+        let condition = if TYPES.contains(&kind) || FUNCTIONS.contains(&kind) {
+            return Runs::default();
+        } else if LOOPS.contains(&kind) {
+            runs.is_repeated |= !is_looped_over(piece, inner);
+            None
+        } else if FORKS.contains(&kind) {
+            condition(piece, inner)
+        } else if BRANCHES.contains(&kind) && !is_first(piece, inner) {
+            Some(Condition { text: String::new(), is_not: false })
+        } else {
+            None
+        };
+        if let Some(condition) = condition {
+            self.conditions.push((condition, runs.condition));
+            runs.condition = Some(self.conditions.len() - 1);
+        }
+        runs
+    }
 }
 
 fn is_first(piece: &Piece<'_>, inner: &Piece<'_>) -> bool {
@@ -171,7 +256,7 @@ fn is_first_named(of: &Piece<'_>, inner: &Piece<'_>) -> bool {
 }
 
 /// The condition of a fork for what stands in it; `None`: it stands in the condition itself.
-fn condition(fork: &Piece<'_>, inner: &Piece<'_>, inside: &[Piece<'_>]) -> Option<Condition> {
+fn condition(fork: &Piece<'_>, inner: &Piece<'_>) -> Option<Condition> {
     let kind = fork.kind();
     // `a if c else b` has its condition between the branches.
     let is_python = kind == "conditional_expression" && fork.field("condition").is_none();
@@ -186,7 +271,7 @@ fn condition(fork: &Piece<'_>, inner: &Piece<'_>, inside: &[Piece<'_>]) -> Optio
         return None;
     }
     let is_alternative = fork.field_children("alternative").any(|other| other.range() == inner.range())
-        || inside.iter().take(1).any(|piece| OTHERWISE.contains(&&*piece.kind()))
+        || OTHERWISE.contains(&&*inner.kind())
         || is_python && inner.range().start > condition.range().end
         || fork.kind() == "if_expression" && is_behind_else(fork, inner);
     // Of a chain of conditions each stands in the other branch of that before.
@@ -244,10 +329,10 @@ fn is_one(text: &str) -> bool {
 }
 
 /// What is called on the last of some pieces, and on the result of that.
-fn chain(pieces: &[Piece<'_>]) -> Vec<(String, Vec<Range<usize>>)> {
+fn chain<'r>(pieces: &[Piece<'r>]) -> Vec<(String, Vec<Piece<'r>>)> {
     let mut chain = Vec::new();
     let mut at = pieces.len() - 1;
-    loop {
+    while chain.len() < CHAINED {
         let Some(outer) = at.checked_sub(1) else { break };
         let parent = &pieces[outer];
         if !is_first(parent, &pieces[at]) {
@@ -278,13 +363,13 @@ fn chain(pieces: &[Piece<'_>]) -> Vec<(String, Vec<Range<usize>>)> {
     chain
 }
 
-/// Where the arguments of a call stand.
-fn arguments(call: &Piece<'_>) -> Vec<Range<usize>> {
+/// The arguments of a call.
+fn arguments<'r>(call: &Piece<'r>) -> Vec<Piece<'r>> {
     let is_list =
         |child: &Piece<'_>| matches!(&*child.kind(), "arguments" | "argument_list" | "value_arguments");
     let list = call.children().find(is_list);
-    let named = list.into_iter().flat_map(|list| {
-        list.children().filter(|child| child.is_named()).map(|child| child.range()).collect::<Vec<_>>()
-    });
+    let named = list
+        .into_iter()
+        .flat_map(|list| list.children().filter(|child| child.is_named()).collect::<Vec<_>>());
     named.collect()
 }

@@ -3,6 +3,7 @@
 use super::around::{self, Condition, Declaration};
 use super::asked::{Asked, AskedItems, CodeNeeds, CodePlace, Role, When};
 use super::grammar::{Grammar, Piece};
+use super::nested::Nested;
 use super::pattern::Held;
 use super::survey::{Find, Survey, survey};
 use super::value::{Values, span};
@@ -11,7 +12,7 @@ use crate::types::outline::TypeOutline;
 use crate::types::tree::{self, Members};
 use crate::types::{self, CodeFile, Language, Maker, Resolver, TypePlace};
 use corvant_core::source::Span;
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 use std::ops::Range;
 
 /// When what stands in a place happens, as far as that is not the order in which it is written: where it is called from, and then
@@ -44,16 +45,19 @@ pub(crate) fn of<'text>(
     let grammar = Grammar::of_file(&file.path, file.language).filter(|grammar| grammar.is_built_in());
     let is_wanted = asked.may_match(text);
     let parsed = grammar.filter(|_| is_wanted).map(|grammar| (grammar, grammar.parse(text, file.language)));
+    let nothing = |doubt: Option<String>| {
+        let survey = Survey::default();
+        CodeTree { doubt, ..Writer::new(file, maker, &survey).write(text, members, asked) }
+    };
     match parsed {
         Some((grammar, Ok(parsed))) => {
             let survey = survey(&parsed, grammar, asked, text);
-            let doubt = survey.is_cut.then(|| "there is more in it than is looked at".to_owned());
-            CodeTree { doubt, ..Writer::new(file, maker, &survey).write(text, members, asked) }
+            if survey.is_cut {
+                return nothing(Some("there is more in it than is looked at".to_owned()));
+            }
+            Writer::new(file, maker, &survey).write(text, members, asked)
         }
-        parsed => {
-            let doubt = parsed.and_then(|(_, parsed)| parsed.err());
-            CodeTree { doubt, ..Writer::new(file, maker, &Survey::default()).write(text, members, asked) }
-        }
+        parsed => nothing(parsed.and_then(|(_, parsed)| parsed.err())),
     }
 }
 
@@ -64,6 +68,13 @@ struct Writer<'a, 'r, 's> {
     values: Values<'a>,
     /// What stands for the type where there is none.
     outside: TypeOutline,
+    /// By where its name stands each type and each declaration.
+    types: HashMap<usize, &'a TypeOutline>,
+    declared: HashMap<usize, usize>,
+    /// Functions by their names and what is around them.
+    functions: HashMap<(&'s str, Option<usize>), usize>,
+    /// By take that says something of conditions in forms of the house, where those stand.
+    conditions: HashMap<Role, Nested>,
     order: Order,
 }
 
@@ -72,7 +83,18 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let scope = file.outline.scopes.first().cloned().unwrap_or_default();
         let values = Values { language: file.language, resolver: maker.resolver, computed: Vec::new() };
         let outside = TypeOutline { name: scope.clone(), scope, ..TypeOutline::default() };
-        Self { file, maker, survey, values, outside, order: Order::default() }
+        let types = file.outline.types.iter().map(|one| (one.at.start, one)).collect();
+        let all = || survey.declarations.iter().enumerate();
+        let declared = all().map(|(number, one)| (one.name_at.start, number)).collect();
+        let mut functions = HashMap::default();
+        for (number, one) in all().filter(|(_, one)| !one.is_type) {
+            functions.entry((one.name.as_str(), one.outer)).or_insert(number);
+        }
+        let conditions = survey.finds.iter().filter(|(role, _)| matches!(role, Role::Condition(_)));
+        let conditions =
+            conditions.map(|(&role, finds)| (role, Nested::new(finds.iter().map(Find::at)))).collect();
+        let order = Order::default();
+        Self { file, maker, survey, values, outside, types, declared, functions, conditions, order }
     }
 
     fn write<'text>(mut self, text: &'text str, members: Members, asked: &Asked<'_>) -> CodeTree<'text> {
@@ -84,11 +106,14 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
             .filter(|take| take.items.is_none())
             .flat_map(|take| take.needs.iter().copied())
             .collect();
-        let (file, maker) = (self.file, self.maker);
-        tree = tree::write(tree, file, maker, members, &mut |tree, at| {
-            self.needs_of(tree, at, &of_declarations)
-        });
-        self.functions(&mut tree, &of_declarations);
+        // What only patterns match needs no types beside it.
+        if asked.takes.iter().any(|take| take.items.is_none()) {
+            let (file, maker) = (self.file, self.maker);
+            tree = tree::write(tree, file, maker, members, &mut |tree, at| {
+                self.needs_of(tree, at, &of_declarations);
+            });
+            self.functions(&mut tree, &of_declarations);
+        }
         for take in &asked.takes {
             self.items(&mut tree, take);
         }
@@ -97,7 +122,9 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let functions =
             self.survey.declarations.iter().filter(|one| !one.is_type).map(|one| to_span(&one.at)).collect();
         let computed = self.values.computed.into_iter().collect();
-        CodeTree { tree, computed, order: self.order, blind, functions, doubt: None }
+        let mut order = self.order;
+        order.sort_by_key(|(at, _)| at.start);
+        CodeTree { tree, computed, order, blind, functions, doubt: None }
     }
 
     fn key(tree: &mut Tree<'_>, key: &str, at: Span) {
@@ -172,8 +199,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     /// The type around a declaration.
     fn place(&self, declaration: Option<usize>) -> TypePlace<'_> {
         let of = self.outward(declaration).find(|one| one.is_type);
-        let declared =
-            of.and_then(|of| self.file.outline.types.iter().find(|one| one.at.start == of.name_at.start));
+        let declared = of.and_then(|of| self.types.get(&of.name_at.start).copied());
         TypePlace { file: self.file, inside: declared.unwrap_or(&self.outside) }
     }
 
@@ -193,11 +219,12 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         }
         // Another function of the same type, which that calls.
         let own = self.function(declaration)?;
-        let all = &self.survey.declarations;
-        let caller = all.iter().find(|one| !one.is_type && one.name == *method && one.outer == own.outer)?;
-        let inside = |at: &Range<usize>| caller.at.start <= at.start && at.end <= caller.at.end;
-        let call = self.survey.calls.iter().find(|(name, at)| *name == own.name && inside(at))?;
-        Some((call.1.start as u32, start))
+        let caller = *self.functions.get(&(method.as_str(), own.outer))?;
+        let caller = &self.survey.declarations[caller];
+        let calls = self.survey.calls.get(&own.name)?;
+        let first = calls.partition_point(|call| call.start < caller.at.start);
+        let call = calls.get(first).filter(|call| call.end <= caller.at.end)?;
+        Some((call.start as u32, start))
     }
 
     /// Whether the type around is one of another.
@@ -265,12 +292,9 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     }
 
     fn value(&mut self, tree: &mut Tree<'_>, piece: &Piece<'_>, declaration: Option<usize>) {
-        let place = {
-            let of = self.outward(declaration).find(|one| one.is_type);
-            let types = &self.file.outline.types;
-            of.and_then(|of| types.iter().find(|one| one.at.start == of.name_at.start))
-        };
-        let place = TypePlace { file: self.file, inside: place.unwrap_or(&self.outside) };
+        let of = self.outward(declaration).find(|one| one.is_type);
+        let inside = of.and_then(|of| self.types.get(&of.name_at.start).copied());
+        let place = TypePlace { file: self.file, inside: inside.unwrap_or(&self.outside) };
         self.values.write(tree, piece, place);
     }
 
@@ -281,7 +305,6 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         }
         Self::key(tree, "@chain", at);
         tree.open(NodeKind::Map, at);
-        let root = find.matched.piece.root().root();
         let mut known: HashSet<&str> = HashSet::default();
         for (name, arguments) in &find.around.chain {
             // Of what is called twice the first counts.
@@ -291,10 +314,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
             Self::key(tree, name, at);
             tree.open(NodeKind::List, at);
             for argument in arguments {
-                let inner = root.get_inner_node().descendant_for_byte_range(argument.start, argument.end);
-                if let Some(inner) = inner {
-                    self.value(tree, &find.matched.piece.root().adopt(inner), find.around.declaration);
-                }
+                self.value(tree, argument, find.around.declaration);
             }
             tree.close(at.start);
         }
@@ -304,7 +324,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     /// The needs in a type or function, by where its name stands.
     fn needs_of(&mut self, tree: &mut Tree<'_>, name_at: &Range<usize>, needs: &[&CodeNeeds]) {
         let survey = self.survey;
-        let of = survey.declarations.iter().find(|one| one.name_at.start == name_at.start);
+        let of = self.declared.get(&name_at.start).map(|&number| &survey.declarations[number]);
         for need in needs {
             self.needs(tree, need, of.map(|of| &of.at), None, to_span(name_at));
         }
@@ -352,22 +372,22 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let mut conditions = find.around.conditions.clone();
         let role = Role::Condition(std::ptr::from_ref(when) as usize);
         let at = find.at();
-        for other in self.survey.finds.get(&role).into_iter().flatten() {
-            let (outer, held) = (other.at(), other.matched.held("COND").and_then(whole));
-            let is_around = outer.start <= at.start && at.end <= outer.end && outer != at;
-            let Some(held) = held.filter(|held| is_around && !(held.start <= at.start && at.end <= held.end))
-            else {
-                continue;
-            };
+        let around = self.conditions.get(&role).into_iter().flat_map(|conditions| conditions.around(&at));
+        let mut own_forms = Vec::new();
+        for other in around.map(|number| &self.finds(role)[number]) {
+            let held = other.matched.held("COND").and_then(whole);
+            let is_in_it = |held: &Range<usize>| held.start <= at.start && at.end <= held.end;
+            let Some(held) = held.filter(|held| other.at() != at && !is_in_it(held)) else { continue };
             let root = other.matched.piece.root().root();
             let inner = root.get_inner_node().descendant_for_byte_range(held.start, held.end);
             let written = inner.map(|inner| other.matched.piece.root().adopt(inner).text().into_owned());
             let (text, is_not) = around::plain(&written.unwrap_or_default());
-            let own = Condition { text, is_not };
-            if !conditions.contains(&own) && !conditions.iter().any(|known| known.text == own.text) {
-                conditions.insert(0, own);
+            // A form of the language is known already.
+            if !conditions.iter().any(|known| known.text == text) {
+                own_forms.push(Condition { text, is_not });
             }
         }
+        conditions.splice(0..0, own_forms);
         Staged::of(&conditions, when)
     }
 
@@ -378,12 +398,9 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
 
     /// What a reader says is not seen, where it was not taken.
     fn blind(&self, asked: &Asked<'_>) -> Vec<Span> {
-        let taken: Vec<Range<usize>> = asked
-            .patterns()
-            .filter(|(role, _)| matches!(role, Role::Items(_)))
-            .flat_map(|(role, _)| self.finds(role).iter().map(Find::at))
-            .collect();
-        let is_taken = |at: &Range<usize>| taken.iter().any(|one| one.start <= at.start && at.end <= one.end);
+        let roles = asked.patterns().map(|(role, _)| role).filter(|role| matches!(role, Role::Items(_)));
+        let taken = Nested::new(roles.flat_map(|role| self.finds(role).iter().map(Find::at)));
+        let is_taken = |at: &Range<usize>| taken.around(at).next().is_some();
         let blind = self.finds(Role::Blind).iter().map(Find::at).filter(|at| !is_taken(at));
         blind.map(|at| to_span(&at)).collect()
     }

@@ -8,6 +8,7 @@ mod around;
 mod asked;
 mod grammar;
 mod items;
+mod nested;
 mod pattern;
 mod survey;
 #[cfg(test)]
@@ -18,4 +19,5 @@ pub(crate) use around::plain as plain_condition;
 pub(crate) use asked::{Asked, AskedItems, CodeItems, CodeNeeds, CodePlace, When};
 pub(crate) use grammar::Grammar;
 pub(crate) use items::{CodeTree, Order, full_name, is_called, of, words};
+pub(crate) use nested::Nested;
 pub(crate) use pattern::CodePattern;

@@ -94,7 +94,9 @@ fn in_a_context(piece: &str, grammar: Grammar) -> Option<Pattern> {
         let root = parsed.root();
         let inner = root.get_inner_node().descendant_for_byte_range(start, end)?;
         let is_whole = inner.start_byte() == start && inner.end_byte() == end;
-        (is_whole && !inner.has_error()).then(|| Pattern::from(parsed.adopt(inner)))
+        // The root holds several pieces, or it would not be the innermost.
+        (is_whole && !inner.has_error() && inner.parent().is_some())
+            .then(|| Pattern::from(parsed.adopt(inner)))
     })
 }
 

@@ -1,6 +1,6 @@
 //! One walk over a file: what it declares, and all that patterns match, with what stands around it.
 
-use super::around::{self, Around, Declaration};
+use super::around::{self, Around, Declaration, Way};
 use super::asked::{Asked, Role};
 use super::grammar::{Grammar, Parsed, Piece};
 use super::pattern::{CodePattern, Held, Matched};
@@ -11,11 +11,13 @@ use std::ops::Range;
 
 /// Pieces that one file may have matched in all; more are not looked at.
 const LIMIT: usize = 200_000;
+/// How many pieces may stand in one another.
+const DEEPEST: usize = 4_000;
 
 /// What a pattern matched, and what stands around it.
 pub(super) struct Find<'r> {
     pub(super) matched: Matched<'r>,
-    pub(super) around: Around,
+    pub(super) around: Around<'r>,
 }
 
 impl Find<'_> {
@@ -31,7 +33,7 @@ pub(super) struct Survey<'r> {
     /// By what the patterns are for what they matched, in the order in which it stands.
     pub(super) finds: HashMap<Role, Vec<Find<'r>>>,
     /// By function the places where it is called by its bare name.
-    pub(super) calls: Vec<(String, Range<usize>)>,
+    pub(super) calls: HashMap<String, Vec<Range<usize>>>,
     /// Whether there was more than is looked at.
     pub(super) is_cut: bool,
 }
@@ -61,25 +63,20 @@ pub(super) fn survey<'r>(parsed: &'r Parsed, grammar: Grammar, asked: &Asked<'_>
     }
     let mut survey = Survey::default();
     let mut found = 0;
-    // Each holds the next; with the declaration that each stands in or is.
-    let mut pieces: Vec<Piece<'r>> = Vec::new();
-    let mut declared: Vec<Option<usize>> = Vec::new();
+    let mut way = Way::default();
     for piece in parsed.root().dfs() {
-        let at = piece.range();
-        while pieces.last().is_some_and(|outer| {
-            outer.range().end < at.end || outer.range().end <= at.start && !at.is_empty()
-        }) {
-            pieces.pop();
-            declared.pop();
+        let outer = way.step(&piece);
+        if way.depth() > DEEPEST {
+            survey.is_cut = true;
+            return survey;
         }
-        let outer = declared.last().copied().flatten();
-        pieces.push(piece.clone());
-        let own = around::declared(&piece, outer).map(|declaration| {
+        if let Some(declaration) = around::declared(&piece, outer) {
+            way.declare(survey.declarations.len());
             survey.declarations.push(declaration);
-            survey.declarations.len() - 1
-        });
-        declared.push(own.or(outer));
-        survey.calls.extend(call(&piece));
+        }
+        if let Some((name, at)) = call(&piece) {
+            survey.calls.entry(name).or_default().push(at);
+        }
         let wanted = by_kind.get(&piece.kind_id()).into_iter().flatten().chain(&of_any_kind);
         for wanted in wanted {
             let Some(matched) = matched(&piece, *wanted, grammar) else { continue };
@@ -88,7 +85,7 @@ pub(super) fn survey<'r>(parsed: &'r Parsed, grammar: Grammar, asked: &Asked<'_>
                 survey.is_cut = true;
                 return survey;
             }
-            let around = around::around(&pieces, outer);
+            let around = way.around(outer);
             survey.finds.entry(wanted.role).or_default().push(Find { matched, around });
         }
     }
@@ -127,12 +124,16 @@ fn keep_outermost(finds: &mut Vec<Find<'_>>) {
     // Outer pieces come first, and of those that match one piece the first pattern.
     finds.sort_by_key(|find| (find.at().start, std::cmp::Reverse(find.at().end), find.matched.pattern));
     let mut kept: Vec<Find<'_>> = Vec::new();
-    // What may hold the next, by number.
+    // Those that hold the next, by number, the innermost last.
     let mut open: Vec<usize> = Vec::new();
     for find in std::mem::take(finds) {
         let at = find.at();
-        open.retain(|&outer| kept[outer].at().end >= at.end && kept[outer].at().end > at.start);
-        let is_part = open.iter().any(|&outer| {
+        let holds = |outer: &usize| kept[*outer].at().end >= at.end && kept[*outer].at().end > at.start;
+        while open.last().is_some_and(|outer| !holds(outer)) {
+            open.pop();
+        }
+        // What holds the innermost of them has it in a hole.
+        let is_part = open.last().is_some_and(|&outer| {
             let mut holes = kept[outer].matched.holes.iter().flat_map(|(_, held)| held.pieces());
             !holes.any(|hole| hole.range().start <= at.start && at.end <= hole.range().end)
         });

@@ -9,6 +9,9 @@ use corvant_core::source::Span;
 /// How deep lists and maps in code are followed.
 const DEEPEST: usize = 64;
 
+/// Longer pieces of code, in bytes, are no names.
+const LONGEST: usize = 4 << 10;
+
 /// What writing values has at hand.
 pub(super) struct Values<'a> {
     pub(super) language: Language,
@@ -62,6 +65,11 @@ impl Values<'_> {
 
     fn scalar(&mut self, tree: &mut Tree<'_>, piece: &Piece<'_>, place: TypePlace<'_>) {
         let written = piece.text();
+        if written.len() > LONGEST {
+            let node = tree.scalar(NodeKind::Text, span(piece), &written);
+            self.computed.push(node);
+            return;
+        }
         let literal = types::literal_of(&written, self.language);
         match literal.map(|literal| literal.value) {
             Some(Value::Number(text)) => _ = tree.scalar(NodeKind::Number, span(piece), &text),

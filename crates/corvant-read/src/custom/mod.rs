@@ -16,7 +16,7 @@ mod session;
 mod tagging;
 mod take;
 
-use crate::code::{self, Asked, CodePattern, CodeTree};
+use crate::code::{self, Asked, CodePattern, CodeTree, Nested};
 use crate::standards::Files;
 use crate::syntax::{NodeId, SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use crate::types::tree::Members;
@@ -329,10 +329,19 @@ impl CustomReader {
             .map(NodeId::new)
             .filter(|node| session.taken[node.index()] && tree.is_plain(*node));
         let taken: HashSet<u32> = taken.map(|node| tree.span(node).start).collect();
+        let range = |at: &Span| at.start as usize..at.end as usize;
+        let functions = Nested::new(code.functions.iter().map(range));
+        // Of many places in one function the words are told once.
+        let mut told: HashSet<usize> = HashSet::default();
         for at in places {
-            let holds = |outer: &&Span| outer.start <= at.start && at.end <= outer.end;
-            let around = code.functions.iter().filter(holds).max_by_key(|outer| outer.end - outer.start);
-            let words = code::words(tree.source(), *around.unwrap_or(&at), &taken, code.file.language);
+            let around = functions.around(&range(&at)).last();
+            let within = around.map_or(at, |around| code.functions[around]);
+            let is_told = around.is_some_and(|around| !told.insert(around));
+            let words = if is_told {
+                Vec::new()
+            } else {
+                code::words(tree.source(), within, &taken, code.file.language)
+            };
             let words = words.into_iter().map(|word| Named { name: interner.intern(&word), span: at });
             let start = session.facts.parts.named.len();
             session.facts.parts.named.extend(words);

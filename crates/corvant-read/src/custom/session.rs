@@ -372,7 +372,10 @@ impl Session<'_> {
 
 impl CodeSide<'_> {
     fn order_at(&self, at: u32) -> Option<(u32, u32)> {
-        self.order.iter().find(|(item, _)| item.start <= at && at < item.end).map(|(_, order)| *order)
+        // They are in the order in which they begin.
+        let before = self.order.partition_point(|(item, _)| item.start <= at);
+        let last = before.checked_sub(1).map(|last| self.order[last])?;
+        (at < last.0.end).then_some(last.1)
     }
 }
 

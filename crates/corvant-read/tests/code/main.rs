@@ -3,4 +3,5 @@
 mod conditions;
 mod data;
 mod forms;
+mod mistakes;
 mod said;

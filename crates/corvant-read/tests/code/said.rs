@@ -37,10 +37,15 @@ pub(crate) fn said_of(language: &str, takes: &str, files: &[(&str, &str)]) -> Ve
     lines
 }
 
-fn workspace_of(language: &str, takes: &str, files: &[(&str, &str)]) -> Workspace {
-    let reader = format!(
+/// A workspace file with a reader of code that takes so.
+pub(crate) fn reader(language: &str, takes: &str) -> String {
+    format!(
         "[[reader]]\nname = \"house\"\nfiles = [\"depot/**\"]\nsyntax = \"code\"\nlanguage = \"{language}\"\nmodule = \"depot\"\n{takes}"
-    );
+    )
+}
+
+fn workspace_of(language: &str, takes: &str, files: &[(&str, &str)]) -> Workspace {
+    let reader = reader(language, takes);
     let texts = std::iter::once(("corvant.toml", reader.as_str())).chain(files.iter().copied());
     let workspace = workspace::from_texts(texts).expect("a workspace file that can be read");
     for trouble in workspace.manifests.iter().flat_map(|manifest| &manifest.facts.troubles) {
