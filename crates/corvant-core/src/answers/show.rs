@@ -902,7 +902,15 @@ impl Writer<'_, '_> {
             self.own(Section::Choices, said, choice.source, choice.service.span);
         }
         let contest = self.contest(name);
-        for &service in &contest.candidates {
+        // What gives way to others is no candidate, and may be what somebody looks for.
+        let gives_way = |(index, service): &(ServiceIndex, &Service)| {
+            service.gives_way()
+                && !contest.candidates.contains(index)
+                && view.resolution.ids.is_built(*index)
+                && service.offers.of(&facts.parts).iter().any(|offer| offer.name == name)
+        };
+        let giving_way = view.wiring.services().filter(gives_way).map(|(index, _)| index);
+        for service in contest.candidates.iter().copied().chain(giving_way) {
             let definition = view.wiring.service(service);
             let said = self.offer(definition.id.name, definition, &contest);
             self.add(Section::OfferedBy, said, view.place(Graph::service(service)));

@@ -296,7 +296,8 @@ fn roots<'l>(
         }
     }
     let built = misplaced.iter().filter(|&&service| resolution.ids.is_built(service));
-    roots.extend(built.map(|&service| Graph::service(service)));
+    // What is handed out for it is what whoever it is meant for would get.
+    roots.extend(built.flat_map(|&service| [service, resolution.ids.stand_in(service)].map(Graph::service)));
     roots.extend(unsettled(context));
     for name in context.doubts.mentioned() {
         roots.extend(id(name).into_iter().chain(graph.tag(name)));

@@ -322,6 +322,8 @@ impl Unmatched {
 
 fn subject(tree: &Tree<'_>, steps: &[ParentStep]) -> String {
     let step = |step: &ParentStep| match step.key {
+        // What patterns match stands under a key that is nobody's business.
+        Some(key) if tree.text(key).starts_with('#') => "code".to_owned(),
         Some(key) => tree.text(key).to_owned(),
         None => step.number.to_string(),
     };

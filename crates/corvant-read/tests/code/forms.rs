@@ -763,3 +763,151 @@ fn look_ups(#[case] language: &str, #[case] named: &str, #[case] typed: &str, #[
     let unseen: Vec<&String> = found.iter().filter(|line| line.starts_with("unseen")).collect();
     assert!(matches!(unseen.as_slice(), [one] if one.contains("name")), "{unseen:?}");
 }
+
+/// A class or function that stands for a service by name is another name of it; each use of it is a look-up by who uses it. What only
+/// looks like one is none.
+const ACCESSORS: &str = r#"
+[[reader.take]]
+what = "service"
+each = { code = DECLARED }
+id = "$.NAME"
+alias-of = "$.ID"
+[[reader.take]]
+what = "lookup"
+each = { code = USED }
+id = { any = ["$['@class']", "$['@method']"] }
+[[reader.take.need]]
+service = { from = "$.NAME", match = '^The\w+$' }
+"#;
+
+#[rstest]
+#[case::java(
+    "java",
+    "'class $NAME extends Stand { static final String FOR = $ID; }'",
+    "'$NAME.now()'",
+    "class TheMeter extends Stand { static final String FOR = \"meter\"; }
+     class Other { static final String FOR = \"none\"; }
+     class Board { void show() { TheMeter.now().read(); clock.now(); TheMeter.later(); } }"
+)]
+#[case::kotlin(
+    "kotlin",
+    "'object $NAME : Stand($ID)'",
+    "'$NAME.now()'",
+    "object TheMeter : Stand(\"meter\")
+     object Other : Thing(\"none\")
+     class Board { fun show() { TheMeter.now().read(); clock.now(); TheMeter.later() } }"
+)]
+#[case::csharp(
+    "csharp",
+    "'class $NAME : Stand { const string For = $ID; }'",
+    "'$NAME.now()'",
+    "class TheMeter : Stand { const string For = \"meter\"; }
+     class Other { const string For = \"none\"; }
+     class Board { void show() { TheMeter.now().read(); clock.now(); TheMeter.later(); } }"
+)]
+#[case::php(
+    "php",
+    "'class $NAME extends Stand { const FOR = $ID; }'",
+    "'$NAME::now()'",
+    "<?php class TheMeter extends Stand { const FOR = 'meter'; }
+     class Other { const FOR = 'none'; }
+     class Board { function show() { TheMeter::now()->read(); Clock::now(); TheMeter::later(); } }"
+)]
+#[case::typescript(
+    "typescript",
+    "'const $NAME = standFor($ID)'",
+    "'$NAME.now()'",
+    "export const TheMeter = standFor('meter');
+     const other = thing('none');
+     class Board { show() { TheMeter.now().read(); clock.now(); TheMeter.later(); } }"
+)]
+#[case::python(
+    "python",
+    "'$NAME = stand_for($ID)'",
+    "'$NAME.now()'",
+    "TheMeter = stand_for('meter')
+other = thing('none')
+class Board:
+    def show(self):
+        TheMeter.now().read()
+        clock.now()
+        TheMeter.later()
+"
+)]
+fn accessors(#[case] language: &str, #[case] declared: &str, #[case] used: &str, #[case] code: &str) {
+    let found = said(language, &ACCESSORS.replace("DECLARED", declared).replace("USED", used), code);
+    let by = match language {
+        "typescript" => "depot/Setup#Board",
+        "python" => "depot.Setup.Board",
+        _ => "Board",
+    };
+    assert_eq!(
+        found,
+        ["service TheMeter, alias of meter", &format!("look-up by {by}"), "  needs service TheMeter"]
+    );
+}
+
+/// What a registration gives its constructor: by name and by place.
+const GIVEN: &str = r#"
+[[reader.take]]
+what = "service"
+each = { code = PATTERN }
+id = "$.ID"
+[[reader.take.need]]
+each = "$.GIVEN[*].*"
+value = "$"
+[[reader.value]]
+match = '^part:(?<service>\w+)$'
+"#;
+
+#[rstest]
+#[case::kotlin(
+    "kotlin",
+    "'stock.keep($ID, $$$GIVEN)'",
+    "fun f() { stock.keep(\"gate\", lock = \"part:lock\", bell = \"loud\") }"
+)]
+#[case::csharp(
+    "csharp",
+    "'stock.keep($ID, $$$GIVEN)'",
+    "class S { void f() { stock.keep(\"gate\", @lock: \"part:lock\", bell: \"loud\"); } }"
+)]
+#[case::php(
+    "php",
+    "'$stock->keep($ID, $$$GIVEN)'",
+    "<?php $stock->keep('gate', lock: 'part:lock', bell: 'loud');"
+)]
+#[case::typescript(
+    "typescript",
+    "'stock.keep($ID, $$$GIVEN)'",
+    "stock.keep('gate', { lock: 'part:lock', bell: 'loud' });"
+)]
+#[case::python(
+    "python",
+    "'stock.keep($ID, $$$GIVEN)'",
+    "stock.keep('gate', lock='part:lock', bell='loud')\n"
+)]
+fn explicit_arguments(#[case] language: &str, #[case] pattern: &str, #[case] code: &str) {
+    let found = said(language, &GIVEN.replace("PATTERN", pattern), code);
+    assert_eq!(found, ["service gate", "  needs service lock"]);
+}
+
+/// What one place says in several forms is said once, and a pattern that is written in one form finds no other.
+#[rstest]
+#[case::new_lines_and_comments(
+    "stock /* the one */\n    .keep(\n        // this\n        'gate',\n    );",
+    true
+)]
+#[case::double_quotes("stock.keep(\"gate\");", true)]
+#[case::one_more_argument("stock.keep('gate', 1);", false)]
+#[case::another_name("stock.keepAll('gate');", false)]
+#[case::another_receiver("this.stock.keep('gate');", false)]
+#[case::not_called("const keep = stock.keep;", false)]
+#[case::in_a_comment("// stock.keep('gate');", false)]
+#[case::in_a_text("log(\"stock.keep('gate')\");", false)]
+fn what_a_pattern_is(#[case] code: &str, #[case] is_found: bool) {
+    let takes = "[[reader.take]]\nwhat = 'service'\neach = { code = 'stock.keep($ID)' }\nid = '$.ID'\n";
+    // A pattern that is nowhere is a finding.
+    let files = [("depot/a.ts", code), ("depot/b.ts", "stock.keep('other');")];
+    let found = said_of("typescript", takes, &files);
+    assert_eq!(found.contains(&"service gate".to_owned()), is_found, "{found:?}");
+}

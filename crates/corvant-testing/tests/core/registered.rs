@@ -134,3 +134,21 @@ fn names_that_are_worked_out() {
                 function other() { log('depot.bell'); }";
     assert_eq!(found("", needs, code), ["missing-service depot.bell"]);
 }
+
+/// What gives way to others is shown beside them.
+#[test]
+fn what_gives_way_is_shown() {
+    use corvant_core::answers::{View, look_up, show::show};
+    use corvant_core::audit::{Options, audit};
+
+    let code =
+        "stock.keep('a', 'Lamp');\nstock.keepUnlessKept('b', 'Lamp');\nif (x()) { stock.keep('c', 'Lamp'); }";
+    let wiring = corvant_testing::wiring_of(&workspace("", ONE, code));
+    let report = audit(&wiring, &Options::default());
+    let view = View::new(&wiring, None);
+    let lamp = look_up(&wiring, "Lamp", None).expect("it is offered");
+    let shown = format!("{:?}", show(&view, lamp, &report).facts);
+    for name in ["\"a\"", "\"b\"", "\"c\""] {
+        assert!(shown.contains(name), "{name} in {shown}");
+    }
+}

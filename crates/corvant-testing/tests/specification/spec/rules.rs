@@ -1070,7 +1070,7 @@ fn used(view: &View<'_>) -> BTreeSet<Node> {
     waiting.extend(installed.map(Node::Service));
     for at in (0..view.standing.len()).filter(|&at| view.is_built(at)) {
         if view.definition(at).tags.iter().any(|(tag, _)| !view.knows_tag(tag)) {
-            waiting.push(Node::Service(at));
+            waiting.extend([at, view.stand_in(at)].map(Node::Service));
         }
     }
     for (name, tag) in &model.tags {
@@ -1096,7 +1096,15 @@ fn used(view: &View<'_>) -> BTreeSet<Node> {
     let mut used = BTreeSet::new();
     while let Some(node) = waiting.pop() {
         if used.insert(node.clone()) {
-            waiting.extend(view.edges(&node, true).into_iter().map(|edge| edge.to));
+            let edges = view.edges(&node, true);
+            // Of several that the workspace decides between none is there for nothing.
+            let decides = model.policy.same_contract != SameId::Forbid;
+            let asked = edges.iter().filter(|_| decides).filter_map(|edge| match &edge.need?.aim {
+                Aim::Contract(name, _) => Some(name),
+                _ => None,
+            });
+            waiting.extend(asked.flat_map(|name| contract(name)));
+            waiting.extend(edges.into_iter().map(|edge| edge.to));
         }
     }
     used
