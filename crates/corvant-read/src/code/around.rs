@@ -1,7 +1,8 @@
 //! What stands around a piece of code: types, functions, conditions and loops.
 
-use super::grammar::Piece;
+use super::grammar::{Grammar, Piece};
 use std::ops::Range;
+use std::sync::OnceLock;
 
 /// Something that code declares under a name, and where all of it stands.
 #[derive(Clone, Debug)]
@@ -104,6 +105,16 @@ const BRANCHES: &[&str] = &[
 ];
 /// Words for the other branch, around it.
 const OTHERWISE: &[&str] = &["else_clause", "else", "preproc_else"];
+
+/// Kinds of pieces that may declare something.
+static DECLARING: [OnceLock<Vec<bool>>; 7] = [const { OnceLock::new() }; 7];
+
+/// By number of a kind whether such pieces may declare something.
+pub(super) fn declaring(grammar: Grammar) -> &'static [bool] {
+    grammar.kinds(&DECLARING, |kind| {
+        TYPES.contains(&kind) || FUNCTIONS.contains(&kind) || kind == "variable_declarator"
+    })
+}
 
 /// What a piece declares.
 pub(super) fn declared(piece: &Piece<'_>, outer: Option<usize>) -> Option<Declaration> {

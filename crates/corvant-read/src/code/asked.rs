@@ -86,6 +86,12 @@ impl<'a> Asked<'a> {
         self.takes.iter().flat_map(of_take).chain([(Role::Blind, self.blind)])
     }
 
+    /// Whether anything is kept to a function, and so to what that calls.
+    pub(super) fn asks_calls(&self) -> bool {
+        let of_needs = |take: &AskedItems<'_>| take.needs.iter().any(|need| need.within.method.is_some());
+        self.takes.iter().any(|take| take.within.method.is_some() || of_needs(take))
+    }
+
     /// Whether any pattern may match in a text.
     pub(crate) fn may_match(&self, text: &str) -> bool {
         self.patterns()

@@ -5,7 +5,7 @@ use ast_grep_core::matcher::PatternBuilder;
 use ast_grep_core::meta_var::MetaVariable;
 use ast_grep_core::tree_sitter::{LanguageExt, StrDoc, TSLanguage};
 use ast_grep_core::{AstGrep as Root, Language as PatternLanguage, Node, Pattern, PatternError};
-use std::sync::mpsc;
+use std::sync::{OnceLock, mpsc};
 use std::thread;
 use std::time::Duration;
 
@@ -76,6 +76,20 @@ impl Grammar {
             #[allow(unreachable_patterns, reason = "of features that are left out")]
             _ => None,
         }
+    }
+
+    /// By number of a kind of pieces whether its name is one that is asked about; worked out once for each grammar.
+    pub(super) fn kinds(
+        self,
+        known: &'static [OnceLock<Vec<bool>>; 7],
+        is_it: fn(&str) -> bool,
+    ) -> &'static [bool] {
+        known[self as usize].get_or_init(|| {
+            let parser = self.parser();
+            let count = parser.as_ref().map_or(0, TSLanguage::node_kind_count);
+            let kind = |id: usize| parser.as_ref().and_then(|parser| parser.node_kind_for_id(id as u16));
+            (0..count).map(|id| kind(id).is_some_and(is_it)).collect()
+        })
     }
 
     /// What may stand around a piece of code for it to be one, `{}` in place of the piece: the first in which it is whole counts.

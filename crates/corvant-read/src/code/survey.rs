@@ -8,6 +8,7 @@ use ast_grep_core::matcher::MatcherExt;
 use ast_grep_core::meta_var::MetaVariable;
 use foldhash::HashMap;
 use std::ops::Range;
+use std::sync::OnceLock;
 
 /// Pieces that one file may have matched in all; more are not looked at.
 const LIMIT: usize = 200_000;
@@ -48,14 +49,18 @@ struct Wanted<'a> {
 
 /// Goes over a file.
 pub(super) fn survey<'r>(parsed: &'r Parsed, grammar: Grammar, asked: &Asked<'_>, text: &str) -> Survey<'r> {
-    let mut by_kind: HashMap<u16, Vec<Wanted<'_>>> = HashMap::default();
+    let (declaring, calling) = (around::declaring(grammar), calling(grammar));
+    let asks_calls = asked.asks_calls();
+    let mut by_kind: Vec<Vec<Wanted<'_>>> = vec![Vec::new(); declaring.len()];
     let mut of_any_kind = Vec::new();
     for (role, patterns) in asked.patterns() {
         for (number, pattern) in patterns.iter().enumerate().filter(|(_, pattern)| pattern.may_match(text)) {
             let wanted = Wanted { role, pattern, number };
             match pattern.kinds(grammar) {
                 Some(kinds) => {
-                    kinds.into_iter().for_each(|kind| by_kind.entry(kind).or_default().push(wanted))
+                    for kind in kinds {
+                        by_kind.get_mut(kind as usize).into_iter().for_each(|of_kind| of_kind.push(wanted));
+                    }
                 }
                 None => of_any_kind.push(wanted),
             }
@@ -70,14 +75,17 @@ pub(super) fn survey<'r>(parsed: &'r Parsed, grammar: Grammar, asked: &Asked<'_>
             survey.is_cut = true;
             return survey;
         }
-        if let Some(declaration) = around::declared(&piece, outer) {
+        let kind = piece.kind_id() as usize;
+        let is_declaring = declaring.get(kind).copied().unwrap_or(false);
+        if let Some(declaration) = is_declaring.then(|| around::declared(&piece, outer)).flatten() {
             way.declare(survey.declarations.len());
             survey.declarations.push(declaration);
         }
-        if let Some((name, at)) = call(&piece) {
+        let is_call = asks_calls && calling.get(kind).copied().unwrap_or(false);
+        if let Some((name, at)) = is_call.then(|| call(&piece)).flatten() {
             survey.calls.entry(name).or_default().push(at);
         }
-        let wanted = by_kind.get(&piece.kind_id()).into_iter().flatten().chain(&of_any_kind);
+        let wanted = by_kind.get(kind).into_iter().flatten().chain(&of_any_kind);
         for wanted in wanted {
             let Some(matched) = matched(&piece, *wanted, grammar) else { continue };
             found += 1;
@@ -143,6 +151,13 @@ fn keep_outermost(finds: &mut Vec<Find<'_>>) {
         }
     }
     *finds = kept;
+}
+
+/// Kinds of pieces that are calls.
+static CALLING: [OnceLock<Vec<bool>>; 7] = [const { OnceLock::new() }; 7];
+
+fn calling(grammar: Grammar) -> &'static [bool] {
+    grammar.kinds(&CALLING, |kind| kind.contains("call") || kind.contains("invocation"))
 }
 
 /// A function that is called by its name alone, or on the object itself.
