@@ -159,10 +159,10 @@ impl Contracts {
                 service.of_standard.installed.is_none() || seen.insert(service.id.name)
             });
             let gives_way = |offer: &Offer| wiring.service(offer.by).gives_way();
-            if !all.iter().all(gives_way) {
-                all.retain(|offer| !gives_way(offer));
-            } else {
+            if all.iter().all(gives_way) {
                 all.truncate(1);
+            } else {
+                all.retain(|offer| !gives_way(offer));
             }
             let is_default = |offer: &Offer| wiring.service(offer.by).is_default;
             if wiring.policy.default_unless_offered && !all.iter().all(is_default) {

@@ -131,14 +131,12 @@ pub(super) fn declared(piece: &Piece<'_>, outer: Option<usize>) -> Option<Declar
                 matches!(&*child.kind(), "identifier" | "simple_identifier" | "type_identifier")
             })
         });
-        match named {
-            Some(named) => named,
-            None => {
-                let at = piece.range().start..piece.range().start;
-                let name = "constructor".to_owned();
-                return Some(Declaration { is_type, name, name_at: at, at: piece.range(), outer });
-            }
-        }
+        let Some(named) = named else {
+            let at = piece.range().start..piece.range().start;
+            let name = "constructor".to_owned();
+            return Some(Declaration { is_type, name, name_at: at, at: piece.range(), outer });
+        };
+        named
     };
     let name = holder.text().trim_matches('`').to_owned();
     Some(Declaration { is_type, name, name_at: holder.range(), at: piece.range(), outer })
@@ -263,7 +261,7 @@ fn is_looped_over(of: &Piece<'_>, inner: &Piece<'_>) -> bool {
 }
 
 fn is_first_named(of: &Piece<'_>, inner: &Piece<'_>) -> bool {
-    of.children().find(|child| child.is_named()).is_some_and(|first| first.range() == inner.range())
+    of.children().find(Piece::is_named).is_some_and(|first| first.range() == inner.range())
 }
 
 /// The condition of a fork for what stands in it; `None`: it stands in the condition itself.
@@ -272,10 +270,10 @@ fn condition(fork: &Piece<'_>, inner: &Piece<'_>) -> Option<Condition> {
     // `a if c else b` has its condition between the branches.
     let is_python = kind == "conditional_expression" && fork.field("condition").is_none();
     let condition = if is_python {
-        fork.children().filter(|child| child.is_named()).nth(1)
+        fork.children().filter(Piece::is_named).nth(1)
     } else {
         let named = fork.field("condition");
-        named.or_else(|| fork.children().find(|child| child.is_named()))
+        named.or_else(|| fork.children().find(Piece::is_named))
     };
     let condition = condition?;
     if condition.range() == inner.range() {
@@ -361,7 +359,7 @@ fn chain<'r>(pieces: &[Piece<'r>]) -> Vec<(String, Vec<Piece<'r>>)> {
                 if !is_call || !is_first(&pieces[call], parent) {
                     break;
                 }
-                let last = parent.children().filter(|child| child.is_named()).last();
+                let last = parent.children().filter(Piece::is_named).last();
                 (call, last)
             }
             _ => break,
@@ -379,8 +377,6 @@ fn arguments<'r>(call: &Piece<'r>) -> Vec<Piece<'r>> {
     let is_list =
         |child: &Piece<'_>| matches!(&*child.kind(), "arguments" | "argument_list" | "value_arguments");
     let list = call.children().find(is_list);
-    let named = list
-        .into_iter()
-        .flat_map(|list| list.children().filter(|child| child.is_named()).collect::<Vec<_>>());
+    let named = list.into_iter().flat_map(|list| list.children().filter(Piece::is_named).collect::<Vec<_>>());
     named.collect()
 }

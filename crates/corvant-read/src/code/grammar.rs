@@ -5,6 +5,7 @@ use ast_grep_core::matcher::PatternBuilder;
 use ast_grep_core::meta_var::MetaVariable;
 use ast_grep_core::tree_sitter::{LanguageExt, StrDoc, TSLanguage};
 use ast_grep_core::{AstGrep as Root, Language as PatternLanguage, Node, Pattern, PatternError};
+use std::num::NonZero;
 use std::sync::{OnceLock, mpsc};
 use std::thread;
 use std::time::Duration;
@@ -36,7 +37,8 @@ pub(crate) enum Grammar {
 impl Grammar {
     /// That of a file; `None`: there is none for what it is written in.
     pub(crate) fn of_file(path: &str, language: Language) -> Option<Self> {
-        Self::of(language).map(|grammar| if path.ends_with(".tsx") { Self::Tsx } else { grammar })
+        let has_markup = path.rsplit_once('.').is_some_and(|(_, ending)| ending == "tsx");
+        Self::of(language).map(|grammar| if has_markup { Self::Tsx } else { grammar })
     }
 
     /// That of a language.
@@ -156,7 +158,7 @@ impl PatternLanguage for Grammar {
     }
 
     fn field_to_id(&self, field: &str) -> Option<u16> {
-        self.parser()?.field_id_for_name(field).map(|id| id.get())
+        self.parser()?.field_id_for_name(field).map(NonZero::get)
     }
 
     fn build_pattern(&self, builder: &PatternBuilder<'_>) -> Result<Pattern, PatternError> {

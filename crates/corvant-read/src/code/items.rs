@@ -427,7 +427,7 @@ fn called(piece: &Piece<'_>) -> String {
     let is_parameter = ["parameter", "variable_declaration"].iter().any(|word| piece.kind().contains(word));
     let name = is_parameter.then(|| {
         let named = piece.field("name").or_else(|| piece.field("pattern"));
-        named.or_else(|| piece.children().find(|child| child.is_named()))
+        named.or_else(|| piece.children().find(Piece::is_named))
     });
     name.flatten().map_or_else(|| piece.text().into_owned(), |name| called(&name))
 }

@@ -41,7 +41,7 @@ impl CodePattern {
         };
         let mut found = Found::default();
         found.look(&first.node);
-        if found.is_hole_alone(&first.node) {
+        if is_hole_alone(&first.node) {
             return Err("it would match any piece of code".to_owned());
         }
         Ok(Self { text: text.to_owned(), forms, literals: found.literals, holes: found.holes })
@@ -150,16 +150,17 @@ impl Found {
             }
         }
     }
+}
 
-    fn is_hole_alone(&self, node: &PatternNode) -> bool {
-        match node {
-            PatternNode::MetaVar { .. } => true,
-            PatternNode::Terminal { .. } => false,
-            PatternNode::Internal { children, .. } => {
-                let mut said = children.iter().filter(|child| !child.is_trivial());
-                let first = said.next().is_none_or(|child| self.is_hole_alone(child));
-                first && said.next().is_none() && children.len() == 1
-            }
+/// Whether a pattern is nothing but a hole.
+fn is_hole_alone(node: &PatternNode) -> bool {
+    match node {
+        PatternNode::MetaVar { .. } => true,
+        PatternNode::Terminal { .. } => false,
+        PatternNode::Internal { children, .. } => {
+            let mut said = children.iter().filter(|child| !child.is_trivial());
+            let first = said.next().is_none_or(is_hole_alone);
+            first && said.next().is_none() && children.len() == 1
         }
     }
 }

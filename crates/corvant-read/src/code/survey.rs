@@ -176,7 +176,7 @@ fn call(piece: &Piece<'_>) -> Option<(String, Range<usize>)> {
             } else {
                 let first = function.child(0)?;
                 matches!(&*first.text(), "this" | "self").then_some(())?;
-                function.children().filter(|child| child.is_named()).last()?
+                function.children().filter(Piece::is_named).last()?
             }
         }
         _ => return None,

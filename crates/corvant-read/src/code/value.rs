@@ -77,13 +77,14 @@ impl Values<'_> {
                 _ = tree.scalar(NodeKind::Boolean, span(piece), if is { "true" } else { "false" });
             }
             _ if is_nothing(&written) => _ = tree.scalar(NodeKind::Null, span(piece), &written),
-            _ => match self.text(piece, place) {
-                Some(text) => _ = tree.scalar(NodeKind::Text, inside_quotes(piece, &text), &text),
-                None => {
+            _ => {
+                if let Some(text) = self.text(piece, place) {
+                    tree.scalar(NodeKind::Text, inside_quotes(piece, &text), &text);
+                } else {
                     let node = tree.scalar(NodeKind::Text, span(piece), &written);
                     self.computed.push(node);
                 }
-            },
+            }
         }
     }
 
@@ -160,7 +161,7 @@ fn named<'r>(piece: &Piece<'r>) -> Option<(Piece<'r>, Piece<'r>)> {
     if !matches!(&*kind, "argument" | "value_argument" | "keyword_argument") {
         return None;
     }
-    let inside: Vec<Piece<'r>> = piece.children().filter(|child| child.is_named()).collect();
+    let inside: Vec<Piece<'r>> = piece.children().filter(Piece::is_named).collect();
     let has_sign = piece.children().any(|child| matches!(&*child.text(), ":" | "="));
     match inside.as_slice() {
         [name, value] if has_sign || name.kind() == "name_colon" => {
@@ -188,7 +189,7 @@ fn unwrapped<'r>(piece: &Piece<'r>) -> Option<Piece<'r>> {
     if !is_around {
         return None;
     }
-    let mut inside = piece.children().filter(|child| child.is_named());
+    let mut inside = piece.children().filter(Piece::is_named);
     let first = inside.next()?;
     // Of `x as const` the first counts; of others there is one.
     (matches!(&*kind, "as_expression" | "satisfies_expression") || inside.next().is_none()).then_some(first)
@@ -247,13 +248,13 @@ fn entries<'r>(inside: &[Piece<'r>]) -> Option<Collection<'r>> {
         match &*piece.kind() {
             "assignment_expression" => {
                 let left = piece.field("left")?;
-                let key = left.children().filter(|child| child.is_named()).last().unwrap_or(left.clone());
-                let inner = key.children().find(|child| child.is_named());
+                let key = left.children().filter(Piece::is_named).last().unwrap_or(left.clone());
+                let inner = key.children().find(Piece::is_named);
                 let key = if key.kind() == "argument" { inner.unwrap_or(key) } else { key };
                 Some((if left.is_leaf() { left } else { key }, piece.field("right")?))
             }
             "initializer_expression" => {
-                let inside: Vec<_> = piece.children().filter(|child| child.is_named()).collect();
+                let inside: Vec<_> = piece.children().filter(Piece::is_named).collect();
                 match inside.as_slice() {
                     [key, value] => Some((key.clone(), value.clone())),
                     _ => None,
@@ -299,7 +300,7 @@ fn called<'r>(piece: &Piece<'r>) -> Option<Collection<'r>> {
             };
             arguments.iter().map(pair).collect::<Option<Vec<_>>>().map(Collection::Map)
         }
-        "Map.of" if arguments.len() % 2 == 0 => {
+        "Map.of" if arguments.len().is_multiple_of(2) => {
             let pairs = arguments.chunks(2).map(|pair| (pair[0].clone(), pair[1].clone()));
             Some(Collection::Map(pairs.collect()))
         }

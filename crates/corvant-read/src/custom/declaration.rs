@@ -182,7 +182,7 @@ impl Reader<'_> {
     /// The path of what pieces of code match.
     fn path_of_code(&self, items: &CodeItems, value: NodeId) -> Path {
         let mut path = Path::new(&format!("$['{}'][*]", items.key())).expect("a key without quotes");
-        path.text = items.patterns.iter().map(|pattern| pattern.text()).collect::<Vec<_>>().join(" or ");
+        path.text = items.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or ");
         path.at = self.tree.span(value);
         path
     }

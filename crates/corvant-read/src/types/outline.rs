@@ -14,6 +14,8 @@ pub(crate) struct Outline {
     pub(crate) scopes: Vec<String>,
     pub(crate) imports: Imports,
     pub(crate) types: Vec<TypeOutline>,
+    /// Constants outside of types, by full name, with their texts.
+    pub(crate) constants: Vec<(String, String)>,
 }
 
 /// What short names stand for in a file.

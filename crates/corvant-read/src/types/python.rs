@@ -2,7 +2,7 @@
 
 use super::Language;
 use super::lexer::Doubt;
-use super::outline::{Callable, FieldOutline, Mark, Outline, Parameter, TypeOutline, TypeUse};
+use super::outline::{Callable, FieldOutline, Mark, Outline, Parameter, TypeOutline, TypeUse, Value};
 use super::tokens::{NESTED, Tokens};
 use corvant_core::facts::TypeKind;
 use std::ops::Range;
@@ -311,8 +311,20 @@ impl Reader<'_> {
     }
 
     /// `yard: Yard`, `LIMIT = 5`
+    /// Takes a text that stands in a module under a name.
+    fn constant(&mut self, start: usize, end: usize) {
+        let value = self.tokens.set_to(start..end);
+        let is_one = value == Some(start + 1) || self.tokens.is_sign(start + 1, b':');
+        let literal = value.filter(|_| is_one).and_then(|value| self.tokens.literal(value + 1..end));
+        if let (Some(name), Some(Value::Text(text))) =
+            (self.tokens.word(start), literal.map(|literal| literal.value))
+        {
+            self.found.constants.push((format!("{}.{name}", self.module), text));
+        }
+    }
+
     fn assignment(&mut self, start: usize, end: usize) {
-        let Some(of) = self.type_around() else { return };
+        let Some(of) = self.type_around() else { return self.constant(start, end) };
         let Some(name) = self.tokens.word(start) else { return };
         let is_typed = self.tokens.is_sign(start + 1, b':');
         let value = self.tokens.set_to(start..end);

@@ -54,6 +54,8 @@ impl<'a> Resolver<'a> {
                     resolver.everywhere.push(scope);
                 }
             }
+            let constants = file.outline.constants.iter();
+            resolver.constants.extend(constants.map(|(name, text)| (name.clone(), text.as_str())));
             for one in &file.outline.types {
                 resolver.types.entry(&one.name).or_insert(Place { file, inside: one });
                 for field in &one.fields {
@@ -299,10 +301,21 @@ impl<'a> Resolver<'a> {
             self.full(of, place)
         };
         let own = self.constants.get(&format!("{of}.{constant}")).copied();
-        // A constant may be imported by itself.
+        // A constant may be imported by itself, or stand outside of types.
         let imports = &place.file.outline.imports.named;
-        let imported = || self.constants.get(imports.get(name)?).copied();
-        own.or_else(imported)
+        let imported = || {
+            let full = imports.get(name)?;
+            let known = self.constants.get(full);
+            known.or_else(|| self.constants.get(&self.imported(full, place))).copied()
+        };
+        let outside = || {
+            let scope = place.inside.scope.as_str();
+            let separators: &[&str] = if scope.is_empty() { &[""] } else { &[".", "#", "\\"] };
+            separators
+                .iter()
+                .find_map(|separator| self.constants.get(&format!("{scope}{separator}{name}")).copied())
+        };
+        own.or_else(imported).or_else(outside)
     }
 }
 

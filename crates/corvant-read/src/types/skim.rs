@@ -1,7 +1,8 @@
 //! The skim: declarations among words and signs, by the words before them and the braces around them. What stands inside
 //! of methods is left out; nothing is followed deeper than brackets are counted.
 
-use super::lexer::{BRANCH_AGAIN, BRANCH_BEGINS, BRANCHES_END, Doubt};
+use super::lexer::{BRANCH_AGAIN, BRANCH_BEGINS, BRANCHES_END, Doubt, TEXT};
+use super::marks::unquoted;
 use super::outline::{Outline, TypeOutline};
 use super::tokens::{NESTED, OPEN, Tokens};
 use super::{Language, python};
@@ -116,6 +117,7 @@ impl Skim<'_> {
             }
             b',' if self.in_type().is_some() => self.property(at),
             b'=' if self.in_type().is_some() && !self.is_operator(at) => return Ok(self.behind_value(at)),
+            b'=' if self.standing.open == 0 && !self.is_inside_others() => self.outer_constant(at),
             _ => {}
         }
         Ok(at + 1)
@@ -168,6 +170,36 @@ impl Skim<'_> {
             return self.script_end(at + 1);
         }
         self.tokens.find(at + 1..self.tokens.len(), b";}").unwrap_or(self.tokens.len())
+    }
+
+    /// Takes a constant that stands outside of types: `const NAME = "text"`, with its type or without.
+    fn outer_constant(&mut self, equals: usize) {
+        let is_said = |at: usize| matches!(self.tokens.word(at), Some("const" | "val"));
+        let is_typed = equals > 3 && self.tokens.is_sign(equals - 2, b':') && is_said(equals - 4);
+        let name = if is_typed { equals - 3 } else { equals.saturating_sub(1) };
+        if !name.checked_sub(1).is_some_and(is_said) {
+            return;
+        }
+        let text = equals + 1;
+        let ends = text + 1 >= self.tokens.len()
+            || self.tokens.is_sign(text + 1, b';')
+            || self.tokens.is_word(text + 1, "as")
+            || self.tokens.begins_line(text + 1);
+        let is_text = self.tokens.all.get(text).is_some_and(|token| token.is(TEXT));
+        let Some(name) = self.tokens.word(name).filter(|_| is_text && ends) else { return };
+        let around = self.standing.named.iter().rev().find_map(|block| match block {
+            Block::Scope(scope) => Some(scope.as_str()),
+            _ => None,
+        });
+        let scope = around.unwrap_or(&self.scope);
+        let separator = match self.tokens.language {
+            Language::TypeScript => "#",
+            Language::Php => "\\",
+            _ => ".",
+        };
+        let full = if scope.is_empty() { name.to_owned() } else { format!("{scope}{separator}{name}") };
+        let text = unquoted(&self.tokens.text[self.tokens.range(text)], self.tokens.language);
+        self.found.constants.push((full, text));
     }
 
     /// Whether a sign is that of an operator which is declared: `operator ==`, `operator <=`.

@@ -313,6 +313,58 @@ fn keys(
     );
 }
 
+/// Constants that stand outside of types: of the file itself, and of another that it imports.
+#[rstest]
+#[case::kotlin(
+    "kotlin",
+    "kt",
+    "'stock.keep($ID)'",
+    "package v\nconst val SOUTH = \"south\"",
+    "package v
+const val north: String = \"north\"
+fun f() { stock.keep(north); stock.keep(SOUTH); stock.keep(west) }
+val west = worked() + \"west\""
+)]
+#[case::php(
+    "php",
+    "php",
+    "'$stock->keep($ID)'",
+    "<?php namespace v; const SOUTH = 'south';",
+    "<?php namespace v;
+const north = 'north';
+$stock->keep(north); $stock->keep(SOUTH); $stock->keep($west);"
+)]
+#[case::typescript("typescript", "ts", "'stock.keep($ID)'", "export const SOUTH = 'south' as const;", "import { SOUTH } from './Other';
+const north = 'north';
+let west = 'west';
+function f() { stock.keep(north); stock.keep(SOUTH); stock.keep(west); const inner = 'inner'; stock.keep(inner); }")]
+#[case::python(
+    "python",
+    "py",
+    "'stock.keep($ID)'",
+    "SOUTH = 'south'\n",
+    "from depot.Other import SOUTH
+north = 'north'
+west = 'w' + worked()
+stock.keep(north)
+stock.keep(SOUTH)
+stock.keep(west)
+"
+)]
+fn constants_outside_of_types(
+    #[case] language: &str,
+    #[case] ending: &str,
+    #[case] pattern: &str,
+    #[case] other: &str,
+    #[case] code: &str,
+) {
+    let takes = format!("[[reader.take]]\nwhat = 'service'\neach = {{ code = {pattern} }}\nid = '$.ID'\n");
+    let (other_path, path) = (format!("depot/Other.{ending}"), format!("depot/Setup.{ending}"));
+    let found = said_of(language, &takes, &[(&other_path, other), (&path, code)]);
+    assert_eq!(found[..2], ["service north", "service south"], "{found:?}");
+    assert!(found[2..].iter().all(|line| line.starts_with("unseen ")) && found.len() > 2, "{found:?}");
+}
+
 #[test]
 fn open_generics_have_stars() {
     let takes = TWO_TYPES.replace("PATTERNS", "'stock.$HOW(typeof($CONTRACT), typeof($TYPE))'");

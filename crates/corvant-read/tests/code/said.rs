@@ -30,7 +30,7 @@ pub(crate) fn said_of(language: &str, takes: &str, files: &[(&str, &str)]) -> Ve
             facts: &manifest.facts,
             names: &workspace.names,
             text: &manifest.source.text,
-            lines: &mut lines,
+            said: &mut lines,
         }
         .all();
     }
@@ -48,9 +48,9 @@ fn workspace_of(language: &str, takes: &str, files: &[(&str, &str)]) -> Workspac
     let reader = reader(language, takes);
     let texts = std::iter::once(("corvant.toml", reader.as_str())).chain(files.iter().copied());
     let workspace = workspace::from_texts(texts).expect("a workspace file that can be read");
-    for trouble in workspace.manifests.iter().flat_map(|manifest| &manifest.facts.troubles) {
-        panic!("{}: {}", trouble.subject, trouble.message);
-    }
+    let troubles = workspace.manifests.iter().flat_map(|manifest| &manifest.facts.troubles);
+    let troubles: Vec<String> = troubles.map(|one| format!("{}: {}", one.subject, one.message)).collect();
+    assert_eq!(troubles, [""; 0]);
     workspace
 }
 
@@ -58,7 +58,7 @@ struct Lines<'a> {
     facts: &'a Facts,
     names: &'a Names,
     text: &'a str,
-    lines: &'a mut Vec<String>,
+    said: &'a mut Vec<String>,
 }
 
 impl Lines<'_> {
@@ -79,7 +79,7 @@ impl Lines<'_> {
                 line.push_str(if is { ", " } else { "" });
                 line.push_str(if is { word } else { "" });
             }
-            self.lines.push(line);
+            self.said.push(line);
             self.needs("", service.needs);
         }
         for provider in &facts.providers {
@@ -87,35 +87,35 @@ impl Lines<'_> {
             if let Some(registers) = provider.registers {
                 self.some(&mut line, "registers", registers);
             }
-            self.lines.push(line);
+            self.said.push(line);
             self.needs("register ", provider.register);
             self.needs("start ", provider.start);
         }
         for roster in &facts.rosters {
             let mut line = String::from("roster");
             self.some(&mut line, "of", roster.providers);
-            self.lines.push(line);
+            self.said.push(line);
         }
         for choice in &facts.choices {
             let mut line = format!("choice {}", self.text(choice.contract.name));
             self.one(&mut line, "key", choice.key);
             self.one(&mut line, "gives", Some(choice.service));
             self.one(&mut line, "for", choice.holder);
-            self.lines.push(line);
+            self.said.push(line);
         }
         for entry in &facts.entries {
             let word = if entry.is_look_up { "look-up by" } else { "entry" };
-            self.lines.push(format!("{word} {}", self.text(entry.id.name)));
+            self.said.push(format!("{word} {}", self.text(entry.id.name)));
             self.needs("", entry.needs);
         }
         for setting in &facts.settings {
             let mut line = format!("setting {}", self.text(setting.setting.name));
             self.one(&mut line, "is", setting.value);
-            self.lines.push(line);
+            self.said.push(line);
         }
         for computed in &facts.computed {
             let line = format!("unseen {}", self.written(computed.at));
-            self.lines.push(line);
+            self.said.push(line);
         }
     }
 
@@ -143,7 +143,7 @@ impl Lines<'_> {
                 line.push_str(", ");
                 line.push_str(word.1);
             }
-            self.lines.push(line);
+            self.said.push(line);
         }
     }
 
@@ -157,14 +157,14 @@ impl Lines<'_> {
 
     fn one(&self, line: &mut String, word: &str, named: Option<Named>) {
         if let Some(named) = named {
-            line.push_str(&format!(", {word} {}", self.text(named.name)));
+            line.extend([", ", word, " ", self.text(named.name)]);
         }
     }
 
     fn some(&self, line: &mut String, word: &str, named: Many<Named>) {
         let all: Vec<&str> = named.of(&self.facts.parts).iter().map(|one| self.text(one.name)).collect();
         if !all.is_empty() {
-            line.push_str(&format!(", {word} {}", all.join(" + ")));
+            line.extend([", ", word, " ", &all.join(" + ")]);
         }
     }
 }
