@@ -199,6 +199,10 @@ impl Skim<'_> {
         };
         let full = if scope.is_empty() { name.to_owned() } else { format!("{scope}{separator}{name}") };
         let text = unquoted(&self.tokens.text[self.tokens.range(text)], self.tokens.language);
+        // What stands in a part of a script is seen in all of it.
+        if around.is_some() && self.tokens.language == Language::TypeScript {
+            self.found.constants.push((format!("{}#{name}", self.scope), text.clone()));
+        }
         self.found.constants.push((full, text));
     }
 

@@ -335,7 +335,7 @@ const north = 'north';
 $stock->keep(north); $stock->keep(SOUTH); $stock->keep($west);"
 )]
 #[case::typescript("typescript", "ts", "'stock.keep($ID)'", "export const SOUTH = 'south' as const;", "import { SOUTH } from './Other';
-const north = 'north';
+namespace inner { const north = 'north'; }
 let west = 'west';
 function f() { stock.keep(north); stock.keep(SOUTH); stock.keep(west); const inner = 'inner'; stock.keep(inner); }")]
 #[case::python(
