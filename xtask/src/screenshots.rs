@@ -18,6 +18,10 @@ const PICTURES: &[(&str, &str)] = &[
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
     ("audit-fixed", "corvant demo --fixed --color always"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
+    (
+        "code",
+        "corvant audit --explain-readers --tree velmora/modules/crossings/src/Requests.cs --color always",
+    ),
     ("rules", "corvant rules --color always | tail -n 44"),
     ("rule", "corvant rules needed-too-early"),
     ("schema", "corvant schema workspace | head -n 42"),

@@ -126,3 +126,36 @@ fn a_reader_for_no_file_is_named_and_one_with_a_mistake_ends_the_audit() {
     assert_eq!(outcome.status, 2);
     assert!(outcome.stderr.contains("corvant.toml:6:1: reader house: colour"), "{}", outcome.stderr);
 }
+
+/// A file as its reader sees it, of code and of a house's format, from wherever it is asked.
+#[rstest]
+#[case::of_code("shelf-kotlin", "src/boards.kt", "expected/tree-of-code.txt")]
+#[case::of_a_format("objects-yaml", "modules/depot/objects.yaml", "expected/tree-of-format.txt")]
+fn the_tree_of_a_file_is_shown(#[case] name: &str, #[case] file: &str, #[case] expected: &str) {
+    let folder = example(name);
+    let path = folder.join(file);
+    let whole = path.to_str().expect("a path in UTF-8");
+    let outcome = run(&["audit", "--explain-readers", "--tree", whole], Path::new("."));
+    assert_eq!(outcome.status, 0, "{}", outcome.stderr);
+    let inner = path.file_name().and_then(|name| name.to_str()).expect("a file");
+    let from_there = run(&["audit", "--explain-readers", "--tree", inner], path.parent().expect("a folder"));
+    assert_eq!(from_there.stdout, outcome.stdout);
+    let expected =
+        snapbox::Data::read_from(&Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(expected), None);
+    snapbox::Assert::new().action_env("SNAPSHOTS").eq(&outcome.stdout, expected);
+    let json = run(&["audit", "--explain-readers", "--tree", whole, "--format", "json"], Path::new("."));
+    let json: Value = serde_json::from_str(&json.stdout).expect("it is JSON");
+    let lines = json["files"][0]["tree"].as_array().expect("a tree");
+    let items = lines.iter().filter(|line| line["is_item"] == true).count();
+    assert_eq!(items, outcome.stdout.lines().filter(|line| line.get(7..8) == Some(">")).count());
+}
+
+#[rstest]
+#[case::a_folder("modules", "is not a file")]
+#[case::no_file("none.yaml", "is not a file")]
+#[case::of_nobody("corvant.toml", "no custom reader of")]
+fn a_tree_is_of_a_file_that_a_reader_reads(#[case] file: &str, #[case] expected: &str) {
+    let outcome = run(&["audit", "--explain-readers", "--tree", file], &example("objects-yaml"));
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.stderr.contains(expected), "{}", outcome.stderr);
+}

@@ -249,8 +249,17 @@ impl Take {
             let mark = session.interner.intern(mark);
             session.facts.scanned_marks.push(ScannedMark { source: SourceIndex::OWN, mark });
         }
-        let mut items = session.items(&self.each, root);
+        if !session.is_code {
+            let mut items = session.items(&self.each, root);
+            items.retain(|item| self.is_item(session, *item));
+            return items;
+        }
+        // Of all types that there are, only some are meant.
+        let mut items = session.select(&self.each, root);
         items.retain(|item| self.is_item(session, *item));
+        for item in &items {
+            session.items[item.node.index()] = true;
+        }
         items
     }
 

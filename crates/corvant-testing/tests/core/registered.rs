@@ -152,3 +152,53 @@ fn what_gives_way_is_shown() {
         assert!(shown.contains(name), "{name} in {shown}");
     }
 }
+
+/// A key that code registers under is the one that a mark on a parameter asks for: a constant, or a member of an enumeration.
+#[test]
+fn keys_in_calls_and_on_parameters() {
+    expect(
+        r#"
+//- corvant.toml
+[[types]]
+files = ["src/*.java"]
+module = { path = "^(?<module>src)/" }
+[wire]
+mark = [{ name = "v.Beside", gives = "key" }]
+[[reader]]
+name = "yard"
+files = ["src/*.java"]
+syntax = "code"
+language = "java"
+module = "src"
+[[reader.take]]
+what = "service"
+each = { code = ["yard.park($TYPE.class, $KEY)", "yard.park($TYPE.class)"] }
+id = { from = "$.TYPE", full = true }
+type = { from = "$.TYPE", full = true }
+offers = "super-types"
+key = "$.KEY"
+wire = "constructor"
+//- src/Yard.java
+package v;
+@interface Beside { String value(); }
+enum Side { NORTH, SOUTH }
+class Tracks { static final String LAST = "last"; }
+interface Lamp {}
+class Bright implements Lamp {}
+class Dim implements Lamp {}
+class Gate { Gate(@Beside(Side.NORTH) Lamp one, @Beside(Tracks.LAST) Lamp two, @Beside(Side.SOUTH) Lamp three) {} }
+                                                                                ^^^^^^ missing-key v.Lamp#SOUTH
+class Setup {
+    void fill(Yard yard) {
+        yard.park(Bright.class, Side.NORTH);
+        yard.park(Dim.class, Tracks.LAST);
+        yard.park(Gate.class);
+    }
+}
+//- web.wiring.yaml
+corvant: 1
+module: web
+entries: { page: { needs: { gate: { service: v.Gate } } } }
+"#,
+    );
+}
