@@ -2,7 +2,8 @@
 //!
 //! `declaration` reads the description. A file is turned into a tree by its syntax; a [`CustomReader`] reader then takes
 //! facts out of it: `path` selects, `field` finds texts and makes names of them, `reference` finds what a text
-//! refers to, `take` puts facts together (with `need` and `tagging`), and `account` says what was left over.
+//! refers to, `take` puts facts together (with `need` and `tagging`), `over_code` is what readers over code say and ask besides, and
+//! `account` says what was left over.
 
 pub(crate) mod account;
 pub(crate) mod declaration;
@@ -10,31 +11,31 @@ mod field;
 mod folder;
 mod item;
 mod need;
+mod over_code;
 mod path;
 mod reference;
 mod session;
 mod tagging;
 mod take;
 
-use crate::code::{self, Asked, CodePattern, CodeTree, Nested};
+use crate::code::{self, CodePattern, CodeTree};
 use crate::standards::Files;
-use crate::syntax::{NodeId, SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
+use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use crate::types::tree::Members;
 use crate::types::{self, CodeFile, Language, Maker};
 use account::Unmatched;
 use corvant_core::account::Account;
-use corvant_core::facts::{Computed, Facts, Header, Many, Named, Trouble, TroubleKind};
+use corvant_core::facts::{Facts, Header, Named, Trouble, TroubleKind};
 use corvant_core::name::Interner;
 use corvant_core::source::{Source, SourceIndex, Span};
 use corvant_core::wording::EditSort;
 use field::Field;
 pub(crate) use folder::{FolderFiles, error_in};
-use foldhash::HashSet;
 use globset::Glob;
 use path::{Path, Selected};
 use reference::Expression;
 use regex::Regex;
-use session::{CodeSide, Registered, Session};
+use session::{CodeSide, Session};
 use take::{Take, What};
 
 /// The syntaxes that readers can be custom for.
@@ -270,87 +271,9 @@ impl CustomReader {
         matches!(self.syntax, ReaderSyntax::Types | ReaderSyntax::Code)
     }
 
-    /// What patterns match that stands under a key of a tree, as the patterns.
-    pub(crate) fn name_of_code(&self, key: &str) -> Option<String> {
-        let asked = self.asked();
-        let needs = asked.takes.iter().flat_map(|take| take.needs.iter().map(|need| &need.items));
-        let mut all = asked.takes.iter().filter_map(|take| take.items).chain(needs);
-        let items = key.starts_with('#').then(|| all.find(|items| items.key() == key)).flatten()?;
-        Some(items.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or "))
-    }
-
     /// Whether it reads code in a language.
     pub(crate) fn reads(&self, language: Language) -> bool {
         self.language.is_none_or(|own| own == language)
-    }
-
-    /// What it asks of code.
-    fn asked(&self) -> Asked<'_> {
-        Asked { takes: self.takes.iter().map(Take::asked).collect(), blind: &self.blind }
-    }
-
-    /// Gives each provider of the file what takes say that it registers, in the order in which its code does.
-    fn attach_registered(&self, session: &mut Session<'_>) {
-        if !self.takes.iter().any(|take| take.what == What::Service && take.has("provider")) {
-            return;
-        }
-        let mut registered = std::mem::take(&mut session.registered);
-        registered.sort_by_key(|one| one.order);
-        for number in 0..session.facts.providers.len() {
-            let provider = session.facts.providers[number];
-            if provider.registers.is_some() {
-                continue;
-            }
-            let own: Vec<&Registered> =
-                registered.iter().filter(|one| one.provider == provider.id.name).collect();
-            for need in provider.register.range() {
-                let order = session.order(session.facts.parts.needs[need].span.start);
-                let before = own.partition_point(|one| one.order < order);
-                session.facts.parts.needs[need].registered_before = before as u32;
-            }
-            let start = session.facts.parts.named.len();
-            session.facts.parts.named.extend(own.iter().map(|one| one.id));
-            let registers = Many::since(start, &session.facts.parts);
-            session.facts.providers[number].registers = Some(registers);
-        }
-    }
-
-    /// Notes the places whose names are known only once the code runs, with what is said in the function around them.
-    fn note_computed(&self, session: &mut Session<'_>, interner: &Interner) {
-        let Some(code) = &session.code else { return };
-        let blind = code.blind.iter().copied().chain(session.computed.iter().copied());
-        let mut places: Vec<Span> = blind.collect();
-        places.sort_unstable_by_key(|at| (at.start, at.end));
-        places.dedup();
-        let reader = interner.intern(&self.name);
-        // What something else is taken from is meant there.
-        let tree = session.tree;
-        let taken = (0..tree.len())
-            .map(NodeId::new)
-            .filter(|node| session.taken[node.index()] && tree.is_plain(*node));
-        let taken: HashSet<u32> = taken.map(|node| tree.span(node).start).collect();
-        let range = |at: &Span| at.start as usize..at.end as usize;
-        let functions = Nested::new(code.functions.iter().map(range));
-        // Of many places in one function the words are told once.
-        let mut told: HashSet<usize> = HashSet::default();
-        for at in places {
-            let around = functions.around(&range(&at)).last();
-            let within = around.map_or(at, |around| code.functions[around]);
-            let is_told = around.is_some_and(|around| !told.insert(around));
-            let words = if is_told {
-                Vec::new()
-            } else {
-                code::words(tree.source(), within, &taken, code.file.language)
-            };
-            let words = words.into_iter().map(|word| Named { name: interner.intern(&word), span: at });
-            let start = session.facts.parts.named.len();
-            session.facts.parts.named.extend(words);
-            let words = Many::since(start, &session.facts.parts);
-            session.facts.computed.push(Computed { source: SourceIndex::OWN, reader, at, words });
-        }
-        if let Some(doubt) = code.doubt.clone() {
-            session.doubt = Some(doubt);
-        }
     }
 
     /// Which members of types it looks at: there are many, and most readers ask for marks alone.
