@@ -20,7 +20,7 @@ const PICTURES: &[(&str, &str)] = &[
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     (
         "code",
-        "corvant audit --explain-readers --tree velmora/modules/crossings/src/Requests.cs --color always",
+        "corvant audit --explain-readers --tree velmora/modules/crossings/src/Requests.cs --color always | tail -n 43",
     ),
     ("rules", "corvant rules --color always | tail -n 44"),
     ("rule", "corvant rules needed-too-early"),
