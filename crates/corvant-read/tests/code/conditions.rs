@@ -202,28 +202,64 @@ map = { "'night'" = "night" }
     );
 }
 
-/// What is registered only if nobody has, and choices that are for one alone.
-#[test]
-fn what_yields_and_choices_for_one() {
-    let takes = r#"
+/// What is registered only if nobody has, and choices that are for one alone. A call with the same words in another order is neither.
+#[rstest]
+#[case::java("java", "stock.", ".class", "class S { void f() {
+    stock.keepUnlessKept(\"lamp\", \"Light\"); stock.suit(Board.class, \"Light\", \"lamp\"); stock.suit(\"lamp\"); } } class Board {}")]
+#[case::kotlin("kotlin", "stock.", "::class", "fun f() {
+    stock.keepUnlessKept(\"lamp\", \"Light\"); stock.suit(Board::class, \"Light\", \"lamp\"); stock.suit(\"lamp\") }
+    class Board")]
+#[case::csharp("csharp", "stock.", "", "class S { void f() {
+    stock.keepUnlessKept(\"lamp\", \"Light\"); stock.suit(typeof(Board), \"Light\", \"lamp\"); stock.suit(\"lamp\"); } } class Board {}")]
+#[case::php("php", "$stock->", "::class", "<?php
+    $stock->keepUnlessKept('lamp', 'Light'); $stock->suit(Board::class, 'Light', 'lamp'); $stock->suit('lamp'); class Board {}")]
+#[case::typescript(
+    "typescript",
+    "stock.",
+    "",
+    "import { Board } from './board';
+    stock.keepUnlessKept('lamp', 'Light'); stock.suit(Board, 'Light', 'lamp'); stock.suit('lamp');"
+)]
+#[case::python(
+    "python",
+    "stock.",
+    "",
+    "from depot.board import Board
+stock.keepUnlessKept('lamp', 'Light')
+stock.suit(Board, 'Light', 'lamp')
+stock.suit('lamp')
+"
+)]
+fn what_yields_and_choices_for_one(
+    #[case] language: &str,
+    #[case] stock: &str,
+    #[case] class: &str,
+    #[case] code: &str,
+) {
+    let holder = if language == "csharp" { "typeof($HOLDER)".to_owned() } else { format!("$HOLDER{class}") };
+    let takes = format!(
+        r#"
 [[reader.take]]
 what = "service"
-each = { code = 'stock.keepUnlessKept($ID, $CONTRACT)' }
+each = {{ code = '{stock}keepUnlessKept($ID, $CONTRACT)' }}
 default-unless-offered = true
 id = "$.ID"
 offers = "$.CONTRACT"
 [[reader.take]]
 what = "choice"
-each = { code = 'stock.suit($HOLDER, $CONTRACT, $SERVICE)' }
-for = { from = "$.HOLDER", full = true }
+each = {{ code = '{stock}suit({holder}, $CONTRACT, $SERVICE)' }}
+for = {{ from = "$.HOLDER", full = true }}
 contract = "$.CONTRACT"
 service = "$.SERVICE"
-"#;
-    let code = "import { Board } from './board';
-        stock.keepUnlessKept('lamp', 'Light');
-        stock.suit(Board, 'Light', 'lamp');";
+"#
+    );
+    let board = match language {
+        "typescript" => "depot/board#Board",
+        "python" => "depot.board.Board",
+        _ => "Board",
+    };
     assert_eq!(
-        said("typescript", takes, code),
-        ["service lamp, offers Light, yields", "choice Light, gives lamp, for depot/board#Board"]
+        said(language, &takes, code),
+        ["service lamp, offers Light, yields", &format!("choice Light, gives lamp, for {board}")]
     );
 }

@@ -57,13 +57,32 @@ fn what_is_written_out(#[case] language: &str, #[case] code: &str) {
 
 /// Definitions that are written as data in a source file.
 #[rstest]
+#[case::java(
+    "java",
+    "'return $DATA;'",
+    "depot/Services.java",
+    "class Services { Object all() { return Map.of(
+    \"depot.gate\", Map.of(\"class\", \"v.Gate\", \"needs\", List.of(\"depot.lock\"), \"shared\", true),
+    \"depot.lock\", Map.of(\"class\", \"v.Lock\", \"shared\", false)); } }"
+)]
+#[case::kotlin(
+    "kotlin",
+    "'val services = $DATA'",
+    "depot/Services.kt",
+    "val services = mapOf(
+    \"depot.gate\" to mapOf(\"class\" to \"v.Gate\", \"needs\" to listOf(\"depot.lock\"), \"shared\" to true),
+    \"depot.lock\" to mapOf(\"class\" to \"v.Lock\", \"shared\" to false))"
+)]
+#[case::csharp("csharp", "'return $DATA;'", "depot/Services.cs", "class Services { object All() { return new Dictionary<string, object> {
+    [\"depot.gate\"] = new Dictionary<string, object> { [\"class\"] = \"v.Gate\", [\"needs\"] = new[] { \"depot.lock\" }, [\"shared\"] = true },
+    { \"depot.lock\", new Dictionary<string, object> { { \"class\", \"v.Lock\" }, { \"shared\", false } } } }; } }")]
 #[case::php(
     "php",
     "'return $DATA;'",
     "depot/services.php",
     "<?php return [
-    'depot.gate' => ['class' => 'v\\Gate', 'needs' => ['depot.lock'], 'shared' => true],
-    'depot.lock' => ['class' => 'v\\Lock', 'shared' => false],
+    'depot.gate' => ['class' => 'v.Gate', 'needs' => ['depot.lock'], 'shared' => true],
+    'depot.lock' => ['class' => 'v.Lock', 'shared' => false],
 ];"
 )]
 #[case::typescript(
@@ -71,8 +90,8 @@ fn what_is_written_out(#[case] language: &str, #[case] code: &str) {
     "'export default $DATA'",
     "depot/services.ts",
     "export default {
-    'depot.gate': { class: 'v\\\\Gate', needs: ['depot.lock'], shared: true },
-    \"depot.lock\": { class: 'v\\\\Lock', shared: false },
+    'depot.gate': { class: 'v.Gate', needs: ['depot.lock'], shared: true },
+    \"depot.lock\": { class: 'v.Lock', shared: false },
 };"
 )]
 #[case::python(
@@ -80,8 +99,8 @@ fn what_is_written_out(#[case] language: &str, #[case] code: &str) {
     "'SERVICES = $DATA'",
     "depot/services.py",
     "SERVICES = {
-    'depot.gate': {'class': 'v\\\\Gate', 'needs': ['depot.lock'], 'shared': True},
-    'depot.lock': {'class': 'v\\\\Lock', 'shared': False},
+    'depot.gate': {'class': 'v.Gate', 'needs': ['depot.lock'], 'shared': True},
+    'depot.lock': {'class': 'v.Lock', 'shared': False},
 }
 "
 )]
@@ -107,9 +126,9 @@ service = "$"
     assert_eq!(
         said_of(language, &takes, &[(path, code)]),
         [
-            r"service depot.gate, type v\Gate, lifetime process",
+            "service depot.gate, type v.Gate, lifetime process",
             "  needs service depot.lock",
-            r"service depot.lock, type v\Lock, lifetime use",
+            "service depot.lock, type v.Lock, lifetime use",
         ]
     );
 }
