@@ -189,7 +189,10 @@ fn code(root: &Path, random: &mut Random, round: u64) -> io::Result<()> {
          [wire]\nas = [{ type = 'List', means = 'all' }]\nmark = [{ name = 'Under', gives = 'key' }]\n\
          [policy]\nwire = 'constructor'\noffers = 'super-types'\n"
         .to_owned();
-    if random.below(2) == 0 {
+    let how = random.below(3);
+    if how == 1 {
+        settings.extend(CODE.iter().filter_map(|(ending, _)| reader_of_calls(ending)));
+    } else if how == 2 {
         settings.push_str(
             "[[reader]]\nname = 'code'\nfiles = ['src/**']\nsyntax = 'types'\nmodule = 'code'\n[[reader.take]]\nwhat = 'service'\n\
              each = '$.types[*]'\nid = '$.name'\ntype = '$.name'\noffers = 'super-types'\nwire = 'constructor'\n\
@@ -201,6 +204,28 @@ fn code(root: &Path, random: &mut Random, round: u64) -> io::Result<()> {
     write(root, "corvant.toml", settings.as_bytes())?;
     let manifest = "corvant: 1\nmodule: a\nservices: { s0: { type: a.Gate }, s1: { type: A.Gate, needs: { x: { service: s0 } } } }\n";
     write(root, "w/a.wiring.yaml", manifest.as_bytes())
+}
+
+/// A reader of the calls in a language, with all that can be asked of them.
+fn reader_of_calls(ending: &str) -> Option<String> {
+    let (language, call) = match ending {
+        "java" => ("java", "$S.keep($A)"),
+        "kt" => ("kotlin", "$S.keep($A)"),
+        "cs" => ("csharp", "$S.keep($A)"),
+        "php" => ("php", "$S->keep($A)"),
+        "ts" => ("typescript", "$S.keep($A)"),
+        "py" => ("python", "$S.keep($A)"),
+        _ => return None,
+    };
+    // Whatever is called, with anything: not only what its words are looked for first.
+    let any = call.replace("keep($A)", "$NAME($$$ALL)");
+    Some(format!(
+        "[[reader]]\nname = '{language}'\nfiles = ['src/**/*.{ending}']\nsyntax = 'code'\nlanguage = '{language}'\nmodule = 'code'\n\
+         [[reader.blind]]\ncode = '{any}'\n[[reader.take]]\nwhat = 'service'\neach = {{ code = ['{call}', '{any}'] }}\n\
+         within = {{ method = 'open' }}\nid = '$.NAME'\nprovider = \"$['@class']\"\n[reader.take.when]\nmap = {{ 'a' = 'night' }}\n\
+         [[reader.take.need]]\ncode = '{call}'\ncontract = {{ from = '$.A', full = true }}\n\
+         [[reader.take]]\nwhat = 'provider'\neach = '$.types[*]'\nid = '$.name'\n[[reader.take.register]]\ncode = '{any}'\nservice = '$.NAME'\n"
+    ))
 }
 
 /// Names that files are looked for by.
