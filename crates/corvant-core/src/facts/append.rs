@@ -95,7 +95,7 @@ impl Facts {
             // The longest first, so that no thread is left with one of them at the end.
             join! { services; parts.needs; parts.named; parts.taggings; settings; entries; parts.attributes }
             join! { parts.stage_values; types; imports; installed; requirements; derived; uses; disabled; stages; contracts; tags; choices }
-            join! { parts.parameters; parts.callables; scanned_marks; computed }
+            join! { parts.parameters; parts.callables; scanned_marks; computed; idle_choices }
             join! { declared_types; doubtful_scopes; providers; removed; rosters; supplied; expectations; allowances; troubles; parts.attribute_rules }
         });
         all

@@ -98,6 +98,8 @@ pub struct Facts {
     pub removed: Vec<Removed>,
     /// Choices, one for each contract or key.
     pub choices: Vec<Choice>,
+    /// Choices for one service alone that has no such need, or is not there; known once files are linked.
+    pub idle_choices: Vec<Choice>,
     /// Providers.
     pub providers: Vec<Provider>,
     /// Rosters.

@@ -102,7 +102,7 @@ macro_rules! whole {
 whole! {
     Header { module uses_given kind reader left_over trusted rank worked_out }
     Facts {
-        uses disabled stages settings contracts tags services removed choices providers rosters entries supplied expectations
+        uses disabled stages settings contracts tags services removed choices idle_choices providers rosters entries supplied expectations
         allowances troubles imports types declared_types doubtful_scopes scanned_marks computed installed requirements derived parts
     }
     Parts { named needs taggings attributes attribute_rules stage_values callables parameters }

@@ -139,14 +139,20 @@ fn choose_for_holders(facts: &mut Facts) {
     if by_holder.is_empty() {
         return;
     }
+    // Choices by their places: whether who they are for needs such a thing; of those whose needs nobody knows all, it may.
+    let mut is_asked_for: HashMap<(SourceIndex, u32), bool> = HashMap::new();
     for service in &facts.services {
         let names = [Some(service.id), service.type_name].into_iter().flatten();
         for choice in names.filter_map(|named| by_holder.get(&named.name)).flatten() {
+            let is_open = service.needs_unknown || !service.needs_given && service.needs.is_empty();
+            let known = is_asked_for.entry((choice.source, choice.service.span.start)).or_default();
+            *known |= is_open;
             for need in &mut facts.parts.needs[service.needs.range()] {
                 let is_asked = need.target == Target::Contract(choice.contract.name)
                     && need.key.map(|key| key.name) == choice.key.map(|key| key.name);
                 if is_asked {
                     (need.target, need.key) = (Target::Service(choice.service.name), None);
+                    *known = true;
                     // What it gets is written there.
                     (need.source, need.span, need.slot.span) =
                         (choice.source, choice.service.span, choice.service.span);
@@ -154,6 +160,10 @@ fn choose_for_holders(facts: &mut Facts) {
             }
         }
     }
+    let is_idle =
+        |choice: &Choice| is_asked_for.get(&(choice.source, choice.service.span.start)) == Some(&false);
+    facts.idle_choices = by_holder.into_values().flatten().filter(is_idle).collect();
+    facts.idle_choices.sort_by_key(|choice| (choice.source, choice.service.span.start));
 }
 
 /// Names that are like a supplied pattern, such as `host.*`, are supplied: those that anything asks for.

@@ -122,6 +122,10 @@ entries: { page: { needs: { a: { service: board }, b: { service: sign }, c: { se
 stock.give('bright', 'Lamp', 'v.Board');
 stock.give('gone', 'Lamp', 'mast');
             ^^^^ missing-service gone
+stock.give('dim', 'Bell', 'sign');
+                           ^^^^ unused-choice sign > Bell
+stock.give('dim', 'Bell', 'bright');
+stock.give('dim', 'Bell', 'nobody');
 "#,
     );
 }

@@ -56,6 +56,17 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             .iter()
             .filter_map(|line| Some((line.contract?.name, line.key.map(|key| key.name)))),
     );
+    for choice in &facts.idle_choices {
+        let Some(holder) = choice.holder else { continue };
+        let (holder_text, contract) = (view.text(holder.name), view.text(choice.contract.name));
+        let under = choice.key.map_or_else(String::new, |key| format!("#{}", view.text(key.name)));
+        let message =
+            format!("{holder_text} does not need {contract}{under}, so what it is given settles nothing");
+        let finding = Finding::new(&RULE.text, format!("{holder_text} > {contract}{under}"), message)
+            .at(choice.source, holder.span, "chosen for it here")
+            .advice("take it out, or choose what it needs");
+        sink.report(finding);
+    }
     for choice in &facts.choices {
         let (contract, key) = (choice.contract.name, choice.key.map(|key| key.name));
         if view.doubts().is_opaque()
