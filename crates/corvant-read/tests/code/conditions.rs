@@ -263,3 +263,26 @@ service = "$.SERVICE"
         ["service lamp, offers Light, yields", &format!("choice Light, gives lamp, for {board}")]
     );
 }
+
+/// What is listed or set under a condition that is a stage is so in that stage.
+#[test]
+fn rosters_and_settings_under_conditions() {
+    let takes = r#"
+[[reader.take]]
+what = "roster"
+each = { code = "load($PROVIDER)" }
+provider = "$.PROVIDER"
+when = { map = { "drill()" = "drill" } }
+[[reader.take]]
+what = "setting"
+each = { code = "set($ID, $VALUE)" }
+id = "$.ID"
+value = "$.VALUE"
+when = { map = { "drill()" = "drill" } }
+"#;
+    let code = "load('a'); set('x', 'one'); if (drill()) { load('b'); set('x', 'two'); }";
+    assert_eq!(
+        said("typescript", takes, code),
+        ["roster, of a", "roster, stage drill, of b", "setting x, is one", "setting x, in drill two"]
+    );
+}

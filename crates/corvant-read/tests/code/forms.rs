@@ -963,3 +963,50 @@ fn what_a_pattern_is(#[case] code: &str, #[case] is_found: bool) {
     let found = said_of("typescript", takes, &files);
     assert_eq!(found.contains(&"service gate".to_owned()), is_found, "{found:?}");
 }
+
+/// Markup in a script is a grammar of its own; patterns are the same.
+#[test]
+fn scripts_with_markup() {
+    let takes = "[[reader.take]]\nwhat = 'service'\neach = { code = 'stock.keep($ID)' }\nid = '$.ID'\n";
+    let files = [
+        ("depot/Page.tsx", "export const Page = () => <Board lamp={stock.keep('lamp')}>text</Board>;"),
+        ("depot/plain.ts", "const board = <Board>stock.keep('bell');"),
+    ];
+    assert_eq!(said_of("typescript", takes, &files), ["service lamp", "service bell"]);
+}
+
+/// A factory's own parameter is its own with its type too.
+#[rstest]
+#[case::java(
+    "java",
+    "'stock.keep($ID, (Stock $P) -> $MAKER)'",
+    "class S { void f() { stock.keep(\"gate\", (Stock s) -> make(s.take(\"lock\"), other.take(\"horn\"))); } }"
+)]
+#[case::csharp(
+    "csharp",
+    "'stock.keep($ID, ($P) => $MAKER)'",
+    "class S { void f() { stock.keep(\"gate\", (Stock s) => make(s.take(\"lock\"), other.take(\"horn\"))); } }"
+)]
+#[case::typescript(
+    "typescript",
+    "'stock.keep($ID, ($P) => $MAKER)'",
+    "stock.keep('gate', (s: Stock) => make(s.take('lock'), other.take('horn')));"
+)]
+#[case::kotlin(
+    "kotlin",
+    "'stock.keep($ID) { $P -> $MAKER }'",
+    "fun f() { stock.keep(\"gate\") { s: Stock -> make(s.take(\"lock\"), other.take(\"horn\")) } }"
+)]
+#[case::php(
+    "php",
+    "'$stock->keep($ID, fn($P) => $MAKER)'",
+    "<?php $stock->keep('gate', fn(Stock $s) => make($s->take('lock'), $other->take('horn')));"
+)]
+fn a_parameter_with_its_type(#[case] language: &str, #[case] pattern: &str, #[case] code: &str) {
+    let take = if language == "php" { "$S->take($N)" } else { "$S.take($N)" };
+    let takes = format!(
+        "[[reader.take]]\nwhat = 'service'\neach = {{ code = {pattern} }}\nid = '$.ID'\n\
+         [[reader.take.need]]\ninside = '$.MAKER'\ncode = '{take}'\nsame = {{ S = '$.P' }}\nservice = '$.N'\n"
+    );
+    assert_eq!(said(language, &takes, code), ["service gate", "  needs service lock"]);
+}

@@ -93,6 +93,8 @@ impl Lines<'_> {
         }
         for roster in &facts.rosters {
             let mut line = String::from("roster");
+            let stage = roster.stage.map(|stage| format!(", stage {}", self.text(stage)));
+            line.extend(stage);
             self.some(&mut line, "of", roster.providers);
             self.said.push(line);
         }
@@ -111,6 +113,9 @@ impl Lines<'_> {
         for setting in &facts.settings {
             let mut line = format!("setting {}", self.text(setting.setting.name));
             self.one(&mut line, "is", setting.value);
+            for value in setting.stages.of(&self.facts.parts) {
+                line.extend([", in ", self.text(value.stage.name), " ", self.text(value.value.name)]);
+            }
             self.said.push(line);
         }
         for computed in &facts.computed {
