@@ -93,8 +93,15 @@ fn registering(files: usize, language: Made, runs: usize) -> io::Result<()> {
     Ok(())
 }
 
+fn ending(language: Made) -> &'static str {
+    match language {
+        Made::Java => "java",
+        Made::Php => "php",
+    }
+}
+
 fn file_of(root: &Path, number: usize, language: Made) -> PathBuf {
-    let ending = if language == Made::Java { "java" } else { "php" };
+    let ending = ending(language);
     root.join(format!("src/m{}/C{number}.{ending}", number / TOGETHER))
 }
 
@@ -114,11 +121,10 @@ fn setup(number: usize, files: usize, language: Made) -> String {
 }
 
 fn registering_reader(language: Made) -> String {
-    let (ending, code) = match language {
-        Made::Java => ("java", "['stock.keep($TYPE.class).answering($AS.class)', 'stock.keep($TYPE.class)']"),
-        Made::Php => {
-            ("php", "['$stock->keep($TYPE::class)->answering($AS::class)', '$stock->keep($TYPE::class)']")
-        }
+    let ending = ending(language);
+    let code = match language {
+        Made::Java => "['stock.keep($TYPE.class).answering($AS.class)', 'stock.keep($TYPE.class)']",
+        Made::Php => "['$stock->keep($TYPE::class)->answering($AS::class)', '$stock->keep($TYPE::class)']",
     };
     format!(
         "[[reader]]\nname = 'stock'\nfiles = ['src/**/*.{ending}']\nsyntax = 'code'\nlanguage = '{ending}'\n\
@@ -151,18 +157,19 @@ fn measure(what: &str, root: &Path, options: &[&str], runs: usize) -> io::Result
 }
 
 fn write(root: &Path, files: usize, language: Made) -> io::Result<()> {
-    let (ending, mark) = match language {
-        Made::Java => ("java", "velmora.kit.Carried"),
-        Made::Php => ("php", "Velmora\\Kit\\Carried"),
+    let ending = ending(language);
+    let mark = match language {
+        Made::Java => "velmora.kit.Carried",
+        Made::Php => "Velmora\\Kit\\Carried",
     };
     for number in 0..files {
-        let folder = root.join(format!("src/m{}", number / TOGETHER));
-        fs::create_dir_all(&folder)?;
+        let path = file_of(root, number, language);
+        fs::create_dir_all(path.parent().unwrap_or(root))?;
         let text = match language {
             Made::Java => java(number, files),
             Made::Php => php(number, files),
         };
-        fs::write(folder.join(format!("C{number}.{ending}")), text)?;
+        fs::write(path, text)?;
     }
     let settings = format!(
         "[[reader]]\nname = 'parts'\nfiles = ['src/**/*.{ending}']\nsyntax = 'types'\n\

@@ -98,7 +98,7 @@ pub struct Facts {
     pub removed: Vec<Removed>,
     /// Choices, one for each contract or key.
     pub choices: Vec<Choice>,
-    /// Choices for one service alone that has no such need, or is not there; known once files are linked.
+    /// Choices for one service alone that is known not to have such a need; worked out while files are linked.
     pub idle_choices: Vec<Choice>,
     /// Providers.
     pub providers: Vec<Provider>,

@@ -13,7 +13,7 @@ use crate::index::QuestionIndex;
 use crate::name::Name;
 use crate::resolve::Offers;
 use crate::wiring::{ServiceIndex, Wiring};
-use foldhash::{HashMap, HashSet};
+use foldhash::HashSet;
 use std::ops::Deref;
 
 /// A stage, or what a stage changes of the wiring with none chosen: what [`Self::services`] and the like give is to
@@ -133,13 +133,11 @@ impl<'a> StageView<'a> {
         keys_of(self.context.wiring, self.resolution(), contract)
     }
 
-    /// By what looks something up at run time, as far as that is known, where it does.
-    pub(crate) fn look_ups(&self) -> HashMap<Name, Vec<&'a Entry>> {
-        let mut by_id: HashMap<Name, Vec<&Entry>> = HashMap::default();
-        for entry in self.context.wiring.facts.entries.iter().filter(|entry| entry.is_look_up) {
-            by_id.entry(entry.id.name).or_default().push(entry);
-        }
-        by_id
+    /// What something of a name looks up at run time.
+    pub(crate) fn look_ups(&self, by: Name) -> impl Iterator<Item = &'a Entry> + use<'a> {
+        let wiring = self.context.wiring;
+        let numbers = wiring.look_ups.get(&by).into_iter().flatten();
+        numbers.map(|number| &wiring.facts.entries[number.index()])
     }
 
     /// The providers that a roster may list.

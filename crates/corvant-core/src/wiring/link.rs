@@ -1,8 +1,8 @@
 //! Linking: many manifests to one wiring.
 
 use super::{
-    Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, amend, declared::Declared,
-    inherit, inherit::Own, wire,
+    EntryIndex, Manifest, Module, ModuleIndex, NeedIndex, Policy, ServiceIndex, Wiring, amend,
+    declared::Declared, inherit, inherit::Own, wire,
 };
 use crate::facts::{Choice, Facts, Named, Supplied, SuppliedBy, SuppliedKind, Target};
 use crate::name::{Name, Names};
@@ -77,6 +77,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         has_internal: false,
         linked: Vec::new(),
         wrapped_needs: Vec::new(),
+        look_ups: HashMap::new(),
         declared: Declared::default(),
         own: Own::default(),
         written_needs: 0,
@@ -234,6 +235,7 @@ impl Wiring {
             stages: self.stages.clone(),
             linked: Vec::new(),
             wrapped_needs: Vec::new(),
+            look_ups: HashMap::new(),
             declared: Declared::default(),
             own: Own::default(),
             types: self.types.clone(),
@@ -268,12 +270,17 @@ impl Wiring {
             }
         }
         let wrapped_needs = wrapped_needs(&facts);
+        let mut look_ups: HashMap<Name, Vec<EntryIndex>> = HashMap::new();
+        for (number, entry) in facts.entries.iter().enumerate().filter(|(_, entry)| entry.is_look_up) {
+            look_ups.entry(entry.id.name).or_default().push(EntryIndex::new(number));
+        }
         let written_needs = own.written_needs;
         Self {
             facts,
             has_internal,
             linked,
             wrapped_needs,
+            look_ups,
             declared,
             own,
             written_needs,

@@ -14,7 +14,7 @@ pub(crate) mod types;
 mod wire;
 mod without;
 
-pub use crate::index::{ModuleIndex, NeedIndex, ServiceIndex};
+pub use crate::index::{EntryIndex, ModuleIndex, NeedIndex, ServiceIndex};
 pub use declared::Declared;
 pub(crate) use holder::needs_of;
 pub use link::link;
@@ -85,6 +85,8 @@ pub struct Wiring {
     pub linked: Vec<ServiceIndex>,
     /// Needs of services on what they wrap.
     pub wrapped_needs: Vec<(ServiceIndex, NeedIndex)>,
+    /// By what looks something up at run time its look-ups, as entries.
+    pub look_ups: HashMap<Name, Vec<EntryIndex>>,
     /// Settings, tags and contracts by name, where several declarations speak of one.
     pub declared: Declared,
     own: inherit::Own,

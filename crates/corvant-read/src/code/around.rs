@@ -1,6 +1,6 @@
 //! What stands around a piece of code: types, functions, conditions and loops.
 
-use super::grammar::{Grammar, Piece};
+use super::grammar::{Grammar, Kinds, Piece};
 use std::ops::Range;
 use std::sync::OnceLock;
 
@@ -107,7 +107,7 @@ const BRANCHES: &[&str] = &[
 const OTHERWISE: &[&str] = &["else_clause", "else", "preproc_else"];
 
 /// Kinds of pieces that may declare something.
-static DECLARING: [OnceLock<Vec<bool>>; 7] = [const { OnceLock::new() }; 7];
+static DECLARING: Kinds = [const { OnceLock::new() }; 7];
 
 /// By number of a kind whether such pieces may declare something.
 pub(super) fn declaring(grammar: Grammar) -> &'static [bool] {
@@ -290,8 +290,8 @@ fn condition(fork: &Piece<'_>, inner: &Piece<'_>) -> Option<Condition> {
 
 /// Whether something stands behind the word `else` of what holds it.
 fn is_behind_else(fork: &Piece<'_>, inner: &Piece<'_>) -> bool {
-    let before = fork.children().take_while(|child| child.range().start < inner.range().start);
-    before.into_iter().any(|child| child.text() == "else")
+    let mut before = fork.children().take_while(|child| child.range().start < inner.range().start);
+    before.any(|child| child.text() == "else")
 }
 
 /// A condition without brackets around it and spaces in it, and whether it was one that must not hold.

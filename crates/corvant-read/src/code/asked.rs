@@ -16,6 +16,11 @@ impl CodeItems {
     pub(crate) fn key(&self) -> String {
         format!("#{}", self.at)
     }
+
+    /// The patterns as they are written.
+    pub(crate) fn text(&self) -> String {
+        self.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or ")
+    }
 }
 
 /// Needs that patterns match, inside an item.

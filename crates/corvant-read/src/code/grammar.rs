@@ -18,6 +18,9 @@ pub(crate) type Piece<'r> = Node<'r, StrDoc<Grammar>>;
 /// How long a file may take to parse; past that it is left alone.
 const PATIENCE: Duration = Duration::from_secs(10);
 
+/// What is known of the kinds of pieces of each grammar, once it is asked for.
+pub(super) type Kinds = [OnceLock<Vec<bool>>; 7];
+
 /// What stands for `$` where a language knows no such letter in names.
 pub(super) const HOLE: char = 'µ';
 
@@ -81,11 +84,7 @@ impl Grammar {
     }
 
     /// By number of a kind of pieces whether its name is one that is asked about; worked out once for each grammar.
-    pub(super) fn kinds(
-        self,
-        known: &'static [OnceLock<Vec<bool>>; 7],
-        is_it: fn(&str) -> bool,
-    ) -> &'static [bool] {
+    pub(super) fn kinds(self, known: &'static Kinds, is_it: fn(&str) -> bool) -> &'static [bool] {
         known[self as usize].get_or_init(|| {
             let parser = self.parser();
             let count = parser.as_ref().map_or(0, TSLanguage::node_kind_count);

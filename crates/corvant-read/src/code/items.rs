@@ -3,27 +3,47 @@
 use super::around::{self, Condition, Declaration};
 use super::asked::{Asked, AskedItems, CodeNeeds, CodePlace, Role, When};
 use super::grammar::{Grammar, Piece};
+use super::names::{is_called, outside};
 use super::nested::Nested;
 use super::pattern::Held;
+use super::stages::Staged;
 use super::survey::{Find, Survey, survey};
 use super::value::{Values, span};
-use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::syntax::{NodeKind, Tree};
 use crate::types::outline::TypeOutline;
 use crate::types::tree::{self, Members};
-use crate::types::{self, CodeFile, Language, Maker, Resolver, TypePlace};
+use crate::types::{CodeFile, Language, Maker, TypePlace};
 use corvant_core::source::Span;
 use foldhash::{HashMap, HashSet};
 use std::ops::Range;
 
-/// When what stands in a place happens, as far as that is not the order in which it is written: where it is called from, and then
-/// where it stands.
-pub(crate) type Order = Vec<(Span, (u32, u32))>;
+/// When items happen, as far as that is not the order in which they are written.
+#[derive(Default)]
+pub(crate) struct Order {
+    items: Nested,
+    /// By item where it is called from, and then where it stands.
+    happens: Vec<(u32, u32)>,
+}
+
+impl Order {
+    fn new(items: &[(Range<usize>, (u32, u32))]) -> Self {
+        let happens = items.iter().map(|(_, happens)| *happens).collect();
+        Self { items: Nested::new(items.iter().map(|(at, _)| at.clone())), happens }
+    }
+
+    /// When what stands at a place happens.
+    pub(crate) fn at(&self, place: u32) -> (u32, u32) {
+        let start = place as usize;
+        let item = self.items.around(&(start..start + 1)).next();
+        item.map_or((place, 0), |item| self.happens[item])
+    }
+}
 
 /// A file of code as custom readers see it.
 pub(crate) struct CodeTree<'text> {
     pub(crate) tree: Tree<'text>,
     /// Values that are known only once the code runs.
-    pub(crate) computed: HashSet<NodeId>,
+    pub(crate) computed: HashSet<Span>,
     pub(crate) order: Order,
     /// What a reader says is a blind spot, and was not taken.
     pub(crate) blind: Vec<Span>,
@@ -75,14 +95,14 @@ struct Writer<'a, 'r, 's> {
     functions: HashMap<(&'s str, Option<usize>), usize>,
     /// By take that says something of conditions in forms of the house, where those stand.
     conditions: HashMap<Role, Nested>,
-    order: Order,
+    /// Items that do not happen where they stand.
+    order: Vec<(Range<usize>, (u32, u32))>,
 }
 
 impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     fn new(file: &'a CodeFile, maker: Maker<'a>, survey: &'s Survey<'r>) -> Self {
-        let scope = file.outline.scopes.first().cloned().unwrap_or_default();
         let values = Values { language: file.language, resolver: maker.resolver, computed: Vec::new() };
-        let outside = TypeOutline { name: scope.clone(), scope, ..TypeOutline::default() };
+        let outside = outside(file);
         let types = file.outline.types.iter().map(|one| (one.at.start, one)).collect();
         let all = || survey.declarations.iter().enumerate();
         let declared = all().map(|(number, one)| (one.name_at.start, number)).collect();
@@ -93,7 +113,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let conditions = survey.finds.iter().filter(|(role, _)| matches!(role, Role::Condition(_)));
         let conditions =
             conditions.map(|(&role, finds)| (role, Nested::new(finds.iter().map(Find::at)))).collect();
-        let order = Order::default();
+        let order = Vec::new();
         Self { file, maker, survey, values, outside, types, declared, functions, conditions, order }
     }
 
@@ -122,8 +142,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let functions =
             self.survey.declarations.iter().filter(|one| !one.is_type).map(|one| to_span(&one.at)).collect();
         let computed = self.values.computed.into_iter().collect();
-        let mut order = self.order;
-        order.sort_by_key(|(at, _)| at.start);
+        let order = Order::new(&self.order);
         CodeTree { tree, computed, order, blind, functions, doubt: None }
     }
 
@@ -191,16 +210,19 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         std::iter::successors(declaration, |&at| all[at].outer).map(|at| &all[at])
     }
 
-    /// The innermost function with a name, which may stand in another.
+    /// The outermost function around it in its type: the method, where there is a type.
     fn function(&self, declaration: Option<usize>) -> Option<&'s Declaration> {
         self.outward(declaration).take_while(|one| !one.is_type).last()
     }
 
-    /// The type around a declaration.
+    /// The type around a declaration; `None`: there is none, or it is not known.
+    fn type_around(&self, declaration: Option<usize>) -> Option<&'a TypeOutline> {
+        let of = self.outward(declaration).find(|one| one.is_type)?;
+        self.types.get(&of.name_at.start).copied()
+    }
+
     fn place(&self, declaration: Option<usize>) -> TypePlace<'_> {
-        let of = self.outward(declaration).find(|one| one.is_type);
-        let declared = of.and_then(|of| self.types.get(&of.name_at.start).copied());
-        TypePlace { file: self.file, inside: declared.unwrap_or(&self.outside) }
+        TypePlace { file: self.file, inside: self.type_around(declaration).unwrap_or(&self.outside) }
     }
 
     /// When a piece happens, if it stands where it is asked for; `None`: it does not.
@@ -238,8 +260,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let Some(items) = take.items else { return };
         Self::key(tree, &items.key(), Span::at(0));
         tree.open(NodeKind::List, Span::at(0));
-        let survey = self.survey;
-        for find in survey.finds.get(&Role::Items(items.at)).into_iter().flatten() {
+        for find in self.finds(Role::Items(items.at)) {
             let Some(order) = self.order(find, take.within) else { continue };
             let Some(staged) = self.staged(find, take.when) else { continue };
             self.item(tree, find, order, &staged, &take.needs);
@@ -258,7 +279,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     ) {
         let at = span(&find.matched.piece);
         if order.1 > 0 {
-            self.order.push((at, order));
+            self.order.push((find.at(), order));
         }
         tree.open(NodeKind::Map, at);
         for (name, held) in &find.matched.holes {
@@ -279,7 +300,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         }
         self.names(tree, find.around.declaration, at);
         self.chain(tree, find, at);
-        staged.write(tree, at);
+        Self::stages(tree, staged, at);
         Self::flag(tree, "@repeated", find.around.is_repeated, at);
         for need in needs {
             let region = match &need.inside {
@@ -291,10 +312,18 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         tree.close(at.end);
     }
 
+    fn stages(tree: &mut Tree<'_>, staged: &Staged, at: Span) {
+        for (key, stage) in [("@stages", &staged.stages), ("@except", &staged.except)] {
+            if let Some(stage) = stage {
+                Self::text(tree, key, stage, at);
+            }
+        }
+        Self::flag(tree, "@maybe", staged.is_maybe, at);
+    }
+
     fn value(&mut self, tree: &mut Tree<'_>, piece: &Piece<'_>, declaration: Option<usize>) {
-        let of = self.outward(declaration).find(|one| one.is_type);
-        let inside = of.and_then(|of| self.types.get(&of.name_at.start).copied());
-        let place = TypePlace { file: self.file, inside: inside.unwrap_or(&self.outside) };
+        let inside = self.type_around(declaration).unwrap_or(&self.outside);
+        let place = TypePlace { file: self.file, inside };
         self.values.write(tree, piece, place);
     }
 
@@ -339,8 +368,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         of: Option<&Find<'_>>,
         at: Span,
     ) {
-        let survey = self.survey;
-        let all = survey.finds.get(&Role::Items(need.items.at)).map(Vec::as_slice).unwrap_or_default();
+        let all = self.finds(Role::Items(need.items.at));
         let Some(region) = region.filter(|_| !all.is_empty()) else { return };
         let from = all.partition_point(|find| find.at().start < region.start);
         let inside = all[from..].iter().take_while(|find| find.at().start < region.end);
@@ -378,10 +406,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
             let held = other.matched.held("COND").and_then(whole);
             let is_in_it = |held: &Range<usize>| held.start <= at.start && at.end <= held.end;
             let Some(held) = held.filter(|held| other.at() != at && !is_in_it(held)) else { continue };
-            let root = other.matched.piece.root().root();
-            let inner = root.get_inner_node().descendant_for_byte_range(held.start, held.end);
-            let written = inner.map(|inner| other.matched.piece.root().adopt(inner).text().into_owned());
-            let (text, is_not) = around::plain(&written.unwrap_or_default());
+            let (text, is_not) = around::plain(&other.matched.piece.get_doc().src[held]);
             // A form of the language is known already.
             if !conditions.iter().any(|known| known.text == text) {
                 own_forms.push(Condition { text, is_not });
@@ -392,7 +417,7 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
     }
 
     /// What the patterns for something matched.
-    fn finds(&self, role: Role) -> &[Find<'r>] {
+    fn finds(&self, role: Role) -> &'s [Find<'r>] {
         self.survey.finds.get(&role).map(Vec::as_slice).unwrap_or_default()
     }
 
@@ -404,22 +429,6 @@ impl<'a, 'r, 's> Writer<'a, 'r, 's> {
         let blind = self.finds(Role::Blind).iter().map(Find::at).filter(|at| !is_taken(at));
         blind.map(|at| to_span(&at)).collect()
     }
-}
-
-/// Whether what is named in a file is the type that is wanted, which may be said by its short name. A name that is declared nowhere is
-/// one of a scope that the file sees whole.
-pub(crate) fn is_called(name: &str, wanted: &str, file: &CodeFile) -> bool {
-    let signs = ['.', '\\', '#'];
-    let last = |name: &str| name.rsplit(signs).next().map(str::to_owned);
-    if name == wanted || !wanted.contains(signs) && last(name).as_deref() == Some(wanted) {
-        return true;
-    }
-    let scope = wanted.rsplit_once(signs).map(|(scope, _)| scope);
-    let is_seen = |scope: &str| {
-        let outline = &file.outline;
-        outline.imports.all_of.iter().chain(&outline.scopes).any(|seen| seen == scope)
-    };
-    !name.contains(signs) && last(wanted).as_deref() == Some(name) && scope.is_some_and(is_seen)
 }
 
 /// What a piece is called: of a parameter its name, without its type.
@@ -440,78 +449,4 @@ fn to_span(at: &Range<usize>) -> Span {
 fn whole(held: &Held<'_>) -> Option<Range<usize>> {
     let pieces = held.pieces();
     Some(pieces.first()?.range().start..pieces.last()?.range().end)
-}
-
-/// In which stages an item counts.
-#[derive(Debug, Default, PartialEq, Eq)]
-struct Staged {
-    stages: Option<String>,
-    except: Option<String>,
-    is_maybe: bool,
-}
-
-impl Staged {
-    /// By the conditions around it, from the inside out.
-    fn of(conditions: &[Condition], when: &When) -> Option<Self> {
-        let mut staged: Option<Self> = None;
-        for condition in conditions {
-            match (condition.text.as_str(), condition.is_not) {
-                ("true" | "True", false) | ("false" | "False", true) => continue,
-                ("true" | "True", true) | ("false" | "False", false) => return None,
-                _ => {}
-            }
-            let known = when.stages.iter().find(|(text, ..)| *text == condition.text);
-            let own = match (known, condition.is_not) {
-                (None, _) => Self { is_maybe: true, ..Self::default() },
-                (Some((_, then, _)), false) => Self { stages: Some(then.clone()), ..Self::default() },
-                (Some((_, _, Some(other))), true) => Self { stages: Some(other.clone()), ..Self::default() },
-                (Some((_, then, None)), true) => Self { except: Some(then.clone()), ..Self::default() },
-            };
-            staged = Some(match staged {
-                None => own,
-                Some(known) if known == own => known,
-                // Of what holds in part of a stage nobody can say more.
-                Some(_) => Self { is_maybe: true, ..Self::default() },
-            });
-        }
-        Some(staged.unwrap_or_default())
-    }
-
-    fn write(&self, tree: &mut Tree<'_>, at: Span) {
-        for (key, stage) in [("@stages", &self.stages), ("@except", &self.except)] {
-            if let Some(stage) = stage {
-                Writer::text(tree, key, stage, at);
-            }
-        }
-        Writer::flag(tree, "@maybe", self.is_maybe, at);
-    }
-}
-
-/// The full name of a type that is named at a place of a file.
-pub(crate) fn full_name(text: &str, file: &CodeFile, resolver: &Resolver<'_>, at: usize) -> String {
-    let scope = file.outline.scopes.first().cloned().unwrap_or_default();
-    let outside = TypeOutline { name: scope.clone(), scope, ..TypeOutline::default() };
-    // What a name stands for is said by the file and the nearest type that begins before it.
-    let inside = file.outline.types.iter().filter(|one| one.at.start <= at).max_by_key(|one| one.at.start);
-    let place = TypePlace { file, inside: inside.unwrap_or(&outside) };
-    let open = text.find('<').filter(|_| text.ends_with('>'));
-    if let Some(start) = open
-        && text[start + 1..text.len() - 1].chars().all(|sign| matches!(sign, ',' | ' ' | '*' | '?'))
-    {
-        let count = text[start..].matches(',').count() + 1;
-        return format!("{}<{}>", resolver.full(text[..start].trim(), place), vec!["*"; count].join(", "));
-    }
-    let of = types::type_of(text, file.language).and_then(|of| resolver.resolved(&of, place));
-    of.map_or_else(|| text.to_owned(), |of| types::wires::text(&of))
-}
-
-/// Texts in quotes, and names, that stand in a part of a file, each once; without what stands in some places.
-pub(crate) fn words(text: &str, within: Span, but: &HashSet<u32>, language: Language) -> Vec<String> {
-    let part = &text[within.start as usize..within.end as usize];
-    let words = types::words_of(part, language).into_iter();
-    let is_open = |at: usize| !but.contains(&(within.start + at as u32));
-    let mut words: Vec<String> = words.filter(|(at, _)| is_open(*at)).map(|(_, word)| word).collect();
-    words.sort_unstable();
-    words.dedup();
-    words
 }

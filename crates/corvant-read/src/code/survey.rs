@@ -2,7 +2,7 @@
 
 use super::around::{self, Around, Declaration, Way};
 use super::asked::{Asked, Role};
-use super::grammar::{Grammar, Parsed, Piece};
+use super::grammar::{Grammar, Kinds, Parsed, Piece};
 use super::pattern::{CodePattern, Held, Matched};
 use ast_grep_core::matcher::MatcherExt;
 use ast_grep_core::meta_var::MetaVariable;
@@ -154,7 +154,7 @@ fn keep_outermost(finds: &mut Vec<Find<'_>>) {
 }
 
 /// Kinds of pieces that are calls.
-static CALLING: [OnceLock<Vec<bool>>; 7] = [const { OnceLock::new() }; 7];
+static CALLING: Kinds = [const { OnceLock::new() }; 7];
 
 fn calling(grammar: Grammar) -> &'static [bool] {
     grammar.kinds(&CALLING, |kind| kind.contains("call") || kind.contains("invocation"))

@@ -1,7 +1,7 @@
 //! What a piece of code is as a value: a text, a number, a list, a map; or something computed.
 
 use super::grammar::Piece;
-use crate::syntax::{NodeId, NodeKind, Tree};
+use crate::syntax::{NodeKind, Tree};
 use crate::types::outline::Value;
 use crate::types::{self, Language, Resolver, TypePlace};
 use corvant_core::source::Span;
@@ -17,7 +17,7 @@ pub(super) struct Values<'a> {
     pub(super) language: Language,
     pub(super) resolver: &'a Resolver<'a>,
     /// Values that are known only once the code runs.
-    pub(super) computed: Vec<NodeId>,
+    pub(super) computed: Vec<Span>,
 }
 
 pub(super) fn span(piece: &Piece<'_>) -> Span {
@@ -66,8 +66,8 @@ impl Values<'_> {
     fn scalar(&mut self, tree: &mut Tree<'_>, piece: &Piece<'_>, place: TypePlace<'_>) {
         let written = piece.text();
         if written.len() > LONGEST {
-            let node = tree.scalar(NodeKind::Text, span(piece), &written);
-            self.computed.push(node);
+            tree.scalar(NodeKind::Text, span(piece), &written);
+            self.computed.push(span(piece));
             return;
         }
         let literal = types::literal_of(&written, self.language);
@@ -81,8 +81,8 @@ impl Values<'_> {
                 if let Some(text) = self.text(piece, place) {
                     tree.scalar(NodeKind::Text, inside_quotes(piece, &text), &text);
                 } else {
-                    let node = tree.scalar(NodeKind::Text, span(piece), &written);
-                    self.computed.push(node);
+                    tree.scalar(NodeKind::Text, span(piece), &written);
+                    self.computed.push(span(piece));
                 }
             }
         }

@@ -135,10 +135,11 @@ pub(crate) fn tree_lines(
 ) -> Vec<TreeLine> {
     let tree = session.tree;
     let mut lines = Vec::new();
+    let patterns = reader.patterns_by_key();
     visit(tree, |node, steps| {
         let Some(step) = steps.last() else { return };
         let key = match step.key {
-            Some(key) => reader.name_of_code(tree.text(key)).unwrap_or_else(|| tree.text(key).to_owned()),
+            Some(key) => patterns.get(tree.text(key)).map_or(tree.text(key), String::as_str).to_owned(),
             None => format!("[{}]", step.number - 1),
         };
         lines.push(TreeLine {

@@ -18,7 +18,7 @@ mod session;
 mod tagging;
 mod take;
 
-use crate::code::{self, CodePattern, CodeTree};
+use crate::code::{self, CodePattern, CodeTree, FullNames};
 use crate::standards::Files;
 use crate::syntax::{SyntaxError, Tree, ini, json, lines, properties, toml, xml, yaml};
 use crate::types::tree::Members;
@@ -200,7 +200,8 @@ impl CustomReader {
             Some((file, maker)) if self.syntax == ReaderSyntax::Code => {
                 let CodeTree { tree, computed, order, blind, functions, doubt } =
                     code::of(file, maker, &source.text, self.members(), &self.asked());
-                code = Some(CodeSide { file, maker, computed, order, blind, functions, doubt });
+                let names = FullNames::new(file, maker.resolver);
+                code = Some(CodeSide { file, names, computed, order, blind, functions, doubt });
                 tree
             }
             Some((file, maker)) => types::tree::of(file, maker, &source.text, self.members()),
@@ -254,7 +255,13 @@ impl CustomReader {
         } else if session.facts.is_empty() && session.facts.troubles.is_empty() && !self.may_be_empty() {
             session.facts.report(self.nothing(&source.path));
         }
-        Ok(Read { header, facts: session.facts, parts, unmatched, doubt: session.doubt })
+        Ok(Read {
+            header,
+            facts: session.facts,
+            parts,
+            unmatched,
+            doubt: session.code.and_then(|code| code.doubt),
+        })
     }
 
     /// Takes over what another reader says of its files; what this one says itself goes before it.

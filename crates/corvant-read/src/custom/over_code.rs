@@ -12,9 +12,9 @@ use crate::native::reader::Reader;
 use crate::syntax::{NodeId, NodeKind};
 use crate::types::Language;
 use corvant_core::facts::{Computed, Many, Named};
-use corvant_core::name::Interner;
+use corvant_core::name::{Interner, Name};
 use corvant_core::source::{SourceIndex, Span};
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 
 impl Reader<'_> {
     /// The language of a reader of code.
@@ -65,7 +65,7 @@ impl Reader<'_> {
     /// The path of what pieces of code match.
     pub(super) fn path_of_code(&self, items: &CodeItems, value: NodeId) -> Path {
         let mut path = Path::new(&format!("$['{}'][*]", items.key())).expect("a key without quotes");
-        path.text = items.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or ");
+        path.text = items.text();
         path.at = self.tree.span(value);
         path
     }
@@ -208,13 +208,12 @@ impl Reader<'_> {
 }
 
 impl CustomReader {
-    /// What patterns match that stands under a key of a tree, as the patterns.
-    pub(crate) fn name_of_code(&self, key: &str) -> Option<String> {
+    /// The patterns by the key under which what they match stands in a tree.
+    pub(crate) fn patterns_by_key(&self) -> HashMap<String, String> {
         let asked = self.asked();
         let needs = asked.takes.iter().flat_map(|take| take.needs.iter().map(|need| &need.items));
-        let mut all = asked.takes.iter().filter_map(|take| take.items).chain(needs);
-        let items = key.starts_with('#').then(|| all.find(|items| items.key() == key)).flatten()?;
-        Some(items.patterns.iter().map(CodePattern::text).collect::<Vec<_>>().join(" or "))
+        let all = asked.takes.iter().filter_map(|take| take.items).chain(needs);
+        all.map(|items| (items.key(), items.text())).collect()
     }
 
     /// What it asks of code.
@@ -229,13 +228,16 @@ impl CustomReader {
         }
         let mut registered = std::mem::take(&mut session.registered);
         registered.sort_by_key(|one| one.order);
+        let mut by_provider: HashMap<Name, Vec<Registered>> = HashMap::default();
+        for one in registered {
+            by_provider.entry(one.provider).or_default().push(one);
+        }
         for number in 0..session.facts.providers.len() {
             let provider = session.facts.providers[number];
             if provider.registers.is_some() {
                 continue;
             }
-            let own: Vec<&Registered> =
-                registered.iter().filter(|one| one.provider == provider.id.name).collect();
+            let own = by_provider.get(&provider.id.name).map(Vec::as_slice).unwrap_or_default();
             for need in provider.register.range() {
                 let order = session.order(session.facts.parts.needs[need].span.start);
                 let before = own.partition_point(|one| one.order < order);
@@ -280,9 +282,6 @@ impl CustomReader {
             session.facts.parts.named.extend(words);
             let words = Many::since(start, &session.facts.parts);
             session.facts.computed.push(Computed { source: SourceIndex::OWN, reader, at, words });
-        }
-        if let Some(doubt) = code.doubt.clone() {
-            session.doubt = Some(doubt);
         }
     }
 }

@@ -4,10 +4,10 @@ use super::Around;
 use super::field::FoundText;
 use super::folder::FolderFiles;
 use super::path::{Path, Selected};
-use crate::code::{self, Order};
+use crate::code::{FullNames, Order};
 use crate::standards::Files;
 use crate::syntax::{NodeId, NodeKind, Tree};
-use crate::types::{CodeFile, Maker};
+use crate::types::CodeFile;
 use corvant_core::facts::{Facts, Named};
 use corvant_core::name::{Interner, Name};
 use corvant_core::source::Span;
@@ -43,8 +43,6 @@ pub(crate) struct Session<'tree> {
     pub(crate) needed_at: HashSet<u32>,
     /// How many needs were taken where one was before.
     pub(crate) needed_again: usize,
-    /// Why nothing was looked for in code.
-    pub(crate) doubt: Option<String>,
     /// What belongs to the module that is read for.
     pub(crate) facts: Facts,
     /// The file's own module, once it is known.
@@ -104,7 +102,6 @@ impl<'tree> Session<'tree> {
             registered: Vec::new(),
             needed_at: HashSet::default(),
             needed_again: 0,
-            doubt: None,
             facts: Facts::default(),
             module: None,
             others: Vec::new(),
@@ -330,9 +327,9 @@ impl<'tree> Session<'tree> {
 /// What a file of code is beside its tree.
 pub(crate) struct CodeSide<'tree> {
     pub(crate) file: &'tree CodeFile,
-    pub(crate) maker: Maker<'tree>,
-    /// Values that are known only once the code runs.
-    pub(crate) computed: HashSet<NodeId>,
+    pub(crate) names: FullNames<'tree>,
+    /// Where values stand that are known only once the code runs.
+    pub(crate) computed: HashSet<Span>,
     pub(crate) order: Order,
     /// What the reader says is not seen.
     pub(crate) blind: Vec<Span>,
@@ -352,13 +349,12 @@ pub(crate) struct Registered {
 impl Session<'_> {
     /// When what stands at a place of code happens: by the place, where it is called from first.
     pub(crate) fn order(&self, at: u32) -> (u32, u32) {
-        let known = self.code.as_ref().and_then(|code| code.order_at(at));
-        known.unwrap_or((at, 0))
+        self.code.as_ref().map_or((at, 0), |code| code.order.at(at))
     }
 
     /// Whether a value is known only once the code runs.
     pub(crate) fn is_computed(&self, node: NodeId) -> bool {
-        self.code.as_ref().is_some_and(|code| code.computed.contains(&node))
+        self.code.as_ref().is_some_and(|code| code.computed.contains(&self.tree.span(node)))
     }
 
     /// The full name of a type that is named in code.
@@ -366,16 +362,7 @@ impl Session<'_> {
         let code = self.code.as_ref()?;
         // A text names a type in full.
         let is_text = self.tree.written(Span { start: 0, end: at.start }).ends_with(['"', '\'', '`']);
-        (!is_text).then(|| code::full_name(text, code.file, code.maker.resolver, at.start as usize))
-    }
-}
-
-impl CodeSide<'_> {
-    fn order_at(&self, at: u32) -> Option<(u32, u32)> {
-        // They are in the order in which they begin.
-        let before = self.order.partition_point(|(item, _)| item.start <= at);
-        let last = before.checked_sub(1).map(|last| self.order[last])?;
-        (at < last.0.end).then_some(last.1)
+        (!is_text).then(|| code.names.full(text, at.start as usize))
     }
 }
 

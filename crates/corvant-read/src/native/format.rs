@@ -3,7 +3,7 @@
 //! The reader takes from here which fields there are; [`super::schema`] makes the JSON Schema of it.
 
 use crate::standards;
-use crate::types::wires;
+use crate::types::{Language, wires};
 use corvant_core::facts::{FieldOf, MeantFor, ServiceField, Via, WIRES};
 use corvant_core::wiring::SUPER_TYPES;
 use corvant_core::word::Word;
@@ -464,7 +464,7 @@ const SAY_FIELDS: [Field; EditSort::ALL.len()] = {
 pub(crate) const SYNTAXES: &[&str] =
     &["yaml", "json", "toml", "xml", "ini", "properties", "records", "lines", "types", "code"];
 /// The languages that code can be read in.
-pub(crate) const LANGUAGES: &[&str] = &["java", "kotlin", "csharp", "php", "typescript", "python"];
+pub(crate) const LANGUAGES: &[&str] = &words_of(Language::WRITTEN);
 const PIECES: Shape = Shape::Either(&[Shape::Name, Shape::Names]);
 /// A piece of code with holes, or several.
 const CODE: Field = field(

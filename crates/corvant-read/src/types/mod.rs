@@ -56,17 +56,19 @@ pub(crate) enum Language {
 }
 
 impl Language {
+    /// Those that have source code, with the word for each.
+    pub(crate) const WRITTEN: [(&'static str, Self); 6] = [
+        ("java", Self::Java),
+        ("kotlin", Self::Kotlin),
+        ("csharp", Self::CSharp),
+        ("php", Self::Php),
+        ("typescript", Self::TypeScript),
+        ("python", Self::Python),
+    ];
+
     /// The one that a word stands for, of those that have source code.
     pub(crate) fn of_word(word: &str) -> Option<Self> {
-        match word {
-            "java" => Some(Self::Java),
-            "kotlin" => Some(Self::Kotlin),
-            "csharp" => Some(Self::CSharp),
-            "php" => Some(Self::Php),
-            "typescript" => Some(Self::TypeScript),
-            "python" => Some(Self::Python),
-            _ => None,
-        }
+        Self::WRITTEN.iter().find(|(known, _)| *known == word).map(|(_, language)| *language)
     }
 
     /// What a file is written in, by its ending; `None`: nothing that declares types.

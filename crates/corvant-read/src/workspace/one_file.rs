@@ -102,7 +102,11 @@ impl Reading<'_> {
         let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
         let manifest = match claim {
             Some(Claim::Custom(number)) if self.plan.readers[number].is_for_types() => {
-                let why = "its ending is not that of the reader's language, or of none whose types are known";
+                let why = if self.plan.readers[number].language.is_some() {
+                    "its ending is not that of the reader's language"
+                } else {
+                    "its ending is that of no language whose types are known"
+                };
                 manifest::unreadable(path.to_owned(), why, TroubleKind::Unreadable)
             }
             Some(Claim::Custom(number)) => match manifest::source(path.to_owned(), bytes, self.interner) {

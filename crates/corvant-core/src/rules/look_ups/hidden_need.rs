@@ -45,7 +45,6 @@ entries:
 };
 
 fn check(view: &StageView<'_>, sink: &mut Sink) {
-    let look_ups = view.look_ups();
     for (index, service) in view.services().filter(|&(index, _)| view.resolution().ids.is_audited(index)) {
         // Who inherits it finds it where it is written.
         let own = view.own_needs(index).of(view.parts()).iter().filter(|need| need.via == Via::LookUp);
@@ -53,7 +52,7 @@ fn check(view: &StageView<'_>, sink: &mut Sink) {
         let names = [service.type_name, Some(service.id)].into_iter().flatten().map(|named| named.name);
         let mut names: Vec<_> = names.collect();
         names.dedup();
-        let in_code = names.iter().filter_map(|name| look_ups.get(name)).flatten();
+        let in_code = names.into_iter().flat_map(|name| view.look_ups(name));
         let in_code = in_code.flat_map(|entry| entry.needs.of(view.parts()));
         let mut hidden = own.chain(in_code).peekable();
         if hidden.peek().is_none() {

@@ -90,20 +90,25 @@ fn unordered(view: &WholeStageView<'_>, number: usize, provider: &Provider, sink
     let facts = &view.wiring().facts;
     let Some(registers) = provider.registers else { return };
     let registers = registers.of(&facts.parts);
+    // By id where it is registered first; worked out only if an order is known.
+    let mut first: HashMap<Name, usize> = HashMap::default();
     let own = view.graph().provider(ProviderIndex::new(number));
     for edge in view.graph().needs(own) {
         let is_of_phase = edge.need().is_some_and(|need| provider.register.range().contains(&need.index()));
         let Some(need) = view.need(*edge).filter(|need| is_of_phase && !need.lazy) else { continue };
-        // What comes before is counted where the order is known.
-        let Some(later) = registers.get(need.registered_before as usize..) else { continue };
         let What::Service(index) = view.graph().what(edge.node) else { continue };
-        let service = view.service(index);
-        let is_it = |named: &&Named| named.name == service.id.name;
-        let Some(registered) = later.iter().find(is_it) else { continue };
-        if registers[..need.registered_before as usize].iter().any(|named| is_it(&named)) {
+        if need.registered_before == Need::UNORDERED {
             continue;
         }
-        let (id, service) = (view.text(provider.id.name), view.text(service.id.name));
+        if first.is_empty() {
+            for (at, named) in registers.iter().enumerate() {
+                first.entry(named.name).or_insert(at);
+            }
+        }
+        let id = view.service(index).id.name;
+        let Some(&at) = first.get(&id).filter(|&&at| at >= need.registered_before as usize) else { continue };
+        let registered = registers[at];
+        let (id, service) = (view.text(provider.id.name), view.text(id));
         let message = format!("{id} uses {service} while registering, before it registers it itself");
         let finding = Finding::new(&RULE.text, format!("{id} > {service}"), message)
             .at(need.source, need.span, format!("used here by {id}"))
