@@ -2,6 +2,7 @@
 
 mod conditions;
 mod data;
+mod declared;
 mod forms;
 mod mistakes;
 mod said;
