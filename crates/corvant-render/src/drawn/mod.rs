@@ -2,12 +2,18 @@
 
 pub mod dot;
 pub mod graphml;
+pub(crate) mod layout;
 pub mod mermaid;
+pub(crate) mod order;
 pub mod svg;
 pub mod text;
 
 use crate::answers::words;
 use corvant_core::answers::picture::{Drawn, PictureEdge, StandsFor};
+use std::borrow::Cow;
+
+/// Letters of a name that fit into a box.
+pub(crate) const LETTERS: usize = 40;
 
 /// What stands on a node.
 pub(crate) fn name(node: &Drawn) -> String {
@@ -19,7 +25,7 @@ pub(crate) fn name(node: &Drawn) -> String {
 }
 
 /// What stands beside an edge: its slots, or how many needs it stands for.
-fn label(line: &PictureEdge) -> String {
+pub(crate) fn label(line: &PictureEdge) -> String {
     const LISTED: usize = 3;
     match (line.slots.as_slice(), line.count) {
         ([], 1) => String::new(),
@@ -27,4 +33,16 @@ fn label(line: &PictureEdge) -> String {
         (slots, _) if slots.len() <= LISTED => slots.join(", "),
         (slots, _) => format!("{}, … {} more", slots[..LISTED].join(", "), slots.len() - LISTED),
     }
+}
+
+/// A text whose middle gives way if it is too long.
+pub(crate) fn shortened(text: &str, most: usize) -> Cow<'_, str> {
+    let count = text.chars().count();
+    if count <= most {
+        return Cow::Borrowed(text);
+    }
+    let half = (most - 1) / 2;
+    let (start, end): (String, String) =
+        (text.chars().take(most - 1 - half).collect(), text.chars().skip(count - half).collect());
+    Cow::Owned(format!("{start}…{end}"))
 }

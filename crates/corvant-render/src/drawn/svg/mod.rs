@@ -1,19 +1,18 @@
 //! A picture as SVG, drawn by the program itself: a layered graph, or a matrix where a graph would be a tangle.
 
-mod layers;
 mod matrix;
 mod pen;
 
 pub use matrix::write as write_matrix;
 pub(crate) use pen::escaped;
 
-use super::label;
-use crate::drawn::name;
+use super::layout::{Layout, Page, Point};
+use super::{label, name};
 use crate::out::Out;
-use corvant_core::answers::picture::{Manner, Picture, Sort};
+use corvant_core::answers::picture::{Manner, Picture, PictureEdge, Sort};
 use corvant_core::finding::Severity;
-use layers::Layout;
-use pen::{Pen, Point, shortened};
+use pen::Pen;
+use std::collections::HashSet;
 use std::io;
 
 /// Space around everything.
@@ -21,16 +20,33 @@ const MARGIN: f64 = 24.0;
 /// Height of a line of the legend.
 const LEGEND: f64 = 26.0;
 
-/// Draws a layered graph, read from left to right: who needs stands left of what it needs; cycle groups are rings.
+/// Draws a layered graph, read from left to right: who needs stands left of what it needs; cycle groups are rings, and
+/// large ones matrices.
 pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Result<()> {
-    let layout = Layout::new(picture);
+    let page = Page::new(picture);
     let legend = Legend::of(picture);
-    let width = layout.width.max(legend.width()) + 2.0 * MARGIN;
+    let width = page.size.x.max(legend.width()) + 2.0 * MARGIN;
     let notes = if note.is_some() { LEGEND } else { 0.0 };
-    let height = layout.height + 3.0 * MARGIN + legend.height() + notes;
+    let height = page.size.y + 3.0 * MARGIN + legend.height() + notes;
     let mut pen = Pen::new(out);
     pen.begin(width, height)?;
-    pen.group(MARGIN, MARGIN)?;
+    for part in &page.parts {
+        let shift = part.shift();
+        pen.group(MARGIN + shift.x, MARGIN + shift.y)?;
+        draw_part(&mut pen, &part.picture, &part.layout)?;
+        pen.end_group()?;
+    }
+    pen.group(MARGIN, page.size.y + 2.0 * MARGIN)?;
+    legend.draw(&mut pen)?;
+    if let Some(note) = note {
+        pen.label(Point { x: 0.0, y: legend.height() + 16.0 }, "note", note, 160)?;
+    }
+    pen.end_group()?;
+    pen.end()
+}
+
+/// Rings below boxes, and edges above them: an arrow's head is never hidden.
+fn draw_part(pen: &mut Pen<'_, '_>, picture: &Picture, layout: &Layout) -> io::Result<()> {
     for ring in &layout.rings {
         pen.ring(ring.center, ring.radii, "ring")?;
         pen.text(
@@ -39,28 +55,30 @@ pub fn write(picture: &Picture, note: Option<&str>, out: &mut Out<'_>) -> io::Re
             &format!("cycle group of {}", ring.members),
         )?;
     }
-    for (line, path) in picture.edges.iter().zip(&layout.paths) {
-        let place = if path.in_ring { " in-ring" } else { "" };
-        let title = format!(
-            "{} → {}: {} ({})",
-            name(&picture.nodes[line.from]),
-            name(&picture.nodes[line.to]),
-            label(line),
-            line.manner.word()
-        );
-        pen.path(&path.drawn, &format!("edge {}{place}", line.manner.word()), &title)?;
+    for matrix in &layout.matrices {
+        matrix::draw_group(pen, picture, matrix)?;
     }
-    for (node, place) in picture.nodes.iter().zip(&layout.boxes) {
-        pen.node(node, place.0, place.1)?;
+    let in_matrix: HashSet<usize> =
+        layout.matrices.iter().flat_map(|matrix| &matrix.members).copied().collect();
+    for (number, (node, &place)) in picture.nodes.iter().zip(&layout.boxes).enumerate() {
+        if !in_matrix.contains(&number) {
+            pen.node(node, place)?;
+        }
     }
-    pen.end_group()?;
-    pen.group(MARGIN, layout.height + 2.0 * MARGIN)?;
-    legend.draw(&mut pen)?;
-    if let Some(note) = note {
-        pen.text(Point { x: 0.0, y: legend.height() + 16.0 }, "note", &shortened(note, 160))?;
+    for (line, stroke) in picture.edges.iter().zip(&layout.strokes) {
+        if !stroke.line.is_empty() {
+            let place = if stroke.in_ring { " in-ring" } else { "" };
+            let class = format!("edge {}{place}", line.manner.word());
+            pen.path(&stroke.line.drawn(), &class, &title(picture, line))?;
+        }
     }
-    pen.end_group()?;
-    pen.end()
+    Ok(())
+}
+
+/// Who needs whom, and how.
+fn title(picture: &Picture, line: &PictureEdge) -> String {
+    let (from, to) = (name(&picture.nodes[line.from]), name(&picture.nodes[line.to]));
+    format!("{from} → {to}: {} ({})", label(line), line.manner.word())
 }
 
 /// What the signs of this picture mean: only those that are in it.

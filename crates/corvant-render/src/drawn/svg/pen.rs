@@ -1,18 +1,11 @@
 //! Strokes and letters: the elements of the picture and how they look.
 
-use crate::drawn::name;
+use crate::drawn::layout::{Point, Rectangle};
+use crate::drawn::{LETTERS, name, shortened};
 use crate::out::{Out, is_unsafe};
 use corvant_core::answers::picture::{Drawn, Sort};
 use corvant_core::finding::Severity;
-use std::borrow::Cow;
 use std::io::{self, Write};
-
-/// A point, or a size.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub(super) struct Point {
-    pub(super) x: f64,
-    pub(super) y: f64,
-}
 
 /// Signs have a shape of their own beside their colour, so that they can be told apart without it.
 const STYLE: &str = "
@@ -38,7 +31,9 @@ text { font-family: 'DejaVu Sans', 'Segoe UI', system-ui, sans-serif; font-size:
 .edge.unmet { stroke: #a3271f; stroke-width: 1.8; marker-end: url(#cross); }
 .edge.in-ring { stroke: #a3271f; stroke-width: 2; marker-end: url(#ringed); }
 .cell { stroke: none; } .grid { stroke: #e3e7eb; stroke-width: 1; } .cell.in-cycle { stroke: #a3271f; stroke-width: 2; }
-.count { font-size: 9px; }
+.count { font-size: 9px; } .axis { font-size: 11px; font-weight: bold; fill: #3b4653; } .sum { font-size: 9px; fill: #5b6673; text-anchor: middle; }
+.frame { fill: none; stroke: #a3271f; stroke-width: 1.6; } .diagonal { fill: #d9dee3; stroke: none; } .number { font-size: 9px; fill: #5b6673; }
+.breaks { fill: #a3271f; stroke: none; } .matrix-row { font-size: 11px; } .cell.need-cell { fill: #7d9ab8; }
 ";
 
 const MARKERS: &str = r##"<defs>
@@ -49,9 +44,6 @@ const MARKERS: &str = r##"<defs>
 <marker id="cross" viewBox="0 0 10 10" refX="8" refY="5" markerUnits="userSpaceOnUse" markerWidth="11" markerHeight="11"><path d="M1 1 L9 9 M1 9 L9 1" stroke="#a3271f" stroke-width="2"/></marker>
 </defs>
 "##;
-
-/// Letters of a name that fit into a box.
-pub(super) const LETTERS: usize = 40;
 
 /// Writes elements.
 pub(super) struct Pen<'a, 'w> {
@@ -87,24 +79,29 @@ impl<'a, 'w> Pen<'a, 'w> {
     }
 
     pub(super) fn text(&mut self, at: Point, class: &str, text: &str) -> io::Result<()> {
-        writeln!(
-            self.out,
-            "<text x=\"{:.1}\" y=\"{:.1}\" class=\"{class}\">{}</text>",
-            at.x,
-            at.y,
-            escaped(text)
-        )
+        self.label(at, class, text, usize::MAX)
     }
 
-    /// A text that reads from below upwards.
-    pub(super) fn steep_text(&mut self, at: Point, class: &str, text: &str) -> io::Result<()> {
-        writeln!(
-            self.out,
-            "<text transform=\"translate({:.1} {:.1}) rotate(-60)\" class=\"{class}\">{}</text>",
-            at.x,
-            at.y,
-            escaped(text)
-        )
+    /// A text of so many letters at most; a longer one is its title.
+    pub(super) fn label(&mut self, at: Point, class: &str, text: &str, most: usize) -> io::Result<()> {
+        write!(self.out, "<text x=\"{:.1}\" y=\"{:.1}\" class=\"{class}\">", at.x, at.y)?;
+        self.letters(text, most)
+    }
+
+    /// The same, reading from below upwards.
+    pub(super) fn steep_label(&mut self, at: Point, class: &str, text: &str, most: usize) -> io::Result<()> {
+        let Point { x, y } = at;
+        write!(self.out, "<text transform=\"translate({x:.1} {y:.1}) rotate(-60)\" class=\"{class}\">")?;
+        self.letters(text, most)
+    }
+
+    fn letters(&mut self, text: &str, most: usize) -> io::Result<()> {
+        let short = shortened(text, most);
+        write!(self.out, "{}", escaped(&short))?;
+        if short != text {
+            write!(self.out, "<title>{}</title>", escaped(text))?;
+        }
+        writeln!(self.out, "</text>")
     }
 
     /// An ellipse, or a box with round ends where it is higher than wide.
@@ -134,7 +131,8 @@ impl<'a, 'w> Pen<'a, 'w> {
     }
 
     /// A node: its outline, its name, its module, and a sign if something is wrong with it.
-    pub(super) fn node(&mut self, node: &Drawn, at: Point, size: Point) -> io::Result<()> {
+    pub(super) fn node(&mut self, node: &Drawn, place: Rectangle) -> io::Result<()> {
+        let Rectangle { at, size } = place;
         let module = node.module.as_deref().unwrap_or_default();
         let place = if module.is_empty() { String::new() } else { format!(" in module {module}") };
         let fault = node.fault.map_or_else(String::new, |fault| format!(", {}", fault.word()));
@@ -167,7 +165,7 @@ impl<'a, 'w> Pen<'a, 'w> {
             )?;
         }
         if let Some(fault) = node.fault.filter(|_| node.sort != Sort::Missing) {
-            self.badge(fault, Point { x: at.x + size.x - 2.0, y: at.y + 2.0 })?;
+            self.badge(fault, Point { x: at.x + size.x - 16.0, y: at.y + size.y / 2.0 })?;
         }
         writeln!(self.out, "</g>")
     }
@@ -263,18 +261,6 @@ impl<'a, 'w> Pen<'a, 'w> {
     }
 }
 
-/// A text whose middle gives way if it is too long.
-pub(super) fn shortened(text: &str, most: usize) -> Cow<'_, str> {
-    let count = text.chars().count();
-    if count <= most {
-        return Cow::Borrowed(text);
-    }
-    let half = (most - 1) / 2;
-    let (start, end): (String, String) =
-        (text.chars().take(most - 1 - half).collect(), text.chars().skip(count - half).collect());
-    Cow::Owned(format!("{start}…{end}"))
-}
-
 /// Text as XML's character data, without what XML cannot hold.
 pub(crate) fn escaped(text: &str) -> String {
     let mut escaped = String::with_capacity(text.len());
@@ -285,7 +271,6 @@ pub(crate) fn escaped(text: &str) -> String {
             '>' => escaped.push_str("&gt;"),
             '"' => escaped.push_str("&quot;"),
             '\t' | '\n' => escaped.push(' '),
-            '\u{fffe}' | '\u{ffff}' => escaped.push('␦'),
             character if is_unsafe(character) => escaped.push('␦'),
             character => escaped.push(character),
         }
