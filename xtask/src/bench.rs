@@ -7,7 +7,7 @@ use corvant_read::plan::Plan;
 use corvant_read::syntax::yaml;
 use corvant_read::{discover, workspace};
 use corvant_render::out::Out;
-use corvant_render::text;
+use corvant_render::text::{self, Extent};
 use corvant_testing::corpus::Made;
 use rayon::prelude::*;
 use std::fmt::Write;
@@ -189,7 +189,7 @@ fn one_audit(folder: &Path) -> Phases {
     phases.audit = since();
     let layout = text::Layout { width: None, color: false };
     // Writing to nowhere cannot fail.
-    let _ = text::write(&report, &wiring, layout, &mut Out::new(&mut io::sink()));
+    let _ = text::write(&report, &wiring, Extent::default(), layout, &mut Out::new(&mut io::sink()));
     phases.render = since();
     phases
 }

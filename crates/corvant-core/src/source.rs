@@ -84,8 +84,8 @@ pub struct SourceText {
     /// What was read, without a byte-order mark; empty if nothing could be.
     pub text: String,
     line_starts: OnceLock<Vec<u32>>,
-    /// How many characters begin before each block of bytes.
-    blocks: OnceLock<Vec<u32>>,
+    /// What begins before each block of bytes.
+    blocks: OnceLock<Vec<Characters>>,
 }
 
 impl Deref for Source {
@@ -93,6 +93,19 @@ impl Deref for Source {
 
     fn deref(&self) -> &SourceText {
         &self.file
+    }
+}
+
+/// How many characters begin in a part of a text, and how many of them are two units of UTF-16.
+#[derive(Clone, Copy, Debug, Default)]
+struct Characters {
+    all: u32,
+    wide: u32,
+}
+
+impl Characters {
+    fn and(self, more: Self) -> Self {
+        Self { all: self.all + more.all, wide: self.wide + more.wide }
     }
 }
 
@@ -115,37 +128,52 @@ impl Source {
 impl SourceText {
     /// Line and column of a byte offset. An offset inside a character counts as that character's.
     pub fn position(&self, offset: u32) -> Position {
+        let (line, before) = self.before(offset);
+        Position { line, column: before.all + 1 }
+    }
+
+    /// The same with the column in units of UTF-16, as editors and viewers count.
+    pub fn utf16_position(&self, offset: u32) -> Position {
+        let (line, before) = self.before(offset);
+        Position { line, column: before.all + before.wide + 1 }
+    }
+
+    /// The line of an offset, and what begins on it before the offset.
+    fn before(&self, offset: u32) -> (u32, Characters) {
         let starts = self.line_starts();
         let line = starts.partition_point(|&start| start <= offset);
         let end = (offset as usize).min(self.text.len());
         let begin = (starts[line - 1] as usize).min(end);
-        let column = if end - begin < BLOCK {
+        let before = if end - begin < BLOCK {
             self.characters(begin, end)
         } else {
-            self.characters_before(end) - self.characters_before(begin)
+            let (end, begin) = (self.characters_before(end), self.characters_before(begin));
+            Characters { all: end.all - begin.all, wide: end.wide - begin.wide }
         };
-        Position { line: line as u32, column: column + 1 }
+        (line as u32, before)
     }
 
-    /// How many characters begin between two offsets.
-    fn characters(&self, begin: usize, end: usize) -> u32 {
+    /// The characters that begin between two offsets.
+    fn characters(&self, begin: usize, end: usize) -> Characters {
         work::count(end - begin);
-        // Every byte that does not continue a character starts one.
-        self.text.as_bytes()[begin..end].iter().filter(|&&byte| byte & 0xC0 != 0x80).count() as u32
+        let bytes = &self.text.as_bytes()[begin..end];
+        // Every byte that does not continue a character starts one; one of four bytes is two units of UTF-16.
+        let all = bytes.iter().filter(|&&byte| byte & 0xC0 != 0x80).count() as u32;
+        Characters { all, wide: bytes.iter().filter(|&&byte| byte >= 0xF0).count() as u32 }
     }
 
-    /// How many characters begin before an offset, counted once a block: a file may be one line.
-    fn characters_before(&self, offset: usize) -> u32 {
+    /// The characters that begin before an offset, counted once a block: a file may be one line.
+    fn characters_before(&self, offset: usize) -> Characters {
         let blocks = self.blocks.get_or_init(|| {
             let whole = (0..self.text.len() / BLOCK).map(|block| block * BLOCK);
-            let mut before = vec![0];
-            before.extend(whole.scan(0, |sum, begin| {
-                *sum += self.characters(begin, begin + BLOCK);
+            let mut before = vec![Characters::default()];
+            before.extend(whole.scan(Characters::default(), |sum, begin| {
+                *sum = sum.and(self.characters(begin, begin + BLOCK));
                 Some(*sum)
             }));
             before
         });
-        blocks[offset / BLOCK] + self.characters(offset / BLOCK * BLOCK, offset)
+        blocks[offset / BLOCK].and(self.characters(offset / BLOCK * BLOCK, offset))
     }
 
     /// The text of a line (from 1) without its line break, and the byte offset where it starts.
@@ -235,6 +263,15 @@ mod tests {
         let source = Source::new("a".into(), format!("first\n{line}"));
         let before = source.text.bytes().take(offset).skip(6).filter(|byte| byte & 0xC0 != 0x80).count();
         assert_eq!(source.position(offset as u32), Position { line: 2, column: before as u32 + 1 });
+    }
+
+    #[rstest]
+    #[case::plain("ab", 1, 2)]
+    #[case::two_bytes("žb", 2, 2)]
+    #[case::two_units("𝄞b", 4, 3)]
+    #[case::on_the_next_line("𝄞\n𝄞𝄞b", 13, 5)]
+    fn columns_of_utf_16_count_units(#[case] text: &str, #[case] offset: u32, #[case] column: u32) {
+        assert_eq!(Source::new("a".into(), text.into()).utf16_position(offset).column, column);
     }
 
     #[test]

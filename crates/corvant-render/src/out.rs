@@ -73,7 +73,7 @@ impl Write for Out<'_> {
 }
 
 /// Whether something that shows text would act on a character instead of showing it: control characters, separators
-/// of lines, what has no width, what turns the direction of writing, and tags.
+/// of lines, what has no width, what turns the direction of writing, tags, and what no XML may hold.
 pub(crate) fn is_unsafe(character: char) -> bool {
     character.is_control()
         || matches!(
@@ -83,6 +83,7 @@ pub(crate) fn is_unsafe(character: char) -> bool {
                 | '\u{2028}'..='\u{202e}'
                 | '\u{2060}'..='\u{206f}'
                 | '\u{feff}'
+                | '\u{fffe}'..='\u{ffff}'
                 | '\u{e0000}'..='\u{e007f}'
         )
 }

@@ -2,14 +2,14 @@
 
 use corvant_core::audit::{Options, audit};
 use corvant_render::out::Out;
-use corvant_render::text::{self, Layout};
+use corvant_render::text::{self, Extent, Layout};
 use rstest::rstest;
 
 fn rendered(files: &[(&str, &str)], layout: Layout) -> String {
     let wiring = corvant_testing::wiring(files.iter().copied());
     let report = audit(&wiring, &Options::default());
     let mut out = Vec::new();
-    text::write(&report, &wiring, layout, &mut Out::new(&mut out)).unwrap();
+    text::write(&report, &wiring, Extent::default(), layout, &mut Out::new(&mut out)).unwrap();
     String::from_utf8(out).unwrap()
 }
 

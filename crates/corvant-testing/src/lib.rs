@@ -12,6 +12,7 @@
 //! A mark stands under the first place of a finding and says its rule and subject. Without carets it blames
 //! the line above as a whole. Files begin with `//- path`.
 
+pub mod browser;
 pub mod corpus;
 pub mod fuzz;
 #[cfg(unix)]
@@ -19,6 +20,7 @@ pub mod hostile;
 pub mod house;
 pub mod shapes;
 pub mod tangle;
+pub mod validators;
 
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::finding::{Certainty, Edit, Severity};

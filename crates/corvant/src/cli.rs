@@ -11,6 +11,7 @@ use corvant_core::finding::Severity;
 use corvant_core::near::nearest;
 use corvant_core::rules::TEXTS;
 use corvant_read::native::workspace_file;
+use corvant_render::text::By;
 use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
@@ -33,7 +34,8 @@ const EXAMPLES: &str = "\
 Examples:
   corvant demo                     see an audit of a tram network with some faults in it
   corvant audit                    audit the folder you are in
-  corvant audit services --format json --output wiring.json
+  corvant audit services --output wiring.json --output wiring.sarif
+  corvant report                   the workspace as a page to look around in
   corvant audit --fail-on warning  fail on warnings too, as in a strict pipeline
 
 Exit status: 0 nothing found at or above the failing severity, 1 findings, 2 called wrongly,
@@ -48,7 +50,7 @@ pub(crate) enum Command {
         #[arg(default_value = ".", value_name = "ROOT")]
         root: PathBuf,
         /// Do not audit: say of each file who reads it, what is taken from it and what is left over.
-        #[arg(long, conflicts_with_all = ["fail_on", "stage", "rules", "today"])]
+        #[arg(long, conflicts_with_all = ["fail_on", "stage", "rules", "today", "by", "limit"])]
         explain_readers: bool,
         /// Say it of the files of this reader alone.
         #[arg(long, requires = "explain_readers", value_name = "NAME")]
@@ -135,13 +137,25 @@ pub(crate) enum Command {
     #[command(after_long_help = DEMO_EXAMPLES)]
     Demo {
         /// Write the workspace to this folder instead, to play with.
-        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "quiet", "fail_on", "stage", "rules"])]
+        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "by", "limit", "quiet", "fail_on", "stage", "rules"])]
         write: Option<PathBuf>,
         /// The same workspace with every fault corrected.
         #[arg(long)]
         fixed: bool,
         #[command(flatten)]
         options: AuditOptions,
+    },
+    /// The whole workspace as one page for a browser: findings, services, modules, cycles.
+    #[command(after_long_help = REPORT_EXAMPLES)]
+    Report {
+        /// The folder to audit.
+        #[arg(default_value = ".", value_name = "ROOT")]
+        root: PathBuf,
+        /// The page to write.
+        #[arg(long, short, value_name = "FILE", default_value = "corvant-report.html")]
+        output: PathBuf,
+        #[command(flatten)]
+        looking: Looking,
     },
     /// Records today's findings as allowances in the workspace file, so that CI fails on new ones only.
     #[command(after_long_help = ACCEPT_EXAMPLES)]
@@ -187,11 +201,22 @@ Examples:
   corvant audit                          the folder you are in
   corvant audit modules --stage drill    one stage only
   corvant audit --format json | jq .summary
+  corvant audit --output wiring.sarif --output wiring.junit.xml --output wiring.md
+                                         text here, and three files for a pipeline
+  corvant audit --by rule                counts, and the worst of each rule
+  corvant audit --limit 20               the twenty worst, with the count of all
   corvant audit --explain-readers        while describing a reader: what it takes, and what it leaves
   corvant audit --explain-readers --tree modules/depot/objects.yaml
                                          the file as its reader sees it
   corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
+
+const REPORT_EXAMPLES: &str = "\
+Examples:
+  corvant report                         writes corvant-report.html, to be opened in a browser
+  corvant report modules --stage production --output production.html
+
+The page is one file: it loads nothing, works from disk, and can be sent to others.";
 
 const ACCEPT_EXAMPLES: &str = "\
 Examples:
@@ -412,6 +437,13 @@ pub(crate) struct To {
     /// Write the result to a file instead of standard output.
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) screen: Screen,
+}
+
+/// What standard output gets.
+#[derive(Debug, Args)]
+pub(crate) struct Screen {
     /// Write nothing to standard output: the exit status says it all.
     #[arg(long, short)]
     pub(crate) quiet: bool,
@@ -420,10 +452,109 @@ pub(crate) struct To {
     pub(crate) color: Color,
 }
 
+/// How the report of an audit is written, and where.
+#[derive(Debug, Args)]
+pub(crate) struct ReportWriting {
+    /// What standard output gets.
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
+    /// Write the report to a file besides, any number of times; the ending says the format.
+    #[arg(long, short, value_name = "[FORMAT:]FILE", value_parser = parse_output)]
+    pub(crate) output: Vec<ReportOutput>,
+    /// Count findings first, with the worst of each.
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub(crate) by: Option<CountedBy>,
+    /// Show so many findings, the worst first, in text and SARIF; all are counted.
+    #[arg(long, value_name = "N")]
+    pub(crate) limit: Option<usize>,
+    #[command(flatten)]
+    pub(crate) screen: Screen,
+}
+
+impl ReportWriting {
+    /// The files that are written.
+    pub(crate) fn files(&self) -> impl Iterator<Item = &Path> {
+        self.output.iter().map(|output| output.path.as_path())
+    }
+}
+
+/// What the findings of a report are counted by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CountedBy {
+    Rule,
+    Module,
+    Family,
+}
+
+impl CountedBy {
+    pub(crate) fn by(self) -> By {
+        match self {
+            Self::Rule => By::Rule,
+            Self::Module => By::Module,
+            Self::Family => By::Family,
+        }
+    }
+}
+
+/// A file that the report is written to.
+#[derive(Debug, Clone)]
+pub(crate) struct ReportOutput {
+    /// `None`: the one of standard output.
+    pub(crate) format: Option<ReportFormat>,
+    pub(crate) path: PathBuf,
+}
+
+fn parse_output(text: &str) -> Result<ReportOutput, String> {
+    if text.is_empty() {
+        return Err("a file has a name".to_owned());
+    }
+    let prefixed = text.split_once(':').and_then(|(format, file)| {
+        let format = ReportFormat::from_str(format, false).ok()?;
+        (!file.is_empty()).then_some((format, file))
+    });
+    let (format, path) = match prefixed {
+        Some((format, file)) => (Some(format), file),
+        None => (ReportFormat::of_file(text), text),
+    };
+    Ok(ReportOutput { format, path: path.into() })
+}
+
+/// How the report of an audit can be written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ReportFormat {
+    /// For people at a terminal.
+    Text,
+    /// For programs; `corvant schema report` describes it.
+    Json,
+    /// SARIF 2.1.0, for code hosts and viewers.
+    Sarif,
+    /// JUnit XML, for pipelines that show tests.
+    Junit,
+    /// For a comment on a change.
+    Markdown,
+    /// A page to look around in, whole in one file.
+    Html,
+}
+
+impl ReportFormat {
+    /// The format that the name of a file asks for.
+    fn of_file(name: &str) -> Option<Self> {
+        const ENDINGS: [(&str, ReportFormat); 6] = [
+            (".txt", ReportFormat::Text),
+            (".json", ReportFormat::Json),
+            (".sarif", ReportFormat::Sarif),
+            (".junit.xml", ReportFormat::Junit),
+            (".md", ReportFormat::Markdown),
+            (".html", ReportFormat::Html),
+        ];
+        ENDINGS.into_iter().find(|(ending, _)| name.ends_with(ending)).map(|(_, format)| format)
+    }
+}
+
 #[derive(Debug, Args)]
 pub(crate) struct AuditOptions {
     #[command(flatten)]
-    pub(crate) writing: Writing,
+    pub(crate) writing: ReportWriting,
     #[command(flatten)]
     pub(crate) looking: Looking,
     /// The least severity that fails the audit [default: error].

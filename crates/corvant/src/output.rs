@@ -1,6 +1,6 @@
 //! Where results go.
 
-use crate::cli::{Color, To};
+use crate::cli::{Color, ReportFormat, ReportWriting, Screen, To};
 use crate::exit::CommandError;
 use crate::files;
 use corvant_read::native::workspace_file;
@@ -25,36 +25,86 @@ pub(crate) fn write(
     to: &To,
     render: impl FnOnce(Layout, &mut Out<'_>) -> io::Result<()>,
 ) -> Result<(), CommandError> {
-    let layout = if to.output.is_some() {
-        Layout { width: None, color: to.color == Color::Always }
-    } else if to.quiet {
-        return Ok(());
-    } else {
-        Layout { width: width(), color: use_color(to.color) }
-    };
-    write_own(to.output.as_deref(), |out| render(layout, &mut Out::new(out)))
+    match &to.output {
+        Some(path) => write_file(path, to.screen.color, render),
+        None => write_screen(&to.screen, render),
+    }
 }
 
-/// Refuses to write a result over a file that it is made from. `paths` are those of what was read below the root, as
-/// reports name them.
-pub(crate) fn keep_inputs<'path>(
-    to: &To,
+/// Writes a result to a file, where lines are never broken.
+pub(crate) fn write_file(
+    path: &Path,
+    color: Color,
+    render: impl FnOnce(Layout, &mut Out<'_>) -> io::Result<()>,
+) -> Result<(), CommandError> {
+    let layout = Layout { width: None, color: color == Color::Always };
+    write_own(Some(path), |out| render(layout, &mut Out::new(out)))
+}
+
+/// Writes a result to standard output, unless nothing is to be written there.
+pub(crate) fn write_screen(
+    screen: &Screen,
+    render: impl FnOnce(Layout, &mut Out<'_>) -> io::Result<()>,
+) -> Result<(), CommandError> {
+    if screen.quiet {
+        return Ok(());
+    }
+    let layout = Layout { width: width(), color: use_color(screen.color) };
+    write_own(None, |out| render(layout, &mut Out::new(out)))
+}
+
+/// Writes a report to all files that are asked for, each whole or not at all, and then to standard output. What cannot
+/// be written to one place is written to the others all the same; the first failure is told.
+pub(crate) fn write_report(
+    writing: &ReportWriting,
+    render: impl Fn(ReportFormat, Layout, &mut Out<'_>) -> io::Result<()>,
+) -> Result<(), CommandError> {
+    let files = writing.output.iter().map(|output| {
+        let format = output.format.unwrap_or(writing.format);
+        write_file(&output.path, writing.screen.color, |layout, out| render(format, layout, out))
+    });
+    let files: Vec<_> = files.collect();
+    let screen = write_screen(&writing.screen, |layout, out| render(writing.format, layout, out));
+    files.into_iter().chain([screen]).collect()
+}
+
+/// Refuses to write a result over a file that it is made from, or two results to one file. `paths` are those of what was
+/// read below the root, as reports name them.
+pub(crate) fn keep_inputs<'file, 'path>(
+    outputs: impl IntoIterator<Item = &'file Path>,
     root: &Path,
     paths: impl Iterator<Item = &'path str>,
 ) -> Result<(), CommandError> {
-    let output = to.output.as_deref().filter(|output| output.is_file());
-    let Some((output, replaced)) = output.and_then(|output| Some((output, files::identity(output)?))) else {
-        return Ok(());
-    };
-    let in_files = paths.map(|path| path.split_once("!/").map_or(path, |(archive, _)| archive));
-    let mut inputs = std::iter::once(workspace_file::NAME).chain(in_files);
-    match inputs.find(|input| files::identity(&root.join(input)).as_ref() == Some(&replaced)) {
-        None => Ok(()),
-        Some(input) => Err(CommandError::Usage(format!(
-            "--output {} would replace {input}, which the result is made from: write it elsewhere",
-            output.display()
-        ))),
+    let outputs: Vec<&Path> = outputs.into_iter().collect();
+    for (number, output) in outputs.iter().enumerate() {
+        let is_same = |other: &&&Path| {
+            let known = files::identity(output);
+            output == *other || (known.is_some() && output.is_file() && known == files::identity(other))
+        };
+        if outputs[..number].iter().any(|other| is_same(&other)) {
+            let message = format!("two results cannot be written to {}", output.display());
+            return Err(CommandError::Usage(message));
+        }
     }
+    let replaced: Vec<_> = outputs
+        .into_iter()
+        .filter(|output| output.is_file())
+        .filter_map(|output| Some((output, files::identity(output)?)))
+        .collect();
+    if replaced.is_empty() {
+        return Ok(());
+    }
+    let in_files = paths.map(|path| path.split_once("!/").map_or(path, |(archive, _)| archive));
+    for input in std::iter::once(workspace_file::NAME).chain(in_files) {
+        let Some(read) = files::identity(&root.join(input)) else { continue };
+        if let Some((output, _)) = replaced.iter().find(|(_, known)| *known == read) {
+            return Err(CommandError::Usage(format!(
+                "--output {} would replace {input}, which the result is made from: write it elsewhere",
+                output.display()
+            )));
+        }
+    }
+    Ok(())
 }
 
 /// Writes what is the program's own text, with nothing of audited files in it, to a file, or to standard output. A

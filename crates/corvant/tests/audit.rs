@@ -99,7 +99,7 @@ fn the_report_goes_to_a_file_on_demand() {
     let folder = folder(&[("web.wiring.yaml", FAULTY)]);
     let printed = run(&["audit", "--format", "json"], folder.path()).stdout;
     let outcome = run(&["audit", "--format", "json", "--output", "report.json"], folder.path());
-    assert_eq!((outcome.status, outcome.stdout.as_str()), (1, ""));
+    assert_eq!((outcome.status, outcome.stdout.as_str()), (1, printed.as_str()), "besides, not instead");
     assert_eq!(fs::read_to_string(folder.path().join("report.json")).unwrap(), printed);
     let outcome = run(&["audit", "--output", "no/such/folder/report"], folder.path());
     assert_eq!(outcome.status, 3, "{outcome:#?}");

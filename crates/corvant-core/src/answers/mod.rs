@@ -3,6 +3,7 @@
 //! Each question is one module and one pure function over a [`View`], the wiring as it is in one stage. An
 //! answer holds texts and places and nothing of how it is written down.
 
+pub mod atlas;
 mod failing;
 pub mod find;
 pub mod impact;

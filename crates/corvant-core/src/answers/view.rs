@@ -46,6 +46,11 @@ impl<'a> View<'a> {
         self.wiring.stages.iter().map(one).collect()
     }
 
+    /// The stage; `None`: with none chosen.
+    pub fn stage(&self) -> Option<Name> {
+        self.resolution.stage
+    }
+
     /// The text of a name.
     pub fn text(&self, name: Name) -> &'a str {
         self.wiring.text(name)

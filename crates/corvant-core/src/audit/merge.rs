@@ -125,8 +125,8 @@ fn holds(stages: Vec<Option<Name>>) -> Option<Holds> {
 }
 
 /// Errors first; what fails at start-up before what fails later; the widest reach first; then by rule, subject
-/// and place.
-pub(super) fn sort(findings: &mut [Finding]) {
+/// and place. `of` says which finding an item is, or holds.
+pub(super) fn sort<T>(items: &mut [T], of: impl Fn(&T) -> &Finding) {
     let order: HashMap<&str, usize> =
         TEXTS.iter().enumerate().map(|(number, rule)| (rule.name, number)).collect();
     let key = |finding: &Finding| {
@@ -135,7 +135,8 @@ pub(super) fn sort(findings: &mut [Finding]) {
         (finding.severity, starts, Reverse((reach.entries, reach.services)), order[finding.rule.name])
     };
     let place = |finding: &Finding| finding.places.first().map(|place| (place.source, place.span));
-    findings.sort_by(|one, other| {
+    items.sort_by(|one, other| {
+        let (one, other) = (of(one), of(other));
         key(one)
             .cmp(&key(other))
             .then_with(|| one.subject.cmp(&other.subject))

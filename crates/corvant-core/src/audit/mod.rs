@@ -4,7 +4,7 @@ mod blind_spots;
 mod merge;
 mod report;
 
-pub use report::{Coverage, Report, Summary};
+pub use report::{Accepted, Coverage, Report, Summary};
 
 use crate::finding::Finding;
 use crate::finding::Reach;
@@ -86,11 +86,13 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     let mut findings = merged.into_findings(views, always_staged);
     findings.extend(found);
     findings.retain(|finding| !is_of_host(wiring, finding));
-    let allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
+    let mut allowed = Allowed::apply(wiring, &mut findings, options.today.as_deref());
     findings.extend(allowance_findings(&base, &allowed));
-    name_derived(wiring, &mut findings);
-    merge::sort(&mut findings);
-    Report::new(wiring, findings, blind_spots::blind_spots(wiring), allowed.accepted)
+    let mut accepted = std::mem::take(&mut allowed.accepted);
+    name_derived(wiring, findings.iter_mut().chain(accepted.iter_mut().map(|one| &mut one.finding)));
+    merge::sort(&mut findings, |finding| finding);
+    merge::sort(&mut accepted, |accepted| &accepted.finding);
+    Report::new(wiring, findings, blind_spots::blind_spots(wiring), accepted)
 }
 
 /// Whether a finding is about nothing but files of the host, which are not judged; one that could not be read is told.
@@ -141,13 +143,13 @@ fn look_at_stage(
 }
 
 /// Says of each place what name was made from the text that stands there.
-fn name_derived(wiring: &Wiring, findings: &mut [Finding]) {
+fn name_derived<'f>(wiring: &Wiring, findings: impl Iterator<Item = &'f mut Finding>) {
     if wiring.facts.derived.is_empty() {
         return;
     }
     let derived = wiring.facts.derived.iter().map(|made| ((made.source, made.span), made.name));
     let derived: HashMap<(SourceIndex, Span), Name> = derived.collect();
-    for place in findings.iter_mut().flat_map(|finding| &mut finding.places) {
+    for place in findings.flat_map(|finding| &mut finding.places) {
         if let Some(&name) = derived.get(&(place.source, place.span)) {
             place.role = format!("{} (this text makes {})", place.role, wiring.text(name));
         }

@@ -17,8 +17,24 @@ pub struct Report {
     pub blind_spots: Vec<BlindSpot>,
     /// Who read the files, and what came of it: Corvant's own format first, then readers by name.
     pub readers: Vec<Coverage>,
-    /// How many findings allowances accepted; they are not among the findings.
-    pub accepted: usize,
+    /// What allowances accepted, in the same order; it is not among the findings.
+    pub accepted: Vec<Accepted>,
+}
+
+/// A finding that somebody decided to accept.
+#[derive(Debug)]
+pub struct Accepted {
+    /// The finding.
+    pub finding: Finding,
+    /// The allowance that accepts it, by number in the facts.
+    pub allowance: usize,
+}
+
+impl Accepted {
+    /// Why it is accepted, as it is written.
+    pub fn reason<'a>(&self, wiring: &'a Wiring) -> &'a str {
+        wiring.facts.allowances[self.allowance].reason.map_or("", |reason| wiring.text(reason))
+    }
 }
 
 /// What one reader read.
@@ -71,7 +87,7 @@ impl Report {
         wiring: &Wiring,
         findings: Vec<Finding>,
         blind_spots: Vec<BlindSpot>,
-        accepted: usize,
+        accepted: Vec<Accepted>,
     ) -> Self {
         let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
         let sources = (0..wiring.sources.len() as u32).map(SourceIndex);

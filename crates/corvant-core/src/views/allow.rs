@@ -1,5 +1,6 @@
 //! Allowances: findings that somebody decided to accept.
 
+use crate::audit::Accepted;
 use crate::finding::Finding;
 use crate::wiring::Wiring;
 use foldhash::{HashMap, HashMapExt};
@@ -7,8 +8,8 @@ use foldhash::{HashMap, HashMapExt};
 /// What became of each allowance, by number in the facts.
 #[derive(Debug, Default)]
 pub(crate) struct Allowed {
-    /// How many findings were accepted.
-    pub(crate) accepted: usize,
+    /// What was accepted.
+    pub(crate) accepted: Vec<Accepted>,
     /// Whether it accepted anything.
     pub(crate) used: Vec<bool>,
     /// Whether its last day has passed.
@@ -23,7 +24,7 @@ impl Allowed {
         let has_passed = |until: &str| today.is_some_and(|today| until < today);
         let is_off = |rule: &str| wiring.policy.severities.get(rule) == Some(&None);
         let mut allowed = Self {
-            accepted: 0,
+            accepted: Vec::new(),
             // What a rule that does not run would have found is not known.
             used: allowances.iter().map(|allowance| is_off(wiring.text(allowance.rule.name))).collect(),
             expired: allowances
@@ -36,17 +37,19 @@ impl Allowed {
             let key = (wiring.text(allowance.rule.name), wiring.text(allowance.subject.name));
             by_subject.entry(key).or_default().push(number);
         }
-        findings.retain(|finding| {
+        for finding in std::mem::take(findings) {
             let numbers = by_subject.get(&(finding.rule.name, finding.subject.as_str()));
-            let mut accepted = false;
+            let mut by = None;
             for &number in numbers.into_iter().flatten() {
                 // One that has expired is stale for that, not for finding nothing.
                 allowed.used[number] = true;
-                accepted |= !allowed.expired[number];
+                by = by.or((!allowed.expired[number]).then_some(number));
             }
-            allowed.accepted += usize::from(accepted);
-            !accepted
-        });
+            match by {
+                Some(allowance) => allowed.accepted.push(Accepted { finding, allowance }),
+                None => findings.push(finding),
+            }
+        }
         allowed
     }
 }

@@ -5,7 +5,7 @@ use crate::out::{Out, is_unsafe, safe};
 use corvant_core::finding::Severity;
 use corvant_core::source::{Place, Source, boundary};
 use std::io::{self, Write};
-use unicode_width::UnicodeWidthChar;
+use unicode_width::UnicodeWidthStr;
 
 /// Columns taken by what stands before a source line, line number of four digits included.
 const MARGIN: usize = 14;
@@ -47,6 +47,23 @@ struct Shown {
 
 impl Shown {
     fn new(source: &Source, place: &Place, line: u32, width: usize) -> Self {
+        let Parts { before, marked, after } = Parts::new(source, place, line, width);
+        let (columns, length) = (before.width(), marked.width().clamp(1, width));
+        Self { text: format!("{before}{marked}{after}"), before: columns, length }
+    }
+}
+
+/// The blamed text of a line, and what stands before and after it; tabs are widened, and nothing is in it that what
+/// shows text would act on.
+pub(crate) struct Parts {
+    pub(crate) before: String,
+    pub(crate) marked: String,
+    pub(crate) after: String,
+}
+
+impl Parts {
+    /// The part of a line of about `width` characters that a place is on.
+    pub(crate) fn new(source: &Source, place: &Place, line: u32, width: usize) -> Self {
         let (text, line_start) = source.line(line);
         let from = boundary(text, place.span.start.saturating_sub(line_start) as usize);
         let to = boundary(text, place.span.end.saturating_sub(line_start) as usize).max(from);
@@ -54,11 +71,10 @@ impl Shown {
         let (text, from, to) = window(text, from, to, width);
         let indent = text.len() - text.trim_start().len();
         let indent = indent.min(from);
-        let columns = |part: &str| part.chars().map(columns_of).sum::<usize>();
         Self {
-            text: safe_source(&text[indent..]),
-            before: columns(&text[indent..from]),
-            length: columns(&text[from..to]).clamp(1, width),
+            before: safe_source(&text[indent..from]),
+            marked: safe_source(&text[from..to]),
+            after: safe_source(&text[to..]),
         }
     }
 }
@@ -81,14 +97,6 @@ fn window(line: &str, from: usize, to: usize, width: usize) -> (String, usize, u
 }
 
 const TAB: &str = "    ";
-
-fn columns_of(character: char) -> usize {
-    match character {
-        '\t' => TAB.len(),
-        _ if is_unsafe(character) => 1,
-        _ => character.width().unwrap_or(1),
-    }
-}
 
 /// Source text with tabs widened and nothing that a terminal would act on.
 fn safe_source(text: &str) -> String {

@@ -1,8 +1,11 @@
 //! The report as text for a terminal or a pipe.
 
-mod excerpt;
+mod counts;
+pub(crate) mod excerpt;
 mod summary;
 pub(crate) mod words;
+
+pub use counts::By;
 
 use crate::out::{Out, safe};
 use anstyle::{AnsiColor, Style};
@@ -45,13 +48,36 @@ const PLACES: usize = 8;
 /// Where the text of a labelled line begins.
 const LABEL: usize = 8;
 
+/// How much of a report is shown.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Extent {
+    /// What findings are counted by, in a table that stands first.
+    pub by: Option<By>,
+    /// How many findings are shown, the worst first; `None`: all, or none below a table.
+    pub limit: Option<usize>,
+}
+
 /// Writes a report as text.
-pub fn write(report: &Report, wiring: &Wiring, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
+pub fn write(
+    report: &Report,
+    wiring: &Wiring,
+    extent: Extent,
+    layout: Layout,
+    out: &mut Out<'_>,
+) -> io::Result<()> {
     let page = Page { wiring, layout };
     let total = report.findings.len();
-    for (number, finding) in report.findings.iter().enumerate() {
+    if let Some(by) = extent.by {
+        page.counts(report, by, out)?;
+    }
+    let limit = extent.limit.unwrap_or(if extent.by.is_some() { 0 } else { total });
+    for (number, finding) in report.findings.iter().take(limit).enumerate() {
         page.finding(finding, number + 1, total, out)?;
         writeln!(out)?;
+    }
+    let more = total.saturating_sub(limit);
+    if more > 0 && extent.limit.is_some() {
+        writeln!(out, "… and {}\n", words::counted(more, "finding more", "findings more"))?;
     }
     page.summary(report, out)
 }
@@ -81,13 +107,7 @@ impl Page<'_> {
             writeln!(out, "    … and {more} more {}", if more == 1 { "place" } else { "places" })?;
         }
         if let Some(holds) = &finding.holds {
-            let stages: Vec<&str> = holds.stages.iter().map(|&stage| self.wiring.text(stage)).collect();
-            let text = match (stages.as_slice(), holds.none_chosen) {
-                ([], _) => "with none chosen".to_owned(),
-                (stages, true) => format!("{}, and with none chosen", stages.join(", ")),
-                (stages, false) => stages.join(", "),
-            };
-            self.labelled(out, "stages", &text)?;
+            self.labelled(out, "stages", &words::stages(self.wiring, holds))?;
         }
         if let Some(fails) = words::fails(self.wiring, &finding.reach) {
             self.labelled(out, "fails", &fails)?;

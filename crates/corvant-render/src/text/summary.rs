@@ -1,11 +1,10 @@
 //! The last lines: what to make of all findings, what was looked at and what was not.
 
-use super::words::counted;
+use super::words::{counted, coverage};
 use super::{BOLD, Page, severity_style};
-use crate::accounts::OWN;
 use crate::out::Out;
 use crate::out::safe;
-use corvant_core::audit::{Coverage, Report};
+use corvant_core::audit::Report;
 use corvant_core::finding::Severity;
 use std::io::{self, Write};
 
@@ -32,8 +31,8 @@ impl Page<'_> {
                 self.wrapped(out, "", "  ", &first)?;
             }
         }
-        if report.accepted > 0 {
-            let accepted = counted(report.accepted, "finding is", "findings are");
+        if !report.accepted.is_empty() {
+            let accepted = counted(report.accepted.len(), "finding is", "findings are");
             writeln!(out, "{accepted} accepted by allowances and not shown")?;
         }
         let looked = format!(
@@ -47,7 +46,7 @@ impl Page<'_> {
         self.wrapped(out, "", "  ", &looked)?;
         if report.readers.iter().any(|coverage| coverage.reader.is_some()) {
             let readers: Vec<String> =
-                report.readers.iter().map(|coverage| self.coverage(coverage)).collect();
+                report.readers.iter().map(|one| safe(&coverage(self.wiring, one)).into_owned()).collect();
             self.wrapped(out, "", "  ", &format!("read by {}", readers.join("; ")))?;
         }
         if report.blind_spots.is_empty() {
@@ -62,20 +61,6 @@ impl Page<'_> {
             writeln!(out, "  … and {more} more")?;
         }
         Ok(())
-    }
-}
-
-impl Page<'_> {
-    /// What one reader read.
-    fn coverage(&self, coverage: &Coverage) -> String {
-        let name = coverage.reader.map_or(OWN, |reader| self.wiring.text(reader));
-        let files = counted(coverage.files, "file", "files");
-        let facts = counted(coverage.facts, "fact", "facts");
-        let left = match coverage.left_over {
-            0 => String::new(),
-            left => format!(", {} left over", counted(left, "value", "values")),
-        };
-        format!("{}: {files}, {facts}{left}", safe(name))
     }
 }
 

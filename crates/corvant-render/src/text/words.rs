@@ -1,6 +1,8 @@
 //! Sentences about findings.
 
-use corvant_core::finding::Reach;
+use crate::accounts::OWN;
+use corvant_core::audit::Coverage;
+use corvant_core::finding::{Holds, Reach};
 use corvant_core::wiring::Wiring;
 use corvant_core::word::join_words;
 
@@ -8,7 +10,7 @@ use corvant_core::word::join_words;
 const NAMED: usize = 3;
 
 /// When a fault shows and what it affects; `None` if it has no effect of its own at run time.
-pub(super) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
+pub(crate) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
     if reach.services == 0 && reach.entries == 0 && reach.start_up.is_empty() {
         return None;
     }
@@ -45,6 +47,28 @@ pub(super) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
         }
     };
     Some(format!("{when}{affects}"))
+}
+
+/// What one reader read.
+pub(crate) fn coverage(wiring: &Wiring, coverage: &Coverage) -> String {
+    let name = coverage.reader.map_or(OWN, |reader| wiring.text(reader));
+    let files = counted(coverage.files, "file", "files");
+    let facts = counted(coverage.facts, "fact", "facts");
+    let left = match coverage.left_over {
+        0 => String::new(),
+        left => format!(", {} left over", counted(left, "value", "values")),
+    };
+    format!("{name}: {files}, {facts}{left}")
+}
+
+/// The stages in which a finding holds that does not hold in all.
+pub(crate) fn stages(wiring: &Wiring, holds: &Holds) -> String {
+    let stages: Vec<&str> = holds.stages.iter().map(|&stage| wiring.text(stage)).collect();
+    match (stages.as_slice(), holds.none_chosen) {
+        ([], _) => "with none chosen".to_owned(),
+        (stages, true) => format!("{}, and with none chosen", stages.join(", ")),
+        (stages, false) => stages.join(", "),
+    }
 }
 
 /// What fails with it, to stand behind when that is.

@@ -26,7 +26,7 @@ pub(crate) struct Asked {
 impl Asked {
     /// Reads and links the workspace; `to` says whether anybody may see the progress.
     pub(crate) fn read(place: &WorkspaceAt, to: &To) -> Result<Self, CommandError> {
-        let shown = Shown::begin(to.quiet);
+        let shown = Shown::begin(to.screen.quiet);
         let cache = cache::folder(&place.caching)?;
         let beside =
             Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
@@ -67,7 +67,7 @@ pub(crate) fn ask<A>(
     let answer = answer(&asked)?;
     let Asked { wiring, shown, .. } = asked;
     drop(shown);
-    output::keep_inputs(to, &asking.place.root, wiring.paths())?;
+    output::keep_inputs(to.output.as_deref(), &asking.place.root, wiring.paths())?;
     output::write(to, |layout, out| match asking.writing.format {
         Format::Text => text(&answer, &wiring, layout, out),
         Format::Json => json(&answer, &wiring, out),

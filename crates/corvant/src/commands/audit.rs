@@ -1,28 +1,43 @@
 //! `corvant audit`
 
 use crate::cache;
-use crate::cli::{AuditOptions, FailOn, Format, Looking};
+use crate::cli::{AuditOptions, CountedBy, FailOn, Looking, ReportFormat, ReportWriting};
 use crate::exit::{self, CommandError};
 use crate::output;
 use crate::progress::Shown;
+use corvant_core::answers::View;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
-use corvant_render::documents;
-use corvant_render::text;
+use corvant_render::out::Out;
+use corvant_render::page::{self, Circumstances};
+use corvant_render::text::{self, Extent};
+use corvant_render::{documents, junit, markdown, sarif};
+use std::io;
 use std::path::Path;
 use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
-    let shown = Shown::begin(options.writing.to.quiet);
-    let cache = cache::folder(&options.looking.caching)?;
+    let shown = Shown::begin(options.writing.screen.quiet);
+    let workspace = read(root, &options.looking, &shown, options.writing.files())?;
+    report(workspace, &root.display().to_string(), options, Some(shown))
+}
+
+/// Reads a workspace, for a report that goes to some files: none of those may be one of its own.
+pub(crate) fn read<'path>(
+    root: &Path,
+    looking: &Looking,
+    shown: &Shown,
+    outputs: impl IntoIterator<Item = &'path Path>,
+) -> Result<Workspace, CommandError> {
+    let cache = cache::folder(&looking.caching)?;
     let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
     let workspace = workspace::read_beside(root, beside)?;
     let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
-    output::keep_inputs(&options.writing.to, root, paths)?;
-    report(workspace, &root.display().to_string(), options, Some(shown))
+    output::keep_inputs(outputs, root, paths)?;
+    Ok(workspace)
 }
 
 /// Audits what was read, writes the report, and gives the exit status. What shows the progress goes away before
@@ -36,14 +51,39 @@ pub(crate) fn report(
     let (wiring, mut report) = look(workspace, &options.looking)?;
     edit::spell_out(&mut report.findings, &wiring);
     drop(shown);
-    output::write(&options.writing.to, |layout, out| match options.writing.format {
-        Format::Text => text::write(&report, &wiring, layout, out),
-        Format::Json => documents::report::write(&report, &wiring, root, out),
+    let fail_on = options.fail_on.unwrap_or(FailOn::Error).severity();
+    let status = exit::of_audit(&report, fail_on);
+    let ReportWriting { by, limit, .. } = options.writing;
+    output::write_report(&options.writing, |format, layout, out| match format {
+        ReportFormat::Text => {
+            text::write(&report, &wiring, Extent { by: by.map(CountedBy::by), limit }, layout, out)
+        }
+        ReportFormat::Json => documents::report::write(&report, &wiring, root, out),
+        ReportFormat::Sarif => sarif::write(&report, &wiring, limit.unwrap_or(sarif::LIMIT), out),
+        ReportFormat::Junit => junit::write(&report, &wiring, fail_on, out),
+        ReportFormat::Markdown => markdown::write(&report, &wiring, status != exit::CLEAN, out),
+        ReportFormat::Html => {
+            write_page(&report, &wiring, &options.looking, root, status != exit::CLEAN, out)
+        }
     })?;
-    let status = exit::of_audit(&report, options.fail_on.unwrap_or(FailOn::Error).severity());
     // Taking a million services apart piece by piece takes longer than letting them go with the program.
     std::mem::forget((wiring, report));
     Ok(status)
+}
+
+/// Writes the report as a page, of the stage that was asked for; where some stage is always chosen, else of the first.
+pub(crate) fn write_page(
+    report: &Report,
+    wiring: &Wiring,
+    looking: &Looking,
+    root: &str,
+    is_failing: bool,
+    out: &mut Out<'_>,
+) -> io::Result<()> {
+    let stage = looking.stage.as_deref().and_then(|stage| wiring.names.find(stage));
+    let first = || wiring.stages.first().copied().filter(|_| wiring.policy.stage_required);
+    let view = View::new(wiring, stage.or_else(first));
+    page::write(report, &view, Circumstances { root, is_failing }, out)
 }
 
 /// Links and audits what was read.

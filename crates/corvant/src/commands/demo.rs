@@ -18,7 +18,7 @@ pub(crate) fn run(corrected: bool, options: &AuditOptions) -> Result<u8, Command
     if options.fail_on.is_some() {
         return Ok(status);
     }
-    if !options.writing.to.quiet {
+    if !options.writing.screen.quiet {
         output::say(&format!(
             "this is a demonstration: `corvant audit` would exit with status {status} here"
         ));

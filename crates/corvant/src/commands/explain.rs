@@ -1,7 +1,7 @@
 //! `corvant audit --explain-readers`: who read which file, what was taken, and what was left over.
 
 use crate::cache;
-use crate::cli::{AuditOptions, Format};
+use crate::cli::{AuditOptions, ReportFormat};
 use crate::exit::CommandError;
 use crate::output;
 use corvant_core::account::Account;
@@ -65,11 +65,16 @@ fn write(
     options: &AuditOptions,
 ) -> Result<u8, CommandError> {
     let writing = &options.writing;
+    let formats = writing.output.iter().filter_map(|output| output.format).chain([writing.format]);
+    if formats.into_iter().any(|format| !matches!(format, ReportFormat::Text | ReportFormat::Json)) {
+        let message = "what readers take is written as text and as JSON only".to_owned();
+        return Err(CommandError::Usage(message));
+    }
     let read = accounts.iter().map(|account| account.path.as_str());
-    output::keep_inputs(&writing.to, root, read)?;
-    output::write(&writing.to, |layout, out| match writing.format {
-        Format::Text => accounts::text(accounts, blind_spots, layout, out),
-        Format::Json => documents::accounts::write(accounts, blind_spots, out),
+    output::keep_inputs(writing.files(), root, read)?;
+    output::write_report(writing, |format, layout, out| match format {
+        ReportFormat::Json => documents::accounts::write(accounts, blind_spots, out),
+        _ => accounts::text(accounts, blind_spots, layout, out),
     })?;
     Ok(0)
 }

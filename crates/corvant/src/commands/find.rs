@@ -24,7 +24,7 @@ pub(crate) fn run(text: &str, is_regex: bool, is_whole: bool, asking: &Asking) -
         |mentions, wiring, layout, out| find::text(mentions, wiring, layout, out),
         |mentions, wiring, out| documents::mentions::write(mentions, wiring, out),
     )?;
-    if mentions.is_empty() && !asking.writing.to.quiet {
+    if mentions.is_empty() && !asking.writing.to.screen.quiet {
         output::say(&format!(
             "corvant: no name here {}",
             if is_whole { "is that" } else { "has that in it" }

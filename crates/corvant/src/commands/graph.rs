@@ -23,7 +23,7 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
     let (nodes, lines) = (picture.nodes.len(), picture.edges.len());
     let is_matrix = nodes > READABLE || (nodes > SPARSE && lines > DENSE * nodes);
     drop(asked.shown);
-    output::keep_inputs(&drawing.to, &drawing.place.root, asked.wiring.paths())?;
+    output::keep_inputs(drawing.to.output.as_deref(), &drawing.place.root, asked.wiring.paths())?;
     output::write(&drawing.to, |layout, out| match format {
         DrawnAs::Text => text::write(&picture, note, layout, out),
         DrawnAs::Json => documents::graph::write(&picture, &asked.wiring, out),
@@ -33,7 +33,7 @@ pub(crate) fn run(name: Option<&str>, drawing: &Drawing) -> Result<u8, CommandEr
         DrawnAs::Mermaid => mermaid::write(&picture, note, out),
         DrawnAs::Graphml => graphml::write(&picture, out),
     })?;
-    if let Some(note) = note.filter(|_| !drawing.to.quiet) {
+    if let Some(note) = note.filter(|_| !drawing.to.screen.quiet) {
         output::say(&format!("corvant: {note}"));
     }
     std::mem::forget(asked.wiring);

@@ -9,6 +9,7 @@ mod find;
 mod graph;
 mod impact;
 mod order;
+mod report;
 mod rules;
 mod schema;
 mod show;
@@ -36,6 +37,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Order { entry, asking } => order::run(entry.as_deref(), &asking)?,
         Command::Impact { names, kind, asking } => impact::run(&names, kind, &asking)?,
         Command::Graph { name, drawing } => graph::run(name.as_deref(), &drawing)?,
+        Command::Report { root, output, looking } => report::run(&root, &output, &looking)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,

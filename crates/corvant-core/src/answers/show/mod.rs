@@ -1,12 +1,13 @@
 //! One thing, with all that is known of it: where it is defined, what counts, what it gets, who needs it.
 
-use super::subject::built_from;
+mod definitions;
+
 use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
 use super::{Kind, Subject, View};
 use crate::audit::Report;
 use crate::facts::{
-    Attribute, Callable, DeclaredType, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind,
-    Tagging, Target, TypeKind,
+    Attribute, Callable, Many, MeantFor, Named, Need, Scalar, Service, Setting, SuppliedKind, Tagging,
+    Target, TypeKind,
 };
 use crate::finding::Origin;
 use crate::finding::{Finding, Severity};
@@ -18,7 +19,9 @@ use crate::resolve::{Lead, Met};
 use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
 use crate::word::words;
+use definitions::{Definitions, listed};
 use foldhash::{HashSet, HashSetExt};
+use std::sync::{Arc, PoisonError};
 
 /// What there is to say of one thing.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -402,22 +405,37 @@ pub enum Leads {
 
 /// All that is known of a subject in one stage. `report` is the audit's, for findings about it.
 pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
-    let mut writer = Writer { view, facts: Vec::new(), spans: Vec::new() };
-    match subject.kind {
-        Kind::Service => writer.service(subject.name),
-        Kind::Contract => writer.contract(subject.name),
-        Kind::Tag => writer.tag(subject.name),
-        Kind::Setting => writer.setting(subject.name),
-        Kind::Provider => writer.provider(subject.name),
-        Kind::Module => writer.module(subject.name),
-        Kind::Entry => writer.entry(subject.name),
-        Kind::Type => writer.declared_type(subject.name),
-    }
+    let definitions = Definitions::new(view);
+    let mut writer = Writer::new(view, &definitions, true);
+    writer.write(subject);
     writer.findings(subject, report);
-    Sheet { kind: subject.kind, name: view.owned(subject.name), facts: writer.facts }
+    writer.sheet(subject)
+}
+
+/// Sheets of many subjects, each for no more than it is long itself: what is said of them where they are defined. Who
+/// needs what, what follows in other stages and what is wrong is told by needs, edges and the report for all at once.
+#[derive(Debug)]
+pub struct Sheets<'v, 'a> {
+    view: &'v View<'a>,
+    definitions: Definitions,
+}
+
+impl<'v, 'a> Sheets<'v, 'a> {
+    /// Sheets of what is in a view.
+    pub fn new(view: &'v View<'a>) -> Self {
+        Self { view, definitions: Definitions::new(view) }
+    }
+
+    /// What is said of one subject where it is defined.
+    pub fn of(&self, subject: Subject) -> Sheet {
+        let mut writer = Writer::new(self.view, &self.definitions, false);
+        writer.write(subject);
+        writer.sheet(subject)
+    }
 }
 
 /// Those that offer a contract, and which of them is given.
+#[derive(Debug)]
 struct Contest {
     candidates: Vec<ServiceIndex>,
     /// Who wins, and by what.
@@ -428,12 +446,36 @@ struct Contest {
 
 struct Writer<'v, 'a> {
     view: &'v View<'a>,
+    definitions: &'v Definitions,
+    /// Whether what follows from others is told too.
+    with_relations: bool,
     facts: Vec<Fact>,
     /// What was shown of the thing's own definitions: findings there are about it.
     spans: Vec<(SourceIndex, Span)>,
 }
 
-impl Writer<'_, '_> {
+impl<'v, 'a> Writer<'v, 'a> {
+    fn new(view: &'v View<'a>, definitions: &'v Definitions, with_relations: bool) -> Self {
+        Self { view, definitions, with_relations, facts: Vec::new(), spans: Vec::new() }
+    }
+
+    fn write(&mut self, subject: Subject) {
+        match subject.kind {
+            Kind::Service => self.service(subject.name),
+            Kind::Contract => self.contract(subject.name),
+            Kind::Tag => self.tag(subject.name),
+            Kind::Setting => self.setting(subject.name),
+            Kind::Provider => self.provider(subject.name),
+            Kind::Module => self.module(subject.name),
+            Kind::Entry => self.entry(subject.name),
+            Kind::Type => self.declared_type(subject.name),
+        }
+    }
+
+    fn sheet(self, subject: Subject) -> Sheet {
+        Sheet { kind: subject.kind, name: self.view.owned(subject.name), facts: self.facts }
+    }
+
     fn add(&mut self, section: Section, said: Said, place: Option<Place>) {
         self.facts.push(Fact { section, said, place });
     }
@@ -469,7 +511,7 @@ impl Writer<'_, '_> {
     fn service(&mut self, id: Name) {
         let view = self.view;
         let definitions: Vec<(ServiceIndex, &Service)> =
-            view.wiring.services().filter(|(_, service)| service.id.name == id).collect();
+            view.wiring.definitions(id).map(|index| (index, view.wiring.service(index))).collect();
         for &(index, service) in &definitions {
             let texts = |stages: Many<Named>| -> Vec<String> {
                 stages.of(&view.wiring.facts.parts).iter().map(|stage| view.owned(stage.name)).collect()
@@ -494,20 +536,21 @@ impl Writer<'_, '_> {
         self.users(Graph::service(index));
         self.serves(Graph::service(index));
         self.tags(service);
-        self.stages(id);
+        if self.with_relations {
+            self.stages(id);
+        }
     }
 
     /// What a definition of an id is in this stage: the one that counts, or why it does not.
     fn standing(&self, index: ServiceIndex, service: &Service) -> Standing {
         let view = self.view;
         let ids = &view.resolution.ids;
-        let shadowed = ids.duplicates().iter().find(|pair| pair.other == index);
         if service.template {
             Standing::Template
         } else if ids.is_active(index) {
             Standing::Counts
-        } else if let Some(pair) = shadowed {
-            Standing::Shadowed { by: self.definition(pair.counting) }
+        } else if let Some(&counting) = self.definitions.shadowed.get(&index) {
+            Standing::Shadowed { by: self.definition(counting) }
         } else if service.is_in(view.resolution.stage, &view.wiring.facts.parts) {
             match ids.first(service.id.name) {
                 Some(first) if first != index => {
@@ -528,8 +571,8 @@ impl Writer<'_, '_> {
 
     /// Where the host platform is said to bring something.
     fn supplied(&mut self, kind: SuppliedKind, name: Name, section: Section) {
-        let all = self.view.wiring.facts.supplied.iter();
-        for supplied in all.filter(|supplied| supplied.kind == kind && supplied.name.name == name) {
+        for &number in listed(&self.definitions.supplied, &(kind, name)) {
+            let supplied = &self.view.wiring.facts.supplied[number];
             self.own(section, Said::Supplied, supplied.source, supplied.name.span);
         }
     }
@@ -554,11 +597,10 @@ impl Writer<'_, '_> {
             let said = self.named(view.wiring.service(end).id.name);
             self.add(Section::HandedOutAs, said, view.place(Graph::service(end)));
         }
-        for (_, other) in view.wiring.services() {
-            if other.alias_of.is_some_and(|target| target.name == id) {
-                let place = Place::new(other.source, other.id.span, "alias");
-                self.add(Section::AlsoCalled, self.named(other.id.name), Some(place));
-            }
+        for &other in listed(&self.definitions.aliases, &id) {
+            let other = view.wiring.service(other);
+            let place = Place::new(other.source, other.id.span, "alias");
+            self.add(Section::AlsoCalled, self.named(other.id.name), Some(place));
         }
     }
 
@@ -581,7 +623,8 @@ impl Writer<'_, '_> {
             (None, None) => self.add(Section::Lifetime, Said::NotSaid, None),
         }
         for offer in service.offers.of(&view.wiring.facts.parts) {
-            let said = self.offer(offer.name, service, &self.contest(offer.name));
+            let contest = self.contest(offer.name);
+            let said = self.offer(offer.name, service, &contest);
             self.own(Section::Offers, said, service.source, offer.span);
         }
         if service.is_default {
@@ -604,8 +647,18 @@ impl Writer<'_, '_> {
         Said::Name { name: view.owned(named.name), key: None, from, stage: None }
     }
 
-    /// Who wins among those that offer a contract.
-    fn contest(&self, contract: Name) -> Contest {
+    /// Who wins among those that offer a contract; worked out once.
+    fn contest(&self, contract: Name) -> Arc<Contest> {
+        let known = || self.definitions.contests.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(contest) = known().get(&contract) {
+            return Arc::clone(contest);
+        }
+        let contest = Arc::new(self.work_out(contract));
+        known().insert(contract, Arc::clone(&contest));
+        contest
+    }
+
+    fn work_out(&self, contract: Name) -> Contest {
         let view = self.view;
         let winner = match view.resolution.ask(view.wiring, contract, None) {
             Met::Service(winner) => Some((winner, view.settled(contract, None))),
@@ -620,10 +673,9 @@ impl Writer<'_, '_> {
     fn is_for_all(&self, contract: Name, candidates: &[ServiceIndex]) -> bool {
         let wiring = self.view.wiring;
         let is_installed = |&service: &ServiceIndex| wiring.service(service).of_standard.installed.is_some();
-        let mut needs = wiring.facts.parts.needs.iter();
         candidates.len() > 1
             && candidates.iter().all(is_installed)
-            && !needs.any(|need| need.target == Target::Contract(contract))
+            && !self.definitions.asked_for.contains(&contract)
     }
 
     /// That a service offers a contract; `name` is the one that the sheet is not about.
@@ -643,6 +695,9 @@ impl Writer<'_, '_> {
     }
 
     fn needs(&mut self, needs: Many<Need>, section: Section) {
+        if !self.with_relations {
+            return;
+        }
         for number in needs.range() {
             let need = self.view.wiring.facts.parts.needs[number];
             let said = Said::Need {
@@ -657,6 +712,9 @@ impl Writer<'_, '_> {
 
     /// Who needs a node; what collects a tag or all that offer a contract is named with it.
     fn users(&mut self, node: Node) {
+        if !self.with_relations {
+            return;
+        }
         for &edge in self.view.graph.needed_by(node) {
             match self.view.graph.what(edge.node) {
                 What::Tag(name) | What::All(name) => {
@@ -677,6 +735,9 @@ impl Writer<'_, '_> {
 
     /// Providers and entries that come to use a node, over however many others; the first few of each.
     fn serves(&mut self, node: Node) {
+        if !self.with_relations {
+            return;
+        }
         let (view, facts) = (self.view, &self.view.wiring.facts);
         let origin = Origin { node, while_building: true };
         let (reach, _) = ReachSearch::new(view.wiring, &view.graph).reach(&[origin], most_work(&view.graph));
@@ -714,6 +775,9 @@ impl Writer<'_, '_> {
 
     /// Who needs a name that leads to no service.
     fn needed_as(&mut self, wanted: Target) {
+        if !self.with_relations {
+            return;
+        }
         let view = self.view;
         let is_built = |node: &Node| match view.graph.what(*node) {
             What::Service(service) => view.resolution.ids.is_built(service),
@@ -740,13 +804,10 @@ impl Writer<'_, '_> {
     fn tags(&mut self, service: &Service) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
         for tagging in service.taggings.of(&facts.parts) {
-            let collectors =
-                view.graph.tag(tagging.tag.name).map_or(&[][..], |tag| view.graph.needed_by(tag));
-            let mut collectors: Vec<Thing> = collectors.iter().map(|edge| view.thing(edge.node)).collect();
-            collectors.dedup();
+            let collectors = self.with_relations.then(|| collectors(view, tagging.tag.name));
             let name = view.owned(tagging.tag.name);
             let attributes = attributes(view, tagging);
-            let said = Said::Tag { name, attributes, collectors: Some(collectors) };
+            let said = Said::Tag { name, attributes, collectors };
             self.own(Section::Tags, said, tagging.source, tagging.tag.span);
         }
     }
@@ -837,9 +898,9 @@ impl Writer<'_, '_> {
         let Some(number) = wiring.types().find(wiring.text(name)) else { return };
         let facts = &wiring.facts;
         let ancestry = wiring.types().ancestry(number);
-        let parts: Vec<&DeclaredType> =
-            facts.declared_types.iter().filter(|declared| declared.name.name == name).collect();
-        for declared in &parts {
+        let types = self.definitions.types(wiring);
+        let parts = listed(&types.parts, &name).iter().map(|&number| &facts.declared_types[number]);
+        for declared in parts {
             self.declared(Section::Declared, declared.source, declared.name.span, false);
             let said = Said::Sort { kind: declared.kind, is_abstract: declared.is_abstract };
             self.own(Section::Sort, said, declared.source, declared.name.span);
@@ -863,7 +924,7 @@ impl Writer<'_, '_> {
             let place = Place::new(source, method.name.span, "the method");
             self.add(Section::Methods, self.callable(method), Some(place));
         }
-        for service in built_from(wiring, name) {
+        for &service in listed(&types.built_from, &number) {
             let service = wiring.service(service);
             let place = Place::new(service.source, service.id.span, "defined here");
             self.add(Section::Services, self.named(service.id.name), Some(place));
@@ -878,7 +939,8 @@ impl Writer<'_, '_> {
             let place = Place::new(declared.source, declared.name.span, "declared here");
             self.add(Section::Type, said, Some(place));
         }
-        for contract in facts.contracts.iter().filter(|contract| contract.contract.name == name) {
+        for &number in listed(&self.definitions.contracts, &name) {
+            let contract = &facts.contracts[number];
             let source = contract.source;
             self.declared(Section::Declared, source, contract.contract.span, false);
             for &base in contract.extends.of(&facts.parts) {
@@ -892,7 +954,8 @@ impl Writer<'_, '_> {
             }
         }
         self.supplied(SuppliedKind::Contract, name, Section::Declared);
-        for choice in facts.choices.iter().filter(|choice| choice.contract.name == name) {
+        for &number in listed(&self.definitions.choices, &name) {
+            let choice = &facts.choices[number];
             let said = Said::Name {
                 name: view.owned(choice.service.name),
                 key: self.key(choice.key),
@@ -903,13 +966,8 @@ impl Writer<'_, '_> {
         }
         let contest = self.contest(name);
         // What gives way to others is no candidate, and may be what somebody looks for.
-        let gives_way = |(index, service): &(ServiceIndex, &Service)| {
-            service.gives_way()
-                && !contest.candidates.contains(index)
-                && view.resolution.ids.is_built(*index)
-                && service.offers.of(&facts.parts).iter().any(|offer| offer.name == name)
-        };
-        let giving_way = view.wiring.services().filter(gives_way).map(|(index, _)| index);
+        let giving_way = listed(&self.definitions.giving_way, &name).iter().copied();
+        let giving_way = giving_way.filter(|service| !contest.candidates.contains(service));
         for service in contest.candidates.iter().copied().chain(giving_way) {
             let definition = view.wiring.service(service);
             let said = self.offer(definition.id.name, definition, &contest);
@@ -922,14 +980,16 @@ impl Writer<'_, '_> {
             _ => None,
         };
         let here = gets(view);
-        for (stage, service) in view.by_stage(gets).into_iter().filter(|(_, there)| *there != here) {
+        let stages = if self.with_relations { view.by_stage(gets) } else { Vec::new() };
+        for (stage, service) in stages.into_iter().filter(|(_, there)| *there != here) {
             self.add(Section::Differs, Said::Gives { stage: view.owned(stage), service }, None);
         }
     }
 
     fn tag(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
-        for tag in facts.tags.iter().filter(|tag| tag.tag.name == name) {
+        for &number in listed(&self.definitions.tags, &name) {
+            let tag = &facts.tags[number];
             self.declared(Section::Declared, tag.source, tag.tag.span, false);
             if let Some(contract) = tag.contract {
                 self.own_name(Section::Offered, tag.source, contract);
@@ -952,7 +1012,7 @@ impl Writer<'_, '_> {
             let place = Place::new(tagging.source, tagging.tag.span, "tagged here");
             self.add(Section::CarriedBy, said, Some(place));
         }
-        if let Some(node) = view.graph.tag(name) {
+        if let Some(node) = view.graph.tag(name).filter(|_| self.with_relations) {
             for &edge in view.graph.needed_by(node) {
                 self.user(edge, None);
             }
@@ -961,8 +1021,8 @@ impl Writer<'_, '_> {
 
     fn setting(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
-        let settings: Vec<&Setting> =
-            facts.settings.iter().filter(|setting| setting.setting.name == name).collect();
+        let numbers = listed(&self.definitions.settings, &name);
+        let settings: Vec<&Setting> = numbers.iter().map(|&number| &facts.settings[number]).collect();
         for setting in &settings {
             let source = setting.source;
             self.declared(Section::Declared, source, setting.setting.span, setting.required);
@@ -989,7 +1049,8 @@ impl Writer<'_, '_> {
 
     fn provider(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
-        for (number, provider) in facts.providers.iter().enumerate().filter(|(_, one)| one.id.name == name) {
+        for &number in listed(&self.definitions.providers, &name) {
+            let provider = &facts.providers[number];
             let source = provider.source;
             self.declared(Section::Defined, source, provider.id.span, false);
             if let Some(type_name) = provider.type_name {
@@ -1010,17 +1071,15 @@ impl Writer<'_, '_> {
             }
             self.users(view.graph.provider(ProviderIndex::new(number)));
         }
-        for roster in view.wiring.rosters(view.resolution.stage) {
-            let listed = roster.providers.of(&facts.parts);
-            for (place, listed) in listed.iter().enumerate().filter(|(_, listed)| listed.name == name) {
-                self.own(Section::Loaded, Said::Number(place + 1), roster.source, listed.span);
-            }
+        for &(source, number, span) in listed(&self.definitions.loaded, &name) {
+            self.own(Section::Loaded, Said::Number(number), source, span);
         }
     }
 
     fn entry(&mut self, name: Name) {
         let facts = &self.view.wiring.facts;
-        for entry in facts.entries.iter().filter(|entry| entry.id.name == name) {
+        for &number in listed(&self.definitions.entries, &name) {
+            let entry = &facts.entries[number];
             self.declared(Section::Defined, entry.source, entry.id.span, false);
             if let Some(at) = entry.at {
                 self.add(Section::At, self.named(at), None);
@@ -1037,30 +1096,27 @@ impl Writer<'_, '_> {
 
     fn module(&mut self, name: Name) {
         let (view, facts) = (self.view, &self.view.wiring.facts);
-        let is_it = |source: SourceIndex| view.wiring.module_name(source) == Some(view.text(name));
-        for (number, header) in view.wiring.headers.iter().enumerate() {
-            let source = SourceIndex(number as u32);
-            if let Some(module) = header.module.filter(|module| module.name == name) {
-                let name = view.wiring.path(source).to_owned();
-                let said = Said::Name { name, key: None, from: None, stage: None };
-                self.own(Section::Files, said, source, module.span);
-            }
+        let Some(of) = self.definitions.modules.get(&name) else { return };
+        for &(source, span) in &of.files {
+            let name = view.wiring.path(source).to_owned();
+            self.own(Section::Files, Said::Name { name, key: None, from: None, stage: None }, source, span);
         }
-        for (source, used) in facts.used_modules().filter(|(source, _)| is_it(*source)) {
+        for &(source, used) in &of.uses {
             self.own_name(Section::Uses, source, used);
         }
-        for (source, used) in facts.used_modules().filter(|(_, used)| used.name == name) {
+        for &(source, span) in &of.used_by {
             let said = Said::Name { name: self.module_of(source), key: None, from: None, stage: None };
-            self.add(Section::UsedBy, said, Some(Place::new(source, used.span, "used here")));
+            self.add(Section::UsedBy, said, Some(Place::new(source, span, "used here")));
         }
-        for service in facts.services.iter().filter(|service| is_it(service.source)) {
+        for &service in &of.services {
+            let service = view.wiring.service(service);
             self.own_name(Section::Services, service.source, service.id);
         }
-        for provider in facts.providers.iter().filter(|provider| is_it(provider.source)) {
-            self.own_name(Section::Providers, provider.source, provider.id);
+        for &number in &of.providers {
+            self.own_name(Section::Providers, facts.providers[number].source, facts.providers[number].id);
         }
-        for entry in facts.entries.iter().filter(|entry| is_it(entry.source)) {
-            self.own_name(Section::Entries, entry.source, entry.id);
+        for &number in &of.entries {
+            self.own_name(Section::Entries, facts.entries[number].source, facts.entries[number].id);
         }
     }
 
@@ -1084,6 +1140,14 @@ impl Writer<'_, '_> {
             self.add(Section::Findings, said, finding.places.first().cloned());
         }
     }
+}
+
+/// Who collects a tag.
+fn collectors(view: &View<'_>, tag: Name) -> Vec<Thing> {
+    let collectors = view.graph.tag(tag).map_or(&[][..], |tag| view.graph.needed_by(tag));
+    let mut collectors: Vec<Thing> = collectors.iter().map(|edge| view.thing(edge.node)).collect();
+    collectors.dedup();
+    collectors
 }
 
 /// The attributes of a tag on a service.

@@ -1,0 +1,204 @@
+//! The report as Markdown (CommonMark, with the folds that hosts of code show): a comment on a change, a job's summary.
+//!
+//! It fits into what hosts take whatever happens: what does not fit is counted, never cut in the middle.
+
+mod escape;
+
+use crate::out::Out;
+use crate::text::words::{counted, fails, stages};
+use corvant_core::audit::Report;
+use corvant_core::finding::{Finding, Severity};
+use corvant_core::wiring::Wiring;
+use escape::{code, plain};
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use std::io::{self, Write};
+
+/// Characters that are written at most: hosts refuse comments of some more.
+const MOST: usize = 60_000;
+/// Characters that are kept for what is said of what does not fit.
+const KEPT: usize = 400;
+/// Findings that are shown whole, the worst first.
+const WORST: usize = 10;
+/// Letters of a text that are shown.
+const LETTERS: usize = 600;
+/// Places of a finding that are shown.
+const PLACES: usize = 5;
+
+/// Writes a report as Markdown. Whether it is fit to deploy is said by `is_failing`.
+pub fn write(report: &Report, wiring: &Wiring, is_failing: bool, out: &mut Out<'_>) -> io::Result<()> {
+    let mut page = Page { text: head(report, is_failing) };
+    let (worst, rest) = report.findings.split_at(report.findings.len().min(WORST));
+    let mut left_out = 0;
+    if !worst.is_empty() {
+        page.text.push_str(if rest.is_empty() { "\n### Findings\n" } else { "\n### The worst\n" });
+    }
+    for finding in worst {
+        left_out += usize::from(!page.add(&whole(finding, wiring)));
+    }
+    let mut by_module: BTreeMap<&str, Vec<&Finding>> = BTreeMap::new();
+    for finding in rest {
+        let module = finding.places.first().and_then(|place| wiring.module_name(place.source));
+        by_module.entry(module.unwrap_or("no module")).or_default().push(finding);
+    }
+    if !by_module.is_empty() {
+        page.text.push_str("\n### The rest, by module\n");
+    }
+    for (module, findings) in by_module {
+        left_out += page.module(module, &findings, wiring);
+    }
+    if left_out > 0 {
+        let findings = counted(left_out, "finding", "findings");
+        let _ = write!(page.text, "\n{findings} more do not fit here; the other formats have all of them.\n");
+    }
+    if !report.blind_spots.is_empty() {
+        let mut seen = String::from("\n<details><summary>What was not looked at</summary>\n\n");
+        for spot in &report.blind_spots {
+            let line = format!("- {}: {}\n", code(&short(&spot.subject)), plain(&short(&spot.message)));
+            if page.length() + seen.chars().count() + line.chars().count() > MOST - 50 {
+                break;
+            }
+            seen.push_str(&line);
+        }
+        page.text.push_str(&seen);
+        page.text.push_str("\n</details>\n");
+    }
+    out.write_all(page.text.as_bytes())
+}
+
+struct Page {
+    text: String,
+}
+
+impl Page {
+    fn length(&self) -> usize {
+        self.text.chars().count()
+    }
+
+    /// Adds a part if it fits.
+    fn add(&mut self, part: &str) -> bool {
+        let fits = self.length() + part.chars().count() + KEPT <= MOST;
+        if fits {
+            self.text.push_str(part);
+        }
+        fits
+    }
+
+    /// Adds the findings of a module, folded; gives how many did not fit.
+    fn module(&mut self, module: &str, findings: &[&Finding], wiring: &Wiring) -> usize {
+        const END: &str = "\n</details>\n";
+        let count = counted(findings.len(), "finding", "findings");
+        // A summary is HTML: its text is escaped for that.
+        let mut part = format!("\n<details><summary>{}: {count}</summary>\n\n", html(&short(module)));
+        let mut room = (MOST - KEPT).saturating_sub(self.length() + part.chars().count() + END.len());
+        let mut shown = 0;
+        for finding in findings {
+            let line = line(finding, wiring);
+            let letters = line.chars().count();
+            if letters > room {
+                break;
+            }
+            room -= letters;
+            part.push_str(&line);
+            shown += 1;
+        }
+        if shown > 0 {
+            self.text.push_str(&part);
+            self.text.push_str(END);
+        }
+        findings.len() - shown
+    }
+}
+
+/// Whether it can be deployed, and the counts.
+fn head(report: &Report, is_failing: bool) -> String {
+    let summary = &report.summary;
+    let verdict = match (is_failing, report.findings.is_empty()) {
+        (true, _) => "Do not deploy this",
+        (false, true) => "Nothing is wrong with the wiring",
+        (false, false) => "The wiring can be deployed",
+    };
+    let mut head = format!("## {verdict}\n\n");
+    let words = [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
+    let counts: Vec<String> = Severity::ALL
+        .iter()
+        .zip(words)
+        .filter(|(severity, _)| summary.count(**severity) > 0)
+        .map(|(severity, (one, many))| format!("**{}**", counted(summary.count(*severity), one, many)))
+        .collect();
+    if !counts.is_empty() {
+        let starting = report.findings.iter().filter(|finding| !finding.reach.start_up.is_empty()).count();
+        let stops = if starting > 0 { format!("; {starting} at start-up") } else { String::new() };
+        let _ = write!(head, "{}{stops}. ", counts.join(", "));
+    }
+    if !report.accepted.is_empty() {
+        let _ = write!(
+            head,
+            "{}. ",
+            counted(report.accepted.len(), "finding is accepted", "findings are accepted")
+        );
+    }
+    let _ = writeln!(
+        head,
+        "Looked at {} in {} of {}.",
+        counted(summary.services, "service", "services"),
+        counted(summary.manifests, "manifest", "manifests"),
+        counted(summary.modules, "module", "modules")
+    );
+    head
+}
+
+/// A finding with all that is to be known of it.
+fn whole(finding: &Finding, wiring: &Wiring) -> String {
+    let mut text = format!(
+        "\n#### {}: {} {}\n\n{}\n\n",
+        finding.severity.word(),
+        finding.rule.name,
+        code(&short(&finding.subject)),
+        plain(&short(&finding.message))
+    );
+    for place in finding.places.iter().take(PLACES) {
+        let source = &wiring.sources[place.source.index()];
+        let at = source.position(place.span.start);
+        let address = format!("{}:{}:{}", source.path, at.line, at.column);
+        let _ = writeln!(text, "- {} {}", code(&address), plain(&short(&place.role)));
+    }
+    let more = finding.places.len().saturating_sub(PLACES);
+    if more > 0 {
+        let _ = writeln!(text, "- and {} more", counted(more, "place", "places"));
+    }
+    if let Some(holds) = &finding.holds {
+        let _ = writeln!(text, "- stages: {}", plain(&short(&stages(wiring, holds))));
+    }
+    if let Some(fails) = fails(wiring, &finding.reach) {
+        let _ = writeln!(text, "- fails {}", plain(&short(&fails)));
+    }
+    for fix in &finding.fixes {
+        let _ = writeln!(text, "- **fix:** {}", plain(&short(&fix.title)));
+    }
+    text
+}
+
+/// A finding on a line.
+fn line(finding: &Finding, wiring: &Wiring) -> String {
+    let place = finding.places.first().map_or_else(String::new, |place| {
+        let source = &wiring.sources[place.source.index()];
+        let at = source.position(place.span.start);
+        format!(" ({})", code(&format!("{}:{}:{}", source.path, at.line, at.column)))
+    });
+    let (subject, message) = (code(&short(&finding.subject)), plain(&short(&finding.message)));
+    format!("- {} {} {subject}: {message}{place}\n", finding.severity.word(), finding.rule.name)
+}
+
+/// As much of a text as a comment has room for.
+fn short(text: &str) -> String {
+    match text.char_indices().nth(LETTERS) {
+        None => text.to_owned(),
+        Some((end, _)) => format!("{}…", &text[..end]),
+    }
+}
+
+fn html(text: &str) -> String {
+    let text = crate::out::safe(text);
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('@', "@<!-- -->")
+}
