@@ -8,6 +8,7 @@ mod document;
 mod hostile;
 mod readers;
 mod release;
+mod results;
 mod screenshots;
 mod script;
 mod shapes;
@@ -84,6 +85,15 @@ enum Chore {
         #[arg(long, default_value_t = 7)]
         runs: usize,
     },
+    /// Measure very many findings in every format, and pages of large workspaces in a browser (Debian: chromium).
+    Results {
+        /// Sizes of the pages, in services.
+        #[arg(long, value_delimiter = ',', default_values_t = [10_000, 100_000])]
+        sizes: Vec<usize>,
+        /// Runs of each.
+        #[arg(long, default_value_t = 5)]
+        runs: usize,
+    },
     /// Read and parse every manifest below a folder and do nothing with it: what an audit cannot do without.
     #[command(hide = true)]
     Bare { folder: PathBuf },
@@ -124,6 +134,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Code { files, languages, folder, jars, runs } => {
             code::run(files, &languages, folder.as_deref(), jars.as_deref(), runs)?;
         }
+        Chore::Results { sizes, runs } => results::run(&sizes, runs)?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,
         Chore::Dependencies => dependencies::check()?,

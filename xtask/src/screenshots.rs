@@ -3,6 +3,8 @@
 //! Needs Xvfb, xterm, ImageMagick and Chromium (Debian: `apt-get install xvfb xterm imagemagick chromium
 //! fonts-dejavu-core`).
 
+use corvant_testing::browser::{self, Browser};
+use serde_json::json;
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -22,9 +24,7 @@ const PICTURES: &[(&str, &str)] = &[
         "code",
         "corvant audit --explain-readers --tree velmora/modules/crossings/src/Requests.cs --color always | tail -n 43",
     ),
-    ("rules", "corvant rules --color always | tail -n 44"),
     ("rule", "corvant rules needed-too-early"),
-    ("schema", "corvant schema workspace | head -n 42"),
     ("help", "corvant audit -h"),
     ("show", "corvant show timetable.board --root velmora --color always"),
     (
@@ -47,6 +47,14 @@ const GRAPHS: &[(&str, &[&str])] = &[
     ("graph-modules", &["--by", "module"]),
 ];
 
+/// Name of the picture, the address in the page of the demo, and whether it is dark.
+const PAGES: &[(&str, &str, bool)] = &[
+    ("page", "", false),
+    ("page-findings", "#findings&finding=5", false),
+    ("page-service", "#service=timetable.board", true),
+    ("page-modules", "#modules&from=timetable&to=vehicles", false),
+];
+
 /// Makes all pictures anew.
 pub(crate) fn make() -> io::Result<()> {
     fs::create_dir_all(FOLDER)?;
@@ -64,6 +72,7 @@ pub(crate) fn make() -> io::Result<()> {
         return Err(io::Error::other("the demo is not written"));
     }
     draw_graphs(&program, &scratch)?;
+    show_pages(&program, &scratch)?;
     // What an earlier screen left behind would look like one that is ready.
     let _ = fs::remove_file(SOCKET);
     let screen = Ended(Command::new("Xvfb").args([DISPLAY, "-screen", "0", "1280x800x24"]).spawn()?);
@@ -110,6 +119,28 @@ fn draw_graphs(program: &Path, scratch: &Path) -> io::Result<()> {
         browser.arg(format!("--window-size={size}")).arg(format!("--screenshot={}", picture.display()));
         run(browser.arg(format!("file://{}", drawn.display())).stderr(Stdio::null()))?;
         println!("{}", picture.display());
+    }
+    Ok(())
+}
+
+/// Views of the page.
+fn show_pages(program: &Path, scratch: &Path) -> io::Result<()> {
+    let file = scratch.join("report.html");
+    run(Command::new(program.join("corvant"))
+        .args(["report", "velmora", "--output"])
+        .arg(&file)
+        .current_dir(scratch))?;
+    let program = browser::installed().ok_or_else(|| io::Error::other("no browser is installed"))?;
+    for (name, address, is_dark) in PAGES {
+        let mut browser = Browser::start(&program, 1280, 800);
+        let scheme = if *is_dark { "dark" } else { "light" };
+        let features = json!({ "features": [{ "name": "prefers-color-scheme", "value": scheme }] });
+        browser.call("Emulation.setEmulatedMedia", &features);
+        browser.open(&file, address);
+        browser.settle();
+        let picture = format!("{FOLDER}/{name}.png");
+        fs::write(&picture, browser.picture())?;
+        println!("{picture}");
     }
     Ok(())
 }

@@ -31,7 +31,7 @@ pub(crate) fn table(runs: usize) -> io::Result<String> {
 }
 
 /// Writes a shape to a folder unless it is there, and says how many files and bytes that are.
-fn written(shape: Shape, size: usize, folder: &Path) -> io::Result<(usize, usize)> {
+pub(crate) fn written(shape: Shape, size: usize, folder: &Path) -> io::Result<(usize, usize)> {
     let done = folder.join("written.txt");
     let (mut count, mut bytes) = (0, 0);
     for (path, text) in shape.files(size) {

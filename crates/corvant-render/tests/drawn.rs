@@ -232,12 +232,44 @@ fn long_names_give_way_in_the_middle_and_stand_whole_in_the_title() {
 }
 
 #[test]
-fn a_matrix_has_a_cell_for_each_pair_and_outlines_cycle_groups() {
+fn a_matrix_has_a_cell_for_each_pair_frames_groups_and_says_what_breaks_the_order() {
     let svg = written(|out| svg::write_matrix(&pair(), None, out));
-    assert_eq!(svg.matches("class=\"cell\"").count(), 1);
-    assert_eq!(svg.matches("class=\"cell in-cycle\"").count(), 2);
+    assert_eq!(svg.matches("class=\"cell\"").count(), 3);
+    assert_eq!(svg.matches("class=\"frame\"").count(), 1);
+    // Of two that need one another one need breaks whatever order they stand in.
+    assert_eq!(svg.matches("class=\"breaks\"").count(), 1);
     assert_eq!(svg.matches("class=\"count\">1</text>").count(), 3);
     assert_eq!(svg.matches("class=\"legend row\"").count(), 3);
+    assert_eq!(svg.matches("class=\"sum\"").count(), 6);
+}
+
+#[test]
+fn a_matrix_stands_in_the_order_of_building() {
+    let nodes = ["a", "b", "c"].map(|name| node(name, Sort::Module)).to_vec();
+    let edges = vec![line(0, 1, Manner::Building), line(1, 2, Manner::Building)];
+    let svg =
+        written(|out| svg::write_matrix(&Picture { nodes, edges, cycle_groups: Vec::new() }, None, out));
+    let rows: Vec<&str> = svg
+        .lines()
+        .filter(|line| line.contains("legend row"))
+        .filter_map(|line| line.split('>').nth(1)?.split('<').next())
+        .collect();
+    assert_eq!(rows, ["c", "b", "a"]);
+    assert_eq!(svg.matches("class=\"breaks\"").count(), 0);
+}
+
+#[test]
+fn a_large_cycle_group_is_a_matrix_and_a_name_that_is_cut_has_a_title() {
+    let long = "x".repeat(60);
+    let nodes: Vec<Drawn> =
+        (0..14).map(|number| node(&format!("{long}{number:02}"), Sort::Service)).collect();
+    let edges: Vec<PictureEdge> =
+        (0..14).map(|number| line(number, (number + 1) % 14, Manner::Building)).collect();
+    let svg = as_svg(&Picture { nodes, edges, cycle_groups: vec![(0..14).collect()] });
+    assert_eq!(svg.matches("need-cell").count(), 1 + 14, "in the style, and once for each need");
+    assert_eq!(svg.matches("class=\"breaks need-cell\"").count(), 1);
+    assert!(svg.contains("cycle group of 14"));
+    assert!(svg.contains(&format!("<title>1 {long}")), "{svg}");
 }
 
 #[test]

@@ -3,6 +3,8 @@
 //!
 //! The protocol goes over two pipes, as JSON with a zero byte behind each message; nothing listens on any port.
 
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
 use serde_json::{Value, json};
 use std::ffi::OsString;
 use std::io::{BufRead, BufReader, Write};
@@ -192,6 +194,17 @@ impl Browser {
             self.call("Input.dispatchMouseEvent", &event);
         }
         self.settle();
+    }
+
+    /// What the window shows, as PNG.
+    ///
+    /// # Panics
+    ///
+    /// If the browser draws nothing.
+    pub fn picture(&mut self) -> Vec<u8> {
+        let picture = self.call("Page.captureScreenshot", &json!({ "format": "png" }));
+        let text = picture["data"].as_str().expect("a picture has data");
+        STANDARD.decode(text).expect("the picture is base64")
     }
 
     /// What the page complained of, and what it tried to fetch besides itself.

@@ -692,6 +692,7 @@ function searching() {
     addEventListener('beforeprint', () => X.list?.whole());
     addEventListener('afterprint', () => X.list?.update());
     show();
+    performance.mark('shown');
     document.body.dataset.ready = 'yes';
   } catch (error) {
     $('view').replaceChildren(make('p', { class: 'waiting' }, `The report cannot be unpacked here: ${error.message}`));
