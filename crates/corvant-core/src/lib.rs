@@ -16,6 +16,7 @@
 pub mod account;
 pub mod answers;
 pub mod audit;
+pub mod compare;
 pub mod facts;
 pub mod finding;
 mod graph;
@@ -26,6 +27,7 @@ pub mod near;
 mod resolve;
 pub mod rules;
 pub mod source;
+pub mod suppose;
 mod views;
 pub mod wiring;
 pub mod word;

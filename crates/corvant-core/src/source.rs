@@ -71,7 +71,7 @@ pub struct Position {
 }
 
 /// One file (or folder) that facts or reading troubles came from, or what of it belongs to one module.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct Source {
     /// Path relative to the workspace root, with `/`; `.` is the root itself.
     pub path: String,

@@ -46,6 +46,7 @@ mod named;
 pub mod native;
 pub mod plan;
 pub mod progress;
+pub mod revision;
 pub mod scope;
 mod standards;
 pub mod syntax;

@@ -140,7 +140,7 @@ fn linked(bytes: &[u8]) -> Wiring {
     let texts = [bytes.to_vec(), bytes[half..].to_vec()];
     let manifests = paths.iter().zip(texts);
     let manifests = manifests.map(|(path, text)| manifest::from_bytes((*path).to_owned(), text, &interner));
-    link(manifests.collect(), interner.freeze(), Policy::default())
+    link(manifests.collect(), interner.freeze().into(), Policy::default())
 }
 
 fn keys(report: &Report) -> Vec<(&'static str, &str, usize)> {

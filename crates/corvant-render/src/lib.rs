@@ -5,6 +5,7 @@
 
 pub mod accounts;
 pub mod answers;
+pub mod changes;
 pub mod documents;
 pub mod drawn;
 pub mod junit;

@@ -50,7 +50,7 @@ pub(crate) enum Command {
         #[arg(default_value = ".", value_name = "ROOT")]
         root: PathBuf,
         /// Do not audit: say of each file who reads it, what is taken from it and what is left over.
-        #[arg(long, conflicts_with_all = ["fail_on", "stage", "rules", "today", "by", "limit"])]
+        #[arg(long, conflicts_with_all = ["fail_on", "since", "stage", "rules", "today", "by", "limit"])]
         explain_readers: bool,
         /// Say it of the files of this reader alone.
         #[arg(long, requires = "explain_readers", value_name = "NAME")]
@@ -133,11 +133,29 @@ pub(crate) enum Command {
         #[command(flatten)]
         drawing: Drawing,
     },
+    /// What another state of a workspace changes in its wiring, and what follows.
+    #[command(after_long_help = COMPARE_EXAMPLES)]
+    Compare {
+        /// The state before: a folder, or a revision of the repository; A...B is B against the common ancestor.
+        old: String,
+        /// The state now [default: what lies in the folder].
+        new: Option<String>,
+        #[command(flatten)]
+        options: CompareOptions,
+    },
+    /// What a change that nobody has made would change, and what would follow.
+    #[command(after_long_help = SUPPOSE_EXAMPLES)]
+    Suppose {
+        #[command(flatten)]
+        changes: SupposedChanges,
+        #[command(flatten)]
+        options: CompareOptions,
+    },
     /// Audits a workspace that is built into the program: the tram network of Velmora.
     #[command(after_long_help = DEMO_EXAMPLES)]
     Demo {
         /// Write the workspace to this folder instead, to play with.
-        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "by", "limit", "quiet", "fail_on", "stage", "rules"])]
+        #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "by", "limit", "quiet", "fail_on", "since", "stage", "rules"])]
         write: Option<PathBuf>,
         /// The same workspace with every fault corrected.
         #[arg(long)]
@@ -203,6 +221,7 @@ Examples:
   corvant audit --format json | jq .summary
   corvant audit --output wiring.sarif --output wiring.junit.xml --output wiring.md
                                          text here, and three files for a pipeline
+  corvant audit --since main             only what is new on this branch, as a gate for a change
   corvant audit --by rule                counts, and the worst of each rule
   corvant audit --limit 20               the twenty worst, with the count of all
   corvant audit --explain-readers        while describing a reader: what it takes, and what it leaves
@@ -210,6 +229,26 @@ Examples:
                                          the file as its reader sees it
   corvant audit --rule unused-use=off --rule hidden-need=warning
   corvant audit --fail-on never          look, but do not fail";
+
+const COMPARE_EXAMPLES: &str = "\
+Examples:
+  corvant compare main                   what this branch changes, with what is not committed yet
+  corvant compare main...HEAD            the same, of what is committed since they parted
+  corvant compare v1.4 v1.5 --format json
+  corvant compare old/ new/              two folders
+  corvant compare main --format markdown --output comment.md
+
+Exit status: 1 if findings at or above the failing severity are new or worse; with --exit-on-change if
+anything is another.";
+
+const SUPPOSE_EXAMPLES: &str = "\
+Examples:
+  corvant suppose --remove vehicles.store
+  corvant suppose --choose PassengerChannel=passenger.channel.app --lazy signals.points.routes
+  corvant suppose --lifetime timetable.request-log=process --disable museum
+  corvant suppose --load vehicles.provider,signals.provider
+
+Nothing is written: where it is certain what the files would have to say, the edits are shown.";
 
 const REPORT_EXAMPLES: &str = "\
 Examples:
@@ -310,7 +349,7 @@ pub(crate) struct WorkspaceAt {
 }
 
 /// Where that is kept which takes long to find: the types in jars.
-#[derive(Debug, Default, Args)]
+#[derive(Debug, Default, Clone, Args)]
 pub(crate) struct Caching {
     /// Keep the types found in jars here for the next time [default: corvant in your cache folder].
     #[arg(long, value_name = "DIR", display_order = 901)]
@@ -560,6 +599,9 @@ pub(crate) struct AuditOptions {
     /// The least severity that fails the audit [default: error].
     #[arg(long, value_enum, value_name = "SEVERITY")]
     pub(crate) fail_on: Option<FailOn>,
+    /// Tell only findings that are not there at this revision, or are worse than there.
+    #[arg(long, value_name = "REVISION")]
+    pub(crate) since: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -580,8 +622,88 @@ pub(crate) struct AcceptOptions {
     pub(crate) looking: Looking,
 }
 
-/// What an audit looks at, and how strictly.
 #[derive(Debug, Args)]
+pub(crate) struct CompareOptions {
+    /// The folder whose repository revisions are of, and the one that lies there now.
+    #[arg(long, default_value = ".", value_name = "DIR", hide_default_value = true)]
+    pub(crate) root: PathBuf,
+    #[command(flatten)]
+    pub(crate) telling: Telling,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
+}
+
+/// Changes that are supposed, any number together.
+#[derive(Debug, Args)]
+#[group(required = true, multiple = true)]
+pub(crate) struct SupposedChanges {
+    /// A service, an entry or a provider is not there.
+    #[arg(long, value_name = "NAME", add = ArgValueCandidates::new(complete::names))]
+    pub(crate) remove: Vec<String>,
+    /// A contract, or a key of it, gets a service.
+    #[arg(long, value_name = "CONTRACT[#KEY]=SERVICE", value_parser = parse_pair)]
+    pub(crate) choose: Vec<(String, String)>,
+    /// The second service stands in the place of the first.
+    #[arg(long, value_name = "SERVICE=SERVICE", value_parser = parse_pair)]
+    pub(crate) replace: Vec<(String, String)>,
+    /// A service lives otherwise.
+    #[arg(long, value_name = "SERVICE=LIFETIME", value_parser = parse_pair)]
+    pub(crate) lifetime: Vec<(String, String)>,
+    /// A need is met on first use.
+    #[arg(long, value_name = "HOLDER.SLOT")]
+    pub(crate) lazy: Vec<String>,
+    /// A module is not deployed.
+    #[arg(long, value_name = "MODULE")]
+    pub(crate) disable: Vec<String>,
+    /// A module that the workspace disables is deployed.
+    #[arg(long, value_name = "MODULE")]
+    pub(crate) enable: Vec<String>,
+    /// The roster is this.
+    #[arg(long, value_name = "PROVIDER,…", value_delimiter = ',')]
+    pub(crate) load: Vec<String>,
+}
+
+fn parse_pair(text: &str) -> Result<(String, String), String> {
+    let pair = text.rsplit_once('=').filter(|(one, other)| !one.is_empty() && !other.is_empty());
+    pair.map(|(one, other)| (one.to_owned(), other.to_owned()))
+        .ok_or_else(|| "write it as NAME=NAME".to_owned())
+}
+
+/// How changes are told.
+#[derive(Debug, Args)]
+pub(crate) struct Telling {
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = CompareFormat::Text)]
+    pub(crate) format: CompareFormat,
+    #[command(flatten)]
+    pub(crate) to: To,
+    /// Show so many new findings at most, the worst first, in text; all are counted.
+    #[arg(long, value_name = "N")]
+    pub(crate) limit: Option<usize>,
+    /// Show values of settings: they may be secret.
+    #[arg(long)]
+    pub(crate) values: bool,
+    /// The least severity of a new finding that fails.
+    #[arg(long, value_enum, value_name = "SEVERITY", default_value_t = FailOn::Error)]
+    pub(crate) fail_on: FailOn,
+    /// Fail if anything is another.
+    #[arg(long)]
+    pub(crate) exit_on_change: bool,
+}
+
+/// How changes can be written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CompareFormat {
+    /// For people.
+    Text,
+    /// For programs; `corvant schema compare` describes it.
+    Json,
+    /// For a comment on a change.
+    Markdown,
+}
+
+/// What an audit looks at, and how strictly.
+#[derive(Debug, Clone, Args)]
 pub(crate) struct Looking {
     /// Audit this stage only; otherwise every stage, and none.
     #[arg(long, value_name = "NAME")]
@@ -650,6 +772,8 @@ pub(crate) enum SchemaOf {
     Impact,
     /// The JSON of `graph`.
     Graph,
+    /// The JSON of `compare`.
+    Compare,
     /// The JSON of `audit --explain-readers`.
     Readers,
     /// The JSON of `rules`.

@@ -11,6 +11,7 @@
 use crate::output;
 use corvant_core::audit::Report;
 use corvant_core::finding::Severity;
+use corvant_read::revision::RevisionError;
 use corvant_read::workspace::WorkspaceError;
 use std::process::ExitCode;
 
@@ -31,6 +32,8 @@ pub(crate) const INTERRUPTED: u8 = 130;
 pub(crate) enum CommandError {
     #[error(transparent)]
     Workspace(#[from] WorkspaceError),
+    #[error(transparent)]
+    Revision(#[from] RevisionError),
     #[error("{0}")]
     Usage(String),
     #[error("the system does not give as many threads: {0}")]
@@ -43,7 +46,7 @@ pub(crate) enum CommandError {
 pub(crate) fn complain(error: &CommandError) -> ExitCode {
     output::say(&format!("corvant: {error}"));
     ExitCode::from(match error {
-        CommandError::Workspace(_) | CommandError::Usage(_) => USAGE,
+        CommandError::Workspace(_) | CommandError::Revision(_) | CommandError::Usage(_) => USAGE,
         CommandError::Output { .. } | CommandError::Threads(_) => FAILURE,
     })
 }

@@ -53,6 +53,11 @@ pub(crate) fn write_screen(
     write_own(None, |out| render(layout, &mut Out::new(out)))
 }
 
+/// Writes a text to standard output, with what a terminal would act on written as escapes.
+pub(crate) fn write_screen_text(text: &str) -> Result<(), CommandError> {
+    write_own(None, |out| Out::new(out).write_all(text.as_bytes()))
+}
+
 /// Writes a report to all files that are asked for, each whole or not at all, and then to standard output. What cannot
 /// be written to one place is written to the others all the same; the first failure is told.
 pub(crate) fn write_report(

@@ -33,7 +33,7 @@ impl<'a> View<'a> {
 
     /// What `answer` says of each stage in turn, worked out from what the stage changes of this view, which is
     /// to be the one with no stage chosen. Where a view has its stage already, there is nothing to go through.
-    pub(super) fn by_stage<T>(&self, mut answer: impl FnMut(&View<'a>) -> T) -> Vec<(Name, T)> {
+    pub(crate) fn by_stage<T>(&self, mut answer: impl FnMut(&View<'a>) -> T) -> Vec<(Name, T)> {
         if self.resolution.stage.is_some() || self.wiring.stages.is_empty() {
             return Vec::new();
         }
@@ -58,7 +58,7 @@ impl<'a> View<'a> {
 
     /// What nodes are put in order by: their names, those of all that carry a tag or offer a contract before others.
     /// They are nothing by themselves: what needs them is not to wait for them.
-    pub(super) fn sort_key(&self, node: Node) -> (bool, &'a str, Option<&'a str>) {
+    pub(crate) fn sort_key(&self, node: Node) -> (bool, &'a str, Option<&'a str>) {
         let facts = &self.wiring.facts;
         match self.graph.what(node) {
             What::Service(service) => (true, self.wiring.id(service), None),

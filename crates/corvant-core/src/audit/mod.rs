@@ -4,7 +4,7 @@ mod blind_spots;
 mod merge;
 mod report;
 
-pub use report::{Accepted, Coverage, Report, Summary};
+pub use report::{Accepted, Coverage, Report, Since, Summary};
 
 use crate::finding::Finding;
 use crate::finding::Reach;

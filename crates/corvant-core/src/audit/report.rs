@@ -17,8 +17,19 @@ pub struct Report {
     pub blind_spots: Vec<BlindSpot>,
     /// Who read the files, and what came of it: Corvant's own format first, then readers by name.
     pub readers: Vec<Coverage>,
+    /// The revision that its findings were not there at; `None`: all are told.
+    pub since: Option<Since>,
     /// What allowances accepted, in the same order; it is not among the findings.
     pub accepted: Vec<Accepted>,
+}
+
+/// That only findings are told which were not there before.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Since {
+    /// The revision.
+    pub revision: String,
+    /// How many findings were there already.
+    pub there_before: usize,
 }
 
 /// A finding that somebody decided to accept.
@@ -105,7 +116,7 @@ impl Report {
             warnings: count(Severity::Warning),
             notes: count(Severity::Note),
         };
-        Self { summary, findings, blind_spots, readers: coverage(wiring), accepted }
+        Self { summary, findings, blind_spots, readers: coverage(wiring), since: None, accepted }
     }
 }
 

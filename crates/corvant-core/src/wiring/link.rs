@@ -11,7 +11,7 @@ use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 use std::sync::{Arc, OnceLock};
 
 /// Links manifests into one wiring. Their order does not matter: they are taken by rank and path.
-pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wiring {
+pub fn link(mut manifests: Vec<Manifest>, names: Arc<Names>, policy: Policy) -> Wiring {
     manifests.sort_unstable_by(|one, other| {
         let place =
             |manifest: &Manifest| (manifest.header.rank, manifest.header.module.map(|named| named.span));
@@ -66,7 +66,7 @@ pub fn link(mut manifests: Vec<Manifest>, names: Names, policy: Policy) -> Wirin
         .collect();
     let stages = stages(&facts, &names);
     let unindexed = Wiring {
-        names: Arc::new(names),
+        names,
         sources: Arc::new(sources),
         headers,
         modules,

@@ -31,7 +31,7 @@ use std::sync::{Arc, OnceLock};
 use types::{TypeIndex, Types};
 
 /// One manifest as a reader hands it over.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Manifest {
     /// The file.
     pub source: Source,

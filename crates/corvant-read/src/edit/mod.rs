@@ -11,7 +11,7 @@ mod value;
 
 use crate::syntax::ManifestSyntax;
 use corvant_core::facts::SourceKind;
-use corvant_core::finding::{Change, Edit, Finding};
+use corvant_core::finding::{Change, Edit, Finding, Fix};
 use corvant_core::source::SourceIndex;
 use corvant_core::wiring::Wiring;
 use document::Document;
@@ -20,9 +20,14 @@ use rayon::prelude::*;
 
 /// Gives the fixes of all findings their edits. Each file is looked at once.
 pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
+    let mut fixes: Vec<&mut Fix> = findings.iter_mut().flat_map(|finding| &mut finding.fixes).collect();
+    spell_out_fixes(&mut fixes, wiring);
+}
+
+/// Gives fixes their edits.
+pub fn spell_out_fixes(all: &mut [&mut Fix], wiring: &Wiring) {
     let mut by_source: HashMap<SourceIndex, Vec<(usize, &Change)>> = HashMap::default();
-    let fixes = findings.iter().flat_map(|finding| &finding.fixes);
-    for (number, fix) in fixes.enumerate() {
+    for (number, fix) in all.iter().enumerate() {
         for change in &fix.changes {
             by_source.entry(change.source).or_default().push((number, change));
         }
@@ -47,7 +52,7 @@ pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
             _ => *known = None,
         }
     }
-    for (number, fix) in findings.iter_mut().flat_map(|finding| &mut finding.fixes).enumerate() {
+    for (number, fix) in all.iter_mut().enumerate() {
         fix.spell_out(by_fix.remove(&number).flatten().and_then(in_order));
     }
 }

@@ -31,6 +31,7 @@ use rayon::prelude::*;
 use settings::{read_settings, seen};
 use std::borrow::Borrow;
 use std::path::Path;
+use std::sync::Arc;
 
 /// Files that share an interner at most: one of their names fits into a cache.
 const TOGETHER: usize = 32;
@@ -38,12 +39,12 @@ const TOGETHER: usize = 32;
 const TROUBLE_LIMIT: usize = 100_000;
 
 /// What was read.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Workspace {
     /// Manifests, and folders that could not be looked into, in the order of their paths.
     pub manifests: Vec<Manifest>,
     /// All names in them.
-    pub names: Names,
+    pub names: Arc<Names>,
     /// What the workspace decides for all modules.
     pub policy: Policy,
     /// What was seen and not read.
@@ -66,6 +67,8 @@ pub struct Beside<'a> {
     pub cache: Option<&'a Path>,
     /// The file whose tree is told with its account, by its path from the root.
     pub tree_of: Option<&'a str>,
+    /// Names that are to be known, whether or not they stand in a file.
+    pub also: &'a [String],
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
@@ -86,6 +89,15 @@ pub fn explain(root: &Path, beside: Beside<'_>) -> Result<(Vec<Account>, Vec<Bli
     Ok((accounts, workspace.blind_spots))
 }
 
+/// Who reads what below a folder, as the workspace file in it says.
+pub(crate) fn plan_of(root: &Path) -> Result<Plan, WorkspaceError> {
+    let mut settings = match read_settings(root)? {
+        Some(text) => settings::workspace_file(text, &Interner::default())?.0,
+        None => workspace_file::Settings::default(),
+    };
+    Ok(Plan::new(&mut settings))
+}
+
 fn read_folder(
     root: &Path,
     explain: bool,
@@ -100,6 +112,9 @@ fn read_folder(
         Some(text) => settings::workspace_file(text, &of_file)?,
         None => Default::default(),
     };
+    for name in beside.also {
+        of_file.intern(name);
+    }
     let plan = Plan::new(&mut settings);
     let found = discover::discover(root, &plan);
     let mut blind_spots =
@@ -151,7 +166,10 @@ fn read_folder(
         return Err(WorkspaceError::NothingFound { path: path + members, readers, hidden });
     }
     manifests.extend(file);
-    Ok((Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots }, accounts))
+    Ok((
+        Workspace { manifests, names: Arc::new(interner.freeze()), policy: settings.policy, blind_spots },
+        accounts,
+    ))
 }
 
 /// Reads all files on all threads, a few at a time; with each few the interner of their names.
@@ -265,7 +283,7 @@ pub fn from_texts<'text>(
     report_idle_paths(&plan, &read, file.as_mut());
     let (mut manifests, _) = taken_apart(read, &plan, &interner, &around, &mut blind_spots);
     manifests.extend(file);
-    Ok(Workspace { manifests, names: interner.freeze(), policy: settings.policy, blind_spots })
+    Ok(Workspace { manifests, names: Arc::new(interner.freeze()), policy: settings.policy, blind_spots })
 }
 
 /// Manifests and accounts; what can be settled only now that all files are read is settled.

@@ -4,6 +4,7 @@
 //! type has is in the output and in its schema; there is no second list of them.
 
 pub mod accounts;
+pub mod comparison;
 pub mod graph;
 pub mod impact;
 pub mod mentions;

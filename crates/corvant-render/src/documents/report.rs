@@ -30,6 +30,9 @@ pub struct ReportDocument<'a> {
     /// The folder that was audited, as it was given.
     root: &'a str,
     summary: SummaryNumbers,
+    /// Only findings that were not there at a revision are told.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    since: Option<SinceDocument<'a>>,
     /// Who read the files, and what came of it.
     readers: Each<'a, Coverage, ReaderLine<'a>>,
     /// Errors first; what fails at start-up first; the widest reach first.
@@ -45,6 +48,10 @@ impl<'a> ReportDocument<'a> {
             report: Version,
             root,
             summary: SummaryNumbers::new(&report.summary),
+            since: report
+                .since
+                .as_ref()
+                .map(|since| SinceDocument { revision: &since.revision, there_before: since.there_before }),
             readers: Each::new(&report.readers, |coverage| ReaderLine::new(wiring, coverage)),
             findings: Each::new(&report.findings, |finding| FindingDocument::new(wiring, finding)),
             blind_spots: Each::new(&report.blind_spots, |spot| BlindSpotDocument::new(wiring, spot)),
@@ -74,6 +81,14 @@ impl SummaryNumbers {
 }
 
 #[derive(Serialize, JsonSchema)]
+#[schemars(rename = "since", deny_unknown_fields)]
+struct SinceDocument<'a> {
+    revision: &'a str,
+    /// How many findings were there already; they are not among the findings.
+    there_before: usize,
+}
+
+#[derive(Serialize, JsonSchema)]
 #[schemars(rename = "reader", deny_unknown_fields)]
 struct ReaderLine<'a> {
     /// A custom reader or an open standard; null: Corvant's own format.
@@ -93,7 +108,7 @@ impl<'a> ReaderLine<'a> {
 
 #[derive(Serialize, JsonSchema)]
 #[schemars(rename = "finding", deny_unknown_fields)]
-struct FindingDocument<'a> {
+pub(super) struct FindingDocument<'a> {
     rule: RuleName,
     severity: Worded<Severity>,
     /// What it is about; with the rule it identifies the finding.
@@ -115,7 +130,7 @@ struct FindingDocument<'a> {
 }
 
 impl<'a> FindingDocument<'a> {
-    fn new(wiring: &'a Wiring, finding: &'a Finding) -> Self {
+    pub(super) fn new(wiring: &'a Wiring, finding: &'a Finding) -> Self {
         let file = finding.places.first().map_or("", |place| wiring.path(place.source));
         Self {
             rule: RuleName(finding.rule.name),

@@ -3,7 +3,7 @@
 use crate::out::safe;
 
 /// A name as code, by CommonMark: a fence longer than any run of backticks inside.
-pub(super) fn code(text: &str) -> String {
+pub(crate) fn code(text: &str) -> String {
     let text = safe(text);
     let longest = text.split(|character| character != '`').map(str::len).max().unwrap_or(0);
     let fence = "`".repeat(longest + 1);
@@ -17,7 +17,7 @@ pub(super) fn code(text: &str) -> String {
 
 /// A sentence as text. Punctuation that means something is escaped, and what hosts make links of is broken up by an
 /// empty comment, which nobody sees.
-pub(super) fn plain(text: &str) -> String {
+pub(crate) fn plain(text: &str) -> String {
     const BREAK: &str = "<!-- -->";
     let text = safe(text);
     let mut escaped = String::with_capacity(text.len() + 16);

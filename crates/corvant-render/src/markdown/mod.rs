@@ -9,7 +9,7 @@ use crate::text::words::{counted, fails, stages};
 use corvant_core::audit::Report;
 use corvant_core::finding::{Finding, Severity};
 use corvant_core::wiring::Wiring;
-use escape::{code, plain};
+pub(crate) use escape::{code, plain};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -27,7 +27,7 @@ const PLACES: usize = 5;
 
 /// Writes a report as Markdown. Whether it is fit to deploy is said by `is_failing`.
 pub fn write(report: &Report, wiring: &Wiring, is_failing: bool, out: &mut Out<'_>) -> io::Result<()> {
-    let mut page = Page { text: head(report, is_failing) };
+    let mut page = Page::new(head(report, is_failing));
     let (worst, rest) = report.findings.split_at(report.findings.len().min(WORST));
     let mut left_out = 0;
     if !worst.is_empty() {
@@ -45,12 +45,10 @@ pub fn write(report: &Report, wiring: &Wiring, is_failing: bool, out: &mut Out<'
         page.text.push_str("\n### The rest, by module\n");
     }
     for (module, findings) in by_module {
-        left_out += page.module(module, &findings, wiring);
+        let title = format!("{}: {}", short(module), counted(findings.len(), "finding", "findings"));
+        left_out += page.folded(&title, findings.iter().map(|finding| line(finding, wiring)));
     }
-    if left_out > 0 {
-        let findings = counted(left_out, "finding", "findings");
-        let _ = write!(page.text, "\n{findings} more do not fit here; the other formats have all of them.\n");
-    }
+    page.tell_left_out(left_out, "finding", "findings");
     if !report.blind_spots.is_empty() {
         let mut seen = String::from("\n<details><summary>What was not looked at</summary>\n\n");
         for spot in &report.blind_spots {
@@ -66,17 +64,22 @@ pub fn write(report: &Report, wiring: &Wiring, is_failing: bool, out: &mut Out<'
     out.write_all(page.text.as_bytes())
 }
 
-struct Page {
-    text: String,
+/// A page that does not become too long.
+pub(crate) struct Page {
+    pub(crate) text: String,
 }
 
 impl Page {
+    pub(crate) fn new(text: String) -> Self {
+        Self { text }
+    }
+
     fn length(&self) -> usize {
         self.text.chars().count()
     }
 
     /// Adds a part if it fits.
-    fn add(&mut self, part: &str) -> bool {
+    pub(crate) fn add(&mut self, part: &str) -> bool {
         let fits = self.length() + part.chars().count() + KEPT <= MOST;
         if fits {
             self.text.push_str(part);
@@ -84,29 +87,37 @@ impl Page {
         fits
     }
 
-    /// Adds the findings of a module, folded; gives how many did not fit.
-    fn module(&mut self, module: &str, findings: &[&Finding], wiring: &Wiring) -> usize {
+    /// Adds items under a title that unfolds them; gives how many did not fit.
+    pub(crate) fn folded(&mut self, title: &str, items: impl Iterator<Item = String>) -> usize {
         const END: &str = "\n</details>\n";
-        let count = counted(findings.len(), "finding", "findings");
         // A summary is HTML: its text is escaped for that.
-        let mut part = format!("\n<details><summary>{}: {count}</summary>\n\n", html(&short(module)));
+        let mut part = format!("\n<details><summary>{}</summary>\n\n", html(title));
         let mut room = (MOST - KEPT).saturating_sub(self.length() + part.chars().count() + END.len());
-        let mut shown = 0;
-        for finding in findings {
-            let line = line(finding, wiring);
-            let letters = line.chars().count();
-            if letters > room {
-                break;
+        let (mut shown, mut left_out) = (0, 0);
+        for item in items {
+            let letters = item.chars().count();
+            if left_out > 0 || letters > room {
+                left_out += 1;
+                continue;
             }
             room -= letters;
-            part.push_str(&line);
+            part.push_str(&item);
             shown += 1;
         }
         if shown > 0 {
             self.text.push_str(&part);
             self.text.push_str(END);
         }
-        findings.len() - shown
+        left_out
+    }
+
+    /// Says how many did not fit.
+    pub(crate) fn tell_left_out(&mut self, left_out: usize, one: &str, many: &str) {
+        if left_out > 0 {
+            let left_out = counted(left_out, one, many);
+            let _ =
+                write!(self.text, "\n{left_out} more do not fit here; the other formats have all of them.\n");
+        }
     }
 }
 
@@ -115,6 +126,7 @@ fn head(report: &Report, is_failing: bool) -> String {
     let summary = &report.summary;
     let verdict = match (is_failing, report.findings.is_empty()) {
         (true, _) => "Do not deploy this",
+        (false, true) if report.since.is_some() => "Nothing new is wrong with the wiring",
         (false, true) => "Nothing is wrong with the wiring",
         (false, false) => "The wiring can be deployed",
     };
@@ -130,6 +142,10 @@ fn head(report: &Report, is_failing: bool) -> String {
         let starting = report.findings.iter().filter(|finding| !finding.reach.start_up.is_empty()).count();
         let stops = if starting > 0 { format!("; {starting} at start-up") } else { String::new() };
         let _ = write!(head, "{}{stops}. ", counts.join(", "));
+    }
+    if let Some(since) = &report.since {
+        let before = counted(since.there_before, "finding was", "findings were");
+        let _ = write!(head, "{before} there at {} already. ", code(&short(&since.revision)));
     }
     if !report.accepted.is_empty() {
         let _ = write!(
@@ -149,7 +165,7 @@ fn head(report: &Report, is_failing: bool) -> String {
 }
 
 /// A finding with all that is to be known of it.
-fn whole(finding: &Finding, wiring: &Wiring) -> String {
+pub(crate) fn whole(finding: &Finding, wiring: &Wiring) -> String {
     let mut text = format!(
         "\n#### {}: {} {}\n\n{}\n\n",
         finding.severity.word(),
@@ -191,7 +207,7 @@ fn line(finding: &Finding, wiring: &Wiring) -> String {
 }
 
 /// As much of a text as a comment has room for.
-fn short(text: &str) -> String {
+pub(crate) fn short(text: &str) -> String {
     match text.char_indices().nth(LETTERS) {
         None => text.to_owned(),
         Some((end, _)) => format!("{}…", &text[..end]),

@@ -40,6 +40,9 @@ pub(super) struct FindingResult<'a> {
     #[serde(skip_serializing_if = "Vec::is_empty")]
     related_locations: Vec<Location<'a>>,
     partial_fingerprints: Fingerprints,
+    /// Of a log that is held against an earlier state.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    baseline_state: Option<&'static str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     suppressions: Option<[Suppression<'a>; 1]>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -110,6 +113,7 @@ impl<'a> FindingResult<'a> {
         subjects: &Subjects<'a>,
         finding: &'a Finding,
         accepted: Option<&'a str>,
+        baseline_state: Option<&'static str>,
     ) -> Self {
         let mut places = finding.places.iter();
         let first = places.next();
@@ -130,6 +134,7 @@ impl<'a> FindingResult<'a> {
             locations: location.into_iter().collect(),
             related_locations: related.collect(),
             partial_fingerprints: Fingerprints { rule_and_subject: finding.fingerprint(file) },
+            baseline_state,
             suppressions: accepted
                 .map(|justification| [Suppression { kind: "external", status: "accepted", justification }]),
             fixes: certain.map(|fix| FixChange::new(wiring, fix)).collect(),

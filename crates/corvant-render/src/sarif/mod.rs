@@ -66,7 +66,13 @@ pub fn write(report: &Report, wiring: &Wiring, limit: usize, out: &mut Out<'_>) 
                 execution_successful: true,
                 notifications: Notifications { wiring, spots: &report.blind_spots, left_out },
             }],
-            results: Results { wiring, subjects: &subjects, findings: of_findings, accepted: of_accepted },
+            results: Results {
+                wiring,
+                subjects: &subjects,
+                findings: of_findings,
+                accepted: of_accepted,
+                baseline_state: report.since.as_ref().map(|_| "new"),
+            },
         }],
     };
     serde_json::to_writer(out.json(), &log)?;
@@ -195,13 +201,21 @@ struct Results<'a> {
     subjects: &'a Subjects<'a>,
     findings: &'a [corvant_core::finding::Finding],
     accepted: &'a [Accepted],
+    /// What findings are against an earlier state, if they are held against one.
+    baseline_state: Option<&'static str>,
 }
 
 impl Serialize for Results<'_> {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let mut list = serializer.serialize_seq(Some(self.findings.len() + self.accepted.len()))?;
         for finding in self.findings {
-            list.serialize_element(&FindingResult::new(self.wiring, self.subjects, finding, None))?;
+            list.serialize_element(&FindingResult::new(
+                self.wiring,
+                self.subjects,
+                finding,
+                None,
+                self.baseline_state,
+            ))?;
         }
         for accepted in self.accepted {
             let reason = Some(accepted.reason(self.wiring));
@@ -210,6 +224,7 @@ impl Serialize for Results<'_> {
                 self.subjects,
                 &accepted.finding,
                 reason,
+                None,
             ))?;
         }
         list.end()

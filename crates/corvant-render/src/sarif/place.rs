@@ -100,10 +100,7 @@ impl<'a> Location<'a> {
             (in_archive.is_none() && !source.text.is_empty()).then(|| Region::new(source, place.span));
         Self {
             id: None,
-            physical: PhysicalLocation {
-                artifact_location: ArtifactLocation::new(&source.path),
-                region,
-            },
+            physical: PhysicalLocation { artifact_location: ArtifactLocation::new(&source.path), region },
             logical: inside.into_iter().collect(),
             message: None,
         }

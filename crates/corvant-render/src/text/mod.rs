@@ -66,12 +66,26 @@ pub fn write(
     out: &mut Out<'_>,
 ) -> io::Result<()> {
     let page = Page { wiring, layout };
-    let total = report.findings.len();
     if let Some(by) = extent.by {
         page.counts(report, by, out)?;
     }
+    let findings: Vec<&Finding> = report.findings.iter().collect();
+    write_findings(&findings, wiring, extent, layout, out)?;
+    page.summary(report, out)
+}
+
+/// Writes findings one after another, and how many are not shown.
+pub(crate) fn write_findings(
+    findings: &[&Finding],
+    wiring: &Wiring,
+    extent: Extent,
+    layout: Layout,
+    out: &mut Out<'_>,
+) -> io::Result<()> {
+    let page = Page { wiring, layout };
+    let total = findings.len();
     let limit = extent.limit.unwrap_or(if extent.by.is_some() { 0 } else { total });
-    for (number, finding) in report.findings.iter().take(limit).enumerate() {
+    for (number, finding) in findings.iter().take(limit).enumerate() {
         page.finding(finding, number + 1, total, out)?;
         writeln!(out)?;
     }
@@ -79,7 +93,7 @@ pub fn write(
     if more > 0 && extent.limit.is_some() {
         writeln!(out, "… and {}\n", words::counted(more, "finding more", "findings more"))?;
     }
-    page.summary(report, out)
+    Ok(())
 }
 
 struct Page<'a> {

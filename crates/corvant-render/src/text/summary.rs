@@ -23,13 +23,18 @@ impl Page<'_> {
             self.layout.paint(out, severity_style(**severity), &count)?;
         }
         if counts.is_empty() {
-            self.layout.paint(out, BOLD, "nothing is wrong")?;
+            let words = if report.since.is_some() { "nothing new is wrong" } else { "nothing is wrong" };
+            self.layout.paint(out, BOLD, words)?;
             writeln!(out)?;
         } else {
             writeln!(out, "{}", when(report))?;
             if let Some(first) = first_to_fix(report) {
                 self.wrapped(out, "", "  ", &first)?;
             }
+        }
+        if let Some(since) = &report.since {
+            let before = counted(since.there_before, "finding was", "findings were");
+            writeln!(out, "{before} there at {} already and not shown", safe(&since.revision))?;
         }
         if !report.accepted.is_empty() {
             let accepted = counted(report.accepted.len(), "finding is", "findings are");

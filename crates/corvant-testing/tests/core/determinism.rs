@@ -17,7 +17,7 @@ fn report(files: &[(String, String)], threads: usize) -> String {
         let read =
             |(path, text): &(String, String)| manifest::from_text(path.clone(), text.clone(), &interner);
         let manifests: Vec<Manifest> = files.par_iter().map(read).collect();
-        let wiring = link(manifests, interner.freeze(), Policy::default());
+        let wiring = link(manifests, interner.freeze().into(), Policy::default());
         let report = audit(&wiring, &Options::default());
         let mut text = format!("{:?}\n", report.summary);
         for finding in &report.findings {

@@ -1,5 +1,6 @@
 //! `corvant audit`
 
+use super::state::Among;
 use crate::cache;
 use crate::cli::{AuditOptions, CountedBy, FailOn, Looking, ReportFormat, ReportWriting};
 use crate::exit::{self, CommandError};
@@ -7,6 +8,7 @@ use crate::output;
 use crate::progress::Shown;
 use corvant_core::answers::View;
 use corvant_core::audit::{Options, Report, audit};
+use corvant_core::compare::{self, Known};
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
@@ -22,7 +24,28 @@ use time::OffsetDateTime;
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.screen.quiet);
     let workspace = read(root, &options.looking, &shown, options.writing.files())?;
-    report(workspace, &root.display().to_string(), options, Some(shown))
+    let known = options.since.as_deref().map(|since| known_at(root, since, options, &shown)).transpose()?;
+    report(workspace, &root.display().to_string(), options, known, Some(shown))
+}
+
+/// The findings that were there at a revision, with what it is called.
+fn known_at(
+    root: &Path,
+    since: &str,
+    options: &AuditOptions,
+    shown: &Shown,
+) -> Result<(String, Known), CommandError> {
+    let among = Among::new(root);
+    let state = among.one(since)?;
+    let workspace = among.read(&state, &options.looking, shown)?;
+    // A stage that is new has no findings before.
+    let stage = options.looking.stage.as_deref();
+    let is_there = stage.is_none_or(|stage| workspace.names.find(stage).is_some());
+    let looking = Looking { stage: stage.filter(|_| is_there).map(str::to_owned), ..options.looking.clone() };
+    let (wiring, report) = look(workspace, &looking)?;
+    let known = Known::new(&report, &wiring);
+    std::mem::forget((wiring, report));
+    Ok((state.name(), known))
 }
 
 /// Reads a workspace, for a report that goes to some files: none of those may be one of its own.
@@ -46,9 +69,13 @@ pub(crate) fn report(
     workspace: Workspace,
     root: &str,
     options: &AuditOptions,
+    known: Option<(String, Known)>,
     shown: Option<Shown>,
 ) -> Result<u8, CommandError> {
     let (wiring, mut report) = look(workspace, &options.looking)?;
+    if let Some((revision, known)) = known {
+        compare::keep_new(&mut report, &wiring, revision, known);
+    }
     edit::spell_out(&mut report.findings, &wiring);
     drop(shown);
     let fail_on = options.fail_on.unwrap_or(FailOn::Error).severity();

@@ -3,6 +3,7 @@
 mod accept;
 mod asked;
 mod audit;
+mod compare;
 mod demo;
 mod explain;
 mod find;
@@ -13,6 +14,8 @@ mod report;
 mod rules;
 mod schema;
 mod show;
+mod state;
+mod suppose;
 mod why;
 
 use crate::cli::{Arguments, Command};
@@ -37,6 +40,8 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Order { entry, asking } => order::run(entry.as_deref(), &asking)?,
         Command::Impact { names, kind, asking } => impact::run(&names, kind, &asking)?,
         Command::Graph { name, drawing } => graph::run(name.as_deref(), &drawing)?,
+        Command::Compare { old, new, options } => compare::run(&old, new.as_deref(), &options)?,
+        Command::Suppose { changes, options } => suppose::run(&changes, &options)?,
         Command::Report { root, output, looking } => report::run(&root, &output, &looking)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,

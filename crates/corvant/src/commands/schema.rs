@@ -8,9 +8,9 @@ use clap::CommandFactory;
 use clap_complete::Shell;
 use corvant_read::native::schema;
 use corvant_render::documents::{
-    accounts::AccountsDocument, graph::GraphDocument, impact::ImpactDocument, mentions::MentionsDocument,
-    order::OrderDocument, report::ReportDocument, rules::RulesDocument, schema as document,
-    sheet::SheetDocument, why::WhyDocument,
+    accounts::AccountsDocument, comparison::ComparisonDocument, graph::GraphDocument, impact::ImpactDocument,
+    mentions::MentionsDocument, order::OrderDocument, report::ReportDocument, rules::RulesDocument,
+    schema as document, sheet::SheetDocument, why::WhyDocument,
 };
 use std::path::Path;
 
@@ -25,6 +25,7 @@ pub(crate) fn run(what: SchemaOf, file: Option<&Path>) -> Result<u8, CommandErro
         SchemaOf::Order => document::<OrderDocument<'_>>(),
         SchemaOf::Impact => document::<ImpactDocument<'_>>(),
         SchemaOf::Graph => document::<GraphDocument<'_>>(),
+        SchemaOf::Compare => document::<ComparisonDocument<'_>>(),
         SchemaOf::Readers => document::<AccountsDocument<'_>>(),
         SchemaOf::Rules => document::<RulesDocument<'_>>(),
     };

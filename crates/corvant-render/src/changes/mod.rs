@@ -1,0 +1,36 @@
+//! What is another than before, as text for people and as Markdown for who reviews a change.
+
+mod markdown;
+mod text;
+pub(crate) mod words;
+
+pub use markdown::write as write_markdown;
+pub use text::write as write_text;
+
+use corvant_core::audit::Report;
+use corvant_core::compare::Comparison;
+use corvant_core::wiring::Wiring;
+
+/// One of two states that were compared.
+#[derive(Clone, Copy, Debug)]
+pub struct Side<'a> {
+    /// What it is called: a folder, a revision.
+    pub name: &'a str,
+    /// Its wiring.
+    pub wiring: &'a Wiring,
+    /// What an audit finds in it.
+    pub report: &'a Report,
+}
+
+/// Two states and what is another in the second.
+#[derive(Clone, Copy, Debug)]
+pub struct Compared<'a> {
+    /// The state before.
+    pub old: Side<'a>,
+    /// The state now.
+    pub new: Side<'a>,
+    /// What is another.
+    pub comparison: &'a Comparison,
+    /// Whether values of settings are shown: they may be secret.
+    pub with_values: bool,
+}

@@ -1,0 +1,91 @@
+//! `corvant compare`
+
+use super::{audit, state};
+use crate::cli::{CompareFormat, CompareOptions, Looking, Telling};
+use crate::exit::{self, CommandError};
+use crate::output;
+use crate::progress::Shown;
+use corvant_core::answers::View;
+use corvant_core::audit::Report;
+use corvant_core::compare::{self, Comparison};
+use corvant_core::finding::Severity;
+use corvant_core::wiring::Wiring;
+use corvant_read::edit;
+use corvant_render::changes::{self, Compared, Side};
+use corvant_render::documents::comparison;
+use state::{Among, Named};
+
+pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Result<u8, CommandError> {
+    let shown = Shown::begin(options.telling.to.screen.quiet);
+    let among = Among::new(&options.root);
+    let (old, new) = among.both(old, new)?;
+    let before = audited(&among, &old, &options.looking, &shown)?;
+    let after = audited(&among, &new, &options.looking, &shown)?;
+    let paths = after.wiring.paths();
+    output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
+    let names = (old.name(), new.name());
+    tell(&before, &after, (&names.0, &names.1), &options.looking, &options.telling, Some(shown))
+}
+
+/// A state with what an audit finds in it.
+pub(crate) struct Audited {
+    pub(crate) wiring: Wiring,
+    pub(crate) report: Report,
+}
+
+impl Audited {
+    fn side<'a>(&'a self, name: &'a str) -> Side<'a> {
+        Side { name, wiring: &self.wiring, report: &self.report }
+    }
+}
+
+fn audited(among: &Among<'_>, of: &Named, looking: &Looking, shown: &Shown) -> Result<Audited, CommandError> {
+    let workspace = among.read(of, looking, shown)?;
+    // A stage that only one of two states has is none there.
+    let stage = looking.stage.as_deref().filter(|stage| workspace.names.find(stage).is_some());
+    let looking = Looking { stage: stage.map(str::to_owned), ..looking.clone() };
+    let (wiring, mut report) = audit::look(workspace, &looking)?;
+    edit::spell_out(&mut report.findings, &wiring);
+    Ok(Audited { wiring, report })
+}
+
+/// Compares two states, writes what is another, and gives the exit status.
+pub(crate) fn tell(
+    before: &Audited,
+    after: &Audited,
+    names: (&str, &str),
+    looking: &Looking,
+    telling: &Telling,
+    shown: Option<Shown>,
+) -> Result<u8, CommandError> {
+    let view = |of: &Audited| {
+        let stage = looking.stage.as_deref().and_then(|stage| of.wiring.names.find(stage));
+        stage.filter(|stage| of.wiring.stages.contains(stage))
+    };
+    let (old, new) =
+        rayon::join(|| View::new(&before.wiring, view(before)), || View::new(&after.wiring, view(after)));
+    let state = |view, report| compare::State { view, report };
+    let comparison = compare::compare(state(&old, &before.report), state(&new, &after.report));
+    let compared = Compared {
+        old: before.side(names.0),
+        new: after.side(names.1),
+        comparison: &comparison,
+        with_values: telling.values,
+    };
+    let is_failing = is_failing(&comparison, &after.report, telling.fail_on.severity());
+    drop(shown);
+    output::write(&telling.to, |layout, out| match telling.format {
+        CompareFormat::Text => changes::write_text(compared, telling.limit, layout, out),
+        CompareFormat::Json => comparison::write(compared, out),
+        CompareFormat::Markdown => changes::write_markdown(compared, is_failing, out),
+    })?;
+    let fails = is_failing || telling.exit_on_change && !comparison.is_empty();
+    Ok(if fails { exit::FINDINGS } else { exit::CLEAN })
+}
+
+/// Whether a finding that fails is new, or worse than before.
+fn is_failing(comparison: &Comparison, report: &Report, fail_on: Option<Severity>) -> bool {
+    let fresh = comparison.findings.new.iter().chain(&comparison.findings.worse);
+    let mut severities = fresh.map(|change| report.findings[change.number].severity);
+    fail_on.is_some_and(|fail_on| severities.any(|severity| severity <= fail_on))
+}

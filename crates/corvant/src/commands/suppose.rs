@@ -1,0 +1,160 @@
+//! `corvant suppose`
+
+use super::audit;
+use super::compare::{Audited, tell};
+use crate::cache;
+use crate::cli::{CompareFormat, CompareOptions, Looking, SupposedChanges};
+use crate::exit::CommandError;
+use crate::output;
+use crate::progress::Shown;
+use corvant_core::finding::Fix;
+use corvant_core::name::Name;
+use corvant_core::near::nearest;
+use corvant_core::source::SourceIndex;
+use corvant_core::suppose::{self, Supposed};
+use corvant_core::wiring::Wiring;
+use corvant_read::edit;
+use corvant_read::workspace::{self, Beside, Workspace};
+use similar::TextDiff;
+use std::collections::BTreeMap;
+
+pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result<u8, CommandError> {
+    let shown = Shown::begin(options.telling.to.screen.quiet);
+    let cache = cache::folder(&options.looking.caching)?;
+    // Lifetimes need not stand in any file.
+    let also: Vec<String> = changes.lifetime.iter().map(|(_, lifetime)| lifetime.clone()).collect();
+    let beside = Beside {
+        cache: cache.as_deref(),
+        progress: Some(shown.progress()),
+        also: &also,
+        ..Beside::default()
+    };
+    let workspace = workspace::read_beside(&options.root, beside)?;
+    let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
+    output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
+    let (supposed, written) = Asked { workspace: &workspace, changes }.all()?;
+    let mut other = workspace.clone();
+    suppose::apply(&mut other.manifests, &supposed, &written).map_err(|number| {
+        CommandError::Usage(format!("{}: there is nothing that this would change", written[number]))
+    })?;
+    let before = audited(workspace, &options.looking)?;
+    let after = audited(other, &options.looking)?;
+    let names = ("what is there", "what is supposed");
+    let status = tell(&before, &after, names, &options.looking, &options.telling, Some(shown))?;
+    let is_text = options.telling.format == CompareFormat::Text && options.telling.to.output.is_none();
+    if is_text && !options.telling.to.screen.quiet {
+        show_edits(&before.wiring, &supposed, &written)?;
+    }
+    Ok(status)
+}
+
+fn audited(workspace: Workspace, looking: &Looking) -> Result<Audited, CommandError> {
+    let (wiring, mut report) = audit::look(workspace, looking)?;
+    edit::spell_out(&mut report.findings, &wiring);
+    Ok(Audited { wiring, report })
+}
+
+/// What is asked for, by name.
+struct Asked<'a> {
+    workspace: &'a Workspace,
+    changes: &'a SupposedChanges,
+}
+
+impl Asked<'_> {
+    /// All changes, and how each was asked for.
+    fn all(&self) -> Result<(Vec<Supposed>, Vec<String>), CommandError> {
+        let changes = self.changes;
+        let (mut all, mut written) = (Vec::new(), Vec::new());
+        let mut add = |change: Supposed, line: String| {
+            all.push(change);
+            written.push(line);
+        };
+        for name in &changes.remove {
+            add(Supposed::Remove(self.name(name)?), format!("--remove {name}"));
+        }
+        for (contract, service) in &changes.choose {
+            let (contract_name, key) =
+                contract.split_once('#').map_or((contract.as_str(), None), |(name, key)| (name, Some(key)));
+            let key = key.map(|key| self.name(key)).transpose()?;
+            let change =
+                Supposed::Choose { contract: self.name(contract_name)?, key, service: self.name(service)? };
+            add(change, format!("--choose {contract}={service}"));
+        }
+        for (replaced, by) in &changes.replace {
+            let change = Supposed::Replace { replaced: self.name(replaced)?, by: self.name(by)? };
+            add(change, format!("--replace {replaced}={by}"));
+        }
+        for (service, lifetime) in &changes.lifetime {
+            let change = Supposed::Lifetime { service: self.name(service)?, lifetime: self.name(lifetime)? };
+            add(change, format!("--lifetime {service}={lifetime}"));
+        }
+        for need in &changes.lazy {
+            let (holder, slot) = self.slot(need)?;
+            add(Supposed::Lazy { holder, slot }, format!("--lazy {need}"));
+        }
+        for module in &changes.disable {
+            add(Supposed::Disable(self.name(module)?), format!("--disable {module}"));
+        }
+        for module in &changes.enable {
+            add(Supposed::Enable(self.name(module)?), format!("--enable {module}"));
+        }
+        if !changes.load.is_empty() {
+            let load: Result<Vec<Name>, CommandError> =
+                changes.load.iter().map(|name| self.name(name)).collect();
+            add(Supposed::Load(load?), format!("--load {}", changes.load.join(",")));
+        }
+        Ok((all, written))
+    }
+
+    /// A name that is there; otherwise what was probably meant.
+    fn name(&self, text: &str) -> Result<Name, CommandError> {
+        let names = &self.workspace.names;
+        names.find(text).ok_or_else(|| {
+            let facts = self.workspace.manifests.iter().map(|manifest| &manifest.facts);
+            let known: Vec<&str> = facts
+                .flat_map(|facts| facts.services.iter().map(|service| service.id.name))
+                .map(|name| names.text(name))
+                .collect();
+            let meant = nearest(&[text], &known)[0].map(|at| format!("; did you mean {}?", known[at]));
+            CommandError::Usage(format!("nothing here is called {text}{}", meant.unwrap_or_default()))
+        })
+    }
+
+    /// Holder and slot of `HOLDER.SLOT`: a holder's name has dots too.
+    fn slot(&self, text: &str) -> Result<(Name, Name), CommandError> {
+        let mut cuts = text.rmatch_indices('.');
+        let both = |(at, _): (usize, &str)| {
+            Some((self.workspace.names.find(&text[..at])?, self.workspace.names.find(&text[at + 1..])?))
+        };
+        let found = cuts.find_map(both);
+        found.ok_or_else(|| CommandError::Usage(format!("no need here is called {text}: write HOLDER.SLOT")))
+    }
+}
+
+/// Shows what files would have to say.
+fn show_edits(wiring: &Wiring, supposed: &[Supposed], written: &[String]) -> Result<(), CommandError> {
+    let mut fixes = suppose::fixes(wiring, supposed);
+    let mut all: Vec<&mut Fix> = fixes.iter_mut().flatten().collect();
+    edit::spell_out_fixes(&mut all, wiring);
+    let mut by_source: BTreeMap<SourceIndex, Vec<_>> = BTreeMap::new();
+    for edit in fixes.iter().flatten().flat_map(|fix| &fix.edits) {
+        by_source.entry(edit.source).or_default().push(edit);
+    }
+    let mut text = String::new();
+    for (source, edits) in by_source {
+        let source = &wiring.sources[source.index()];
+        let edited = edit::edited(&source.text, edits);
+        let diff = TextDiff::from_lines(source.text.as_str(), edited.as_str());
+        text.push_str(&diff.unified_diff().header(&source.path, &source.path).to_string());
+    }
+    for (fix, line) in fixes.iter().zip(written) {
+        if fix.as_ref().is_none_or(|fix| fix.edits.is_empty()) {
+            text.push_str(line);
+            text.push_str(": no certain edit is known; corvant.toml or the definition has to say it\n");
+        }
+    }
+    if !text.is_empty() {
+        output::write_screen_text(&format!("\nthe edits that would make it so:\n{text}"))?;
+    }
+    Ok(())
+}
