@@ -157,6 +157,9 @@ pub(crate) enum Command {
         /// Write the workspace to this folder instead, to play with.
         #[arg(long, value_name = "DIR", conflicts_with_all = ["format", "output", "by", "limit", "quiet", "fail_on", "since", "stage", "rules"])]
         write: Option<PathBuf>,
+        /// Write it as a repository with a year of changes, of which the last brings the faults.
+        #[arg(long, requires = "write", conflicts_with = "fixed")]
+        history: bool,
         /// The same workspace with every fault corrected.
         #[arg(long)]
         fixed: bool,
@@ -290,7 +293,8 @@ const DEMO_EXAMPLES: &str = "\
 Examples:
   corvant demo                           the audit as you would see it
   corvant demo --fixed                   the same network without its faults
-  corvant demo --write velmora           put it on disk, then: corvant audit velmora";
+  corvant demo --write velmora           put it on disk, then: corvant audit velmora
+  corvant demo --write velmora --history with a year of changes, then in it: corvant compare HEAD~1";
 
 const SHOW_EXAMPLES: &str = "\
 Examples:

@@ -71,6 +71,22 @@ pub struct Effect {
     pub more: usize,
 }
 
+impl Effect {
+    /// Whether it is no more than that services are called otherwise: old names with the new ones.
+    pub(super) fn follows_from_names(&self, renamed: &HashMap<&str, &str>) -> bool {
+        let new = |name: &String| renamed.get(name.as_str()).map_or_else(|| name.clone(), |new| (*new).to_owned());
+        match (&self.before, &self.after) {
+            (Outcome::Name(was), Outcome::Name(is)) => new(was) == *is,
+            // Of what an entry uses the order says nothing.
+            (Outcome::Names(was), Outcome::Names(is)) if self.kind == EffectKind::Uses => {
+                was.iter().map(new).collect::<BTreeSet<String>>() == is.iter().cloned().collect()
+            }
+            (Outcome::Names(was), Outcome::Names(is)) => was.iter().map(new).eq(is.iter().cloned()),
+            _ => false,
+        }
+    }
+}
+
 /// Who is named of those that ask for something.
 const NAMED: usize = 5;
 /// Entries whose uses are worked out at most.

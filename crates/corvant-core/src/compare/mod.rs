@@ -15,6 +15,7 @@ pub use findings::{FindingChange, FindingChanges, Known, keep_new};
 
 use crate::answers::View;
 use crate::audit::Report;
+use foldhash::HashMap;
 
 /// One of two states that are compared.
 #[derive(Clone, Copy, Debug)]
@@ -45,10 +46,19 @@ impl Comparison {
 
 /// Compares a state with the one before.
 pub fn compare(old: State<'_, '_>, new: State<'_, '_>) -> Comparison {
-    let (definitions, effects) = rayon::join(
+    let (definitions, mut effects) = rayon::join(
         || definitions::changes(old.view.wiring, new.view.wiring),
         || effects::effects(old.view, new.view),
     );
+    // That something is called otherwise is told once.
+    let renamed = definitions.iter().filter_map(|change| match &change.turn {
+        Turn::Renamed { from } => Some((from.as_str(), change.name.as_str())),
+        _ => None,
+    });
+    let renamed: HashMap<&str, &str> = renamed.collect();
+    if !renamed.is_empty() {
+        effects.retain(|effect| !effect.follows_from_names(&renamed));
+    }
     let findings = findings::changes(Known::new(old.report, old.view.wiring), new.report, new.view.wiring);
     Comparison { findings, definitions, effects }
 }

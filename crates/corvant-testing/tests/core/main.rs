@@ -1,6 +1,7 @@
 //! The core, on what readers give it.
 
 mod answers_brute;
+mod compare;
 mod cycles;
 mod determinism;
 mod fixes;

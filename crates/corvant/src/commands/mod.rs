@@ -48,8 +48,9 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Completions { shell } => schema::completions(shell)?,
         Command::Manual => schema::manual()?,
         Command::Rules { name, writing } => rules::run(name.as_deref(), &writing)?,
+        Command::Demo { write: Some(folder), history: true, .. } => demo::write_history(&folder)?,
         Command::Demo { write: Some(folder), fixed, .. } => demo::write(&folder, fixed)?,
-        Command::Demo { write: None, fixed, options } => demo::run(fixed, &options)?,
+        Command::Demo { write: None, fixed, options, .. } => demo::run(fixed, &options)?,
     };
     Ok(ExitCode::from(status))
 }

@@ -4,6 +4,7 @@
 //! both versions are one text and every fault is known by what it changes.
 
 pub(crate) mod faults;
+pub(crate) mod history;
 
 use faults::FAULTS;
 

@@ -1,0 +1,241 @@
+//! Comparing, as properties over workspaces in which everything meets.
+
+use corvant_core::answers::{Kind, View};
+use corvant_core::audit::{Options, audit};
+use corvant_core::compare::{
+    Aspect, Comparison, Effect, EffectKind, Outcome, PartChange, State, Turn, Value, compare,
+};
+use corvant_core::wiring::Wiring;
+use corvant_testing::tangle::tangle;
+use corvant_testing::{wiring, wiring_of};
+use rstest::rstest;
+use std::collections::BTreeMap;
+
+fn compared(old: &Wiring, new: &Wiring) -> Comparison {
+    let (before, after) = (audit(old, &Options::default()), audit(new, &Options::default()));
+    let (old, new) = (View::new(old, None), View::new(new, None));
+    compare(State { view: &old, report: &before }, State { view: &new, report: &after })
+}
+
+fn tangled(seed: u64) -> Wiring {
+    let files = tangle(seed);
+    wiring(files.iter().map(|(path, text)| (path.as_str(), text.as_str())))
+}
+
+/// Two tangles that have most of their files in common, and two that have none.
+fn pairs() -> impl Iterator<Item = (Wiring, Wiring)> {
+    (0..150).map(|seed| {
+        let (one, other) = (tangle(seed), tangle(seed + 1_000));
+        let mixed = one.iter().skip(1).chain(other.first()).map(|(path, text)| (path.as_str(), text.as_str()));
+        let mixed: BTreeMap<&str, &str> = mixed.collect();
+        if seed % 3 == 0 { (tangled(seed), tangled(seed + 1_000)) } else { (tangled(seed), wiring(mixed)) }
+    })
+}
+
+#[test]
+fn nothing_is_another_than_itself() {
+    for seed in 0..200 {
+        let comparison = compared(&tangled(seed), &tangled(seed));
+        assert!(comparison.is_empty(), "seed {seed}: {comparison:#?}");
+    }
+}
+
+type Side = (Option<Value>, Option<Value>);
+
+/// What was and is, whichever side is which.
+fn told(comparison: &Comparison, mirrored: bool) -> Vec<String> {
+    let turned = |(one, other): Side| if mirrored { (other, one) } else { (one, other) };
+    let parts = |parts: &[PartChange]| -> Vec<(Aspect, String, Side)> {
+        let part = |part: &PartChange| {
+            (part.aspect, part.item.clone(), turned((part.before.clone(), part.after.clone())))
+        };
+        parts.iter().map(part).collect()
+    };
+    let mut told: Vec<String> = comparison
+        .definitions
+        .iter()
+        .map(|change| {
+            let (turn, name) = match (&change.turn, mirrored) {
+                (Turn::New, false) | (Turn::Gone, true) => ("new", change.name.clone()),
+                (Turn::Gone, false) | (Turn::New, true) => ("gone", change.name.clone()),
+                (Turn::Renamed { from }, false) => ("renamed", format!("{from} {}", change.name)),
+                (Turn::Renamed { from }, true) => ("renamed", format!("{} {from}", change.name)),
+                (Turn::Changed, _) => ("changed", change.name.clone()),
+            };
+            format!("{:?} {turn} {name} {:?}", change.kind, parts(&change.parts))
+        })
+        .collect();
+    told.extend(comparison.effects.iter().map(|effect| {
+        let Effect { kind, subject, key, everywhere, stages, none_chosen, before, after, .. } = effect;
+        let (one, other) = if mirrored { (after, before) } else { (before, after) };
+        format!("{kind:?} {subject} {key:?} {everywhere} {stages:?} {none_chosen} {one:?} {other:?}")
+    }));
+    told.sort();
+    told
+}
+
+#[test]
+fn the_way_back_is_the_mirror_of_the_way_there() {
+    for (old, new) in pairs() {
+        let (there, back) = (compared(&old, &new), compared(&new, &old));
+        assert_eq!(told(&there, false), told(&back, true));
+        assert_eq!(there.findings.new.len(), back.findings.gone.len());
+        assert_eq!(there.findings.gone.len(), back.findings.new.len());
+        assert_eq!(there.findings.same, back.findings.same);
+    }
+}
+
+type Definitions = BTreeMap<(Kind, String), Vec<BTreeMap<(Aspect, String), Value>>>;
+
+/// All that a wiring says: what is new in it against nothing.
+fn all_of(wiring: &Wiring) -> Definitions {
+    let mut all = Definitions::new();
+    for change in compared(&self::wiring(std::iter::empty()), wiring).definitions {
+        assert_eq!(change.turn, Turn::New);
+        let parts = change.parts.into_iter().map(|part| ((part.aspect, part.item), part.after.unwrap()));
+        all.entry((change.kind, change.name)).or_default().push(parts.collect());
+    }
+    all.values_mut().for_each(|definitions| definitions.sort());
+    all
+}
+
+/// Takes out the definition that says what the parts say that it said.
+fn take(
+    all: &mut Definitions,
+    kind: Kind,
+    name: &str,
+    parts: &[PartChange],
+) -> BTreeMap<(Aspect, String), Value> {
+    let key = (kind, name.to_owned());
+    let definitions = all.get_mut(&key).expect("it is there");
+    let fits = |definition: &BTreeMap<(Aspect, String), Value>| {
+        parts.iter().all(|part| definition.get(&(part.aspect, part.item.clone())) == part.before.as_ref())
+    };
+    let found = definitions.iter().position(fits).expect("it says what it is said to have said");
+    let taken = definitions.remove(found);
+    if definitions.is_empty() {
+        all.remove(&key);
+    }
+    taken
+}
+
+#[test]
+fn what_is_told_makes_the_one_out_of_the_other() {
+    for (old, new) in pairs() {
+        let mut patched = all_of(&old);
+        let changes = compared(&old, &new).definitions;
+        // What stays is found by what it said: all is taken out before anything is put in.
+        let mut put_in = Vec::new();
+        for change in &changes {
+            let was = match &change.turn {
+                Turn::New => BTreeMap::new(),
+                Turn::Renamed { from } => take(&mut patched, change.kind, from, &change.parts),
+                Turn::Gone | Turn::Changed => take(&mut patched, change.kind, &change.name, &change.parts),
+            };
+            let mut is = was;
+            for part in &change.parts {
+                let key = (part.aspect, part.item.clone());
+                match &part.after {
+                    Some(value) => is.insert(key, value.clone()),
+                    None => is.remove(&key),
+                };
+            }
+            if change.turn != Turn::Gone {
+                put_in.push(((change.kind, change.name.clone()), is));
+            }
+        }
+        for (key, definition) in put_in {
+            patched.entry(key).or_default().push(definition);
+        }
+        patched.values_mut().for_each(|definitions| definitions.sort());
+        assert_eq!(patched, all_of(&new));
+    }
+}
+
+const BEFORE: &str = "
+//- a.wiring.yaml
+corvant: 1
+module: depot
+settings:
+  depot.seconds: 4
+tags:
+  task: {}
+services:
+  depot.gate: { type: velmora.Gate, lifetime: process, needs: { yard: { service: depot.yard }, s: { setting: depot.seconds } } }
+  depot.yard: { type: velmora.Yard, offers: [Yard], tags: [task] }
+entries:
+  open: { needs: { gate: { service: depot.gate }, yard: { contract: Yard } } }
+";
+
+fn changed(edits: &[(&str, &str)]) -> Comparison {
+    let mut after = BEFORE.to_owned();
+    for (from, to) in edits {
+        assert!(after.contains(from), "{from}");
+        after = after.replace(from, to);
+    }
+    compared(&wiring_of(BEFORE), &wiring_of(&after))
+}
+
+#[test]
+fn a_service_of_another_name_that_says_the_same_is_renamed() {
+    let comparison = changed(&[("depot.yard", "depot.tracks")]);
+    let turns: Vec<(&str, &Turn)> =
+        comparison.definitions.iter().map(|change| (change.name.as_str(), &change.turn)).collect();
+    assert_eq!(
+        turns,
+        [
+            ("depot.gate", &Turn::Changed),
+            ("depot.tracks", &Turn::Renamed { from: "depot.yard".to_owned() })
+        ]
+    );
+}
+
+#[rstest]
+#[case::type_of(&[("velmora.Gate", "velmora.Doors")], Aspect::Type, "")]
+#[case::lifetime(&[("lifetime: process", "lifetime: request")], Aspect::Lifetime, "")]
+#[case::need(&[("yard: { service: depot.yard }", "yard: { service: depot.yard, lazy: true }")], Aspect::Need, "yard")]
+#[case::slot(&[("yard: { service: depot.yard }", "other: { service: depot.yard }")], Aspect::Need, "other")]
+#[case::offer(&[("offers: [Yard]", "offers: [Yard, Tracks]")], Aspect::Offers, "Tracks")]
+#[case::tag(&[(", tags: [task]", "")], Aspect::Tag, "task")]
+#[case::value(&[("depot.seconds: 4", "depot.seconds: 5")], Aspect::Value, "")]
+#[case::module(&[("module: depot", "module: yards")], Aspect::Module, "")]
+fn each_part_is_told(#[case] edits: &[(&str, &str)], #[case] aspect: Aspect, #[case] item: &str) {
+    let comparison = changed(edits);
+    let parts = comparison.definitions.iter().filter(|change| change.turn == Turn::Changed);
+    let mut parts = parts.flat_map(|change| &change.parts);
+    assert!(parts.any(|part| part.aspect == aspect && part.item == item), "{comparison:#?}");
+}
+
+#[test]
+fn what_follows_is_told_with_whom_it_concerns() {
+    let second = "  depot.sidings: { offers: [Yard], default: true }\nentries:";
+    let comparison = changed(&[("entries:", second), ("depot.seconds: 4", "depot.seconds: 5")]);
+    let effect = |kind: EffectKind| comparison.effects.iter().find(|effect| effect.kind == kind).unwrap();
+    let winner = effect(EffectKind::Winner);
+    assert_eq!(winner.before, Outcome::Name("depot.yard".to_owned()));
+    assert_eq!(winner.after, Outcome::Name("depot.sidings".to_owned()));
+    assert!(winner.everywhere && winner.whom[0].name == "open", "{winner:#?}");
+    let setting = effect(EffectKind::Setting);
+    assert_eq!(setting.after, Outcome::Text("5".to_owned()));
+    assert_eq!(setting.whom[0].name, "depot.gate");
+    let uses = effect(EffectKind::Uses);
+    assert_eq!((uses.subject.as_str(), &uses.after), ("open", &Outcome::Names(vec!["depot.sidings".to_owned()])));
+    assert_eq!(uses.before, Outcome::Names(Vec::new()), "the yard is needed by the gate all the same");
+}
+
+#[test]
+fn an_effect_says_in_which_stages_it_is_so() {
+    let drill = "  depot.drill: { offers: [Yard], default: true, stages: [drill] }\nentries:";
+    let comparison = changed(&[("entries:", drill)]);
+    let winner = comparison.effects.iter().find(|effect| effect.kind == EffectKind::Winner).unwrap();
+    assert_eq!((winner.none_chosen, winner.everywhere), (false, false));
+    assert_eq!(winner.stages, ["drill"]);
+}
+
+#[test]
+fn findings_are_new_gone_worse_or_the_same() {
+    let faulty = changed(&[("service: depot.gate", "service: depot.gat")]);
+    assert!(!faulty.findings.new.is_empty() && faulty.findings.gone.is_empty());
+    let same = changed(&[("velmora.Gate", "velmora.Doors")]);
+    assert!(same.findings.is_empty(), "{:#?}", same.findings);
+}
