@@ -1,10 +1,10 @@
 //! What definitions say otherwise than before.
 
-use super::described::{Aspect, Definition, Described, Describer, Value, definitions};
+use super::described::{Aspect, Definition, Described, Describer, Value, amended, definitions, same_files};
 use crate::answers::Kind;
 use crate::source::Place;
 use crate::wiring::Wiring;
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::BTreeSet;
 
@@ -67,7 +67,10 @@ struct Alone {
 
 /// All definitions that are another in a wiring than in an older one.
 pub(super) fn changes(old: &Wiring, new: &Wiring) -> Vec<DefinitionChange> {
-    let (before, after) = rayon::join(|| definitions(old), || definitions(new));
+    let (same_before, same_after) = (same_files(old, new), same_files(new, old));
+    let amended: HashSet<&str> = amended(old).chain(amended(new)).collect();
+    let (before, after) =
+        rayon::join(|| definitions(old, &same_before, &amended), || definitions(new, &same_after, &amended));
     let (describe_old, describe_new) = (Describer::new(old), Describer::new(new));
     let names: BTreeSet<&(Kind, &str)> = before.keys().chain(after.keys()).collect();
     let names: Vec<&(Kind, &str)> = names.into_iter().collect();

@@ -2,12 +2,12 @@
 
 use crate::answers::Kind;
 use crate::answers::terms::{Aim, NeedManner};
-use crate::facts::{Entry, Many, Named, Need, Provider, Service, Setting, Target};
+use crate::facts::{Entry, Many, Named, Need, Provider, Service, Setting, SourceKind, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
 use crate::wiring::{ServiceIndex, Wiring};
 use crate::word::words;
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
 
 words! {
@@ -105,24 +105,78 @@ pub(super) struct Definition {
     pub(super) number: usize,
 }
 
-/// All definitions by kind and name.
-pub(super) fn definitions(wiring: &Wiring) -> BTreeMap<(Kind, &str), Vec<Definition>> {
+/// The files that say the same in another wiring, whatever else is another: manifests in Corvant's own format, of which
+/// nothing is worked out from other files.
+pub(super) fn same_files(wiring: &Wiring, other: &Wiring) -> Vec<bool> {
+    let default = |wiring: &Wiring| wiring.policy.lifetimes.default.clone();
+    if default(wiring) != default(other) {
+        return vec![false; wiring.sources.len()];
+    }
+    let key = |wiring: &'_ Wiring, number: usize| {
+        let header = &wiring.headers[number];
+        let is_plain = header.kind == SourceKind::Manifest && header.reader.is_none();
+        let is_active = wiring.dormant_module(SourceIndex(number as u32)).is_none();
+        is_plain && is_active
+    };
+    let others: HashMap<&str, usize> = other
+        .paths()
+        .enumerate()
+        .filter(|&(number, _)| key(other, number))
+        .map(|(number, path)| (path, number))
+        .collect();
+    let is_same = |(number, path): (usize, &str)| {
+        let twin = others.get(path).filter(|_| key(wiring, number));
+        twin.is_some_and(|&twin| wiring.sources[number].text == other.sources[twin].text)
+    };
+    wiring.paths().enumerate().map(is_same).collect()
+}
+
+/// Services of which others say something, models or constructors: not all of it stands in their files.
+pub(super) fn amended(wiring: &Wiring) -> impl Iterator<Item = &str> {
+    let is_amended = |(index, one): &(ServiceIndex, &Service)| {
+        let needs = wiring.own_needs(*index).of(&wiring.facts.parts);
+        one.amends || one.like.is_some() || !one.kept_from.is_empty() || needs.iter().any(|need| need.by_type)
+    };
+    wiring.services().filter(is_amended).map(|(_, one)| wiring.text(one.id.name))
+}
+
+/// All definitions by kind and name, but those that say the same as their files do.
+pub(super) fn definitions<'a>(
+    wiring: &'a Wiring,
+    same: &[bool],
+    amended: &HashSet<&str>,
+) -> BTreeMap<(Kind, &'a str), Vec<Definition>> {
     let facts = &wiring.facts;
     let mut all: BTreeMap<(Kind, &str), Vec<Definition>> = BTreeMap::new();
-    let mut add = |kind: Kind, name: Name, number: usize| {
-        all.entry((kind, wiring.text(name))).or_default().push(Definition { kind, number });
+    let mut add = |kind: Kind, name: Name, is_same: bool, number: usize| {
+        if !is_same {
+            all.entry((kind, wiring.text(name))).or_default().push(Definition { kind, number });
+        }
     };
-    facts.services.iter().enumerate().for_each(|(number, one)| add(Kind::Service, one.id.name, number));
-    facts
-        .contracts
-        .iter()
-        .enumerate()
-        .for_each(|(number, one)| add(Kind::Contract, one.contract.name, number));
-    facts.tags.iter().enumerate().for_each(|(number, one)| add(Kind::Tag, one.tag.name, number));
-    facts.settings.iter().enumerate().for_each(|(number, one)| add(Kind::Setting, one.setting.name, number));
-    facts.providers.iter().enumerate().for_each(|(number, one)| add(Kind::Provider, one.id.name, number));
-    facts.entries.iter().enumerate().for_each(|(number, one)| add(Kind::Entry, one.id.name, number));
-    wiring.modules.iter().enumerate().for_each(|(number, one)| add(Kind::Module, one.module.name, number));
+    let is_same = |source: SourceIndex| same[source.index()];
+    for (number, one) in facts.services.iter().enumerate() {
+        let is_own = !amended.contains(wiring.text(one.id.name));
+        add(Kind::Service, one.id.name, is_own && is_same(one.source), number);
+    }
+    for (number, one) in facts.contracts.iter().enumerate() {
+        add(Kind::Contract, one.contract.name, is_same(one.source), number);
+    }
+    for (number, one) in facts.tags.iter().enumerate() {
+        add(Kind::Tag, one.tag.name, is_same(one.source), number);
+    }
+    for (number, one) in facts.settings.iter().enumerate() {
+        add(Kind::Setting, one.setting.name, is_same(one.source), number);
+    }
+    for (number, one) in facts.providers.iter().enumerate() {
+        add(Kind::Provider, one.id.name, is_same(one.source), number);
+    }
+    for (number, one) in facts.entries.iter().enumerate() {
+        add(Kind::Entry, one.id.name, is_same(one.source), number);
+    }
+    // A module may be spoken for by many files.
+    for (number, one) in wiring.modules.iter().enumerate() {
+        add(Kind::Module, one.module.name, false, number);
+    }
     all
 }
 
@@ -269,7 +323,7 @@ impl Writer<'_> {
         self.named(Aspect::AliasOf, service.alias_of);
         self.named(Aspect::Wraps, service.wraps);
         self.named(Aspect::Replaces, service.replaces);
-        self.named(Aspect::Wire, service.wire);
+        self.named(Aspect::Wire, own(service.wire));
         for offer in service.offers.of(&wiring.facts.parts) {
             if !service.takes_over_at(offer.span) {
                 self.add(Aspect::Offers, wiring.text(offer.name), Value::Yes, Some(offer.span));

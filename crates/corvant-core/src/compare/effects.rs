@@ -74,7 +74,8 @@ pub struct Effect {
 impl Effect {
     /// Whether it is no more than that services are called otherwise: old names with the new ones.
     pub(super) fn follows_from_names(&self, renamed: &HashMap<&str, &str>) -> bool {
-        let new = |name: &String| renamed.get(name.as_str()).map_or_else(|| name.clone(), |new| (*new).to_owned());
+        let new =
+            |name: &String| renamed.get(name.as_str()).map_or_else(|| name.clone(), |new| (*new).to_owned());
         match (&self.before, &self.after) {
             (Outcome::Name(was), Outcome::Name(is)) => new(was) == *is,
             // Of what an entry uses the order says nothing.
@@ -283,36 +284,39 @@ impl<'a> Askers<'a> {
 
 /// Services that are on both sides and live otherwise, by whatever it is said.
 fn lifetimes(old: &Wiring, new: &Wiring) -> Vec<Effect> {
-    let of = |wiring: &Wiring| -> BTreeMap<String, String> {
-        let effective = |service: &crate::facts::Service| {
-            let own = service.lifetime.map(|lifetime| wiring.text(lifetime.name));
-            own.or(wiring.policy.lifetimes.default.as_deref()).unwrap_or_default().to_owned()
-        };
-        let services = wiring.facts.services.iter().filter(|service| service.may_be_built());
-        let only = services.filter(|service| !wiring.is_defined_again(service.id.name));
-        only.map(|service| (wiring.text(service.id.name).to_owned(), effective(service))).collect()
-    };
-    let (before, after) = rayon::join(|| of(old), || of(new));
-    let changed = after.into_iter().filter_map(|(id, is)| {
-        let was = before.get(&id)?;
+    let before = lives(old);
+    let changed = lives(new).into_iter().filter_map(|(id, is)| {
+        let was = *before.get(id)?;
         let outcome = |word: &str| match word {
             "" => Outcome::Nothing,
             word => Outcome::Name(word.to_owned()),
         };
-        (*was != is).then(|| Effect {
+        (was != is).then(|| Effect {
             kind: EffectKind::Lifetime,
-            subject: id,
+            subject: id.to_owned(),
             key: None,
             everywhere: true,
             stages: Vec::new(),
             none_chosen: true,
             before: outcome(was),
-            after: outcome(&is),
+            after: outcome(is),
             whom: Vec::new(),
             more: 0,
         })
     });
     changed.collect()
+}
+
+/// How long each service that has one definition lives.
+fn lives(wiring: &Wiring) -> HashMap<&str, &str> {
+    let default = wiring.policy.lifetimes.default.as_deref();
+    let services = wiring.facts.services.iter().filter(|service| service.may_be_built());
+    let only = services.filter(|service| !wiring.is_defined_again(service.id.name));
+    let lives = only.map(|service| {
+        let own = service.lifetime.map(|lifetime| wiring.text(lifetime.name));
+        (wiring.text(service.id.name), own.or(default).unwrap_or_default())
+    });
+    lives.collect()
 }
 
 /// What a node is called, whatever its number.

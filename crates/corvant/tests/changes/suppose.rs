@@ -19,7 +19,17 @@ fn essence(mut comparison: Value) -> Value {
     fn strip(value: &mut Value) {
         match value {
             Value::Object(fields) => {
-                for name in ["before_place", "after_place", "places", "line", "column", "end_line", "end_column", "file", "fixes"] {
+                for name in [
+                    "before_place",
+                    "after_place",
+                    "places",
+                    "line",
+                    "column",
+                    "end_line",
+                    "end_column",
+                    "file",
+                    "fixes",
+                ] {
                     fields.remove(name);
                 }
                 fields.values_mut().for_each(strip);
@@ -59,7 +69,7 @@ fn edit(root: &Path, file: &str, from: &str, to: &str) {
 #[case::choose(
     &["--choose", "PassengerChannel=passenger.channel.displays"],
     "modules/passenger/channels.wiring.yaml",
-    "services:\n", "choices:\n  PassengerChannel: { service: passenger.channel.displays }\nservices:\n"
+    "services:\n", "choices:\n  PassengerChannel: { default: passenger.channel.displays }\nservices:\n"
 )]
 fn what_is_supposed_is_as_if_it_had_been_made(
     #[case] options: &[&str],
@@ -83,8 +93,20 @@ fn several_changes_are_supposed_together_and_nothing_is_written() {
     let folder = demo();
     let before = contents(folder.path());
     let options = [
-        "suppose", "--root", "velmora", "--remove", "vehicles.store", "--lazy", "depot.gate.open", "--disable",
-        "incidents", "--load", "vehicles.provider,signals.provider", "--enable", "museum", "--replace",
+        "suppose",
+        "--root",
+        "velmora",
+        "--remove",
+        "vehicles.store",
+        "--lazy",
+        "depot.gate.open",
+        "--disable",
+        "incidents",
+        "--load",
+        "vehicles.provider,signals.provider",
+        "--enable",
+        "museum",
+        "--replace",
         "signals.lamps=signals.detector",
     ];
     let outcome = run(&options, folder.path());
@@ -108,7 +130,9 @@ fn the_edits_are_shown_as_a_diff_where_they_are_certain() {
     let call = |options: &[&str]| run(&[&["suppose", "--root", "velmora"], options].concat(), folder.path());
     let outcome = call(&["--lazy", "depot.gate.open"]);
     let diff = "-    needs: { open: { setting: depot.gate_seconds } }\n+    needs: { open: { setting: depot.gate_seconds, lazy: true } }\n";
-    assert!(outcome.stdout.contains("--- modules/depot/depot.wiring.yaml\n+++ modules/depot/depot.wiring.yaml\n"));
+    assert!(
+        outcome.stdout.contains("--- modules/depot/depot.wiring.yaml\n+++ modules/depot/depot.wiring.yaml\n")
+    );
     assert!(outcome.stdout.contains(diff), "{}", outcome.stdout);
     let outcome = call(&["--disable", "incidents"]);
     assert!(outcome.stdout.contains("--disable incidents: no certain edit is known"), "{}", outcome.stdout);
