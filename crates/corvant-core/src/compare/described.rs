@@ -5,6 +5,7 @@ use crate::answers::terms::{Aim, NeedManner};
 use crate::facts::{Entry, Many, Named, Need, Provider, Service, Setting, SourceKind, Target};
 use crate::name::Name;
 use crate::source::{SourceIndex, Span};
+use crate::suppose::SUPPOSED;
 use crate::wiring::{ServiceIndex, Wiring};
 use crate::word::words;
 use foldhash::{HashMap, HashSet};
@@ -109,7 +110,9 @@ pub(super) struct Definition {
 /// nothing is worked out from other files.
 pub(super) fn same_files(wiring: &Wiring, other: &Wiring) -> Vec<bool> {
     let default = |wiring: &Wiring| wiring.policy.lifetimes.default.clone();
-    if default(wiring) != default(other) {
+    // What is supposed stands in no file.
+    let is_supposed = |wiring: &Wiring| wiring.paths().any(|path| path == SUPPOSED);
+    if default(wiring) != default(other) || is_supposed(wiring) || is_supposed(other) {
         return vec![false; wiring.sources.len()];
     }
     let key = |wiring: &'_ Wiring, number: usize| {
