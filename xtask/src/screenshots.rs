@@ -18,7 +18,6 @@ const SOCKET: &str = "/tmp/.X11-unix/X77";
 const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
     ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
-    ("audit-fixed", "corvant demo --fixed --color always"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     (
         "code",
@@ -30,6 +29,10 @@ const PICTURES: &[(&str, &str)] = &[
     (
         "why",
         "corvant why open-gate signals.clock --limit 2 --root velmora --color always; corvant find fleet --root velmora --color always",
+    ),
+    (
+        "compare",
+        "corvant compare HEAD~3 HEAD~2 --root history --color always; corvant compare HEAD~2 HEAD~1 --root history --color always; corvant suppose --lazy depot.gate.open --root history --color always",
     ),
     ("order", "corvant order open-gate --root velmora --color always"),
     ("impact", "corvant impact vehicles.fleet --root velmora --color always"),
@@ -71,6 +74,9 @@ pub(crate) fn make() -> io::Result<()> {
     if !demo.success() {
         return Err(io::Error::other("the demo is not written"));
     }
+    run(Command::new(program.join("corvant"))
+        .args(["demo", "--write", "history", "--history"])
+        .current_dir(&scratch))?;
     draw_graphs(&program, &scratch)?;
     show_pages(&program, &scratch)?;
     // What an earlier screen left behind would look like one that is ready.

@@ -240,6 +240,7 @@ Examples:
   corvant compare v1.4 v1.5 --format json
   corvant compare old/ new/              two folders
   corvant compare main --format markdown --output comment.md
+  corvant compare main --format html --output change.html
 
 Exit status: 1 if findings at or above the failing severity are new or worse; with --exit-on-change if
 anything is another.";
@@ -704,6 +705,8 @@ pub(crate) enum CompareFormat {
     Json,
     /// For a comment on a change.
     Markdown,
+    /// The page of what is there now, with what is another.
+    Html,
 }
 
 /// What an audit looks at, and how strictly.

@@ -1,6 +1,7 @@
 //! What a page shows, in columns: a row is what stands at one position of all columns of a table.
 
 use super::Circumstances;
+use super::changes::Changes;
 use super::cycles::Cycles;
 use super::findings::{Findings, Places};
 use super::modules::Modules;
@@ -36,6 +37,7 @@ pub(super) struct Data {
     things: Things,
     findings: Findings,
     accepted_findings: Vec<(u32, u32, u32)>,
+    changes: Option<Changes>,
     places: Places,
     modules: Modules,
     cycles: Cycles,
@@ -92,6 +94,7 @@ impl Data {
             things,
             findings,
             accepted_findings,
+            changes: of.compared.map(|compared| Changes::new(&compared, &mut strings)),
             places,
             modules: Modules::new(view, report, &mut strings),
             cycles: Cycles::new(view, report, &mut strings),

@@ -4,6 +4,7 @@
 //! columns of numbers and a list of texts, compressed; the browser unpacks it. The policy in the page lets nothing run
 //! but that one script, by its hash, and nothing be fetched; the script makes nothing but text of what is in the data.
 
+mod changes;
 mod cycles;
 mod data;
 mod findings;
@@ -11,6 +12,7 @@ mod modules;
 mod strings;
 mod things;
 
+use crate::changes::Compared;
 use crate::out::Out;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -37,6 +39,8 @@ pub struct Circumstances<'a> {
     pub root: &'a str,
     /// Whether the audit fails.
     pub is_failing: bool,
+    /// What is another than before, if it is compared with something.
+    pub compared: Option<Compared<'a>>,
 }
 
 /// Writes a report as a page; `view` is the wiring that it is of, in the stage that is shown.

@@ -209,6 +209,23 @@ function overview() {
       make('section', {}, make('h2', {}, 'Read by'), make('ul', {}, D.readers.map(reader => make('li', {}, S[reader]))), make('p', { class: 'soft' }, `Corvant ${D.corvant}. Values of settings are not in this page.`)))];
 }
 
+/** What is another than before. */
+function changes() {
+  const c = D.changes;
+  const more = (rest, what) => rest > 0 && make('p', { class: 'soft' }, `and ${rest.toLocaleString('en')} more ${what}`);
+  const fresh = c.fresh.slice(0, 100).map(finding => make('tr', {}, make('td', {}, sign(D.findings.severity[finding]), make('a', { href: findingHref(finding) }, S[D.findings.subject[finding]]), make('span', { class: 'soft' }, ` ${ruleOf(finding).name}`)), make('td', {}, linked(S[D.findings.message[finding]]))));
+  const byModule = new Map();
+  for (const change of c.definitions.slice(0, 1000)) { if (!byModule.has(change.module)) byModule.set(change.module, []); byModule.get(change.module).push(change); }
+  const definition = change => make('tr', {}, make('th', {}, change.turn), make('td', {}, make('div', {}, linked(S[change.text]), ' ', make('span', { class: 'at' }, S[change.places])),
+    change.parts.map(([text, places]) => make('div', { class: 'part' }, linked(S[text]), ' ', make('span', { class: 'at' }, S[places] === S[change.places] ? '' : S[places])))));
+  return [make('section', { class: 'card' }, make('p', { class: `big ${D.isFailing ? 'error' : 'good'}` }, D.isFailing ? 'This change brings faults' : c.definitions.length || c.fresh.length || c.effects.length ? 'This change can be deployed' : 'Nothing is another'),
+    make('p', {}, `${S[c.findings]}.`), make('p', { class: 'soft' }, make('b', {}, S[c.new]), ' against ', make('b', {}, S[c.old]))),
+    fresh.length > 0 && [make('h2', {}, 'New findings'), make('table', {}, fresh), more(c.fresh.length - fresh.length, 'findings')],
+    c.gone.length > 0 && [make('h2', {}, 'Findings that are gone'), make('ul', {}, c.gone.slice(0, 100).map(([rule, subject]) => make('li', {}, S[subject], make('span', { class: 'soft' }, ` ${S[rule]}`)))), more(c.gone.length - 100, 'findings')],
+    c.effects.length > 0 && [make('h2', {}, 'What follows'), make('ul', {}, c.effects.slice(0, 300).map(effect => make('li', {}, linked(S[effect])))), more(c.effects.length - 300, 'effects')],
+    c.definitions.length > 0 && [make('h2', {}, 'Definitions that changed'), [...byModule].map(([module, all]) => make('section', {}, make('h2', {}, 'module ', make('a', { href: address({ module: S[module] }) }, S[module])), make('table', { class: 'facts' }, all.map(definition)))), more(c.definitions.length - 1000, 'definitions')]];
+}
+
 /** The findings that a filter leaves. */
 function filtered(of) {
   const f = D.findings, text = (of.text || '').toLowerCase();
@@ -636,7 +653,8 @@ function show() {
   const isCells = of.modules !== undefined;
   const isFindings = of.findings !== undefined;
   let elements, tab = 'overview';
-  if (isFindings) { elements = findings(of); tab = 'findings'; }
+  if (D.changes && (of.changes !== undefined || !location.hash.slice(1))) { elements = changes(); tab = 'changes'; }
+  else if (isFindings) { elements = findings(of); tab = 'findings'; }
   else if (isCells) { elements = modules(of); tab = 'modules'; }
   else if (of.cycle !== undefined || of.cycles !== undefined) { elements = cycles(of); tab = 'cycles'; }
   else if (of.list && CALLED[of.list]) { elements = listing(of.list, of); tab = of.list; }
@@ -654,7 +672,7 @@ function show() {
 function tabs() {
   const has = D.kinds.map((kind, number) => [kind, D.things.subjects.kind.filter(one => one === number).length]);
   const link = (tab, href, word, number) => make('a', { href, 'data-tab': tab }, word, number === undefined ? '' : make('small', {}, ` ${number.toLocaleString('en')}`));
-  $('tabs').append(link('overview', '#overview', 'Overview'), link('findings', '#findings', 'Findings', D.findings.rule.length), ...has.filter(([kind, number]) => number && kind === 'service').map(([kind, number]) => link(kind, address({ list: kind }), CALLED[kind], number)),
+  $('tabs').append(D.changes ? link('changes', '#changes', 'Changes') : '', link('overview', '#overview', 'Overview'), link('findings', '#findings', 'Findings', D.findings.rule.length), ...has.filter(([kind, number]) => number && kind === 'service').map(([kind, number]) => link(kind, address({ list: kind }), CALLED[kind], number)),
     link('modules', '#modules', 'Modules', D.modules.name.length), link('cycles', '#cycles', 'Cycles', D.cycles.groups.length + D.cycles.more), ...has.filter(([kind, number]) => number && !['service', 'module'].includes(kind)).map(([kind, number]) => link(kind, address({ list: kind }), CALLED[kind], number)));
 }
 

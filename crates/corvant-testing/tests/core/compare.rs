@@ -95,7 +95,9 @@ fn all_of(wiring: &Wiring) -> Definitions {
         let parts = change.parts.into_iter().map(|part| ((part.aspect, part.item), part.after.unwrap()));
         all.entry((change.kind, change.name)).or_default().push(parts.collect());
     }
-    all.values_mut().for_each(|definitions| definitions.sort());
+    for definitions in all.values_mut() {
+        definitions.sort();
+    }
     all
 }
 
@@ -147,7 +149,9 @@ fn what_is_told_makes_the_one_out_of_the_other() {
         for (key, definition) in put_in {
             patched.entry(key).or_default().push(definition);
         }
-        patched.values_mut().for_each(|definitions| definitions.sort());
+        for definitions in patched.values_mut() {
+            definitions.sort();
+        }
         assert_eq!(patched, all_of(&new));
     }
 }

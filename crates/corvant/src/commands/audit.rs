@@ -110,7 +110,7 @@ pub(crate) fn write_page(
     let stage = looking.stage.as_deref().and_then(|stage| wiring.names.find(stage));
     let first = || wiring.stages.first().copied().filter(|_| wiring.policy.stage_required);
     let view = View::new(wiring, stage.or_else(first));
-    page::write(report, &view, Circumstances { root, is_failing }, out)
+    page::write(report, &view, Circumstances { root, is_failing, compared: None }, out)
 }
 
 /// Links and audits what was read.

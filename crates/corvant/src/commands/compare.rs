@@ -13,6 +13,7 @@ use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_render::changes::{self, Compared, Side};
 use corvant_render::documents::comparison;
+use corvant_render::page::{self, Circumstances};
 use state::{Among, Named};
 
 pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Result<u8, CommandError> {
@@ -77,6 +78,10 @@ pub(crate) fn tell(
     output::write(&telling.to, |layout, out| match telling.format {
         CompareFormat::Text => changes::write_text(compared, telling.limit, layout, out),
         CompareFormat::Json => comparison::write(compared, out),
+        CompareFormat::Html => {
+            let of = Circumstances { root: names.1, is_failing, compared: Some(compared) };
+            page::write(&after.report, &new, of, out)
+        }
         CompareFormat::Markdown => changes::write_markdown(compared, is_failing, out),
     })?;
     let fails = is_failing || telling.exit_on_change && !comparison.is_empty();

@@ -287,3 +287,29 @@ fn of_a_long_list_only_what_is_in_sight_exists() {
     opened.browser.wait("document.getElementById('shown').textContent === '10 of 30,000'");
     opened.assert_quiet();
 }
+
+#[test]
+fn a_page_of_a_comparison_begins_with_the_changes() {
+    let folder = folder(&[]);
+    crate::support::run(&["demo", "--write", "velmora", "--history"], folder.path());
+    let root = folder.path().join("velmora");
+    let compare = ["compare", "HEAD~1", "--format", "html", "--output", "../report.html"];
+    let json = crate::support::run(&["compare", "HEAD~1", "--format", "json"], &root).json();
+    assert_eq!(crate::support::run(&compare, &root).status, 1);
+    let Some(program) = corvant_testing::validators::browser("the page of a comparison") else { return };
+    let mut browser = corvant_testing::browser::Browser::start(&program, 1280, 800);
+    browser.open(&page(folder.path()), "");
+    let shown = browser.text("document.getElementById('view').innerText");
+    assert!(shown.starts_with("This change brings faults"), "{shown}");
+    for change in json["definitions"].as_array().unwrap() {
+        assert!(shown.contains(change["name"].as_str().unwrap()), "{change}");
+    }
+    browser.value(
+        "[...document.querySelectorAll('#view a')].find(a => a.textContent === 'timetable.board').click()",
+    );
+    browser.settle();
+    assert_eq!(browser.text("document.querySelector('#view h1').textContent"), "service timetable.board");
+    browser.go("#overview");
+    assert!(browser.text("document.getElementById('view').innerText").starts_with("Do not deploy this"));
+    assert_eq!(browser.complaints(), Vec::<String>::new());
+}
