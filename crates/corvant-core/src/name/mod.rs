@@ -45,7 +45,7 @@ impl Name {
 
 /// A name as the table knows it: where its text stands is found without asking `ends`. Few other names have its
 /// mark, so texts are hardly compared in vain, nor looked at to make the table larger.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 struct KnownName {
     mark: u32,
     entry: u32,
@@ -64,7 +64,7 @@ impl KnownName {
     }
 }
 
-#[derive(Default, Debug)]
+#[derive(Clone, Default, Debug)]
 struct Shard {
     table: HashTable<KnownName>,
     ends: Vec<u32>,
@@ -210,6 +210,11 @@ impl Names {
         self.shards[shard].find(hash, text).map(|entry| Name::new(shard, entry, self.shards.len()))
     }
 
+    /// An interner that has given all of these names already.
+    pub fn thaw(&self) -> Interner {
+        Interner { shards: self.shards.iter().map(|shard| Mutex::new(shard.clone())).collect() }
+    }
+
     /// One more than the largest [`Name::index`].
     pub fn bound(&self) -> usize {
         self.shards.iter().map(|shard| shard.ends.len()).max().unwrap_or(0) * self.shards.len()
@@ -224,6 +229,17 @@ fn shard_of(hash: u64, shards: usize) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_is_thawed_goes_on_where_it_was_frozen() {
+        let interner = Interner::default();
+        let old = interner.intern("depot.yard");
+        let frozen = interner.freeze();
+        let thawed = frozen.thaw();
+        assert_eq!(thawed.intern("depot.yard"), old);
+        let new = thawed.intern("depot.gate");
+        assert_eq!((thawed.text(new).as_str(), frozen.find("depot.gate")), ("depot.gate", None));
+    }
 
     #[test]
     fn equal_texts_share_one_name_and_keep_their_text() {

@@ -5,6 +5,7 @@ mod error;
 mod hindsight;
 mod one_file;
 mod settings;
+mod twin;
 
 pub use error::WorkspaceError;
 
@@ -69,6 +70,8 @@ pub struct Beside<'a> {
     pub tree_of: Option<&'a str>,
     /// Names that are to be known, whether or not they stand in a file.
     pub also: &'a [String],
+    /// Another state of the workspace: files that are the same in both are not parsed again.
+    pub twin: Option<&'a Workspace>,
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
@@ -116,7 +119,7 @@ fn read_folder(
         of_file.intern(name);
     }
     let plan = Plan::new(&mut settings);
-    let found = discover::discover(root, &plan);
+    let mut found = discover::discover(root, &plan);
     let mut blind_spots =
         seen(&plan, file.as_ref(), found.manifests.iter().map(|file| file.relative.as_str()))?;
     blind_spots.extend(found.unread_ignore_files.iter().map(|(path, why)| BlindSpot {
@@ -138,9 +141,14 @@ fn read_folder(
         tree_of: beside.tree_of,
         cache,
     };
+    let shared = beside.twin.map(|twin| (twin::take_same(&mut found, &plan, twin), twin.names.thaw()));
     let unseen = Progress::default();
-    let (read, mut interners) = read_all(&found, reading, beside.progress.unwrap_or(&unseen));
+    let (mut read, mut interners) = read_all(&found, reading, beside.progress.unwrap_or(&unseen));
     cache.inspect(|cache| cache.tidy());
+    if let Some((same, names)) = shared {
+        read.push(same);
+        interners.push(names);
+    }
     let mut read = settle_code(read, &interners, reading);
     let too_much = taken.too_much();
     if too_much.is_some() {

@@ -5,7 +5,9 @@ use corvant_core::audit::{Options, audit};
 use corvant_core::compare::{
     Aspect, Comparison, Effect, EffectKind, Outcome, PartChange, State, Turn, Value, compare,
 };
+use corvant_core::finding::Finding;
 use corvant_core::wiring::Wiring;
+use corvant_read::workspace::{self, Beside, Workspace};
 use corvant_testing::tangle::tangle;
 use corvant_testing::{wiring, wiring_of};
 use rstest::rstest;
@@ -26,7 +28,8 @@ fn tangled(seed: u64) -> Wiring {
 fn pairs() -> impl Iterator<Item = (Wiring, Wiring)> {
     (0..150).map(|seed| {
         let (one, other) = (tangle(seed), tangle(seed + 1_000));
-        let mixed = one.iter().skip(1).chain(other.first()).map(|(path, text)| (path.as_str(), text.as_str()));
+        let mixed =
+            one.iter().skip(1).chain(other.first()).map(|(path, text)| (path.as_str(), text.as_str()));
         let mixed: BTreeMap<&str, &str> = mixed.collect();
         if seed % 3 == 0 { (tangled(seed), tangled(seed + 1_000)) } else { (tangled(seed), wiring(mixed)) }
     })
@@ -187,10 +190,7 @@ fn a_service_of_another_name_that_says_the_same_is_renamed() {
         comparison.definitions.iter().map(|change| (change.name.as_str(), &change.turn)).collect();
     assert_eq!(
         turns,
-        [
-            ("depot.gate", &Turn::Changed),
-            ("depot.tracks", &Turn::Renamed { from: "depot.yard".to_owned() })
-        ]
+        [("depot.gate", &Turn::Changed), ("depot.tracks", &Turn::Renamed { from: "depot.yard".to_owned() })]
     );
 }
 
@@ -223,7 +223,10 @@ fn what_follows_is_told_with_whom_it_concerns() {
     assert_eq!(setting.after, Outcome::Text("5".to_owned()));
     assert_eq!(setting.whom[0].name, "depot.gate");
     let uses = effect(EffectKind::Uses);
-    assert_eq!((uses.subject.as_str(), &uses.after), ("open", &Outcome::Names(vec!["depot.sidings".to_owned()])));
+    assert_eq!(
+        (uses.subject.as_str(), &uses.after),
+        ("open", &Outcome::Names(vec!["depot.sidings".to_owned()]))
+    );
     assert_eq!(uses.before, Outcome::Names(Vec::new()), "the yard is needed by the gate all the same");
 }
 
@@ -242,4 +245,43 @@ fn findings_are_new_gone_worse_or_the_same() {
     assert!(!faulty.findings.new.is_empty() && faulty.findings.gone.is_empty());
     let same = changed(&[("velmora.Gate", "velmora.Doors")]);
     assert!(same.findings.is_empty(), "{:#?}", same.findings);
+}
+
+/// All that an audit says of what was read.
+fn said(workspace: Workspace) -> String {
+    let (wiring, blind_spots) = workspace.link();
+    let report = audit(&wiring, &Options::default());
+    let finding = |finding: &Finding| {
+        let places = finding.places.iter().map(|place| (wiring.path(place.source), place.span, &place.role));
+        format!(
+            "{} {} {} {:?}\n",
+            finding.rule.name,
+            finding.subject,
+            finding.message,
+            places.collect::<Vec<_>>()
+        )
+    };
+    let findings: String = report.findings.iter().map(finding).collect();
+    format!("{findings}{:?}{:?}", report.summary, blind_spots.len())
+}
+
+#[test]
+fn what_is_taken_from_a_twin_is_as_if_it_had_been_read() {
+    for seed in 0..120 {
+        let folders = [tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap()];
+        let (one, other) = (tangle(seed), tangle(seed + 1_000));
+        let mixed = one.iter().skip(1).chain(other.first()).cloned().collect();
+        for (folder, files) in folders.iter().zip([one, mixed]) {
+            for (path, text) in files {
+                let path = folder.path().join(path);
+                std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+                std::fs::write(path, text).unwrap();
+            }
+        }
+        let [old, new] = folders.each_ref().map(|folder| folder.path());
+        let (Ok(twin), Ok(alone)) = (workspace::read(old), workspace::read(new)) else { continue };
+        let beside = Beside { twin: Some(&twin), ..Beside::default() };
+        let shared = workspace::read_beside(new, beside).unwrap();
+        assert_eq!(said(shared), said(alone), "seed {seed}");
+    }
 }

@@ -24,7 +24,11 @@ use time::OffsetDateTime;
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.screen.quiet);
     let workspace = read(root, &options.looking, &shown, options.writing.files())?;
-    let known = options.since.as_deref().map(|since| known_at(root, since, options, &shown)).transpose()?;
+    let known = options
+        .since
+        .as_deref()
+        .map(|since| known_at(root, since, &workspace, options, &shown))
+        .transpose()?;
     report(workspace, &root.display().to_string(), options, known, Some(shown))
 }
 
@@ -32,12 +36,13 @@ pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandErro
 fn known_at(
     root: &Path,
     since: &str,
+    now: &Workspace,
     options: &AuditOptions,
     shown: &Shown,
 ) -> Result<(String, Known), CommandError> {
     let among = Among::new(root);
     let state = among.one(since)?;
-    let workspace = among.read(&state, &options.looking, shown)?;
+    let workspace = among.read(&state, Some(now), &options.looking, shown)?;
     // A stage that is new has no findings before.
     let stage = options.looking.stage.as_deref();
     let is_there = stage.is_none_or(|stage| workspace.names.find(stage).is_some());

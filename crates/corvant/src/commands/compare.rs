@@ -11,17 +11,19 @@ use corvant_core::compare::{self, Comparison};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
+use corvant_read::workspace::Workspace;
 use corvant_render::changes::{self, Compared, Side};
 use corvant_render::documents::comparison;
 use corvant_render::page::{self, Circumstances};
-use state::{Among, Named};
+use state::Among;
 
 pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.telling.to.screen.quiet);
     let among = Among::new(&options.root);
     let (old, new) = among.both(old, new)?;
-    let before = audited(&among, &old, &options.looking, &shown)?;
-    let after = audited(&among, &new, &options.looking, &shown)?;
+    let after = among.read(&new, None, &options.looking, &shown)?;
+    let before = among.read(&old, Some(&after), &options.looking, &shown)?;
+    let (before, after) = (audited(before, &options.looking)?, audited(after, &options.looking)?);
     let paths = after.wiring.paths();
     output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
     let names = (old.name(), new.name());
@@ -40,8 +42,7 @@ impl Audited {
     }
 }
 
-fn audited(among: &Among<'_>, of: &Named, looking: &Looking, shown: &Shown) -> Result<Audited, CommandError> {
-    let workspace = among.read(of, looking, shown)?;
+pub(crate) fn audited(workspace: Workspace, looking: &Looking) -> Result<Audited, CommandError> {
     // A stage that only one of two states has is none there.
     let stage = looking.stage.as_deref().filter(|stage| workspace.names.find(stage).is_some());
     let looking = Looking { stage: stage.map(str::to_owned), ..looking.clone() };

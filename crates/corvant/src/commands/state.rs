@@ -75,16 +75,17 @@ impl<'a> Among<'a> {
         }
     }
 
-    /// Reads a state.
+    /// Reads a state; what is the same in a twin that was read already is not parsed again.
     pub(crate) fn read(
         &self,
         of: &Named,
+        twin: Option<&Workspace>,
         looking: &Looking,
         shown: &Shown,
     ) -> Result<Workspace, CommandError> {
         let cache = cache::folder(&looking.caching)?;
         let beside =
-            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
+            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), twin, ..Beside::default() };
         match of {
             Named::Folder(folder) => Ok(workspace::read_beside(folder, beside)?),
             Named::Revision(revision) => {

@@ -1,9 +1,8 @@
 //! `corvant suppose`
 
-use super::audit;
-use super::compare::{Audited, tell};
+use super::compare::{audited, tell};
 use crate::cache;
-use crate::cli::{CompareFormat, CompareOptions, Looking, SupposedChanges};
+use crate::cli::{CompareFormat, CompareOptions, SupposedChanges};
 use crate::exit::CommandError;
 use crate::output;
 use crate::progress::Shown;
@@ -46,12 +45,6 @@ pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result
         show_edits(&before.wiring, &supposed, &written)?;
     }
     Ok(status)
-}
-
-fn audited(workspace: Workspace, looking: &Looking) -> Result<Audited, CommandError> {
-    let (wiring, mut report) = audit::look(workspace, looking)?;
-    edit::spell_out(&mut report.findings, &wiring);
-    Ok(Audited { wiring, report })
 }
 
 /// What is asked for, by name.
