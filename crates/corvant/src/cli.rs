@@ -505,7 +505,7 @@ pub(crate) struct ReportWriting {
     /// Write the report to a file besides, any number of times; the ending says the format.
     #[arg(long, short, value_name = "[FORMAT:]FILE", value_parser = parse_output)]
     pub(crate) output: Vec<ReportOutput>,
-    /// Count findings first, with the worst of each.
+    /// Count findings in a table, with the worst of each; below it stand as many as --limit says.
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) by: Option<CountedBy>,
     /// Show so many findings, the worst first, in text and SARIF; all are counted.

@@ -27,7 +27,8 @@ const address = parts => '#' + Object.entries(parts).filter(([, value]) => value
 
 /** Unpacks the data: base64, gzip, JSON. */
 async function unpack(text) {
-  const bytes = Uint8Array.from(atob(text.trim()), character => character.charCodeAt(0));
+  const binary = atob(text.trim()), bytes = new Uint8Array(binary.length);
+  for (let at = 0; at < binary.length; at++) bytes[at] = binary.charCodeAt(at);
   const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream('gzip'));
   return JSON.parse(await new Response(stream).text());
 }

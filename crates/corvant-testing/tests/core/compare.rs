@@ -12,6 +12,7 @@ use corvant_testing::tangle::tangle;
 use corvant_testing::{wiring, wiring_of};
 use rstest::rstest;
 use std::collections::BTreeMap;
+use tempfile::TempDir;
 
 fn compared(old: &Wiring, new: &Wiring) -> Comparison {
     let (before, after) = (audit(old, &Options::default()), audit(new, &Options::default()));
@@ -278,7 +279,7 @@ fn what_is_taken_from_a_twin_is_as_if_it_had_been_read() {
                 std::fs::write(path, text).unwrap();
             }
         }
-        let [old, new] = folders.each_ref().map(|folder| folder.path());
+        let [old, new] = folders.each_ref().map(TempDir::path);
         let (Ok(twin), Ok(alone)) = (workspace::read(old), workspace::read(new)) else { continue };
         let beside = Beside { twin: Some(&twin), ..Beside::default() };
         let shared = workspace::read_beside(new, beside).unwrap();
