@@ -32,7 +32,7 @@ const PICTURES: &[(&str, &str)] = &[
     ),
     (
         "compare",
-        "corvant compare HEAD~3 HEAD~2 --root history --color always; corvant compare HEAD~2 HEAD~1 --root history --color always; corvant suppose --lazy depot.gate.open --root history --color always",
+        "corvant compare HEAD~3 HEAD~2 --root history --color always; echo; echo '$ corvant compare HEAD~2 HEAD~1 --root history'; corvant compare HEAD~2 HEAD~1 --root history --color always; echo; echo '$ corvant suppose --lazy depot.gate.open --root history'; corvant suppose --lazy depot.gate.open --root history --color always",
     ),
     ("order", "corvant order open-gate --root velmora --color always"),
     ("impact", "corvant impact vehicles.fleet --root velmora --color always"),

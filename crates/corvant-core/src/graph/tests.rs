@@ -55,7 +55,11 @@ fn wired(count: usize, edges: &[(usize, usize)], lazy: &[bool]) -> Wiring {
         is_look_up: false,
     });
     let source = Source::new("m.wiring.yaml".to_owned(), String::new());
-    link(vec![Manifest { source, header: Header::default(), facts }], names.freeze().into(), Policy::default())
+    link(
+        vec![Manifest { source, header: Header::default(), facts }],
+        names.freeze().into(),
+        Policy::default(),
+    )
 }
 
 fn graph_of(wiring: &Wiring) -> Graph {

@@ -76,7 +76,14 @@ fn commit(folder: &Path, files: &[(&str, String)], step: &Step) -> Result<(), Co
 /// Calls the version-control program, with nothing of the user's own settings.
 fn version_control(folder: &Path, arguments: &[&str], day: Option<&str>) -> Result<(), CommandError> {
     let mut command = Command::new("git");
-    command.args(["-c", "commit.gpgSign=false", "-c", "core.hooksPath=/dev/null", "-c", "core.autocrlf=false"]);
+    command.args([
+        "-c",
+        "commit.gpgSign=false",
+        "-c",
+        "core.hooksPath=/dev/null",
+        "-c",
+        "core.autocrlf=false",
+    ]);
     command.args(arguments).current_dir(folder);
     command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1").env_remove("GIT_DIR");
     for who in ["AUTHOR", "COMMITTER"] {

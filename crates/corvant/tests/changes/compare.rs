@@ -44,7 +44,11 @@ fn folders_are_compared_without_any_repository() {
     assert_eq!(comparison["findings"]["gone"].as_array().unwrap().len(), 1);
     let text = run(&["compare", "old", "new"], folder.path());
     assert_eq!(text.status, 0);
-    assert!(text.stdout.contains("1 finding is gone") && text.stdout.contains("new against old"), "{}", text.stdout);
+    assert!(
+        text.stdout.contains("1 finding is gone") && text.stdout.contains("new against old"),
+        "{}",
+        text.stdout
+    );
 }
 
 #[test]
@@ -72,7 +76,10 @@ fn values_of_settings_are_told_on_demand_only() {
     write(root, "web.wiring.yaml", &manifest.replace("velvet", "corduroy"));
     for format in ["text", "json", "markdown"] {
         let hidden = run(&["compare", "HEAD", "--format", format], root).stdout;
-        assert!(hidden.contains("web.word") && !hidden.contains("corduroy") && !hidden.contains("velvet"), "{hidden}");
+        assert!(
+            hidden.contains("web.word") && !hidden.contains("corduroy") && !hidden.contains("velvet"),
+            "{hidden}"
+        );
         let shown = run(&["compare", "HEAD", "--format", format, "--values"], root).stdout;
         assert!(shown.contains("corduroy") && shown.contains("velvet"), "{shown}");
     }
@@ -87,7 +94,8 @@ fn the_json_is_as_its_schema_says() {
     let validator = jsonschema::validator_for(&schema).unwrap();
     for revisions in [["HEAD~4", "HEAD"], ["HEAD", "HEAD~4"], ["HEAD~3", "HEAD~2"], ["HEAD", "HEAD"]] {
         let comparison = compared(&root, &revisions);
-        let mistakes: Vec<String> = validator.iter_errors(&comparison).map(|error| error.to_string()).collect();
+        let mistakes: Vec<String> =
+            validator.iter_errors(&comparison).map(|error| error.to_string()).collect();
         assert!(mistakes.is_empty(), "{mistakes:#?}");
     }
 }

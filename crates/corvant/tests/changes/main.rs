@@ -4,9 +4,9 @@
 mod compare;
 mod revisions;
 mod since;
-mod suppose;
 #[path = "../support/mod.rs"]
 mod support;
+mod suppose;
 
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -19,7 +19,14 @@ use tempfile::TempDir;
 /// Runs the version-control program with nothing of whoever runs the tests.
 fn git(folder: &Path, arguments: &[&str]) -> String {
     let mut command = Command::new("git");
-    command.args(["-c", "user.name=Desk", "-c", "user.email=desk@velmora.example", "-c", "commit.gpgSign=false"]);
+    command.args([
+        "-c",
+        "user.name=Desk",
+        "-c",
+        "user.email=desk@velmora.example",
+        "-c",
+        "commit.gpgSign=false",
+    ]);
     command.args(["-c", "protocol.file.allow=always", "-c", "init.defaultBranch=main"]);
     command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1");
     let output = command.args(arguments).current_dir(folder).output().unwrap();

@@ -24,7 +24,10 @@ fn a_folder_of_a_repository_is_a_workspace_of_its_own() {
     let services = repository.path().join("services");
     write(&services, "web.wiring.yaml", FAULTY);
     assert_eq!(turns(&compared(&services, &["HEAD"])), ["gone service web.tiles"]);
-    assert_eq!(turns(&compared(repository.path(), &["HEAD", "--root", "services"])), ["gone service web.tiles"]);
+    assert_eq!(
+        turns(&compared(repository.path(), &["HEAD", "--root", "services"])),
+        ["gone service web.tiles"]
+    );
     fs::create_dir(repository.path().join("new")).unwrap();
     write(repository.path(), "new/depot.wiring.yaml", GATE);
     let outcome = run(&["compare", "HEAD", "--root", "new"], repository.path());
@@ -34,7 +37,8 @@ fn a_folder_of_a_repository_is_a_workspace_of_its_own() {
 #[test]
 fn ignore_files_and_the_workspace_file_are_those_of_the_revision() {
     let toml = "[workspace]\nexclude = [\"old\"]\n";
-    let repository = repository(&[("web.wiring.yaml", CLEAN), ("corvant.toml", toml), ("old/depot.wiring.yaml", GATE)]);
+    let repository =
+        repository(&[("web.wiring.yaml", CLEAN), ("corvant.toml", toml), ("old/depot.wiring.yaml", GATE)]);
     let root = repository.path();
     fs::remove_file(root.join("corvant.toml")).unwrap();
     let turned = turns(&compared(root, &["HEAD"]));
@@ -50,7 +54,11 @@ fn ignore_files_and_the_workspace_file_are_those_of_the_revision() {
 #[test]
 fn readers_of_the_house_read_revisions_too() {
     let toml = "[[reader]]\nname = \"house\"\nfiles = [\"*.house.yaml\"]\nsyntax = \"yaml\"\nmodule = \"$.module\"\n[[reader.take]]\nwhat = \"service\"\neach = \"$.objects.*\"\nid = { key = true }\n";
-    let repository = repository(&[("corvant.toml", toml), ("a.house.yaml", "module: depot\nobjects:\n  gate: {}\n"), ("web.wiring.yaml", CLEAN)]);
+    let repository = repository(&[
+        ("corvant.toml", toml),
+        ("a.house.yaml", "module: depot\nobjects:\n  gate: {}\n"),
+        ("web.wiring.yaml", CLEAN),
+    ]);
     let root = repository.path();
     write(root, "a.house.yaml", "module: depot\nobjects:\n  gate: {}\n  doors: {}\n");
     assert_eq!(turns(&compared(root, &["HEAD"])), ["new service doors"]);
@@ -111,7 +119,10 @@ fn bare_repositories_and_work_trees_are_read() {
     git(clones.path(), &["clone", "--quiet", "--bare", &from, "bare"]);
     let bare = clones.path().join("bare");
     assert_eq!(turns(&compared(&bare, &["HEAD~1", "HEAD"])), ["new service web.tiles"]);
-    git(origin.path(), &["worktree", "add", "--quiet", &clones.path().join("tree").display().to_string(), "HEAD~1"]);
+    git(
+        origin.path(),
+        &["worktree", "add", "--quiet", &clones.path().join("tree").display().to_string(), "HEAD~1"],
+    );
     assert_eq!(turns(&compared(&clones.path().join("tree"), &["main"])), ["gone service web.tiles"]);
 }
 
@@ -141,7 +152,10 @@ fn what_is_no_revision_is_refused_with_what_to_do() {
     let root = repository.path();
     assert_refused(&run(&["compare", "nowhere"], root), "no folder and no revision nowhere");
     assert_refused(&run(&["compare", "--", "--output=x"], root), "no folder and no revision --output=x");
-    assert_refused(&run(&["compare", "HEAD:web.wiring.yaml"], root), "no folder and no revision HEAD:web.wiring.yaml");
+    assert_refused(
+        &run(&["compare", "HEAD:web.wiring.yaml"], root),
+        "no folder and no revision HEAD:web.wiring.yaml",
+    );
     git(root, &["checkout", "--quiet", "--orphan", "other"]);
     commit(root, "another beginning");
     assert_refused(&run(&["compare", "main...other"], root), "have no common ancestor");
@@ -178,11 +192,20 @@ fn a_repository_of_somebody_else_is_left_alone() {
 
 #[test]
 fn what_a_repository_is_set_up_to_run_is_not_run() {
-    let repository = repository(&[("web.wiring.yaml", CLEAN), (".gitattributes", "* filter=evil diff=evil\n")]);
+    let repository =
+        repository(&[("web.wiring.yaml", CLEAN), (".gitattributes", "* filter=evil diff=evil\n")]);
     let root = repository.path();
     let trap = root.join("trap");
     let command = format!("touch {}; cat", trap.display());
-    for setting in ["core.fsmonitor", "core.pager", "core.sshCommand", "filter.evil.smudge", "filter.evil.clean", "diff.evil.textconv", "diff.external"] {
+    for setting in [
+        "core.fsmonitor",
+        "core.pager",
+        "core.sshCommand",
+        "filter.evil.smudge",
+        "filter.evil.clean",
+        "diff.evil.textconv",
+        "diff.external",
+    ] {
         git(root, &["config", setting, &command]);
     }
     write(root, "web.wiring.yaml", FAULTY);

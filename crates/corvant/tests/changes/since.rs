@@ -4,7 +4,8 @@ use super::{CLEAN, FAULTY, commit, repository, write};
 use crate::support::run;
 use serde_json::{Value, json};
 
-const SECOND: &str = "corvant: 1\nmodule: depot\nentries:\n  open: { needs: { gate: { service: depot.gate } } }\n";
+const SECOND: &str =
+    "corvant: 1\nmodule: depot\nentries:\n  open: { needs: { gate: { service: depot.gate } } }\n";
 
 #[test]
 fn only_findings_that_were_not_there_fail() {
@@ -12,7 +13,11 @@ fn only_findings_that_were_not_there_fail() {
     let root = repository.path();
     let same = run(&["audit", "--since", "HEAD"], root);
     assert_eq!(same.status, 0, "{same:#?}");
-    assert!(same.stdout.starts_with("nothing new is wrong\n1 finding was there at HEAD already"), "{}", same.stdout);
+    assert!(
+        same.stdout.starts_with("nothing new is wrong\n1 finding was there at HEAD already"),
+        "{}",
+        same.stdout
+    );
     write(root, "depot.wiring.yaml", SECOND);
     let more = run(&["audit", "--since", "HEAD"], root);
     assert_eq!(more.status, 1);
