@@ -1,6 +1,7 @@
 //! Made corpora, benchmarks and pictures: `cargo xtask --help`.
 
 mod bench;
+mod changes;
 mod code;
 mod corpus;
 mod dependencies;
@@ -85,6 +86,15 @@ enum Chore {
         #[arg(long, default_value_t = 7)]
         runs: usize,
     },
+    /// Measure the comparison of two revisions beside one audit.
+    Changes {
+        /// How many services.
+        #[arg(long, default_value_t = 100_000)]
+        services: usize,
+        /// Runs of each, in turn.
+        #[arg(long, default_value_t = 5)]
+        runs: usize,
+    },
     /// Measure very many findings in every format, and pages of large workspaces in a browser (Debian: chromium).
     Results {
         /// Sizes of the pages, in services.
@@ -134,6 +144,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Chore::Code { files, languages, folder, jars, runs } => {
             code::run(files, &languages, folder.as_deref(), jars.as_deref(), runs)?;
         }
+        Chore::Changes { services, runs } => changes::run(services, runs)?,
         Chore::Results { sizes, runs } => results::run(&sizes, runs)?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,

@@ -4,8 +4,9 @@
 //! pipeline's list and the exit status say the same. What is below that is the case's output. A case of which everything
 //! is accepted is skipped, with the reason.
 
+use crate::answers::address;
 use crate::out::{Out, safe};
-use crate::text::words::{counted, fails};
+use crate::text::words::{NO_MODULE, counted, fails, module_of};
 use corvant_core::audit::{Accepted, Report};
 use corvant_core::finding::{Finding, RuleText, Severity};
 use corvant_core::rules::TEXTS;
@@ -15,9 +16,6 @@ use quick_xml::events::{BytesDecl, BytesEnd, BytesStart, BytesText, Event};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use std::io::{self, Write as _};
-
-/// The suite of what is in no module.
-const NO_MODULE: &str = "no module";
 
 /// What was found of one rule in one module.
 #[derive(Default)]
@@ -71,12 +69,12 @@ pub fn write(
 fn suites<'a>(report: &'a Report, wiring: &'a Wiring) -> Suites<'a> {
     let names = wiring.modules.iter().map(|module| wiring.text(module.module.name));
     let mut suites: Suites<'a> = names.map(|name| (name, BTreeMap::new())).collect();
-    let module_of = |finding: &Finding| {
-        let first = finding.places.first();
-        first.and_then(|place| wiring.module_name(place.source)).unwrap_or(NO_MODULE)
-    };
     let mut case = |finding: &Finding, add: &mut dyn FnMut(&mut Case<'a>)| {
-        add(suites.entry(module_of(finding)).or_default().entry(finding.rule.name).or_default());
+        add(suites
+            .entry(module_of(wiring, finding).unwrap_or(NO_MODULE))
+            .or_default()
+            .entry(finding.rule.name)
+            .or_default());
     };
     for finding in &report.findings {
         case(finding, &mut |case| case.findings.push(finding));
@@ -184,10 +182,8 @@ impl Pen<'_, '_, '_> {
         let mut text = format!("\n{} {}\n", finding.severity.word(), safe(&finding.subject));
         let _ = writeln!(text, "  {}", safe(&finding.message));
         for place in &finding.places {
-            let source = &self.wiring.sources[place.source.index()];
-            let at = source.position(place.span.start);
-            let (path, role) = (safe(&source.path), safe(&place.role));
-            let _ = writeln!(text, "  {path}:{}:{}  {role}", at.line, at.column);
+            let at = address(self.wiring, place.source, place.span);
+            let _ = writeln!(text, "  {}  {}", safe(&at), safe(&place.role));
         }
         if let Some(fails) = fails(self.wiring, &finding.reach) {
             let _ = writeln!(text, "  fails {}", safe(&fails));

@@ -83,6 +83,14 @@ pub struct Summary {
 }
 
 impl Summary {
+    /// Counts findings by their severities.
+    pub(crate) fn count_all(&mut self, findings: &[Finding]) {
+        let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
+        self.errors = count(Severity::Error);
+        self.warnings = count(Severity::Warning);
+        self.notes = count(Severity::Note);
+    }
+
     /// How many findings there are of a severity.
     pub fn count(&self, severity: Severity) -> usize {
         match severity {
@@ -100,22 +108,20 @@ impl Report {
         blind_spots: Vec<BlindSpot>,
         accepted: Vec<Accepted>,
     ) -> Self {
-        let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
         let sources = (0..wiring.sources.len() as u32).map(SourceIndex);
         let manifests = sources.filter(|&source| {
             wiring.headers[source.index()].kind == SourceKind::Manifest
                 && wiring.dormant_module(source).is_none()
         });
-        let summary = Summary {
+        let mut summary = Summary {
             modules: wiring.modules.len(),
             manifests: manifests.count(),
             services: wiring.facts.services.len(),
             needs: wiring.needs(),
             entries: wiring.facts.entries.len(),
-            errors: count(Severity::Error),
-            warnings: count(Severity::Warning),
-            notes: count(Severity::Note),
+            ..Summary::default()
         };
+        summary.count_all(&findings);
         Self { summary, findings, blind_spots, readers: coverage(wiring), since: None, accepted }
     }
 }

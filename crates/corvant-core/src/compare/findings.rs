@@ -92,10 +92,7 @@ impl Known {
 pub fn keep_new(report: &mut Report, wiring: &Wiring, revision: String, mut known: Known) {
     let all = report.findings.len();
     report.findings.retain(|finding| known.is_new(finding, wiring));
-    let count = |severity| report.findings.iter().filter(|finding| finding.severity == severity).count();
-    report.summary.errors = count(Severity::Error);
-    report.summary.warnings = count(Severity::Warning);
-    report.summary.notes = count(Severity::Note);
+    report.summary.count_all(&report.findings);
     report.since = Some(Since { revision, there_before: all - report.findings.len() });
 }
 

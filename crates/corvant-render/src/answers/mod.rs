@@ -85,7 +85,7 @@ impl Page<'_, '_> {
 }
 
 /// A place as `file:line:column`, which editors jump to.
-fn address(wiring: &Wiring, source: SourceIndex, span: Span) -> String {
+pub(crate) fn address(wiring: &Wiring, source: SourceIndex, span: Span) -> String {
     let source = &wiring.sources[source.index()];
     let position = source.position(span.start);
     format!("{}:{}:{}", source.path, position.line, position.column)

@@ -4,10 +4,11 @@
 
 mod escape;
 
+use crate::answers::address;
 use crate::out::Out;
-use crate::text::words::{counted, fails, stages};
+use crate::text::words::{NO_MODULE, counted, fails, module_of, severities, stages};
 use corvant_core::audit::Report;
-use corvant_core::finding::{Finding, Severity};
+use corvant_core::finding::Finding;
 use corvant_core::wiring::Wiring;
 pub(crate) use escape::{code, plain};
 use std::collections::BTreeMap;
@@ -38,8 +39,8 @@ pub fn write(report: &Report, wiring: &Wiring, is_failing: bool, out: &mut Out<'
     }
     let mut by_module: BTreeMap<&str, Vec<&Finding>> = BTreeMap::new();
     for finding in rest {
-        let module = finding.places.first().and_then(|place| wiring.module_name(place.source));
-        by_module.entry(module.unwrap_or("no module")).or_default().push(finding);
+        let module = module_of(wiring, finding).unwrap_or(NO_MODULE);
+        by_module.entry(module).or_default().push(finding);
     }
     if !by_module.is_empty() {
         page.text.push_str("\n### The rest, by module\n");
@@ -131,13 +132,8 @@ fn head(report: &Report, is_failing: bool) -> String {
         (false, false) => "The wiring can be deployed",
     };
     let mut head = format!("## {verdict}\n\n");
-    let words = [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
-    let counts: Vec<String> = Severity::ALL
-        .iter()
-        .zip(words)
-        .filter(|(severity, _)| summary.count(**severity) > 0)
-        .map(|(severity, (one, many))| format!("**{}**", counted(summary.count(*severity), one, many)))
-        .collect();
+    let counts: Vec<String> =
+        severities(summary).into_iter().map(|(_, count)| format!("**{count}**")).collect();
     if !counts.is_empty() {
         let starting = report.findings.iter().filter(|finding| !finding.reach.start_up.is_empty()).count();
         let stops = if starting > 0 { format!("; {starting} at start-up") } else { String::new() };
@@ -174,9 +170,7 @@ pub(crate) fn whole(finding: &Finding, wiring: &Wiring) -> String {
         plain(&short(&finding.message))
     );
     for place in finding.places.iter().take(PLACES) {
-        let source = &wiring.sources[place.source.index()];
-        let at = source.position(place.span.start);
-        let address = format!("{}:{}:{}", source.path, at.line, at.column);
+        let address = address(wiring, place.source, place.span);
         let _ = writeln!(text, "- {} {}", code(&address), plain(&short(&place.role)));
     }
     let more = finding.places.len().saturating_sub(PLACES);
@@ -197,11 +191,10 @@ pub(crate) fn whole(finding: &Finding, wiring: &Wiring) -> String {
 
 /// A finding on a line.
 fn line(finding: &Finding, wiring: &Wiring) -> String {
-    let place = finding.places.first().map_or_else(String::new, |place| {
-        let source = &wiring.sources[place.source.index()];
-        let at = source.position(place.span.start);
-        format!(" ({})", code(&format!("{}:{}:{}", source.path, at.line, at.column)))
-    });
+    let place = finding
+        .places
+        .first()
+        .map_or_else(String::new, |place| format!(" ({})", code(&address(wiring, place.source, place.span))));
     let (subject, message) = (code(&short(&finding.subject)), plain(&short(&finding.message)));
     format!("- {} {} {subject}: {message}{place}\n", finding.severity.word(), finding.rule.name)
 }

@@ -2,7 +2,7 @@
 
 use super::strings::Strings;
 use crate::text::excerpt::Parts;
-use crate::text::words::fails;
+use crate::text::words::{fails, module_of};
 use corvant_core::audit::Report;
 use corvant_core::finding::{Certainty, Finding, Holds};
 use corvant_core::rules::TEXTS;
@@ -83,7 +83,7 @@ impl Findings {
     }
 
     fn add(&mut self, wiring: &Wiring, finding: &Finding, places: &mut Places, strings: &mut Strings) {
-        let module = finding.places.first().and_then(|place| wiring.module_name(place.source));
+        let module = module_of(wiring, finding);
         let fails = fails(wiring, &finding.reach).unwrap_or_default();
         let set = finding.holds.as_ref().map_or(0, |holds| self.set(wiring, holds));
         self.holds.push(set);

@@ -152,7 +152,7 @@ fn logical_locations<'a>(
     let named = finding.subject.split(" > ");
     let mut about: Vec<(&str, &'static str)> =
         named.filter_map(|name| Some((name, subjects.kinds.get(name)?.word()))).collect();
-    let module = finding.places.first().and_then(|place| wiring.module_name(place.source));
+    let module = words::module_of(wiring, finding);
     about.extend(module.map(|module| (module, "module")));
     let mut seen = HashSet::new();
     about.retain(|one| seen.insert(*one));

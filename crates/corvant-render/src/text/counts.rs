@@ -1,6 +1,6 @@
 //! Findings counted by what they have in common, with the worst of each: for workspaces that have very many.
 
-use super::words::counted;
+use super::words::{NO_MODULE, counted, module_of};
 use super::{BOLD, LABELS, Page, severity_style};
 use crate::out::{Out, safe};
 use corvant_core::audit::Report;
@@ -90,11 +90,7 @@ fn rows<'a>(report: &'a Report, wiring: &'a Wiring, by: By) -> Vec<Row<'a>> {
     for finding in &report.findings {
         let name = match by {
             By::Rule => finding.rule.name,
-            By::Module => finding
-                .places
-                .first()
-                .and_then(|place| wiring.module_name(place.source))
-                .unwrap_or("no module"),
+            By::Module => module_of(wiring, finding).unwrap_or(NO_MODULE),
             By::Family => finding.rule.family.word(),
         };
         let number = *numbers.entry(name).or_insert_with(|| {

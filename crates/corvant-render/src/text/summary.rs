@@ -1,6 +1,6 @@
 //! The last lines: what to make of all findings, what was looked at and what was not.
 
-use super::words::{counted, coverage};
+use super::words::{counted, coverage, severities};
 use super::{BOLD, Page, severity_style};
 use crate::out::Out;
 use crate::out::safe;
@@ -14,13 +14,10 @@ const NAMED: usize = 10;
 impl Page<'_> {
     pub(super) fn summary(&self, report: &Report, out: &mut Out<'_>) -> io::Result<()> {
         let summary = &report.summary;
-        let words = [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
-        let counts: Vec<_> =
-            Severity::ALL.iter().zip(words).filter(|(severity, _)| summary.count(**severity) > 0).collect();
-        for (number, (severity, (one, many))) in counts.iter().enumerate() {
+        let counts = severities(summary);
+        for (number, (severity, count)) in counts.iter().enumerate() {
             write!(out, "{}", if number > 0 { ", " } else { "" })?;
-            let count = counted(summary.count(**severity), one, many);
-            self.layout.paint(out, severity_style(**severity), &count)?;
+            self.layout.paint(out, severity_style(*severity), count)?;
         }
         if counts.is_empty() {
             let words = if report.since.is_some() { "nothing new is wrong" } else { "nothing is wrong" };

@@ -1,8 +1,8 @@
 //! Sentences about findings.
 
 use crate::accounts::OWN;
-use corvant_core::audit::Coverage;
-use corvant_core::finding::{Holds, Reach};
+use corvant_core::audit::{Coverage, Summary};
+use corvant_core::finding::{Finding, Holds, Reach, Severity};
 use corvant_core::wiring::Wiring;
 use corvant_core::word::join_words;
 
@@ -47,6 +47,23 @@ pub(crate) fn fails(wiring: &Wiring, reach: &Reach) -> Option<String> {
         }
     };
     Some(format!("{when}{affects}"))
+}
+
+/// The module of a finding's first place; none, if that is in no module.
+pub(crate) fn module_of<'a>(wiring: &'a Wiring, finding: &Finding) -> Option<&'a str> {
+    finding.places.first().and_then(|place| wiring.module_name(place.source))
+}
+
+/// What is in no module, where modules are listed.
+pub(crate) const NO_MODULE: &str = "no module";
+
+/// How many findings there are of each severity that there are any of.
+pub(crate) fn severities(summary: &Summary) -> Vec<(Severity, String)> {
+    const WORDS: [(&str, &str); Severity::ALL.len()] =
+        [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
+    let all = Severity::ALL.into_iter().zip(WORDS);
+    let there = all.filter(|(severity, _)| summary.count(*severity) > 0);
+    there.map(|(severity, (one, many))| (severity, counted(summary.count(severity), one, many))).collect()
 }
 
 /// What one reader read.
