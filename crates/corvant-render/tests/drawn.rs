@@ -223,12 +223,12 @@ fn a_note_stands_in_every_format_that_people_read() {
 }
 
 #[test]
-fn long_names_give_way_in_the_middle_and_stand_whole_in_the_title() {
+fn long_names_are_cut_and_stand_whole_in_the_title() {
     let name = "traction.substation.of-the-northern-ring-and-its-two-feeders";
     let picture = Picture { nodes: vec![node(name, Sort::Service)], ..Picture::default() };
     let svg = as_svg(&picture);
     assert!(svg.contains(&format!("<title>service {name}</title>")));
-    assert!(svg.contains("class=\"name\">traction.substation.…and-its-two-feeders</text>"), "{svg}");
+    assert!(svg.contains("class=\"name\">traction.substation.of-the-northern-ring…</text>"), "{svg}");
 }
 
 #[test]

@@ -35,14 +35,10 @@ pub(crate) fn label(line: &PictureEdge) -> String {
     }
 }
 
-/// A text whose middle gives way if it is too long.
+/// A text of so many letters at most; a longer one ends in `…`.
 pub(crate) fn shortened(text: &str, most: usize) -> Cow<'_, str> {
-    let count = text.chars().count();
-    if count <= most {
-        return Cow::Borrowed(text);
+    match text.char_indices().nth(most) {
+        None => Cow::Borrowed(text),
+        Some(_) => Cow::Owned(text.chars().take(most - 1).chain(['…']).collect()),
     }
-    let half = (most - 1) / 2;
-    let (start, end): (String, String) =
-        (text.chars().take(most - 1 - half).collect(), text.chars().skip(count - half).collect());
-    Cow::Owned(format!("{start}…{end}"))
 }

@@ -429,7 +429,7 @@ function neighbours(center) {
       const label = branch.more ? `… ${branch.more} more` : branch.node < 0 ? S[D.things.needs.aim[branch.need]] : nodeLabel(branch.node);
       const isCenter = branch.depth === 0, left = x(side, branch.depth);
       const faulty = branch.node >= 0 && X.findingsOf.has(nameOf(D.things.nodes.subject[branch.node]));
-      const text = [make('svg:title', {}, label), make('svg:rect', { x: left, y: y - HIGH / 2, width: WIDE, height: HIGH, rx: 5, class: `box${isCenter ? ' center' : faulty ? ' faulty' : branch.node < 0 && D.things.needs.unmet[branch.need] ? ' missing' : ''}` }), make('svg:text', { x: left + 9, y: y + 4 }, label.length > 27 ? `${label.slice(0, 13)}…${label.slice(-13)}` : label)];
+      const text = [make('svg:title', {}, label), make('svg:rect', { x: left, y: y - HIGH / 2, width: WIDE, height: HIGH, rx: 5, class: `box${isCenter ? ' center' : faulty ? ' faulty' : branch.node < 0 && D.things.needs.unmet[branch.need] ? ' missing' : ''}` }), make('svg:text', { x: left + 9, y: y + 4 }, label.length > 28 ? `${label.slice(0, 27)}…` : label)];
       shapes.push(branch.node >= 0 && !isCenter ? make('svg:a', { href: hrefOf(D.things.nodes.subject[branch.node]) }, text) : make('svg:g', {}, text));
       if (branch.node >= 0 && !isCenter && !branch.path.slice(0, -1).includes(branch.node) && grow(branch, side).length) {
         const toggle = event => { if (event.type === 'keydown' && event.key !== 'Enter' && event.key !== ' ') return; event.preventDefault(); branch.open = !branch.open; draw(); };
@@ -665,7 +665,7 @@ function show() {
   view.className = isFindings || isCells || of.list ? 'whole' : '';
   view.replaceChildren(...elements.flat(9).filter(Boolean));
   view.scrollTop = 0;
-  for (const link of $('tabs').children) if (link.dataset.tab === tab) link.setAttribute('aria-current', 'page'); else link.removeAttribute('aria-current');
+  for (const link of $('tabs').children) if (link.dataset.tab === tab) { link.setAttribute('aria-current', 'page'); link.scrollIntoView({ block: 'nearest', inline: 'nearest' }); } else link.removeAttribute('aria-current');
   document.title = `${view.querySelector('h1')?.textContent || tab} – Corvant`;
   if (typed) { const field = $('text'); field?.focus(); field?.setSelectionRange(...typed); }
 }
