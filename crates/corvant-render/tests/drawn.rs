@@ -228,7 +228,7 @@ fn long_names_are_cut_and_stand_whole_in_the_title() {
     let picture = Picture { nodes: vec![node(name, Sort::Service)], ..Picture::default() };
     let svg = as_svg(&picture);
     assert!(svg.contains(&format!("<title>service {name}</title>")));
-    assert!(svg.contains("class=\"name\">traction.substation.of-the-northern-ring…</text>"), "{svg}");
+    assert!(svg.contains("class=\"name\">traction.substation.of-the-northern-rin…"), "{svg}");
 }
 
 #[test]
