@@ -1,6 +1,7 @@
 //! The core, on what readers give it.
 
 mod answers_brute;
+mod atlas;
 mod compare;
 mod cycles;
 mod determinism;

@@ -1,6 +1,7 @@
 //! One thing, with all that is known of it: where it is defined, what counts, what it gets, who needs it.
 
 mod definitions;
+mod differences;
 
 use super::terms::{Aim, Gets, NeedManner, Reason, Thing};
 use super::{Kind, Subject, View};
@@ -20,6 +21,7 @@ use crate::source::{Place, SourceIndex, Span};
 use crate::wiring::{NeedIndex, ServiceIndex, needs_of};
 use crate::word::words;
 use definitions::{Definitions, listed};
+use differences::{Differences, differences};
 use foldhash::{HashSet, HashSetExt};
 use std::sync::{Arc, PoisonError};
 
@@ -413,23 +415,27 @@ pub fn show(view: &View<'_>, subject: Subject, report: &Report) -> Sheet {
 }
 
 /// Sheets of many subjects, each for no more than it is long itself: what is said of them where they are defined. Who
-/// needs what, what follows in other stages and what is wrong is told by needs, edges and the report for all at once.
+/// needs what and what is wrong is told by needs, edges and the report for all at once.
 #[derive(Debug)]
 pub struct Sheets<'v, 'a> {
     view: &'v View<'a>,
     definitions: Definitions,
+    differences: Differences,
 }
 
 impl<'v, 'a> Sheets<'v, 'a> {
     /// Sheets of what is in a view.
     pub fn new(view: &'v View<'a>) -> Self {
-        Self { view, definitions: Definitions::new(view) }
+        Self { view, definitions: Definitions::new(view), differences: differences(view) }
     }
 
     /// What is said of one subject where it is defined.
     pub fn of(&self, subject: Subject) -> Sheet {
         let mut writer = Writer::new(self.view, &self.definitions, false);
         writer.write(subject);
+        for said in self.differences.get(&(subject.kind, subject.name)).into_iter().flatten() {
+            writer.add(Section::Differs, said.clone(), None);
+        }
         writer.sheet(subject)
     }
 }
@@ -827,12 +833,8 @@ impl<'v, 'a> Writer<'v, 'a> {
             (Leads::Service { id: view.wiring.id(service).to_owned(), at }, needs.collect())
         };
         let (here, needs) = line(self.view);
-        // What gets the same service for another reason gets the same.
         let is_same = |one: &(String, Gets), other: &(String, Gets)| {
-            let gets = (&one.1, &other.1);
-            one.0 == other.0
-                && gets.0.service == gets.1.service
-                && (gets.0.service.is_some() || gets.0.reason == gets.1.reason)
+            one.0 == other.0 && differences::is_alike(&one.1, &other.1)
         };
         for (stage, (there, others)) in self.view.by_stage(line) {
             let (leads, slots) = if here == there {
