@@ -53,8 +53,11 @@ fn winner(view: &View<'_>, contract: Name) -> Option<Name> {
     }
 }
 
+/// A service: what its id leads to instead, or slots that get something else.
+type Differing = (Name, Option<Leads>, Vec<(String, Gets)>);
+
 /// Ids that lead elsewhere in a stage, or to a service whose needs get something else there.
-fn services(view: &View<'_>, staged: &View<'_>) -> Vec<(Name, Option<Leads>, Vec<(String, Gets)>)> {
+fn services(view: &View<'_>, staged: &View<'_>) -> Vec<Differing> {
     let wiring = view.wiring;
     let lead = |view: &View<'_>, id: Name| match view.resolution.ids.lead(wiring, id) {
         Lead::Service(service) => Some(service),
