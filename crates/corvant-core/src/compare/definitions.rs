@@ -110,8 +110,8 @@ pub(super) fn changes(old: &Wiring, new: &Wiring) -> Vec<DefinitionChange> {
         change(kind, name, Turn::New, None, Some(&described))
     }));
     changes.sort_by(|one, other| {
-        let key = |change: &DefinitionChange| (change.kind, change.name.clone(), change.after.is_some());
-        key(one).cmp(&key(other))
+        let is_there = (one.after.is_some(), other.after.is_some());
+        (one.kind, &one.name, is_there.0).cmp(&(other.kind, &other.name, is_there.1))
     });
     changes
 }

@@ -138,7 +138,8 @@ pub(super) fn effects(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
             found.entry(subject).or_default().push((stage, was, is));
         }
     }
-    let askers = Askers::new(new);
+    // Who asks for what is gone over only if something is another.
+    let askers = if found.is_empty() { Askers::default() } else { Askers::new(new) };
     let mut effects = Vec::new();
     for (subject, mut cases) in found {
         // One effect for all stages in which it is the same.
@@ -167,8 +168,7 @@ pub(super) fn effects(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
     effects.extend(lifetimes(old.wiring, new.wiring));
     effects.extend(uses(old, new));
     effects.sort_by(|one, other| {
-        let key = |effect: &Effect| (effect.kind, effect.subject.clone(), effect.key.clone());
-        key(one).cmp(&key(other))
+        (one.kind, &one.subject, &one.key).cmp(&(other.kind, &other.subject, &other.key))
     });
     effects
 }
@@ -247,6 +247,7 @@ fn settings<'a>(view: &View<'a>, all: &mut All<'a>) {
 }
 
 /// Who asks for what, by name.
+#[derive(Default)]
 struct Askers<'a> {
     nodes: HashMap<(EffectKind, &'a str, Option<&'a str>), Vec<Node>>,
 }
@@ -338,7 +339,7 @@ fn called<'a>(view: &View<'a>, node: Node) -> Called<'a> {
 /// Entries that come to use other services than before. Only those are looked at from which something leads to a node
 /// whose edges are others.
 fn uses(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
-    let (before, after) = (edges_by_name(old), edges_by_name(new));
+    let (before, after) = rayon::join(|| edges_by_name(old), || edges_by_name(new));
     let touched =
         |here: &HashMap<Called<'_>, (Node, u64)>, there: &HashMap<Called<'_>, (Node, u64)>| -> Vec<Node> {
             let is_other = |(called, (_, edges)): &(&Called<'_>, &(Node, u64))| {

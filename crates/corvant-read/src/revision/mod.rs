@@ -176,8 +176,7 @@ impl Repository {
     /// Lays out what readers want of a revision.
     pub fn check_out(&self, revision: &Revision) -> Result<Checkout, RevisionError> {
         let entries = self.entries(revision)?;
-        let inside = |entry: &Entry| entry.path.strip_prefix(self.prefix.as_str()).map(str::to_owned);
-        if !self.prefix.is_empty() && !entries.iter().any(|entry| inside(entry).is_some()) {
+        if !self.prefix.is_empty() && !entries.iter().any(|entry| self.inside(entry).is_some()) {
             let path = self.prefix.trim_end_matches('/').to_owned();
             return Err(RevisionError::NoPath { revision: revision.name.clone(), path });
         }
@@ -198,7 +197,6 @@ impl Repository {
         entries: &[Entry],
         folder: TempDir,
     ) -> Result<Checkout, RevisionError> {
-        let inside = |entry: &Entry| entry.path.strip_prefix(self.prefix.as_str()).map(str::to_owned);
         let top = folder.path().join("revision");
         let root = top.join(self.prefix.trim_end_matches('/'));
         fs::create_dir_all(&root)?;
@@ -207,7 +205,7 @@ impl Repository {
         let mut taken = Taking { repository: self, revision, top: &top, blind_spots: Vec::new() };
         let is_file = |entry: &&Entry| entry.sort == Sort::File;
         let workspace_file =
-            entries.iter().filter(is_file).filter(|entry| inside(entry).as_deref() == Some("corvant.toml"));
+            entries.iter().filter(is_file).filter(|entry| self.inside(entry) == Some("corvant.toml"));
         taken.take(workspace_file)?;
         let plan = plan_of(&root)
             .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
@@ -223,12 +221,16 @@ impl Repository {
         Ok(tree::parse(&listed.map_err(RevisionError::Failed)?))
     }
 
+    /// The path of an entry from the root of the workspace; none, if it is not below that.
+    fn inside<'e>(&self, entry: &'e Entry) -> Option<&'e str> {
+        entry.path.strip_prefix(self.prefix.as_str())
+    }
+
     /// By entry whether it is laid out: what somebody reads, ignore files on the way to it, and small files around it.
     fn wanted(&self, entries: &[Entry], plan: &Plan) -> Vec<bool> {
         let mut on_the_way: HashSet<&str> = HashSet::new();
         let is_read = |entry: &Entry| {
-            let inside = entry.path.strip_prefix(self.prefix.as_str());
-            entry.sort == Sort::File && inside.is_some_and(|path| plan.is_wanted(path))
+            entry.sort == Sort::File && self.inside(entry).is_some_and(|path| plan.is_wanted(path))
         };
         let read: Vec<bool> = entries.iter().map(is_read).collect();
         for (entry, _) in entries.iter().zip(&read).filter(|(_, read)| **read) {
@@ -246,7 +248,7 @@ impl Repository {
     }
 
     fn other_repository(&self, entry: &Entry) -> Option<BlindSpot> {
-        let path = entry.path.strip_prefix(self.prefix.as_str())?;
+        let path = self.inside(entry)?;
         (entry.sort == Sort::Repository)
             .then(|| unseen(path, "it is another repository, of which a revision holds nothing but a name"))
     }
@@ -288,7 +290,7 @@ impl Taking<'_> {
         for entry in large {
             self.tell(entry, "it is larger than 512 MiB");
         }
-        let (top, prefix) = (self.top, self.repository.prefix.as_str());
+        let top = self.top;
         let mut pointers = Vec::new();
         let ids: Vec<&str> = entries.iter().map(|entry| entry.id.as_str()).collect();
         let mut folders: HashSet<PathBuf> = HashSet::new();
@@ -296,7 +298,7 @@ impl Taking<'_> {
             let entry = entries[number];
             let bytes = bytes.map_err(|reason| RevisionError::Lacking {
                 revision: self.revision.name.clone(),
-                path: entry.path.strip_prefix(prefix).unwrap_or(&entry.path).to_owned(),
+                path: self.repository.inside(entry).unwrap_or(&entry.path).to_owned(),
                 reason,
             })?;
             if bytes.starts_with(POINTER) {
@@ -348,7 +350,7 @@ impl Taking<'_> {
 
     /// Says that a file below the root is not there.
     fn tell(&mut self, entry: &Entry, why: &str) {
-        if let Some(path) = entry.path.strip_prefix(self.repository.prefix.as_str()) {
+        if let Some(path) = self.repository.inside(entry) {
             self.blind_spots.push(unseen(path, why));
         }
     }

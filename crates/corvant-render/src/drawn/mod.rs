@@ -3,6 +3,8 @@
 pub mod dot;
 pub mod graphml;
 pub(crate) mod layout;
+#[cfg(test)]
+pub(crate) mod made;
 pub mod mermaid;
 pub(crate) mod order;
 pub mod svg;

@@ -129,35 +129,11 @@ impl Left {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use corvant_core::answers::picture::{Drawn, Manner, PictureEdge, StandsFor};
-
-    fn picture(edges: &[(usize, usize)], groups: &[Vec<usize>]) -> Picture {
-        let count = edges.iter().map(|(from, to)| from.max(to) + 1).max().unwrap_or(0);
-        let node = |_| Drawn {
-            stands_for: StandsFor::Module(None),
-            sort: Sort::Module,
-            module: None,
-            fault: None,
-            is_center: false,
-            place: None,
-        };
-        let edge = |&(from, to): &(usize, usize)| PictureEdge {
-            from,
-            to,
-            manner: Manner::Building,
-            slots: Vec::new(),
-            count: 1,
-        };
-        Picture {
-            nodes: (0..count).map(node).collect(),
-            edges: edges.iter().map(edge).collect(),
-            cycle_groups: groups.to_vec(),
-        }
-    }
+    use crate::drawn::made::picture;
 
     #[test]
     fn what_is_needed_comes_first_and_groups_stay_together() {
-        let picture = picture(&[(0, 1), (1, 2), (2, 1), (2, 3)], &[vec![1, 2]]);
+        let picture = picture(4, &[(0, 1), (1, 2), (2, 1), (2, 3)], &[vec![1, 2]]);
         assert_eq!(build_order(&picture), [vec![3], vec![1, 2], vec![0]]);
     }
 
@@ -165,7 +141,7 @@ mod tests {
     fn few_needs_break_the_order_of_a_group() {
         // All need the one before; one need closes the circle.
         let edges: Vec<(usize, usize)> = (1..6).map(|node| (node, node - 1)).chain([(0, 5)]).collect();
-        let picture = picture(&edges, &[(0..6).collect()]);
+        let picture = picture(6, &edges, &[(0..6).collect()]);
         let order = within(&picture, &picture.cycle_groups[0]);
         let place = |node: usize| order.iter().position(|&one| one == node).unwrap();
         let breaking = edges.iter().filter(|&&(from, to)| place(to) > place(from)).count();

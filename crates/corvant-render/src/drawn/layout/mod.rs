@@ -229,32 +229,9 @@ fn on_shelves(parts: &mut [Part]) -> Point {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use corvant_core::answers::picture::{Drawn, Manner, Sort, StandsFor};
+    use crate::drawn::made::picture;
     use corvant_testing::corpus::Random;
     use rstest::rstest;
-
-    fn picture(names: usize, edges: &[(usize, usize)], cycle_groups: &[Vec<usize>]) -> Picture {
-        let node = |number: usize| Drawn {
-            stands_for: StandsFor::Module(Some(format!("service.{}", "x".repeat(number % 30)))),
-            sort: Sort::Service,
-            module: None,
-            fault: None,
-            is_center: false,
-            place: None,
-        };
-        let line = |&(from, to): &(usize, usize)| PictureEdge {
-            from,
-            to,
-            manner: Manner::Building,
-            slots: Vec::new(),
-            count: 1,
-        };
-        Picture {
-            nodes: (0..names).map(node).collect(),
-            edges: edges.iter().map(line).collect(),
-            cycle_groups: cycle_groups.to_vec(),
-        }
-    }
 
     fn overlap(one: Rectangle, other: Rectangle) -> bool {
         let apart = |start: f64, size: f64, other: f64, other_size: f64| {
