@@ -1,7 +1,8 @@
 //! Findings that are new, gone, or another than before.
 
+use super::unseen::{Which, unseen};
 use crate::audit::{Report, Since};
-use crate::finding::{Finding, Holds, Severity};
+use crate::finding::{BlindSpot, Finding, Holds, Severity};
 use crate::wiring::Wiring;
 use foldhash::HashMap;
 use std::collections::BTreeSet;
@@ -41,6 +42,7 @@ impl FindingChanges {
 #[derive(Debug)]
 pub struct Known {
     by_fingerprint: HashMap<String, Vec<Seen>>,
+    blind_spots: Vec<BlindSpot>,
     stages: BTreeSet<String>,
 }
 
@@ -61,7 +63,7 @@ impl Known {
             by_fingerprint.entry(fingerprint(finding, wiring)).or_default().push(seen);
         }
         let stages = wiring.stages.iter().map(|&stage| wiring.text(stage).to_owned()).collect();
-        Self { by_fingerprint, stages }
+        Self { by_fingerprint, blind_spots: report.blind_spots.clone(), stages }
     }
 
     /// Whether a finding was not there, or is worse than it was; each that was there answers for one.
@@ -88,11 +90,17 @@ impl Known {
     }
 }
 
-/// Keeps the findings of a report that were not there at a revision, or are worse than they were.
+/// Keeps the findings of a report that were not there at a revision, or are worse than they were. What could not be seen
+/// at the revision, and can be now, becomes a blind spot of the report.
 pub fn keep_new(report: &mut Report, wiring: &Wiring, revision: String, mut known: Known) {
     let all = report.findings.len();
     report.findings.retain(|finding| known.is_new(finding, wiring));
     report.summary.count_all(&report.findings);
+    let before = unseen(&known.blind_spots, &report.blind_spots).into_iter();
+    let before = before
+        .filter(|one| one.state == Which::Old)
+        .map(|one| BlindSpot { subject: format!("{} at {revision}", one.spot.subject), ..one.spot });
+    report.blind_spots.extend(before);
     report.since = Some(Since { revision, there_before: all - report.findings.len() });
 }
 

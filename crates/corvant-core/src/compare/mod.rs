@@ -7,11 +7,13 @@ mod definitions;
 mod described;
 mod effects;
 mod findings;
+mod unseen;
 
 pub use definitions::{DefinitionChange, PartChange, Turn};
 pub use described::{Aspect, Value};
 pub use effects::{Effect, EffectKind, Outcome};
 pub use findings::{FindingChange, FindingChanges, Known, keep_new};
+pub use unseen::{Unseen, Which};
 
 use crate::answers::View;
 use crate::audit::Report;
@@ -35,6 +37,8 @@ pub struct Comparison {
     pub definitions: Vec<DefinitionChange>,
     /// What follows: by kind, then by name.
     pub effects: Vec<Effect>,
+    /// What could not be seen.
+    pub unseen: Vec<Unseen>,
 }
 
 impl Comparison {
@@ -60,5 +64,6 @@ pub fn compare(old: State<'_, '_>, new: State<'_, '_>) -> Comparison {
         effects.retain(|effect| !effect.follows_from_names(&renamed));
     }
     let findings = findings::changes(Known::new(old.report, old.view.wiring), new.report, new.view.wiring);
-    Comparison { findings, definitions, effects }
+    let unseen = unseen::unseen(&old.report.blind_spots, &new.report.blind_spots);
+    Comparison { findings, definitions, effects, unseen }
 }

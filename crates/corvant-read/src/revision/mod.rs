@@ -12,7 +12,7 @@ use crate::plan::Plan;
 use crate::workspace::{WorkspaceError, plan_of};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use program::Program;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::fs;
 use std::io::{self, ErrorKind};
 use std::path::{Path, PathBuf};
@@ -129,7 +129,16 @@ pub struct Checkout {
     pub root: PathBuf,
     /// What was not laid out: large files kept elsewhere, other repositories, links that lead out.
     pub blind_spots: Vec<BlindSpot>,
-    _folder: TempDir,
+    folder: TempDir,
+    /// The id of each file that is laid out, by its path on disk.
+    laid_out: HashMap<PathBuf, String>,
+}
+
+impl Checkout {
+    /// Where the repository begins.
+    fn top(&self) -> PathBuf {
+        self.folder.path().join(TOP)
+    }
 }
 
 impl Repository {
@@ -173,8 +182,9 @@ impl Repository {
         Ok(Revision { name, commit: commit.lines().next().unwrap_or_default().to_owned() })
     }
 
-    /// Lays out what readers want of a revision.
-    pub fn check_out(&self, revision: &Revision) -> Result<Checkout, RevisionError> {
+    /// Lays out what readers want of a revision. Files that are the same in one that is laid out already are linked to
+    /// those: they must not be written to.
+    pub fn check_out(&self, revision: &Revision, twin: Option<&Checkout>) -> Result<Checkout, RevisionError> {
         let entries = self.entries(revision)?;
         if !self.prefix.is_empty() && !entries.iter().any(|entry| self.inside(entry).is_some()) {
             let path = self.prefix.trim_end_matches('/').to_owned();
@@ -182,10 +192,10 @@ impl Repository {
         }
         let size = |entry: &Entry| if entry.size > LARGEST { 0 } else { entry.size };
         let most: u64 = entries.iter().map(size).sum();
-        match self.lay_out(revision, &entries, scratch(most)?) {
+        match self.lay_out(revision, &entries, scratch(most)?, twin) {
             // Memory may be shorter than it seems.
             Err(RevisionError::Io { is_full: true, .. }) => {
-                self.lay_out(revision, &entries, tempfile::tempdir()?)
+                self.lay_out(revision, &entries, tempfile::tempdir()?, twin)
             }
             laid_out => laid_out,
         }
@@ -196,13 +206,21 @@ impl Repository {
         revision: &Revision,
         entries: &[Entry],
         folder: TempDir,
+        twin: Option<&Checkout>,
     ) -> Result<Checkout, RevisionError> {
-        let top = folder.path().join("revision");
+        let top = folder.path().join(TOP);
         let root = top.join(self.prefix.trim_end_matches('/'));
         fs::create_dir_all(&root)?;
         // Rules of ignore files count below the top of a repository.
         fs::create_dir_all(top.join(".git"))?;
-        let mut taken = Taking { repository: self, revision, top: &top, blind_spots: Vec::new() };
+        let mut taken = Taking {
+            repository: self,
+            revision,
+            top: &top,
+            twin,
+            laid_out: HashMap::new(),
+            blind_spots: Vec::new(),
+        };
         let is_file = |entry: &&Entry| entry.sort == Sort::File;
         let workspace_file =
             entries.iter().filter(is_file).filter(|entry| self.inside(entry) == Some("corvant.toml"));
@@ -213,7 +231,7 @@ impl Repository {
         taken.take(entries.iter().zip(&wanted).filter(|(_, wanted)| **wanted).map(|(entry, _)| entry))?;
         taken.links(entries)?;
         taken.blind_spots.extend(entries.iter().filter_map(|entry| self.other_repository(entry)));
-        Ok(Checkout { root, blind_spots: taken.blind_spots, _folder: folder })
+        Ok(Checkout { root, blind_spots: taken.blind_spots, laid_out: taken.laid_out, folder })
     }
 
     fn entries(&self, revision: &Revision) -> Result<Vec<Entry>, RevisionError> {
@@ -256,6 +274,8 @@ impl Repository {
 
 /// Most bytes of files that are laid out in memory.
 const IN_MEMORY: u64 = 48 << 20;
+/// The folder that a revision is laid out in, within one that goes away.
+const TOP: &str = "revision";
 /// Where files are kept in memory, on systems that have such a folder: a disk takes some twenty times as long to make as
 /// many.
 const MEMORY: &str = "/dev/shm";
@@ -280,6 +300,8 @@ struct Taking<'a> {
     repository: &'a Repository,
     revision: &'a Revision,
     top: &'a Path,
+    twin: Option<&'a Checkout>,
+    laid_out: HashMap<PathBuf, String>,
     blind_spots: Vec<BlindSpot>,
 }
 
@@ -291,9 +313,16 @@ impl Taking<'_> {
             self.tell(entry, "it is larger than 512 MiB");
         }
         let top = self.top;
+        let mut folders: HashSet<PathBuf> = HashSet::new();
+        for folder in entries.iter().filter_map(|entry| entry.on_disk.parent()) {
+            if !folders.contains(folder) {
+                fs::create_dir_all(top.join(folder))?;
+                folders.insert(folder.to_owned());
+            }
+        }
+        let entries: Vec<&Entry> = entries.into_iter().filter(|entry| !self.link_to_twin(entry)).collect();
         let mut pointers = Vec::new();
         let ids: Vec<&str> = entries.iter().map(|entry| entry.id.as_str()).collect();
-        let mut folders: HashSet<PathBuf> = HashSet::new();
         self.repository.program.blobs(&ids, |number, bytes| {
             let entry = entries[number];
             let bytes = bytes.map_err(|reason| RevisionError::Lacking {
@@ -305,16 +334,26 @@ impl Taking<'_> {
                 pointers.push(entry);
                 return Ok(());
             }
-            let path = top.join(&entry.on_disk);
-            if let Some(folder) = path.parent().filter(|folder| folders.insert((*folder).to_owned())) {
-                fs::create_dir_all(folder)?;
-            }
-            Ok(fs::write(path, bytes)?)
+            fs::write(top.join(&entry.on_disk), bytes)?;
+            self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
+            Ok(())
         })?;
         for entry in pointers {
             self.tell(entry, "it only names a large file, whose contents are kept elsewhere");
         }
         Ok(())
+    }
+
+    /// Whether a file is the same in the twin, and is now here too.
+    fn link_to_twin(&mut self, entry: &Entry) -> bool {
+        let twin = self.twin.filter(|twin| twin.laid_out.get(&entry.on_disk) == Some(&entry.id));
+        let is_linked = twin.is_some_and(|twin| {
+            fs::hard_link(twin.top().join(&entry.on_disk), self.top.join(&entry.on_disk)).is_ok()
+        });
+        if is_linked {
+            self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
+        }
+        is_linked
     }
 
     /// Lays out links that stay inside.

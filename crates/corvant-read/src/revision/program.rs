@@ -66,7 +66,7 @@ impl Program {
         if ids.is_empty() {
             return Ok(());
         }
-        let mut command = self.command(&["cat-file", "--batch"]);
+        let mut command = self.command(&["cat-file", "--batch", "--buffer"]);
         // What it complains of stands in its answers too.
         let mut child = command.stdin(Stdio::piped()).stderr(Stdio::null()).spawn().map_err(started)?;
         let (mut input, output) = (child.stdin.take(), child.stdout.take());

@@ -53,6 +53,9 @@ pub fn write(compared: Compared<'_>, is_failing: bool, out: &mut Out<'_>) -> io:
         lines
     });
     left_out += page.folded("Definitions that changed", definitions);
+    let unseen = comparison.unseen.iter();
+    let unseen = unseen.map(|one| format!("- {}\n", plain(&short(&words::unseen(one, &compared)))));
+    left_out += page.folded("What was not looked at", unseen);
     page.tell_left_out(left_out, "line", "lines");
     out.write_all(page.text.as_bytes())
 }

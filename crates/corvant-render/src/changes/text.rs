@@ -54,7 +54,15 @@ pub fn write(
         "{} against {}: definitions that changed: {definitions}; what follows: {effects}",
         safe(new.name),
         safe(old.name)
-    )
+    )?;
+    if !comparison.unseen.is_empty() {
+        heading("not looked at:", layout, out)?;
+        for unseen in comparison.unseen.iter().take(SHOWN) {
+            line(&words::unseen(unseen, &compared), "", layout, out)?;
+        }
+        more(comparison.unseen.len(), layout, out)?;
+    }
+    Ok(())
 }
 
 /// Definitions that are another, by module.

@@ -4,7 +4,9 @@ use super::Compared;
 use crate::answers::words::{aim, called};
 use crate::text::words::counted;
 use corvant_core::answers::terms::Thing;
-use corvant_core::compare::{Aspect, DefinitionChange, Effect, EffectKind, Outcome, PartChange, Turn, Value};
+use corvant_core::compare::{
+    Aspect, DefinitionChange, Effect, EffectKind, Outcome, PartChange, Turn, Unseen, Value, Which,
+};
 use corvant_core::source::Place;
 use corvant_core::wiring::Wiring;
 use corvant_core::word::join_words;
@@ -27,6 +29,16 @@ pub(crate) fn findings(compared: &Compared<'_>) -> String {
     ];
     let told: Vec<String> = told.into_iter().flatten().collect();
     if told.is_empty() { "there are no findings, before and now".to_owned() } else { told.join(", ") }
+}
+
+/// What could not be seen, and in which state.
+pub(crate) fn unseen(unseen: &Unseen, compared: &Compared<'_>) -> String {
+    let state = match unseen.state {
+        Which::Old => compared.old.name,
+        Which::New => compared.new.name,
+        Which::Both => "both",
+    };
+    format!("{} in {state}: {}", unseen.spot.subject, unseen.spot.message)
 }
 
 /// What became of a definition, in a word.

@@ -6,8 +6,10 @@ use super::{Each, PROGRAM, Place, Version, Worded};
 use crate::changes::{Compared, Side};
 use crate::out::Out;
 use corvant_core::answers::Kind;
-use corvant_core::compare::{self, Aspect, DefinitionChange, Effect, EffectKind, FindingChange, Turn};
-use corvant_core::finding::Severity;
+use corvant_core::compare::{
+    self, Aspect, DefinitionChange, Effect, EffectKind, FindingChange, Turn, Unseen, Which,
+};
+use corvant_core::finding::{BlindSpotKind, Severity};
 use corvant_core::source;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -36,6 +38,8 @@ pub struct ComparisonDocument<'a> {
     definitions: Each<'a, DefinitionChange, DefinitionDocument<'a>>,
     /// What follows from that.
     effects: Each<'a, Effect, EffectDocument<'a>>,
+    /// What could not be seen: what is new or gone because of it cannot be told.
+    blind_spots: Each<'a, Unseen, UnseenDocument<'a>>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -135,6 +139,16 @@ enum Value<'a> {
 }
 
 #[derive(Serialize, JsonSchema)]
+#[schemars(rename = "unseen", deny_unknown_fields)]
+struct UnseenDocument<'a> {
+    /// In which of the two states.
+    state: Worded<Which>,
+    kind: Worded<BlindSpotKind>,
+    subject: &'a str,
+    message: &'a str,
+}
+
+#[derive(Serialize, JsonSchema)]
 #[schemars(rename = "effect", deny_unknown_fields)]
 struct EffectDocument<'a> {
     kind: Worded<EffectKind>,
@@ -200,6 +214,12 @@ impl<'a> ComparisonDocument<'a> {
                 DefinitionDocument::new(change, old, new, with_values)
             }),
             effects: Each::new(&comparison.effects, move |effect| EffectDocument::new(effect, with_values)),
+            blind_spots: Each::new(&comparison.unseen, |Unseen { state, spot }| UnseenDocument {
+                state: Worded(*state),
+                kind: Worded(spot.kind),
+                subject: &spot.subject,
+                message: &spot.message,
+            }),
         }
     }
 }

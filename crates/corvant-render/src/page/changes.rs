@@ -17,6 +17,7 @@ pub(super) struct Changes {
     gone: Vec<(u32, u32)>,
     effects: Vec<u32>,
     definitions: Vec<Definition>,
+    unseen: Vec<u32>,
 }
 
 #[derive(Serialize)]
@@ -43,6 +44,8 @@ impl Changes {
             effects.map(|effect| strings.number(&words::effect(effect, compared.with_values))).collect();
         let definition = |change| Definition::new(change, compared, strings);
         let definitions = comparison.definitions.iter().map(definition).collect();
+        let unseen = comparison.unseen.iter();
+        let unseen = unseen.map(|unseen| strings.number(&words::unseen(unseen, compared))).collect();
         Self {
             old: strings.number(compared.old.name),
             new: strings.number(compared.new.name),
@@ -51,6 +54,7 @@ impl Changes {
             gone,
             effects,
             definitions,
+            unseen,
         }
     }
 }

@@ -1,6 +1,6 @@
 //! `corvant audit`
 
-use super::state::Among;
+use super::state::{Among, Named};
 use crate::cache;
 use crate::cli::{AuditOptions, CountedBy, FailOn, Looking, ReportFormat, ReportWriting};
 use crate::exit::{self, CommandError};
@@ -23,34 +23,36 @@ use time::OffsetDateTime;
 
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.screen.quiet);
-    let workspace = read(root, &options.looking, &shown, options.writing.files())?;
-    let known = options
-        .since
-        .as_deref()
-        .map(|since| known_at(root, since, &workspace, options, &shown))
-        .transpose()?;
-    report(workspace, &root.display().to_string(), options, known, Some(shown))
+    match &options.since {
+        None => {
+            let workspace = read(root, &options.looking, &shown, options.writing.files())?;
+            let looked = look(workspace, &options.looking)?;
+            report(looked, &root.display().to_string(), options, Some(shown))
+        }
+        Some(since) => run_since(root, since, options, shown),
+    }
 }
 
-/// The findings that were there at a revision, with what it is called.
-fn known_at(
-    root: &Path,
-    since: &str,
-    now: &Workspace,
-    options: &AuditOptions,
-    shown: &Shown,
-) -> Result<(String, Known), CommandError> {
+/// Keeps what is new since a revision.
+fn run_since(root: &Path, since: &str, options: &AuditOptions, shown: Shown) -> Result<u8, CommandError> {
     let among = Among::new(root);
-    let state = among.one(since)?;
-    let workspace = among.read(&state, Some(now), &options.looking, shown)?;
-    // A stage that is new has no findings before.
-    let stage = options.looking.stage.as_deref();
-    let is_there = stage.is_none_or(|stage| workspace.names.find(stage).is_some());
-    let looking = Looking { stage: stage.filter(|_| is_there).map(str::to_owned), ..options.looking.clone() };
-    let (wiring, report) = look(workspace, &looking)?;
-    let known = Known::new(&report, &wiring);
-    std::mem::forget((wiring, report));
-    Ok((state.name(), known))
+    let old = among.one(since)?;
+    let (before, now) = among.read_both(&old, &Named::Folder(root.to_owned()), &options.looking, &shown)?;
+    keep_inputs(options.writing.files(), root, &now)?;
+    // Some steps of an audit are for one thread alone.
+    let looking = looking_at(&before, &options.looking);
+    let (before, now) = rayon::join(|| look(before, &looking), || look(now, &options.looking));
+    let ((old_wiring, old_report), (wiring, mut new_report)) = (before?, now?);
+    let known = Known::new(&old_report, &old_wiring);
+    std::mem::forget((old_wiring, old_report));
+    compare::keep_new(&mut new_report, &wiring, old.name(), known);
+    report((wiring, new_report), &root.display().to_string(), options, Some(shown))
+}
+
+/// How a state is looked at beside another: a stage that it does not have is none there.
+pub(crate) fn looking_at(state: &Workspace, looking: &Looking) -> Looking {
+    let stage = looking.stage.as_deref().filter(|stage| state.names.find(stage).is_some());
+    Looking { stage: stage.map(str::to_owned), ..looking.clone() }
 }
 
 /// Reads a workspace, for a report that goes to some files: none of those may be one of its own.
@@ -63,24 +65,26 @@ pub(crate) fn read<'path>(
     let cache = cache::folder(&looking.caching)?;
     let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
     let workspace = workspace::read_beside(root, beside)?;
-    let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
-    output::keep_inputs(outputs, root, paths)?;
+    keep_inputs(outputs, root, &workspace)?;
     Ok(workspace)
 }
 
-/// Audits what was read, writes the report, and gives the exit status. What shows the progress goes away before
-/// the report is written.
+fn keep_inputs<'path>(
+    outputs: impl IntoIterator<Item = &'path Path>,
+    root: &Path,
+    workspace: &Workspace,
+) -> Result<(), CommandError> {
+    let paths = workspace.manifests.iter().map(|manifest| manifest.source.path.as_str());
+    output::keep_inputs(outputs, root, paths)
+}
+
+/// Writes the report, and gives the exit status. What shows the progress goes away before the report is written.
 pub(crate) fn report(
-    workspace: Workspace,
+    (wiring, mut report): Looked,
     root: &str,
     options: &AuditOptions,
-    known: Option<(String, Known)>,
     shown: Option<Shown>,
 ) -> Result<u8, CommandError> {
-    let (wiring, mut report) = look(workspace, &options.looking)?;
-    if let Some((revision, known)) = known {
-        compare::keep_new(&mut report, &wiring, revision, known);
-    }
     edit::spell_out(&mut report.findings, &wiring);
     drop(shown);
     let fail_on = options.fail_on.unwrap_or(FailOn::Error).severity();
@@ -118,8 +122,11 @@ pub(crate) fn write_page(
     page::write(report, &view, Circumstances { root, is_failing, compared: None }, out)
 }
 
+/// What was linked, and what an audit finds in it.
+pub(crate) type Looked = (Wiring, Report);
+
 /// Links and audits what was read.
-pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<(Wiring, Report), CommandError> {
+pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<Looked, CommandError> {
     workspace.policy.severities.extend(looking.rules.iter().copied());
     let (wiring, blind_spots) = workspace.link();
     let stage = looking.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;

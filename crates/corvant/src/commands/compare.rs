@@ -21,13 +21,15 @@ pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Res
     let shown = Shown::begin(options.telling.to.screen.quiet);
     let among = Among::new(&options.root);
     let (old, new) = among.both(old, new)?;
-    let after = among.read(&new, None, &options.looking, &shown)?;
-    let before = among.read(&old, Some(&after), &options.looking, &shown)?;
-    let (before, after) = (audited(before, &options.looking)?, audited(after, &options.looking)?);
+    let (before, after) = among.read_both(&old, &new, &options.looking, &shown)?;
+    let (before, after) = audited(before, after, &options.looking)?;
     let paths = after.wiring.paths();
     output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
     let names = (old.name(), new.name());
-    tell(&before, &after, (&names.0, &names.1), &options.looking, &options.telling, Some(shown))
+    let status = tell(&before, &after, (&names.0, &names.1), &options.looking, &options.telling, Some(shown));
+    // Taking two large states apart takes longer than letting them go with the program.
+    std::mem::forget((before, after));
+    status
 }
 
 /// A state with what an audit finds in it.
@@ -42,13 +44,21 @@ impl Audited {
     }
 }
 
-pub(crate) fn audited(workspace: Workspace, looking: &Looking) -> Result<Audited, CommandError> {
-    // A stage that only one of two states has is none there.
-    let stage = looking.stage.as_deref().filter(|stage| workspace.names.find(stage).is_some());
-    let looking = Looking { stage: stage.map(str::to_owned), ..looking.clone() };
-    let (wiring, mut report) = audit::look(workspace, &looking)?;
-    edit::spell_out(&mut report.findings, &wiring);
-    Ok(Audited { wiring, report })
+/// Two states with what an audit finds in them, fixes spelt out.
+pub(crate) fn audited(
+    before: Workspace,
+    after: Workspace,
+    looking: &Looking,
+) -> Result<(Audited, Audited), CommandError> {
+    let audited = |state: Workspace| -> Result<Audited, CommandError> {
+        let looking = audit::looking_at(&state, looking);
+        let (wiring, mut report) = audit::look(state, &looking)?;
+        edit::spell_out(&mut report.findings, &wiring);
+        Ok(Audited { wiring, report })
+    };
+    // Some steps of an audit are for one thread alone.
+    let (before, after) = rayon::join(|| audited(before), || audited(after));
+    Ok((before?, after?))
 }
 
 /// Compares two states, writes what is another, and gives the exit status.

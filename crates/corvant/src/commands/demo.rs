@@ -14,7 +14,8 @@ use std::path::Path;
 pub(crate) fn run(corrected: bool, options: &AuditOptions) -> Result<u8, CommandError> {
     let files = demo::files(corrected);
     let workspace = workspace::from_texts(files.iter().map(|(path, text)| (*path, text.as_str())))?;
-    let status = audit::report(workspace, "velmora", options, None, None)?;
+    let looked = audit::look(workspace, &options.looking)?;
+    let status = audit::report(looked, "velmora", options, None)?;
     if options.fail_on.is_some() {
         return Ok(status);
     }

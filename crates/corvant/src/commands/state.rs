@@ -4,10 +4,10 @@ use crate::cache;
 use crate::cli::Looking;
 use crate::exit::CommandError;
 use crate::progress::Shown;
-use corvant_read::revision::{Repository, Revision, RevisionError};
+use corvant_read::revision::{Checkout, Repository, Revision, RevisionError};
 use corvant_read::workspace::{self, Beside, Workspace};
-use std::cell::OnceCell;
 use std::path::{Path, PathBuf};
+use std::sync::OnceLock;
 
 /// What stands between two revisions of which the second is held against where they parted.
 const PARTED: &str = "...";
@@ -15,7 +15,7 @@ const PARTED: &str = "...";
 /// Where states are looked for.
 pub(crate) struct Among<'a> {
     root: &'a Path,
-    repository: OnceCell<Repository>,
+    repository: OnceLock<Repository>,
 }
 
 /// A state that is there.
@@ -40,7 +40,7 @@ impl Named {
 impl<'a> Among<'a> {
     /// States of what lies in a folder, and of the repository that it is in.
     pub(crate) fn new(root: &'a Path) -> Self {
-        Self { root, repository: OnceCell::new() }
+        Self { root, repository: OnceLock::new() }
     }
 
     fn repository(&self) -> Result<&Repository, RevisionError> {
@@ -75,24 +75,62 @@ impl<'a> Among<'a> {
         }
     }
 
-    /// Reads a state; what is the same in a twin that was read already is not parsed again.
-    pub(crate) fn read(
+    /// Reads the states before and now, at the same time where one does not need the other. What is the same in both is
+    /// laid out and parsed once.
+    pub(crate) fn read_both(
         &self,
-        of: &Named,
-        twin: Option<&Workspace>,
+        old: &Named,
+        new: &Named,
         looking: &Looking,
         shown: &Shown,
-    ) -> Result<Workspace, CommandError> {
+    ) -> Result<(Workspace, Workspace), CommandError> {
         let cache = cache::folder(&looking.caching)?;
         let beside =
-            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), twin, ..Beside::default() };
-        match of {
-            Named::Folder(folder) => Ok(workspace::read_beside(folder, beside)?),
+            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
+        let new = self.place(new, None)?;
+        let (after, old) = rayon::join(|| new.read(beside), || self.place(old, new.laid_out()));
+        let (after, old) = (after?, old?);
+        let before = old.read(Beside { twin: Some(&after), ..beside })?;
+        // Files that are laid out are many: they go away while the program goes on.
+        std::thread::scope(|scope| {
+            scope.spawn(|| drop(old));
+            drop(new);
+        });
+        Ok((before, after))
+    }
+
+    /// Lays out what is not in a folder; what is the same as in a twin is linked to that.
+    fn place<'n>(&self, of: &'n Named, twin: Option<&Checkout>) -> Result<Placed<'n>, CommandError> {
+        Ok(match of {
+            Named::Folder(folder) => Placed::Folder(folder),
             Named::Revision(revision) => {
-                let laid_out = self.repository()?.check_out(revision)?;
+                Placed::Revision(revision, self.repository()?.check_out(revision, twin)?)
+            }
+        })
+    }
+}
+
+/// A state that lies in files.
+enum Placed<'n> {
+    Folder(&'n Path),
+    Revision(&'n Revision, Checkout),
+}
+
+impl Placed<'_> {
+    fn laid_out(&self) -> Option<&Checkout> {
+        match self {
+            Self::Folder(_) => None,
+            Self::Revision(_, laid_out) => Some(laid_out),
+        }
+    }
+
+    fn read(&self, beside: Beside<'_>) -> Result<Workspace, CommandError> {
+        match self {
+            Self::Folder(folder) => Ok(workspace::read_beside(folder, beside)?),
+            Self::Revision(revision, laid_out) => {
                 let mut workspace = workspace::read_beside(&laid_out.root, beside)
                     .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
-                workspace.blind_spots.extend(laid_out.blind_spots);
+                workspace.blind_spots.extend(laid_out.blind_spots.iter().cloned());
                 Ok(workspace)
             }
         }

@@ -36,8 +36,7 @@ pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result
     suppose::apply(&mut other.manifests, &supposed, &written).map_err(|number| {
         CommandError::Usage(format!("{}: there is nothing that this would change", written[number]))
     })?;
-    let before = audited(workspace, &options.looking)?;
-    let after = audited(other, &options.looking)?;
+    let (before, after) = audited(workspace, other, &options.looking)?;
     let names = ("what is there", "what is supposed");
     let status = tell(&before, &after, names, &options.looking, &options.telling, Some(shown))?;
     let is_text = options.telling.format == CompareFormat::Text && options.telling.to.output.is_none();

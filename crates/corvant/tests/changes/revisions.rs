@@ -2,6 +2,7 @@
 
 use super::{CLEAN, FAULTY, assert_refused, commit, compared, contents, git, repository, turns, write};
 use crate::support::{folder, outcome, program, run};
+use serde_json::Value;
 use std::fs;
 use std::os::unix::fs::symlink;
 
@@ -107,6 +108,22 @@ fn other_repositories_and_large_files_kept_elsewhere_are_not_read() {
     let comparison = compared(root, &["HEAD", &other]);
     assert_eq!(turns(&comparison), Vec::<String>::new());
     assert_eq!(comparison["findings"]["gone"].as_array().unwrap().len(), 0);
+    let unseen = |spot: &Value| (spot["state"].to_string(), spot["subject"].to_string());
+    let unseen: Vec<_> = comparison["blind_spots"].as_array().unwrap().iter().map(unseen).collect();
+    let old = |subject: &str| ("\"old\"".to_owned(), format!("\"{subject}\""));
+    assert_eq!(unseen, [old("large.wiring.yaml"), old("lib")]);
+    let told =
+        ["lib in HEAD: it is another repository", "large.wiring.yaml in HEAD: it only names a large file"];
+    for format in ["text", "markdown"] {
+        let written = run(&["compare", "HEAD", &other, "--format", format], root).stdout;
+        let written = written.replace('\\', "");
+        assert!(told.iter().all(|told| written.contains(told)), "{written}");
+    }
+    // A gate says that what it could not see before may be old.
+    for format in ["text", "json", "sarif", "markdown"] {
+        let audited = run(&["audit", "--since", "HEAD", "--format", format], root).stdout;
+        assert!(audited.contains("lib at HEAD"), "{audited}");
+    }
 }
 
 #[test]
