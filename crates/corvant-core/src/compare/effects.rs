@@ -11,7 +11,7 @@ use crate::wiring::{Wiring, needs_of};
 use crate::word::words;
 use foldhash::{HashMap, HashSet};
 use std::collections::{BTreeMap, BTreeSet};
-use std::hash::{BuildHasher, Hash};
+use std::hash::BuildHasher;
 
 words! {
     /// What an effect is about.
@@ -104,7 +104,7 @@ enum Came<'a> {
 }
 
 type Subject<'a> = (EffectKind, &'a str, Option<&'a str>);
-type All<'a> = BTreeMap<Subject<'a>, Came<'a>>;
+type All<'a> = HashMap<Subject<'a>, Came<'a>>;
 
 /// A stage (`None`: with none chosen), and what something came to and comes to there.
 type Case<'c, 'a> = (Option<&'a str>, &'c Came<'a>, &'c Came<'a>);
@@ -124,6 +124,20 @@ impl Came<'_> {
 
 /// All that comes to something else in a view than in an older one, in every stage if none is chosen.
 pub(super) fn effects(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
+    let (mut effects, more) = rayon::join(
+        || outcomes(old, new),
+        || rayon::join(|| uses(old, new), || lifetimes(old.wiring, new.wiring)),
+    );
+    effects.extend(more.1);
+    effects.extend(more.0);
+    effects.sort_by(|one, other| {
+        (one.kind, &one.subject, &one.key).cmp(&(other.kind, &other.subject, &other.key))
+    });
+    effects
+}
+
+/// What subjects come to that is something else.
+fn outcomes(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
     let (before, after) = rayon::join(|| all_of(old), || all_of(new));
     let mut found: BTreeMap<Subject<'_>, Vec<Case<'_, '_>>> = BTreeMap::new();
     let (staged_before, staged_after) = rayon::join(|| by_stage(old), || by_stage(new));
@@ -165,23 +179,16 @@ pub(super) fn effects(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
             });
         }
     }
-    effects.extend(lifetimes(old.wiring, new.wiring));
-    effects.extend(uses(old, new));
-    effects.sort_by(|one, other| {
-        (one.kind, &one.subject, &one.key).cmp(&(other.kind, &other.subject, &other.key))
-    });
     effects
 }
 
-/// Subjects that come to something else.
+/// Subjects that come to something else, in no order.
 fn differing<'c, 'a>(was: &'c All<'a>, is: &'c All<'a>) -> Vec<(Subject<'a>, &'c Came<'a>, &'c Came<'a>)> {
     static NOTHING: Came<'static> = Came::Nothing;
-    let subjects: BTreeSet<&Subject<'a>> = was.keys().chain(is.keys()).collect();
-    let pair = |subject: &'c Subject<'a>| {
-        let of = |all: &'c All<'a>| all.get(subject).unwrap_or(&NOTHING);
-        (*subject, of(was), of(is))
-    };
-    subjects.into_iter().map(pair).filter(|(_, was, is)| was != is).collect()
+    let changed = is.iter().map(|(subject, is)| (*subject, was.get(subject).unwrap_or(&NOTHING), is));
+    let gone = was.iter().filter(|(subject, _)| !is.contains_key(*subject));
+    let gone = gone.map(|(subject, was)| (*subject, was, &NOTHING));
+    changed.chain(gone).filter(|(_, was, is)| was != is).collect()
 }
 
 fn by_stage<'a>(view: &View<'a>) -> BTreeMap<&'a str, All<'a>> {
@@ -190,7 +197,7 @@ fn by_stage<'a>(view: &View<'a>) -> BTreeMap<&'a str, All<'a>> {
 
 /// What everything comes to in a view.
 fn all_of<'a>(view: &View<'a>) -> All<'a> {
-    let mut all = All::new();
+    let mut all = All::default();
     winners(view, &mut all);
     settings(view, &mut all);
     for &tag in view.graph.tags() {
@@ -379,14 +386,13 @@ fn uses(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
 /// Every node by what it is called, with a digest of what its edges lead to.
 fn edges_by_name<'a>(view: &View<'a>) -> HashMap<Called<'a>, (Node, u64)> {
     let state = foldhash::fast::FixedState::default();
+    let names: Vec<u64> = view.graph.nodes().map(|node| state.hash_one(called(view, node))).collect();
     let digest = |node: Node| {
-        let mut ends: Vec<Called<'_>> =
-            view.graph.needs(node).iter().map(|edge| called(view, edge.node)).collect();
+        let mut ends: Vec<u64> =
+            view.graph.needs(node).iter().map(|edge| names[edge.node.index()]).collect();
         ends.sort_unstable();
         ends.dedup();
-        let mut hasher = state.build_hasher();
-        ends.hash(&mut hasher);
-        std::hash::Hasher::finish(&hasher)
+        state.hash_one(ends)
     };
     let is_there = |node: &Node| match view.graph.what(*node) {
         What::Service(service) => view.resolution.ids.is_built(service),

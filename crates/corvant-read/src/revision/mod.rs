@@ -12,6 +12,7 @@ use crate::plan::Plan;
 use crate::workspace::{WorkspaceError, plan_of};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use program::Program;
+use rayon::prelude::*;
 use std::collections::{HashMap, HashSet};
 use std::fs;
 use std::io::{self, ErrorKind};
@@ -23,6 +24,8 @@ use tree::{Entry, Sort};
 const AROUND: u64 = 64 << 10;
 /// Most bytes of a file that is taken out of a revision.
 const LARGEST: u64 = 512 << 20;
+/// Fewer files than this are not worth another process.
+const FEW: usize = 200;
 /// How a file begins that only names a large file kept elsewhere.
 const POINTER: &[u8] = b"version https://git-lfs";
 
@@ -321,7 +324,23 @@ impl Taking<'_> {
             }
         }
         let entries: Vec<&Entry> = entries.into_iter().filter(|entry| !self.link_to_twin(entry)).collect();
-        let mut pointers = Vec::new();
+        // The program unpacks on one thread: as many of it run as there are threads.
+        let few = entries.len().div_ceil(rayon::current_num_threads()).max(FEW);
+        let parts: Result<Vec<_>, RevisionError> =
+            entries.par_chunks(few).map(|few| self.write(few)).collect();
+        for (entry, is_there) in entries.iter().zip(parts?.into_iter().flatten()) {
+            if is_there {
+                self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
+            } else {
+                self.tell(entry, "it only names a large file, whose contents are kept elsewhere");
+            }
+        }
+        Ok(())
+    }
+
+    /// Writes files; of each whether it is there now, or only names one that is kept elsewhere.
+    fn write(&self, entries: &[&Entry]) -> Result<Vec<bool>, RevisionError> {
+        let mut written = Vec::with_capacity(entries.len());
         let ids: Vec<&str> = entries.iter().map(|entry| entry.id.as_str()).collect();
         self.repository.program.blobs(&ids, |number, bytes| {
             let entry = entries[number];
@@ -330,18 +349,14 @@ impl Taking<'_> {
                 path: self.repository.inside(entry).unwrap_or(&entry.path).to_owned(),
                 reason,
             })?;
-            if bytes.starts_with(POINTER) {
-                pointers.push(entry);
-                return Ok(());
+            let is_there = !bytes.starts_with(POINTER);
+            if is_there {
+                fs::write(self.top.join(&entry.on_disk), bytes)?;
             }
-            fs::write(top.join(&entry.on_disk), bytes)?;
-            self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
+            written.push(is_there);
             Ok(())
         })?;
-        for entry in pointers {
-            self.tell(entry, "it only names a large file, whose contents are kept elsewhere");
-        }
-        Ok(())
+        Ok(written)
     }
 
     /// Whether a file is the same in the twin, and is now here too.
