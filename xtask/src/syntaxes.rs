@@ -1,9 +1,10 @@
 //! What each syntax costs: the same definitions as YAML, JSON and TOML, parsed to trees on one thread.
 
 use crate::bench::median;
-use corvant_read::syntax::{NodeId, NodeKind, Tree, json, toml, yaml};
+use corvant_read::syntax::{json, toml, yaml};
 use corvant_testing::corpus::Made;
-use serde_json::{Map, Value};
+use corvant_testing::syntaxes::{as_json, as_toml, value};
+use serde_json::Value;
 use std::fmt::Write;
 use std::time::Instant;
 
@@ -14,8 +15,8 @@ type Way<'a> = (&'a str, &'a [String], fn(&str) -> usize);
 pub(crate) fn table(services: usize, runs: usize) -> String {
     let made = Made { services, faults: 0, stages: 0, seed: 1 };
     let texts: Vec<String> = made.files().map(|file| file.text).collect();
-    let values: Vec<Value> = texts.iter().map(|text| value(text)).collect();
-    let json: Vec<String> = values.iter().map(|value| format!("{value:#}")).collect();
+    let values: Vec<Value> = texts.iter().map(|text| value(text).expect("a made manifest is read")).collect();
+    let json: Vec<String> = values.iter().map(as_json).collect();
     let toml: Vec<String> = values.iter().map(as_toml).collect();
     let ways: [Way<'_>; 4] = [
         ("YAML, the plain subset read directly", &texts, |text| {
@@ -45,54 +46,6 @@ pub(crate) fn table(services: usize, runs: usize) -> String {
     table
 }
 
-fn value(text: &str) -> Value {
-    let tree = yaml::parse(text).expect("a made manifest is read");
-    let root = tree.root().expect("a made manifest is not empty");
-    of_node(&tree, root)
-}
-
-fn of_node(tree: &Tree<'_>, node: NodeId) -> Value {
-    match tree.kind(node) {
-        NodeKind::Map => {
-            let fields =
-                tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), of_node(tree, value)));
-            Value::Object(fields.collect::<Map<_, _>>())
-        }
-        NodeKind::List => tree.children(node).map(|item| of_node(tree, item)).collect(),
-        NodeKind::Text => tree.text(node).into(),
-        NodeKind::Null => Value::Object(Map::new()),
-        _ => serde_json::from_str(tree.text(node)).expect("numbers and flags of made manifests are JSON's"),
-    }
-}
-
-/// Sections as tables, and what is in a section in one line each, as people write it.
-fn as_toml(manifest: &Value) -> String {
-    let mut text = String::new();
-    let fields = || manifest.as_object().into_iter().flatten();
-    for (name, value) in fields().filter(|(_, value)| !value.is_object()) {
-        writeln!(text, "{name} = {}", inline(value)).expect("writing to a String");
-    }
-    for (name, section) in fields().filter(|(_, value)| value.is_object()) {
-        writeln!(text, "\n[{name}]").expect("writing to a String");
-        for (id, value) in section.as_object().into_iter().flatten() {
-            writeln!(text, "{id:?} = {}", inline(value)).expect("writing to a String");
-        }
-    }
-    text
-}
-
-fn inline(value: &Value) -> String {
-    match value {
-        Value::Object(fields) => {
-            let fields: Vec<String> =
-                fields.iter().map(|(name, value)| format!("{name:?} = {}", inline(value))).collect();
-            format!("{{ {} }}", fields.join(", "))
-        }
-        Value::Array(items) => format!("[{}]", items.iter().map(inline).collect::<Vec<_>>().join(", ")),
-        other => other.to_string(),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -116,7 +69,7 @@ mod tests {
     fn every_syntax_holds_the_same_definitions() {
         let made = Made { services: 200, faults: 0, stages: 0, seed: 5 };
         let yaml: Vec<String> = made.files().map(|file| file.text).collect();
-        let values: Vec<Value> = yaml.iter().map(|text| value(text)).collect();
+        let values: Vec<Value> = yaml.iter().map(|text| value(text).expect("it is read")).collect();
         let json: Vec<String> = values.iter().map(Value::to_string).collect();
         let toml: Vec<String> = values.iter().map(as_toml).collect();
         let expected = summary("yaml", &yaml);

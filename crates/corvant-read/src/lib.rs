@@ -3,7 +3,7 @@
 //! [`workspace::read`] reads all that a workspace is, on all threads; a file that cannot be read is a finding like any
 //! other, and the rest goes on. Inside, [`discover`] finds the files, [`syntax`] turns their text into trees with
 //! places, and [`native`], [`custom`] and the open standards turn trees into facts. [`edit`] is the way back: it spells
-//! out what fixes change.
+//! out what fixes change, and [`mend`] makes them.
 //!
 //! ```
 //! use corvant_core::answers::{View, look_up, show::show};
@@ -42,6 +42,7 @@ pub mod edit;
 pub mod fence;
 mod files;
 pub mod manifest;
+pub mod mend;
 mod named;
 pub mod native;
 pub mod plan;

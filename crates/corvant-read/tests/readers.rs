@@ -165,7 +165,7 @@ fn a_call_in_a_list_keeps_its_method_and_all_its_arguments() {
         _ => "",
     };
     let calls: Vec<_> =
-        needs.map(|need| (need.method.map(|name| wiring.text(name)), service(need))).collect();
+        needs.map(|need| (need.method.map(|method| wiring.text(method.name)), service(need))).collect();
     assert_eq!(calls, [(Some("lock"), "one"), (Some("lock"), "two"), (Some("open"), "three")]);
 }
 

@@ -2,7 +2,7 @@
 
 use crate::out::Out;
 use crate::text::{BOLD, LABELS, Layout};
-use corvant_core::finding::{Family, RuleText};
+use corvant_core::finding::{Certainty, Family, RuleText};
 use corvant_core::rules::TEXTS;
 use std::io::{self, Write};
 
@@ -30,7 +30,12 @@ pub fn one(rule: &RuleText, layout: Layout, out: &mut Out<'_>) -> io::Result<()>
     layout.paint(out, BOLD, rule.name)?;
     writeln!(out, " ({family}, {})", rule.severity.word())?;
     wrapped(layout, &format!("  {}", rule.summary), "  ", out)?;
-    for (label, text) in [("why it matters", rule.why), ("what is not reported", rule.limits)] {
+    let texts = [
+        ("why it matters", rule.why),
+        ("what is not reported", rule.limits),
+        ("what can be done", fixed(rule.fixes)),
+    ];
+    for (label, text) in texts {
         writeln!(out)?;
         layout.paint(out, LABELS, label)?;
         writeln!(out)?;
@@ -74,11 +79,56 @@ pub fn page(family: Family) -> String {
         let heading = format!("## {}\n\n*{}*: {}.", rule.name, rule.severity.word(), rule.summary);
         let limits = format!("**Not reported.** {}", rule.limits);
         let (faulty, corrected) = (example(rule.faulty), example(rule.corrected));
-        let parts =
-            [&heading, rule.why, &limits, "This shows it:", &faulty, "The same, corrected:", &corrected];
+        let fixes = format!("**Fixes.** {}", fixed(rule.fixes));
+        let parts = [
+            &heading,
+            rule.why,
+            &limits,
+            &fixes,
+            "This shows it:",
+            &faulty,
+            "The same, corrected:",
+            &corrected,
+        ];
         page = format!("{page}\n{}\n", parts.join("\n\n"));
     }
     page
+}
+
+/// The page of the documentation that says which rules know edits, in Markdown.
+pub fn fixes_page() -> String {
+    let mut page = String::from(
+        "# Rules: what they can fix\n\n<!-- made from the rules' own texts; see CONTRIBUTING.md -->\n\n\
+        `corvant fix` shows edits as a patch, and makes them with `--write`. *Certain* ones take the finding away, bring \
+        no other, and mean what was evidently meant. *Likely* ones are one way of several, or change the meaning: they \
+        are made with `--likely` too. What a rule can say for a finding depends on that finding: the table has the \
+        surest it may know.\n",
+    );
+    let words = [
+        (Certainty::Certain, "Certain", "made by `corvant fix --write`"),
+        (Certainty::Likely, "Likely", "made by `corvant fix --write --likely`"),
+        (Certainty::Advice, "Words only", "what to do depends on what is meant"),
+    ];
+    for (certainty, title, what) in words {
+        let rows = TEXTS.iter().filter(|rule| rule.fixes == certainty).map(|rule| {
+            let (family, name) = (rule.family.word().replace('_', "-"), rule.name);
+            format!("| [{name}]({family}.md#{name}) | {family} | {} |\n", rule.summary)
+        });
+        let head = "| rule | family | what it finds |\n| --- | --- | --- |\n";
+        page = format!("{page}\n## {title}: {what}\n\n{head}{}", rows.collect::<String>());
+    }
+    page
+}
+
+/// What can be done about a finding by itself.
+fn fixed(certainty: Certainty) -> &'static str {
+    match certainty {
+        Certainty::Certain => "Where it is certain what was meant, `corvant fix --write` makes the edit.",
+        Certainty::Likely => {
+            "There is more than one way: `corvant fix --write --likely` makes the likeliest edit."
+        }
+        Certainty::Advice => "What to do depends on what is meant: the finding says it in words.",
+    }
 }
 
 fn wrapped(layout: Layout, text: &str, rest: &str, out: &mut Out<'_>) -> io::Result<()> {

@@ -19,6 +19,7 @@ pub mod fuzz;
 pub mod hostile;
 pub mod house;
 pub mod shapes;
+pub mod syntaxes;
 pub mod tangle;
 pub mod validators;
 

@@ -187,6 +187,15 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: AcceptOptions,
     },
+    /// Shows, and with --write makes, the edits that take findings away.
+    #[command(after_long_help = FIX_EXAMPLES)]
+    Fix {
+        /// The folder to audit.
+        #[arg(default_value = ".", value_name = "ROOT")]
+        root: PathBuf,
+        #[command(flatten)]
+        options: FixOptions,
+    },
     /// What is checked, and why.
     #[command(after_long_help = RULES_EXAMPLES)]
     Rules {
@@ -266,6 +275,19 @@ Examples:
   corvant accept --dry-run               show what would be recorded
   corvant accept --reason 'before the spring timetable' --until 2027-04-30
   corvant accept --min-severity error    leave warnings to be reported";
+
+const FIX_EXAMPLES: &str = "\
+Examples:
+  corvant fix                            what it would change, as a patch; nothing is written
+  corvant fix --write                    make the edits that are certain
+  corvant fix --write --likely           those too of which there is more than one way
+  corvant fix --rule missing-service --subject vehicles.flet
+  corvant fix > wiring.patch             and later: git apply wiring.patch
+
+Before anything is shown or written the edited texts are audited in memory: an edit that leaves its
+finding, or brings another, is left out and named. Paths in a patch are relative to ROOT.
+
+Exit status: without --write 1 if there is anything to change, else 0; with it 0 once all is written.";
 
 const SCHEMA_EXAMPLES: &str = "\
 Examples:
@@ -625,6 +647,35 @@ pub(crate) struct AcceptOptions {
     pub(crate) dry_run: bool,
     #[command(flatten)]
     pub(crate) looking: Looking,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FixOptions {
+    /// Make the edits; otherwise they are only shown.
+    #[arg(long)]
+    pub(crate) write: bool,
+    /// Also edits that are likely: there is more than one way, or the meaning changes.
+    #[arg(long)]
+    pub(crate) likely: bool,
+    /// Only for findings of this rule.
+    #[arg(long = "rule", value_name = "NAME", value_parser = |name: &str| find_rule(name).map(|rule| rule.name))]
+    pub(crate) rules: Vec<&'static str>,
+    /// Only for findings about this.
+    #[arg(long = "subject", value_name = "NAME", add = ArgValueCandidates::new(complete::names))]
+    pub(crate) subjects: Vec<String>,
+    /// Take away so many findings at most, the worst first.
+    #[arg(long, value_name = "N")]
+    pub(crate) limit: Option<NonZeroUsize>,
+    /// Audit this stage only; otherwise every stage, and none.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) stage: Option<String>,
+    /// The day that the last days of allowances are held against, as YYYY-MM-DD [default: today].
+    #[arg(long, value_name = "DAY", value_parser = parse_day)]
+    pub(crate) today: Option<String>,
+    #[command(flatten)]
+    pub(crate) caching: Caching,
+    #[command(flatten)]
+    pub(crate) screen: Screen,
 }
 
 #[derive(Debug, Args)]

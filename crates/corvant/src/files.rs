@@ -31,7 +31,7 @@ pub(crate) fn replace(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Res
         }
         Ok(known) => {
             // What may not be written is not replaced either.
-            OpenOptions::new().write(true).open(&target)?;
+            may_be_written(&target)?;
             Some(known.permissions())
         }
         Err(error) if error.kind() == ErrorKind::NotFound => None,
@@ -77,6 +77,11 @@ pub(crate) fn update(
         let new = beside(&target, Some(permissions), |out| out.write_all(text.as_bytes()))?;
         return Ok(new.persist(&target).map(drop).map_err(|error| error.error)?);
     }
+}
+
+/// Whether a file may be written.
+pub(crate) fn may_be_written(path: &Path) -> io::Result<()> {
+    OpenOptions::new().write(true).open(path).map(drop)
 }
 
 /// Creates a file that is not there yet, and the folders it stands in.

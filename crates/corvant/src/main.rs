@@ -9,6 +9,7 @@ mod demo;
 mod exit;
 mod files;
 mod output;
+mod patch;
 mod progress;
 mod threads;
 

@@ -388,8 +388,7 @@ fn edges_by_name<'a>(view: &View<'a>) -> HashMap<Called<'a>, (Node, u64)> {
     let state = foldhash::fast::FixedState::default();
     let names: Vec<u64> = view.graph.nodes().map(|node| state.hash_one(called(view, node))).collect();
     let digest = |node: Node| {
-        let mut ends: Vec<u64> =
-            view.graph.needs(node).iter().map(|edge| names[edge.node.index()]).collect();
+        let mut ends: Vec<u64> = view.graph.needs(node).iter().map(|edge| names[edge.node.index()]).collect();
         ends.sort_unstable();
         ends.dedup();
         state.hash_one(ends)

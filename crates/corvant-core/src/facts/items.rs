@@ -191,7 +191,7 @@ fields! {
         /// How it is met.
         pub via: Via,
         /// The setter or factory method.
-        pub method: Option<Name>,
+        pub method: Option<Named>,
         /// Whether it may be absent.
         pub optional: bool,
         /// Whether it is resolved on first use, not while building.
@@ -217,7 +217,8 @@ impl Need {
     /// What it fills: two needs fill one slot if they are called the same and filled in the same way. A setter is
     /// another way for each method; a definition has one factory, whatever its method.
     pub(crate) fn filled(&self) -> (Name, Via, Option<Name>) {
-        (self.slot.name, self.via, self.method.filter(|_| self.via != Via::Factory))
+        let method = self.method.filter(|_| self.via != Via::Factory);
+        (self.slot.name, self.via, method.map(|method| method.name))
     }
 
     /// Whether the target must be there before the holder is built: neither lazy nor set afterwards.

@@ -1,6 +1,6 @@
 //! What rules say: all that people and other tools are told of a rule, without what it does.
 
-use super::Severity;
+use super::{Certainty, Severity};
 use crate::word::words;
 
 /// What is checked, and why.
@@ -18,6 +18,8 @@ pub struct RuleText {
     pub why: &'static str,
     /// What it does not report, and why.
     pub limits: &'static str,
+    /// How sure the surest edit is that it may know for a finding; advice: it knows words only.
+    pub fixes: Certainty,
     /// A small wiring that shows the fault: files under `//- path` headers.
     pub faulty: &'static str,
     /// The same wiring, corrected.

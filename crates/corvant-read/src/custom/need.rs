@@ -131,7 +131,7 @@ fn needs_of(mut item: Item<'_, '_>, expressions: &[Expression], is_holder: bool)
 /// How needs are met.
 struct Manner {
     via: Via,
-    method: Option<Name>,
+    method: Option<Named>,
     optional: bool,
     lazy: bool,
 }
@@ -146,7 +146,7 @@ impl Manner {
 
 fn manner(item: &mut Item<'_, '_>) -> Manner {
     let via = item.one_of("via", VIA).and_then(|found| Via::of(&found.text)).unwrap_or_default();
-    let method = item.word("method");
+    let method = item.name("method");
     Manner { via, method, optional: item.flag("optional"), lazy: item.flag("lazy") }
 }
 

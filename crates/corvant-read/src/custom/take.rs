@@ -416,7 +416,7 @@ fn service(mut item: Item<'_, '_>, id: Named, expressions: &[Expression], said: 
     service.needs_unknown = item.one_of("needs", &["unknown"]).is_some();
     service.needs_given = service.needs_unknown || said.iter().any(|(take, _)| !take.needs.is_empty());
     let factory = item.name("built-by");
-    let method = item.word("method");
+    let method = item.name("method");
     let session = item.session;
     let start = session.facts.parts.needs.len();
     needs_of(session, id, said, expressions, |take| &take.needs);

@@ -17,6 +17,7 @@ use corvant_core::wiring::Wiring;
 use document::Document;
 use foldhash::HashMap;
 use rayon::prelude::*;
+use std::collections::BTreeMap;
 
 /// Gives the fixes of all findings their edits. Each file is looked at once.
 pub fn spell_out(findings: &mut [Finding], wiring: &Wiring) {
@@ -96,6 +97,41 @@ pub fn edited<'edit>(text: &str, edits: impl IntoIterator<Item = &'edit Edit>) -
     }
     result.push_str(&text[at..]);
     result
+}
+
+/// A file, and what becomes of it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct EditedFile {
+    /// Its text.
+    pub before: String,
+    /// Its text after edits.
+    pub after: String,
+}
+
+/// Files after edits, by their paths. Several sources may be one file. The same edit twice is one; one that begins where
+/// another has not ended is left out.
+pub fn edited_files<'edit>(
+    wiring: &Wiring,
+    edits: impl IntoIterator<Item = &'edit Edit>,
+) -> BTreeMap<String, EditedFile> {
+    let mut by_path: BTreeMap<&str, Vec<&Edit>> = BTreeMap::new();
+    for edit in edits {
+        by_path.entry(wiring.path(edit.source)).or_default().push(edit);
+    }
+    let of_file = |(path, mut edits): (&str, Vec<&Edit>)| {
+        edits.sort_by_key(|edit| (edit.span, &edit.text));
+        edits.dedup_by(|one, other| (one.span, &one.text) == (other.span, &other.text));
+        let mut end = 0;
+        edits.retain(|edit| {
+            let is_free = edit.span.start >= end;
+            end = if is_free { edit.span.end } else { end };
+            is_free
+        });
+        let before = wiring.sources[edits[0].source.index()].text.clone();
+        let after = edited(&before, edits);
+        (path.to_owned(), EditedFile { before, after })
+    };
+    by_path.into_iter().map(of_file).collect()
 }
 
 #[cfg(test)]

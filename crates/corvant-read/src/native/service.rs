@@ -62,7 +62,7 @@ impl Reader<'_> {
         self.fields(value, &format::BUILT_BY, |reader, field, value| {
             match field {
                 "service" => service = reader.name(value),
-                "method" => method = reader.name(value).map(|method| method.name),
+                "method" => method = reader.name(value),
                 _ => return false,
             }
             true
@@ -116,7 +116,7 @@ impl Reader<'_> {
                 "optional" => optional = reader.flag(value),
                 "lazy" => lazy = reader.flag(value),
                 "via" => via = reader.via(value),
-                "method" => method = reader.name(value).map(|method| method.name),
+                "method" => method = reader.name(value),
                 "about" => reader.about(value),
                 _ => return false,
             }

@@ -226,7 +226,7 @@ fn services_and_needs_are_read() {
     let voice = needs[4];
     assert!(voice.optional && !voice.lazy);
     assert_eq!(
-        (texts.one(voice.key), voice.method.map(|method| names.text(method))),
+        (texts.one(voice.key), voice.method.map(|method| names.text(method.name))),
         (Some("platform"), Some("speakThrough"))
     );
 }
@@ -246,7 +246,7 @@ fn the_other_forms_of_services_are_read() {
     assert_eq!(made.len(), 2);
     let factory = made[1];
     assert_eq!((names.text(factory.slot.name), factory.via), ("built-by", Via::Factory));
-    assert_eq!(factory.method.map(|method| names.text(method)), Some("make"));
+    assert_eq!(factory.method.map(|method| names.text(method.name)), Some("make"));
     assert!(service("timetable.bare").needs.is_empty());
 }
 

@@ -14,12 +14,13 @@ use crate::discover::{self, Discovery};
 use crate::fence::fenced;
 use crate::files;
 use crate::manifest;
+use crate::mend::Texts;
 use crate::native::workspace_file;
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
 use crate::standards::{Claimed, Files, Taken, components};
 use crate::types::{CodeFile, Resolver};
-use around::{Folder, Texts};
+use around::{Folder, InMemory};
 use corvant_core::account::Account;
 use corvant_core::facts::{SourceKind, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
@@ -72,6 +73,8 @@ pub struct Beside<'a> {
     pub also: &'a [String],
     /// Another state of the workspace: files that are the same in both are not parsed again.
     pub twin: Option<&'a Workspace>,
+    /// Texts that files have instead of what is on disk, by their paths.
+    pub instead: Option<&'a Texts>,
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
@@ -111,7 +114,9 @@ fn read_folder(
         return Err(WorkspaceError::NoFolder { path, reason: files::plain_reason(&error) });
     }
     let of_file = Interner::default();
-    let (mut settings, mut file) = match read_settings(root)? {
+    let other = beside.instead.and_then(|texts| texts.get(workspace_file::NAME)).cloned();
+    let text = other.map_or_else(|| read_settings(root), |text| Ok(Some(text)))?;
+    let (mut settings, mut file) = match text {
         Some(text) => settings::workspace_file(text, &of_file)?,
         None => Default::default(),
     };
@@ -132,16 +137,19 @@ fn read_folder(
     let taken = Taken::default();
     let cache = beside.cache.map(Cache::new);
     let cache = cache.as_ref();
+    let folder = Folder { root, instead: beside.instead };
     let reading = Reading {
         plan: &plan,
         interner: &of_file,
-        files: &Folder(root),
+        files: &folder,
         taken: &taken,
         explain,
         tree_of: beside.tree_of,
         cache,
+        instead: beside.instead,
     };
-    let shared = beside.twin.map(|twin| (twin::take_same(&mut found, &plan, twin), twin.names.thaw()));
+    let take_same = |twin| (twin::take_same(&mut found, reading, twin), twin.names.thaw());
+    let shared = beside.twin.map(take_same);
     let unseen = Progress::default();
     let (mut read, mut interners) = read_all(&found, reading, beside.progress.unwrap_or(&unseen));
     cache.inspect(|cache| cache.tidy());
@@ -157,7 +165,7 @@ fn read_folder(
     report_idle_paths(&plan, &read, file.as_mut());
     interners.push(of_file);
     let interner = merge_names(interners, &mut read, file.as_mut());
-    let (mut manifests, accounts) = taken_apart(read, &plan, &interner, &Folder(root), &mut blind_spots);
+    let (mut manifests, accounts) = taken_apart(read, &plan, &interner, &folder, &mut blind_spots);
     manifests.extend(troubled(&found));
     manifests.extend(too_much.map(|why| {
         let why = format!("{why}: nothing of what is in them was looked at");
@@ -268,7 +276,7 @@ pub fn from_texts<'text>(
     };
     let plan = Plan::new(&mut settings);
     let manifests: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.scope.includes(path)).collect();
-    let around = Texts(manifests.iter().copied().collect());
+    let around = InMemory(manifests.iter().copied().collect());
     let included: Vec<_> = manifests.into_iter().filter(|(path, _)| plan.is_wanted(path)).collect();
     let mut blind_spots = seen(&plan, file.as_ref(), included.iter().map(|(path, _)| *path))?;
     let taken = Taken::default();
@@ -280,6 +288,7 @@ pub fn from_texts<'text>(
         explain: false,
         tree_of: None,
         cache: None,
+        instead: None,
     };
     let read = included.into_iter().map(|(path, text)| {
         let bytes = text.as_bytes().to_vec();

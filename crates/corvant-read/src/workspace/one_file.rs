@@ -7,6 +7,7 @@ use crate::discover::FoundFile;
 use crate::fence::fenced;
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::manifest;
+use crate::mend::Texts;
 use crate::plan::{Claim, Plan};
 use crate::standards::archive::{self, Classes};
 use crate::standards::{self, Claimed, Files, One, Taken};
@@ -41,6 +42,8 @@ pub(super) struct Reading<'a> {
     pub(super) tree_of: Option<&'a str>,
     /// What was found in archives before.
     pub(super) cache: Option<&'a Cache>,
+    /// Texts that files have instead of what is on disk.
+    pub(super) instead: Option<&'a Texts>,
 }
 
 impl Reading<'_> {
@@ -69,11 +72,7 @@ impl Reading<'_> {
             let types = self.plan.types_of(relative).map(|_| self.jar(relative, path));
             return self.plain(opened).into_iter().chain(types.into_iter().flatten()).collect();
         }
-        let bytes = if *is_regular {
-            files::read_found(path, TEXT_LIMIT).map_err(Refused::reason)
-        } else {
-            Err("it is no regular file".to_owned())
-        };
+        let bytes = self.bytes_of(relative, path, *is_regular);
         let unreadable =
             |why: &str| One::plain(manifest::unreadable(relative.clone(), why, TroubleKind::Unreadable));
         match (bytes, claim) {
@@ -83,6 +82,15 @@ impl Reading<'_> {
                 self.plain(vec![unreadable(&why).read_by(&self.standard(), claimed.first())])
             }
             (Err(why), _) => vec![self.with_account(unreadable(&why), Vec::new())],
+        }
+    }
+
+    /// What is in a file, or else why it cannot be read.
+    pub(super) fn bytes_of(&self, path: &str, on_disk: &Path, is_regular: bool) -> Result<Vec<u8>, String> {
+        match self.instead.and_then(|texts| texts.get(path)) {
+            Some(text) => Ok(text.clone().into_bytes()),
+            None if is_regular => files::read_found(on_disk, TEXT_LIMIT).map_err(Refused::reason),
+            None => Err("it is no regular file".to_owned()),
         }
     }
 

@@ -2,8 +2,7 @@
 
 use super::{PROGRAM, Version, Worded};
 use crate::out::Out;
-use corvant_core::finding::Severity;
-use corvant_core::finding::{Family, RuleText};
+use corvant_core::finding::{Certainty, Family, RuleText, Severity};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::io;
@@ -17,6 +16,7 @@ pub fn write(rules: &[&RuleText], out: &mut Out<'_>) -> io::Result<()> {
         summary: rule.summary,
         why: rule.why,
         limits: rule.limits,
+        fixes: Worded(rule.fixes),
         faulty: rule.faulty.trim_matches('\n'),
         corrected: rule.corrected.trim_matches('\n'),
     });
@@ -47,6 +47,8 @@ struct RuleDocument<'a> {
     why: &'a str,
     /// What it does not report, and why.
     limits: &'a str,
+    /// How sure the surest edit is that it may know for a finding; advice: words only.
+    fixes: Worded<Certainty>,
     /// A small wiring that shows the fault: files under `//- path` headers.
     faulty: &'a str,
     /// The same wiring, corrected.

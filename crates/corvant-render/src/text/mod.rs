@@ -5,6 +5,8 @@ pub(crate) mod excerpt;
 mod summary;
 pub(crate) mod words;
 
+pub use words::{counted, severities};
+
 pub use counts::By;
 
 use crate::out::{Out, safe};

@@ -58,7 +58,7 @@ pub(crate) fn module_of<'a>(wiring: &'a Wiring, finding: &Finding) -> Option<&'a
 pub(crate) const NO_MODULE: &str = "no module";
 
 /// How many findings there are of each severity that there are any of.
-pub(crate) fn severities(summary: &Summary) -> Vec<(Severity, String)> {
+pub fn severities(summary: &Summary) -> Vec<(Severity, String)> {
     const WORDS: [(&str, &str); Severity::ALL.len()] =
         [("error", "errors"), ("warning", "warnings"), ("note", "notes")];
     let all = Severity::ALL.into_iter().zip(WORDS);
@@ -101,6 +101,6 @@ fn affects(reach: &Reach) -> String {
 }
 
 /// A number with its word.
-pub(crate) fn counted(count: usize, one: &str, many: &str) -> String {
+pub fn counted(count: usize, one: &str, many: &str) -> String {
     format!("{count} {}", if count == 1 { one } else { many })
 }

@@ -8,6 +8,7 @@ mod determinism;
 mod fixes;
 mod ground_truth;
 mod joined;
+mod mended;
 mod one_cause;
 mod policy;
 mod registered;

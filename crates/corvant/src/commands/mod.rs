@@ -7,6 +7,7 @@ mod compare;
 mod demo;
 mod explain;
 mod find;
+mod fix;
 mod graph;
 mod impact;
 mod order;
@@ -44,6 +45,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Suppose { changes, options } => suppose::run(&changes, &options)?,
         Command::Report { root, output, looking } => report::run(&root, &output, &looking)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
+        Command::Fix { root, options } => fix::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,
         Command::Manual => schema::manual()?,

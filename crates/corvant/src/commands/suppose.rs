@@ -5,17 +5,15 @@ use crate::cache;
 use crate::cli::{CompareFormat, CompareOptions, SupposedChanges};
 use crate::exit::CommandError;
 use crate::output;
+use crate::patch;
 use crate::progress::Shown;
 use corvant_core::finding::Fix;
 use corvant_core::name::Name;
 use corvant_core::near::nearest;
-use corvant_core::source::SourceIndex;
 use corvant_core::suppose::{self, Supposed};
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
-use similar::TextDiff;
-use std::collections::BTreeMap;
 
 pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.telling.to.screen.quiet);
@@ -128,17 +126,8 @@ fn show_edits(wiring: &Wiring, supposed: &[Supposed], written: &[String]) -> Res
     let mut fixes = suppose::fixes(wiring, supposed);
     let mut all: Vec<&mut Fix> = fixes.iter_mut().flatten().collect();
     edit::spell_out_fixes(&mut all, wiring);
-    let mut by_source: BTreeMap<SourceIndex, Vec<_>> = BTreeMap::new();
-    for edit in fixes.iter().flatten().flat_map(|fix| &fix.edits) {
-        by_source.entry(edit.source).or_default().push(edit);
-    }
-    let mut text = String::new();
-    for (source, edits) in by_source {
-        let source = &wiring.sources[source.index()];
-        let edited = edit::edited(&source.text, edits);
-        let diff = TextDiff::from_lines(source.text.as_str(), edited.as_str());
-        text.push_str(&diff.unified_diff().header(&source.path, &source.path).to_string());
-    }
+    let edits = fixes.iter().flatten().flat_map(|fix| &fix.edits);
+    let mut text = patch::text(&edit::edited_files(wiring, edits));
     for (fix, line) in fixes.iter().zip(written) {
         if fix.as_ref().is_none_or(|fix| fix.edits.is_empty()) {
             text.push_str(line);

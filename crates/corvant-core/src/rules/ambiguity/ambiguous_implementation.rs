@@ -1,6 +1,6 @@
 //! `ambiguous-implementation`: several services offer a contract, and nothing says which is meant.
 
-use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity, Value};
+use crate::finding::{Action, Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity, Value};
 use crate::resolve::Ambiguity;
 use crate::rules::Rule;
 use crate::source::SourceIndex;
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Several candidates are no fault as long as nothing needs the contract as one: needs on a key or a \
              tag are questions of their own. A key of something installed, or of what is meant for all, may be \
              claimed by several: then only the need of one of them is a fault.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `choice-mismatch`: a choice that cannot be honoured.
 
 use crate::facts::{Choice, SuppliedKind};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::{Likeness, meanings};
 use crate::resolve::Lead;
@@ -20,6 +20,7 @@ pub(crate) static RULE: Rule = Rule {
         summary: "a choice that names a missing service, or one that does not offer the contract",
         why: "What needs the contract gets nothing, or something that cannot do what it asks.",
         limits: "A service that the host platform supplies is taken to offer what it is chosen for.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1

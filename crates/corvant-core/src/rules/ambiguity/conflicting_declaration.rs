@@ -1,7 +1,7 @@
 //! `conflicting-declaration`: one setting, tag or contract of which two declarations say different things.
 
 use crate::facts::{AttributeRule, Many, Named};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Declarations of one thing add up, and what they say alike is no conflict. A value for a stage goes \
              before the one for all stages, and what the workspace file says for a stage before what manifests \
              say; only what is left then can differ. Texts of values are compared, not their kinds.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 corvant: 1

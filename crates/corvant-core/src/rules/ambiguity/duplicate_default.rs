@@ -1,7 +1,7 @@
 //! `duplicate-default`: two defaults, or two choices, for one contract.
 
 use crate::facts::Choice;
-use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Action, Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::Place;
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
           loaded.",
         limits: "Two choices that name the same service are one decision. Services in different stages do not \
              clash.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `duplicate-key`: two services under one key of one contract.
 
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Clash, Sink, StageView};
 use crate::wording::EditSort;
@@ -21,6 +21,7 @@ pub(crate) static RULE: Rule = Rule {
              one file, and who is installed last overwrites it. In every other group the specification leaves \
              equal names of different distributions to the reader of the group, and a group may be read whole: of \
              471 names in 356 installed distributions, the only one given by several was meant to be.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `duplicate-service`: one id, two definitions.
 
 use crate::facts::Service;
-use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::name::Name;
 use crate::rules::Rule;
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Definitions that never meet in one stage are no duplicates. Two services that replace one id are \
              two definitions of it. The audit goes on with the first, in the order of file names, and audits what \
              either needs.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `lookalike-id`: ids apart only in letter case, separators or a pair that looks alike.
 
 use crate::facts::Service;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::ServiceIndex;
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Separators are `.`, `-` and `_`; pairs that look alike are 0 and O, 1, l and I, rn and m. Ids that \
              never meet in one stage are reported as well: people read all files. What an open standard hands \
              out at run time is held against what is installed into the same place, by letter case alone.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 corvant: 1

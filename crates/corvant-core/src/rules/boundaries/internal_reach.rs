@@ -1,7 +1,7 @@
 //! `internal-reach`: a need on another module's internal service.
 
 use crate::facts::{Need, Target};
-use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Action, Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::resolve::Met;
@@ -25,6 +25,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "A need that reaches it through an alias or a wrapper of its own module is what such an alias is \
              for, and is not reported; those of other modules open nothing. What collects a tag, or all that \
              offer a contract, may collect what is internal.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `undeclared-use`: a need into a module that `uses` does not list.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::source::{Place, SourceIndex, Span};
@@ -20,6 +20,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Modules that do not say what they use are not checked. Needs on contracts count towards the module \
              that declares the contract, not towards the one that offers it; contracts that no module declares, \
              and tags, do not count.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- depot.wiring.yaml
 corvant: 1

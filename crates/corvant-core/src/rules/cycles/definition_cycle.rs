@@ -1,7 +1,7 @@
 //! `definition-cycle`: aliases, templates, wrappers, settings or provider order that run in a cycle.
 
 use crate::facts::Named;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::graph::plain::{Plain, cycles};
 use crate::name::Name;
 use crate::resolve::Standing;
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Aliases, wrappers and replacements may close a cycle together; models, settings and providers are \
              each looked at by themselves. What overrides other definitions of its own id is no cycle. Of several \
              definitions of one id, only the one that others take as their model is looked at as a model.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

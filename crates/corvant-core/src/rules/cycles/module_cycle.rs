@@ -1,6 +1,6 @@
 //! `module-cycle`: modules that need each other through their services and entries.
 
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ModuleIndex;
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Needs on a contract count towards the module that declares the contract, not towards the one that \
              offers it: a contract of one's own is how such a cycle is opened. Contracts that no module declares, \
              tags and what carries them do not count.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- signals.wiring.yaml
 corvant: 1

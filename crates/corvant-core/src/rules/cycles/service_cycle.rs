@@ -1,7 +1,7 @@
 //! `service-cycle`: services that need one another while they are built.
 
 use crate::facts::{Need, Via};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Cycles, Edge, Node, What, count_cycles, openings, shortest_cycle};
 use crate::rules::Rule;
 use crate::source::{SourceIndex, Span};
@@ -23,6 +23,7 @@ pub(crate) static RULE: Rule = Rule {
              not be the very shortest. The needs to make lazy are the fewest that open the whole cycle group, \
              searched for exactly in small cycle groups and by the heuristic of Eades, Lin and Smyth (1993) in large \
              ones; the help then says that fewer may do.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- signals.wiring.yaml
 corvant: 1

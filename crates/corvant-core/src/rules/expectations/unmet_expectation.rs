@@ -1,7 +1,7 @@
 //! `unmet-expectation`: wiring that is not what an expectation says.
 
 use crate::facts::{Expectation, Named, SuppliedKind};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::resolve::{Lead, Met};
 use crate::rules::Rule;
 use crate::source::Span;
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Somebody wrote down what must hold, and it does not.",
         limits: "A type or lifetime that the service does not state cannot be compared and is not reported. \
              Expectations about names in text that could not be read are not checked.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `short-lived-need`: something that lives longer holds something that lives shorter.
 
 use crate::facts::Via;
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Edge, Node, What};
 use crate::name::Name;
 use crate::rules::Rule;
@@ -23,6 +23,7 @@ pub(crate) static RULE: Rule = Rule {
              put in an order, are not checked, nor is anything beyond them. Lazy needs, look-ups, factories \
              that build the holder, and tags hold nothing for good as far as can be seen. Of several \
              short-lived services that are caught through one and the same path, the nearest is reported.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

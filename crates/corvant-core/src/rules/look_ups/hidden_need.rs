@@ -1,7 +1,7 @@
 //! `hidden-need`: a need that is found by look-up at run time instead of declared.
 
 use crate::facts::Via;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
 
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Readers of the constructor do not see it, tests do not replace it, and it fails only when \
           the line is reached.",
         limits: "Only look-ups that are written down as needs are seen, and those that a reader takes from the code of its type.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `lookup-of-missing`: a look-up by a constant name that nothing defines.
 
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Sought, StageView};
 use crate::wording::EditSort;
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "The line fails when it is reached, and not before.",
         limits: "Names that the host platform supplies are assumed to be there, and those in text that could not be read \
              are taken to be defined there.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

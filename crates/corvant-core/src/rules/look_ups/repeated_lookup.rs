@@ -1,6 +1,6 @@
 //! `repeated-lookup`: a look-up inside a loop.
 
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 
@@ -14,6 +14,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "The same is searched for again on every turn, and where each look-up makes a new instance, one is \
           made on every turn.",
         limits: "Only look-ups that a reader takes from code are seen, and only loops of the function in which they stand.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- corvant.toml
 [[reader]]

@@ -1,6 +1,6 @@
 //! `missing-carrier`: a tag that fewer services carry than its declaration asks for.
 
-use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Origin, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
 use crate::wiring::ServiceIndex;
@@ -16,6 +16,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "What collects the tag counts on its carriers: with too few of them it does nothing, or fails.",
         limits: "Carriers that stand in a file that could not be read may be the missing ones: the tag is then not \
              checked.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- depot.wiring.yaml
 corvant: 1

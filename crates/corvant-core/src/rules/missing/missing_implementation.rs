@@ -1,6 +1,6 @@
 //! `missing-implementation`: a contract that nothing offers.
 
-use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Lack, Sink, Sought, StageView};
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "There is nothing to hand out: what needs the contract cannot be built.",
         limits: "An optional need may go unmet, and contracts that the host platform supplies are assumed to be there. \
              What stands in text that could not be read is that text's finding.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- incidents.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `missing-key`: a contract that is offered, but not under the key that is asked for.
 
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Sought, StageView};
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "With a key only the services under that key can answer: there is nothing to hand out.",
         limits: "An optional need may go unmet. Keys of contracts that the host platform supplies are not known and \
              not checked.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1

@@ -1,12 +1,12 @@
 //! `missing-method`: a setter or factory method that the type does not have.
 
 use crate::facts::{Need, Target, Via};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::near::meanings;
 use crate::resolve::Met;
 use crate::rules::Rule;
-use crate::source::Place;
+use crate::source::{Place, SourceIndex, Span};
 use crate::views::{Check, Sink, WorkspaceView};
 use crate::wiring::NeedIndex;
 use foldhash::HashMap;
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Where a super type is outside the code that was read, or a type answers to whatever name is called, nobody \
                  can know which methods it has. Enumerations and records have methods that nobody writes: of those none is \
                  missed.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- corvant.toml
 [[types]]
@@ -64,11 +65,14 @@ public class Gate { public void setYard(Object yard) { } }
 };
 
 /// A method that a type does not have, and who calls it.
+#[derive(Default)]
 struct Missed {
     subject: String,
     of: usize,
     method: String,
     places: Vec<Place>,
+    /// Where the method is written.
+    written: Vec<(SourceIndex, Span)>,
     origins: Vec<Origin>,
 }
 
@@ -86,13 +90,13 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             let Some(of) = holder_of_method(view, service.type_name, need, NeedIndex(number as u32)) else {
                 continue;
             };
-            let known = numbers.entry((of, method)).or_insert_with(|| {
-                let text = view.text(method);
+            let known = numbers.entry((of, method.name)).or_insert_with(|| {
+                let text = view.text(method.name);
                 (wiring.types().has_method(of, text) == Some(false)).then(|| {
                     let type_name = view.text(wiring.facts.declared_types[of].name.name);
                     let subject = format!("{type_name}.{text}");
                     let method = text.to_owned();
-                    all.push(Missed { subject, of, method, places: Vec::new(), origins: Vec::new() });
+                    all.push(Missed { subject, of, method, ..Missed::default() });
                     all.len() - 1
                 })
             });
@@ -102,6 +106,10 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             let place = Place::new(need.source, need.slot.span, format!("{role} {what}"));
             if !all[known].places.contains(&place) {
                 all[known].places.push(place);
+            }
+            let written = (need.source, method.span);
+            if !all[known].written.contains(&written) {
+                all[known].written.push(written);
             }
             all[known]
                 .origins
@@ -145,7 +153,8 @@ fn finding(view: &WorkspaceView<'_>, missed: Missed) -> Finding {
     if let Some(meant) = meanings(&[missed.method.as_str()], &texts)[0] {
         let (source, method) = known[meant.known];
         let title = format!("write {} ({})", texts[meant.known], view.address(source, method.name.span));
-        finding = finding.fix(Fix::advice(title));
+        let (from, to) = (&missed.method, texts[meant.known]);
+        finding = finding.fix(Fix::rename(title, missed.written, from, to, meant.likeness));
     }
     finding.advice("declare it, or name the method that is meant").failing(missed.origins)
 }

@@ -2,7 +2,7 @@
 //! that is required and not installed.
 
 use crate::facts::{InstalledKind, Requirement};
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
@@ -24,6 +24,7 @@ pub(crate) static RULE: Rule = Rule {
              distribution requires is looked for in its own installation and in those around it; requirements with \
              a condition are not checked, nor is an installation of which something could not be read. Modules of \
              the platform itself are taken to be there.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

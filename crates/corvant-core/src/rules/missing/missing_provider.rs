@@ -1,7 +1,7 @@
 //! `missing-provider`: a provider on the roster that is not defined.
 
 use crate::facts::{Provider, Trouble, TroubleKind};
-use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
         summary: "a provider on the roster that is not defined",
         why: "The application cannot load what is not there: it fails before anything else happens.",
         limits: "A name that stands in a file that could not be read is taken to be defined there.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `missing-service`: an id that is not defined.
 
 use crate::facts::Removed;
-use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::name::Name;
 use crate::rules::Rule;
@@ -21,6 +21,7 @@ pub(crate) static RULE: Rule = Rule {
           reaches an entry that leads there.",
         limits: "An optional need may go unmet. Names that the host platform supplies are assumed to be there. An id \
              that stands in a file, or a part of one, that could not be read is that file's finding.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `missing-setting`: a setting without a value.
 
 use crate::facts::Setting;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, DormantKind, Sink, Sought, StageView};
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Where stages give the value, the audit without a stage leaves the question to them. Settings that \
              the host platform supplies are taken on trust. Only the presence of a value is checked, not what \
              it is.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

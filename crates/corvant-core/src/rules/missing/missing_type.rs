@@ -1,7 +1,7 @@
 //! `missing-type`: a type that is in none of the jars and distributions that were read, or that code does not declare.
 
 use crate::facts::{ListedType, Named, OfStandard, Service, TypeReach};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Graph, Node};
 use crate::index::{EntryIndex, ProviderIndex};
 use crate::name::Name;
@@ -29,6 +29,7 @@ pub(crate) static RULE: Rule = Rule {
              bring which a wheel requires and which was not read. Types of the language's own platform are not looked \
              for where no jar has their package, nor are entry points that depend on an extra or belong to a \
              distribution that is installed as a link to its sources. Whether an attribute of a module exists is not seen.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- site-packages/velmora_voice-1.0.dist-info/entry_points.txt
 [velmora.announcers]

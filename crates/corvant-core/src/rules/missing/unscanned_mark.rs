@@ -1,7 +1,7 @@
 //! `unscanned-mark`: a type is marked to be found, and lies where nobody looks.
 
 use crate::facts::{DeclaredType, Named};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
               out.",
         limits: "What is scanned is what the readers read that take types by the mark (`marked`). Interfaces and abstract \
                  classes may carry a mark for those that inherit it.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- corvant.toml
 [[types]]

@@ -1,7 +1,7 @@
 //! `duplicate-provider`: a provider that stands on the roster twice.
 
 use crate::facts::Named;
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "What it registers is registered twice, or the second time fails.",
         limits: "Several rosters that list the same provider are several lists for several programs, and are not \
              compared.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1

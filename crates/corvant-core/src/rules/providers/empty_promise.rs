@@ -1,6 +1,6 @@
 //! `empty-promise`: a provider that registers an id that has no definition.
 
-use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 
@@ -14,6 +14,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "What it promises to register is not there: registering fails, or what counts on it does.",
         limits: "An id that stands in text that could not be read is taken to be defined there; one that the host \
              platform supplies is assumed to be there.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1

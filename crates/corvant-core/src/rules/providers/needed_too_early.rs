@@ -1,7 +1,7 @@
 //! `needed-too-early`: a provider that uses a service before the provider that registers it has run.
 
 use crate::facts::{Named, Need, Provider};
-use crate::finding::{Action, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Action, Certainty, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Node, What};
 use crate::index::ProviderIndex;
 use crate::name::Name;
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
              the same module; of several, the first on the roster counts. What is needed lazily is not used while registering. With no roster, or several, \
              the order is not known and the rule does not run. What a definition says that a provider registers itself is taken to be \
              registered before it is used; what code registers is so in the order in which it is written.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `empty-file`: a manifest that defines nothing.
 
 use crate::facts::TroubleKind;
-use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "A file that was meant to hold definitions and holds none was mostly saved at the wrong moment, or its \
           content was lost in a merge.",
         limits: "A manifest that says something about its module (`about`, `uses`) is not empty.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 # the clock moved

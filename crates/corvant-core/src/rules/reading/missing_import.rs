@@ -1,7 +1,7 @@
 //! `missing-import`: a file that another names and that is not there.
 
 use crate::facts::TroubleKind;
-use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Custom readers say which values are names of files (`what = \"import\"`). A path is taken from the folder of \
              the file that names it, or from the root of the workspace if it begins with a slash; one with a star, and \
              one that leads out of the workspace, are not looked for.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- corvant.toml
 [[reader]]

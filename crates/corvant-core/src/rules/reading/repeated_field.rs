@@ -1,7 +1,7 @@
 //! `repeated-field`: one key twice in one map.
 
 use crate::facts::TroubleKind;
-use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "One of the two is silently lost, and which one depends on the program that reads the file.",
         limits: "The second is passed over: names in it are reported neither as missing nor as unused. A key that \
              overrides what a merge key brings is no repetition.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `unknown-field`: a field that the format does not have.
 
 use crate::facts::TroubleKind;
-use crate::finding::{Family, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "What a misspelt field holds is silently not read: a service without its needs, a module without its \
           services.",
         limits: "What the field holds is not looked at: names in it are reported neither as missing nor as unused.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `unreadable-file`: a file or folder that could not be read.
 
 use crate::facts::TroubleKind;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
              further faults of the same file show once that is corrected. Needs on names that stand in the \
              unread text are not reported as missing, and services that it mentions not as unused. Links that lead \
              nowhere are one finding. A link that leads back to a folder above it is a note, since nothing is lost by it.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- clock.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `wrong-shape`: a value that is not of the shape its field takes.
 
 use crate::facts::{Trouble, TroubleKind};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, FilesView, Sink};
 use crate::word::some_of;
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Nothing at all (an empty value) stands for an empty list or map and is accepted there. Names in a \
              value that is passed over are reported neither as missing nor as unused. Paths of a custom reader that select \
              nothing in any of its files are a warning; where one of the files could not be read, nothing is said of them.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

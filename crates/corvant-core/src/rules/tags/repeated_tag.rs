@@ -1,7 +1,7 @@
 //! `repeated-tag`: the same tag with the same attributes twice on one service.
 
 use crate::facts::Tagging;
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "It is called twice, or one of the two was meant to be another tag.",
         limits: "The same tag with different attributes is taken to be meant: a service may be collected in two \
              ways.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `tag-attribute`: attributes of a tag that are not as the tag's declaration says.
 
 use crate::facts::{Attribute, AttributeRule, Scalar, Tagging};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
@@ -22,6 +22,7 @@ pub(crate) static RULE: Rule = Rule {
           than was meant.",
         limits: "Only tags whose declaration lists its `attributes` are checked. Where two carriers share a value \
              that must be unique, the later definition is blamed.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `tag-contract`: a service that carries a tag and does not offer what the tag asks for.
 
-use crate::finding::{Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, StageView};
@@ -16,6 +16,7 @@ pub(crate) static RULE: Rule = Rule {
         summary: "a service that carries a tag and does not offer what the tag asks for",
         why: "What collects the tag takes every carrier for something that it is not.",
         limits: "A narrower contract answers for a wider one.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- depot.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `tag-order-tie`: two carriers of a tag that share the same place in its order.
 
 use crate::facts::{Tag, Tagging};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::{order_attributes, place};
 use crate::rules::Rule;
@@ -20,6 +20,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Only tags that are collected, and whose declaration lists required attributes that are numbers, \
              have an order that can be seen. Where one of those must be unique, a shared value is a fault of \
              the attribute.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

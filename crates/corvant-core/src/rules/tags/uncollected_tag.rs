@@ -1,7 +1,7 @@
 //! `uncollected-tag`: a tag that services carry and that nothing collects.
 
 use crate::facts::{SuppliedKind, Target};
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "What carries it is silently never called by it.",
         limits: "Tags that are not declared are reported as unknown. A tag that the host platform supplies is \
              collected by it.",
+        fixes: Certainty::Advice,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `unknown-tag`: a tag that nothing declares or collects.
 
 use crate::facts::{SuppliedKind, Target};
-use crate::finding::{Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::meanings;
 use crate::rules::Rule;
@@ -21,6 +21,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Nothing picks up a service by a tag that nothing collects: it is silently never called.",
         limits: "Tags that the host platform supplies are known. A tag that stands in text that could not be read \
              is taken to be declared there.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

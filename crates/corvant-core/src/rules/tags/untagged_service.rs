@@ -1,6 +1,6 @@
 //! `untagged-service`: a service that offers a contract whose every provider must carry a tag, and lacks the tag.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WholeStageView};
 use crate::wiring::ServiceIndex;
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Nothing picks it up: it will silently never be called.",
         limits: "Aliases and templates are not services that are built. Of a wrapper and what it wraps one \
              has to carry the tag; where neither does, the innermost that offers the contract is blamed.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

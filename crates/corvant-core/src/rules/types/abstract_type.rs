@@ -1,7 +1,7 @@
 //! `abstract-type`: a service is built from what cannot be built.
 
 use crate::facts::TypeKind;
-use crate::finding::{Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Typed, WorkspaceView, typed_services, written_as};
@@ -16,6 +16,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Nothing can be made of such a type: the service fails when it is first built.",
         limits: "A service that a factory builds may name what the factory returns. Templates are never built. Of types \
                  outside the code that was read nobody can know what they are.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- corvant.toml
 [[types]]

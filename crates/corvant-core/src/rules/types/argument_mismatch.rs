@@ -1,7 +1,7 @@
 //! `argument-mismatch`: what a service says it needs does not fit the constructor of its type.
 
 use crate::facts::{Callable, Need, Parameter, Target, Via};
-use crate::finding::{Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::near::meanings;
 use crate::resolve::Met;
@@ -24,6 +24,7 @@ pub(crate) static RULE: Rule = Rule {
                  service's slots is the name of a parameter, or nearly, slots are words of the house. A parameter counts as \
                  left out if its type is declared in the code that was read, and the reader left nothing over in the file. \
                  Whether a service fits is known where all its super types are.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- corvant.toml
 [[types]]

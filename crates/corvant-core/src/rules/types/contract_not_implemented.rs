@@ -1,7 +1,7 @@
 //! `contract-not-implemented`: a service offers a contract that its type is not of.
 
 use crate::facts::Named;
-use crate::finding::{Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::Graph;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, Typed, WorkspaceView, short, typed_services};
@@ -18,6 +18,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Contracts that are no type in the code that was read are names, and any service may offer them. Where a \
                  super type is outside that code, or a type is complete only when it is compiled or run, nobody can know \
                  what it implements. Types that need only have the members of a contract are not checked.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- corvant.toml
 [[types]]

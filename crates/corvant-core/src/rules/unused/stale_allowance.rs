@@ -1,6 +1,6 @@
 //! `stale-allowance`: an allowance that accepts nothing any more, or whose day has passed.
 
-use crate::finding::{Action, Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Action, Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::near::meanings;
 use crate::rules::{Rule, TEXTS};
 use crate::views::{AllowancesView, Check, Sink};
@@ -15,6 +15,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "An allowance that outlives its finding hides the next one of the same name.",
         limits: "Days are compared only where the audit is told what day it is. An allowance whose day has passed \
              accepts nothing: the finding is there again beside this one.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- depot.wiring.yaml
 corvant: 1

@@ -1,7 +1,7 @@
 //! `unlisted-provider`: a provider that is defined and not on the roster.
 
 use crate::facts::Provider;
-use crate::finding::{Family, Finding, Origin, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, Origin, RuleText, Scope, Severity};
 use crate::graph::{Edge, Graph, Node, What};
 use crate::index::ProviderIndex;
 use crate::name::Name;
@@ -23,6 +23,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "It is an error where something that is loaded needs what no other provider registers. Where there \
              is no roster, the rule does not run: nothing says what is loaded. A provider that some stage loads is \
              reported in another only where something there needs what it alone registers.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- start.wiring.yaml
 corvant: 1
@@ -156,5 +157,8 @@ fn finding(view: &WholeStageView<'_>, provider: &Provider, needs: &[InVain]) -> 
         finding = finding.at(need.source, need.span, role);
     }
     let origins = needs.iter().map(|need| Origin { node: need.holder, while_building: !need.is_lazy });
-    finding.advice(format!("add {id} to the roster, or take it out")).failing(origins.collect::<Vec<_>>())
+    let here = roster.filter(|roster| roster.stage.is_none());
+    let change = here.map(|roster| Change::append(roster.source, Span::at(0), "roster", id));
+    let fix = Fix::likely(format!("add {id} to the roster, or take it out"), change);
+    finding.fix(fix).failing(origins.collect::<Vec<_>>())
 }

@@ -1,6 +1,6 @@
 //! `unused-alias`: an alias that nothing asks for.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
 
@@ -14,6 +14,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "Nothing would change if it were gone; or something was meant to use it and uses another name.",
         limits: "An alias that only other aliases lead to is not reported, they are. Names that stand in text that \
              could not be read are in use.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

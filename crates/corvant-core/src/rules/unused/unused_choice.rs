@@ -1,11 +1,11 @@
 //! `unused-choice`: a choice that no need asks for.
 
 use crate::facts::Target;
-use crate::finding::{Family, Finding, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
-use foldhash::HashSet;
+use foldhash::{HashMap, HashSet};
 
 /// The rule.
 pub(crate) static RULE: Rule = Rule {
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "It settles a question that nothing asks; most likely the question has another key or another \
           contract.",
         limits: "Needs of services that are themselves unused count, and so do expectations.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- announcements.wiring.yaml
 corvant: 1
@@ -67,6 +68,10 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             .advice("take it out, or choose what it needs");
         sink.report(finding);
     }
+    let mut beside: HashMap<_, usize> = HashMap::default();
+    for choice in &facts.choices {
+        *beside.entry((choice.source, choice.contract.span)).or_default() += 1;
+    }
     for choice in &facts.choices {
         let (contract, key) = (choice.contract.name, choice.key.map(|key| key.name));
         if view.doubts().is_opaque()
@@ -84,8 +89,11 @@ fn check(view: &WorkspaceView<'_>, sink: &mut Sink) {
             subject.clone(),
             format!("nothing needs {subject}, so choosing it settles nothing"),
         )
-        .at(choice.source, span, "chosen here")
-        .advice("take it out, or choose for the contract and key that are needed");
-        sink.report(finding);
+        .at(choice.source, span, "chosen here");
+        // With a contract go the choices of its keys.
+        let is_alone = choice.key.is_some() || beside[&(choice.source, choice.contract.span)] == 1;
+        let change = is_alone.then(|| Change::take_out(choice.source, span));
+        let title = "take it out, or choose for the contract and key that are needed";
+        sink.report(finding.fix(Fix::likely(title, change)));
     }
 }

@@ -1,7 +1,7 @@
 //! `unused-contract`: a contract that is declared and that nothing needs.
 
 use crate::facts::Target;
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::resolve::pattern;
 use crate::rules::Rule;
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "A contract that a tag asks for or that an expectation speaks of is needed. One that extends a needed \
              contract answers for it, and so does the pattern of a needed contract; what these extend is needed \
              with them.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

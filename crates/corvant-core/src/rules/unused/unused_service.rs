@@ -1,6 +1,6 @@
 //! `unused-service`: a service that nothing comes to use.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::graph::{Graph, What};
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
@@ -20,6 +20,7 @@ pub(crate) static RULE: Rule = Rule {
              probable meaning of a misspelt name, being mentioned in text that could not be read, and carrying \
              a tag that the host platform collects. A service that is used in any stage is used. Aliases and \
              templates are not services that are built.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- depot.wiring.yaml
 corvant: 1

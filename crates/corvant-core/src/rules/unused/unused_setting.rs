@@ -1,7 +1,7 @@
 //! `unused-setting`: a setting that nothing needs.
 
 use crate::facts::Target;
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
@@ -17,6 +17,7 @@ pub(crate) static RULE: Rule = Rule {
         why: "People change it and wonder why nothing happens; or what should read it reads another.",
         limits: "A setting that is used inside another's value is needed. Needs of services that are themselves \
              unused count. What reads settings outside the wiring is not seen: list such a need under an entry.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

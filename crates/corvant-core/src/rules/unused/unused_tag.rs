@@ -1,6 +1,6 @@
 //! `unused-tag`: a tag that is declared and that no service carries.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::near::nearest;
 use crate::rules::Rule;
@@ -16,6 +16,7 @@ pub(crate) static RULE: Rule = Rule {
         summary: "a tag that is declared and that no service carries",
         why: "What collects it finds nothing; or those who should carry it carry another.",
         limits: "A tag with `at-least` that too few carry is reported for that. Carriers in any stage count.",
+        fixes: Certainty::Likely,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

@@ -1,6 +1,6 @@
 //! `unused-use`: a module that another says it uses and never needs.
 
-use crate::finding::{Change, Family, Finding, Fix, RuleText, Scope, Severity};
+use crate::finding::{Certainty, Change, Family, Finding, Fix, RuleText, Scope, Severity};
 use crate::name::Name;
 use crate::rules::Rule;
 use crate::views::{Check, Sink, WorkspaceView};
@@ -19,6 +19,7 @@ pub(crate) static RULE: Rule = Rule {
         limits: "Any mention counts as need: services, contracts and what offers them, tags, settings, aliases, \
              models, choices. A module whose own files, or whose files' text, could not all be read is not \
              checked.",
+        fixes: Certainty::Certain,
         faulty: r#"
 //- timetable.wiring.yaml
 corvant: 1

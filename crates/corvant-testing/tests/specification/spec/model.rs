@@ -225,7 +225,7 @@ impl Read<'_> {
                 Target::Wrapped => Aim::Wrapped,
             },
             via: need.via,
-            method: need.method.map(|method| self.text(method)),
+            method: need.method.map(|method| self.text(method.name)),
             optional: need.optional,
             lazy: need.lazy,
         };

@@ -1,0 +1,58 @@
+//! The same manifests in other syntaxes than YAML.
+
+use corvant_read::syntax::{NodeId, NodeKind, Tree, yaml};
+use serde_json::{Map, Value};
+use std::fmt::Write;
+
+/// What a manifest in YAML says; `None`: it is broken, or says nothing.
+pub fn value(yaml: &str) -> Option<Value> {
+    let tree = yaml::parse(yaml).ok()?;
+    Some(of_node(&tree, tree.root()?))
+}
+
+/// The same in JSON, laid out as people have it.
+pub fn as_json(manifest: &Value) -> String {
+    format!("{manifest:#}\n")
+}
+
+fn of_node(tree: &Tree<'_>, node: NodeId) -> Value {
+    match tree.kind(node) {
+        NodeKind::Map => {
+            let fields =
+                tree.fields(node).map(|(key, value)| (tree.text(key).to_owned(), of_node(tree, value)));
+            Value::Object(fields.collect::<Map<_, _>>())
+        }
+        NodeKind::List => tree.children(node).map(|item| of_node(tree, item)).collect(),
+        NodeKind::Text => tree.text(node).into(),
+        NodeKind::Null => Value::Object(Map::new()),
+        _ => serde_json::from_str(tree.text(node)).unwrap_or_else(|_| tree.text(node).into()),
+    }
+}
+
+/// Sections as tables, and what is in a section in one line each, as people write it.
+pub fn as_toml(manifest: &Value) -> String {
+    let mut text = String::new();
+    let fields = || manifest.as_object().into_iter().flatten();
+    for (name, value) in fields().filter(|(_, value)| !value.is_object()) {
+        writeln!(text, "{name} = {}", inline(value)).expect("writing to a String");
+    }
+    for (name, section) in fields().filter(|(_, value)| value.is_object()) {
+        writeln!(text, "\n[{name}]").expect("writing to a String");
+        for (id, value) in section.as_object().into_iter().flatten() {
+            writeln!(text, "{id:?} = {}", inline(value)).expect("writing to a String");
+        }
+    }
+    text
+}
+
+fn inline(value: &Value) -> String {
+    match value {
+        Value::Object(fields) => {
+            let fields: Vec<String> =
+                fields.iter().map(|(name, value)| format!("{name:?} = {}", inline(value))).collect();
+            format!("{{ {} }}", fields.join(", "))
+        }
+        Value::Array(items) => format!("[{}]", items.iter().map(inline).collect::<Vec<_>>().join(", ")),
+        other => other.to_string(),
+    }
+}
