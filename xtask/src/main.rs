@@ -13,6 +13,7 @@ mod results;
 mod screenshots;
 mod script;
 mod shapes;
+mod start;
 mod syntaxes;
 
 use clap::Parser;
@@ -95,6 +96,18 @@ enum Chore {
         #[arg(long, default_value_t = 5)]
         runs: usize,
     },
+    /// Measure how well readers are drafted for files that nobody taught, and how fast.
+    Start {
+        /// How many items, for the times.
+        #[arg(long, default_value_t = 100_000)]
+        items: usize,
+        /// Runs of each.
+        #[arg(long, default_value_t = 3)]
+        runs: usize,
+        /// Print the drafts of those with this in their names.
+        #[arg(long)]
+        show: Option<String>,
+    },
     /// Measure very many findings in every format, and pages of large workspaces in a browser (Debian: chromium).
     Results {
         /// Sizes of the pages, in services.
@@ -145,6 +158,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             code::run(files, &languages, folder.as_deref(), jars.as_deref(), runs)?;
         }
         Chore::Changes { services, runs } => changes::run(services, runs)?,
+        Chore::Start { items, runs, show } => start::run(items, runs, show.as_deref())?,
         Chore::Results { sizes, runs } => results::run(&sizes, runs)?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,

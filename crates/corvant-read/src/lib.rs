@@ -38,6 +38,7 @@ mod cache;
 mod code;
 pub mod custom;
 pub mod discover;
+pub mod draft;
 pub mod edit;
 pub mod fence;
 mod files;

@@ -14,6 +14,8 @@
 
 pub mod browser;
 pub mod corpus;
+pub mod drafts;
+pub mod formats;
 pub mod fuzz;
 #[cfg(unix)]
 pub mod hostile;

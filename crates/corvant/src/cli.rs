@@ -187,6 +187,21 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: AcceptOptions,
     },
+    /// Drafts a first workspace file for what is found in a folder, and says what an audit with it finds.
+    #[command(after_long_help = START_EXAMPLES)]
+    Start {
+        /// The folder to look through.
+        #[arg(default_value = ".", value_name = "ROOT")]
+        root: PathBuf,
+        /// Write the draft to corvant.toml, unless there is one.
+        #[arg(long, conflicts_with = "output")]
+        write: bool,
+        /// Write the draft to a file that is not there yet; - is standard output.
+        #[arg(long, short, value_name = "FILE")]
+        output: Option<PathBuf>,
+        #[command(flatten)]
+        screen: Screen,
+    },
     /// Shows, and with --write makes, the edits that take findings away.
     #[command(after_long_help = FIX_EXAMPLES)]
     Fix {
@@ -275,6 +290,17 @@ Examples:
   corvant accept --dry-run               show what would be recorded
   corvant accept --reason 'before the spring timetable' --until 2027-04-30
   corvant accept --min-severity error    leave warnings to be reported";
+
+const START_EXAMPLES: &str = "\
+Examples:
+  corvant start                          what is there, and what an audit would find
+  corvant start --output -               the draft, with what speaks for each of its lines
+  corvant start --write                  write it to corvant.toml, then: corvant audit
+
+Nothing is known by its name: what holds definitions, what they are called and what refers to them is drawn
+from the files themselves. Lines that nothing speaks for are left in comments.
+
+Exit status: 0 if there is something to audit, 2 if nothing is found that looks like definitions.";
 
 const FIX_EXAMPLES: &str = "\
 Examples:

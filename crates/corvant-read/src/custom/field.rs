@@ -68,7 +68,7 @@ impl Case {
     ];
 
     /// A text in this case. Words begin at letters of upper case, and at what is neither letter nor digit.
-    fn of(self, text: &str) -> String {
+    pub(crate) fn of(self, text: &str) -> String {
         let capital = |word: &String| {
             let mut letters = word.chars();
             letters

@@ -7,7 +7,7 @@
 
 pub(crate) mod account;
 pub(crate) mod declaration;
-mod field;
+pub(crate) mod field;
 mod folder;
 mod item;
 mod need;
@@ -70,8 +70,13 @@ impl ReaderSyntax {
         ("code", Self::Code),
     ];
 
+    /// The word for it.
+    pub(crate) fn word(self) -> &'static str {
+        Self::ALL.iter().find(|(_, known)| *known == self).map_or("", |(word, _)| word)
+    }
+
     /// What a file is written in by its ending, where that says it.
-    fn of_ending(path: &str) -> Option<Self> {
+    pub(crate) fn of_ending(path: &str) -> Option<Self> {
         let ending = path.rsplit_once('.')?.1;
         let ending = if ending == "yml" { "yaml" } else { ending };
         Self::ALL[..6].iter().find(|(word, _)| *word == ending).map(|(_, syntax)| *syntax)
@@ -82,7 +87,7 @@ impl ReaderSyntax {
         matches!(self, Self::Yaml | Self::Json | Self::Toml | Self::Types | Self::Code)
     }
 
-    fn parse<'text>(
+    pub(crate) fn parse<'text>(
         self,
         text: &'text str,
         comment: Option<&str>,

@@ -15,6 +15,7 @@ mod report;
 mod rules;
 mod schema;
 mod show;
+mod start;
 mod state;
 mod suppose;
 mod why;
@@ -45,6 +46,9 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode, CommandError> {
         Command::Suppose { changes, options } => suppose::run(&changes, &options)?,
         Command::Report { root, output, looking } => report::run(&root, &output, &looking)?,
         Command::Accept { root, options } => accept::run(&root, &options)?,
+        Command::Start { root, write, output, screen } => {
+            start::run(&root, write, output.as_deref(), &screen)?
+        }
         Command::Fix { root, options } => fix::run(&root, &options)?,
         Command::Schema { what, output } => schema::run(what, output.as_deref())?,
         Command::Completions { shell } => schema::completions(shell)?,

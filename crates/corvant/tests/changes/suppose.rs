@@ -131,7 +131,9 @@ fn the_edits_are_shown_as_a_diff_where_they_are_certain() {
     let outcome = call(&["--lazy", "depot.gate.open"]);
     let diff = "-    needs: { open: { setting: depot.gate_seconds } }\n+    needs: { open: { setting: depot.gate_seconds, lazy: true } }\n";
     assert!(
-        outcome.stdout.contains("--- a/modules/depot/depot.wiring.yaml\n+++ b/modules/depot/depot.wiring.yaml\n")
+        outcome
+            .stdout
+            .contains("--- a/modules/depot/depot.wiring.yaml\n+++ b/modules/depot/depot.wiring.yaml\n")
     );
     assert!(outcome.stdout.contains(diff), "{}", outcome.stdout);
     let outcome = call(&["--disable", "incidents"]);

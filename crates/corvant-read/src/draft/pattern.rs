@@ -1,0 +1,142 @@
+//! How a house writes names into values: bare, behind a sign or a word, or between brackets.
+
+use super::names::is_of_name;
+use regex::escape;
+
+/// What stands around a name.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
+pub(super) struct Pattern {
+    left: String,
+    right: String,
+    /// Whether a value begins with the left, and ends with the right.
+    is_whole: (bool, bool),
+}
+
+impl Pattern {
+    /// The name alone.
+    pub(super) fn bare() -> Self {
+        Self { is_whole: (true, true), ..Self::default() }
+    }
+
+    pub(super) fn is_bare(&self) -> bool {
+        *self == Self::bare()
+    }
+
+    /// What stands around a part of a value; `None`: too much for a sign.
+    fn around(before: &str, after: &str) -> Option<Self> {
+        let is_word = |letter: char| letter.is_alphanumeric();
+        // Between brackets a name stands wherever it is.
+        let open = before.chars().next_back().and_then(|open| "{[(<".find(open));
+        let close = after.chars().next().and_then(|close| "}])>".find(close));
+        if open.is_some() && open == close {
+            let signs = before.trim_end_matches(['{', '[', '(', '<']);
+            let sign =
+                signs.chars().next_back().filter(|sign| matches!(sign, '$' | '#' | '%' | '@' | '&' | '!'));
+            let left = &before[signs.len() - sign.map_or(0, char::len_utf8)..];
+            let right = &after[..after.len() - after.trim_start_matches(['}', ']', ')', '>']).len()];
+            return Some(Self { left: left.to_owned(), right: right.to_owned(), is_whole: (false, false) });
+        }
+        let signs = |text: &str| !text.contains(is_word);
+        let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
+        let begins_with_word =
+            before.starts_with(char::is_alphabetic) && !before.ends_with(is_word) && before.len() <= 16;
+        let (left, whole_left) = if signs(before) || words == 1 && begins_with_word {
+            (before, true)
+        } else {
+            (&before[before.rfind(is_word).map_or(0, |at| at + char_length(before, at))..], false)
+        };
+        let (right, whole_right) = if signs(after) {
+            (after, true)
+        } else {
+            (&after[..after.find(is_word).unwrap_or(after.len())], false)
+        };
+        let pattern =
+            Self { left: left.to_owned(), right: right.to_owned(), is_whole: (whole_left, whole_right) };
+        // In prose names stand between spaces: that is no sign.
+        let is_sign = |text: &str| {
+            text.trim_matches([' ', ',', '\'', '"', '\n', ';']).len() == text.trim().len()
+                && !text.trim().is_empty()
+        };
+        let is_told = (whole_left || is_sign(left))
+            && (whole_right || is_sign(right) && right != "." || is_sign(left) && !whole_left);
+        let is_told = is_told && (whole_left && whole_right || is_sign(left) || is_sign(right));
+        (is_told && before.len() + after.len() < 200).then_some(pattern)
+    }
+
+    /// Whether a value is written so, whatever the name.
+    pub(super) fn fits(&self, text: &str) -> bool {
+        let found = if self.is_whole.0 {
+            text.strip_prefix(self.left.as_str())
+        } else {
+            text.find(self.left.as_str()).map(|at| &text[at + self.left.len()..])
+        };
+        let Some(rest) = found else { return false };
+        let end = rest.find(|letter| !is_of_name(letter)).unwrap_or(rest.len());
+        let (name, after) = rest.split_at(end);
+        !name.is_empty()
+            && if self.is_whole.1 { after == self.right } else { after.starts_with(self.right.as_str()) }
+    }
+
+    /// The expression for it, with a group for the name inside. `optional` is a variant of it with one sign more, which says
+    /// that the name need not be there.
+    pub(super) fn expression(&self, group: &str, letters: &str, optional: Option<&Self>) -> String {
+        let start = if self.is_whole.0 { "^" } else { "" };
+        let end = if self.is_whole.1 { "$" } else { "" };
+        let sign = |more: Option<&str>| {
+            more.map_or_else(String::new, |sign| format!("(?<optional>{})?", escape(sign)))
+        };
+        let left = sign(
+            optional
+                .and_then(|other| other.left.strip_prefix(self.left.as_str()))
+                .filter(|more| !more.is_empty()),
+        );
+        let right = sign(
+            optional
+                .and_then(|other| other.right.strip_suffix(self.right.as_str()))
+                .filter(|more| !more.is_empty()),
+        );
+        format!("{start}{}{left}(?<{group}>{letters}){right}{}{end}", escape(&self.left), escape(&self.right))
+    }
+
+    /// Whether this is another with one sign more, before or behind the name.
+    pub(super) fn is_variant_of(&self, other: &Self) -> bool {
+        let one = |more: Option<&str>| more.is_some_and(|more| more.chars().count() == 1);
+        let behind = self.left == other.left && one(self.right.strip_suffix(other.right.as_str()));
+        let before = self.right == other.right && one(self.left.strip_prefix(other.left.as_str()));
+        self.is_whole == other.is_whole && (behind || before)
+    }
+
+    /// Expressions are tried in order: those that ask for more come first.
+    pub(super) fn weight(&self) -> usize {
+        self.left.len() + self.right.len()
+    }
+}
+
+fn char_length(text: &str, at: usize) -> usize {
+    text[at..].chars().next().map_or(1, char::len_utf8)
+}
+
+/// The first part of a value that is a known name, with what stands around it: the value as a whole, before its parts.
+pub(super) fn find<T>(text: &str, known: impl Fn(&str) -> Option<T>) -> Option<(Pattern, &str, T)> {
+    if let Some(found) = known(text) {
+        return Some((Pattern::bare(), text, found));
+    }
+    if text.len() > 400 || text.contains('\n') {
+        return None;
+    }
+    let mut at = 0;
+    while let Some(start) = text[at..].find(is_of_name).map(|start| at + start) {
+        let end = text[start..].find(|letter| !is_of_name(letter)).map_or(text.len(), |end| start + end);
+        let run = text[start..end].trim_end_matches(['.', '-']);
+        let trimmed = run.trim_start_matches(['.', '-']);
+        let from = start + run.len() - trimmed.len();
+        if let Some(found) = known(trimmed) {
+            let to = from + trimmed.len();
+            if let Some(pattern) = Pattern::around(&text[..from], &text[to..]) {
+                return Some((pattern, &text[from..to], found));
+            }
+        }
+        at = end;
+    }
+    None
+}

@@ -1,0 +1,407 @@
+//! What collections are: services, settings, entries, choices, aliases, providers; and which of their fields say what.
+
+use super::links::{Links, Target};
+use super::pattern::Pattern;
+use super::shape::{Collection, IdFrom};
+use super::study::{At, Field, Study, is_type};
+use crate::syntax::NodeKind;
+use foldhash::{HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// What the items of a collection are taken for.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub(super) enum Role {
+    Service,
+    Alias,
+    Setting,
+    Entry,
+    Choice,
+    Tag,
+    Provider,
+    Roster,
+    /// Nothing says what they are.
+    Unknown,
+}
+
+impl Role {
+    pub(super) fn word(self) -> &'static str {
+        match self {
+            Self::Service | Self::Alias => "service",
+            Self::Setting => "setting",
+            Self::Entry => "entry",
+            Self::Choice => "choice",
+            Self::Tag => "tag",
+            Self::Provider => "provider",
+            Self::Roster => "roster",
+            Self::Unknown => "",
+        }
+    }
+}
+
+/// A collection with what it is taken for, and why.
+#[derive(Debug)]
+pub(super) struct Cast {
+    pub(super) at: At,
+    pub(super) role: Role,
+    /// What speaks for that.
+    pub(super) evidence: String,
+    /// Whether something else speaks against it.
+    pub(super) is_sure: bool,
+    /// The numbers of its fields.
+    pub(super) fields: Vec<usize>,
+    pub(super) type_field: Option<usize>,
+    /// Of a provider the field with what it registers.
+    pub(super) registers: Option<usize>,
+    /// Of a setting, and of a choice, the field beside the id.
+    pub(super) value: Option<usize>,
+}
+
+/// All that was decided.
+pub(super) struct Roles {
+    pub(super) casts: Vec<Cast>,
+    pub(super) by_collection: HashMap<At, Role>,
+    /// By family the ways in which names are written, with how many values are.
+    pub(super) patterns: Vec<BTreeMap<Pattern, usize>>,
+    /// Fields outside of items that list providers in the order in which they are loaded, with the collection of those.
+    pub(super) rosters: Vec<(usize, At)>,
+}
+
+/// Whether most values of a field look like names of types, and each item has one.
+pub(super) fn is_type_field(field: &Field<'_>) -> bool {
+    let types = field.values.iter().filter(|value| is_type(value.text)).count();
+    !field.path.contains("[*]") && types * 10 >= field.values.len() * 9 && types > 0
+}
+
+/// Of collections that say which of some names another is those whose names are offered.
+pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<At>) -> HashSet<At> {
+    let offered: HashSet<&str> = links
+        .offers
+        .iter()
+        .flat_map(|offer| study.fields[offer.field].values.iter().map(|value| value.text))
+        .collect();
+    let is_choice = |at: &At| {
+        let ids = study.ids_of(*at);
+        ids.iter().filter(|id| offered.contains(id.as_str())).count() * 2 > ids.len()
+    };
+    mappings.iter().copied().filter(is_choice).collect()
+}
+
+pub(super) fn roles(study: &Study<'_, '_>, links: &Links, choices: &HashSet<At>) -> Roles {
+    let patterns = patterns(study, links);
+    let incoming = incoming(study, links, &patterns);
+    let casting = Casting { study, links, patterns: &patterns, incoming: &incoming, choices };
+    let mut casts: Vec<Cast> = study.all().map(|at| casting.cast(at)).collect();
+    let rosters = rosters(study, links, &casts);
+    let mut providers: BTreeSet<At> = rosters.iter().map(|(_, of)| *of).collect();
+    let listed: HashSet<&str> = casts
+        .iter()
+        .filter(|cast| cast.role == Role::Roster)
+        .flat_map(|cast| study.ids_of(cast.at).iter().map(String::as_str))
+        .collect();
+    let is_listed = |at: At| {
+        let ids = study.ids_of(at);
+        ids.iter().filter(|id| listed.contains(id.as_str())).count() * 2 > ids.len()
+    };
+    providers.extend(
+        casts.iter().filter(|cast| cast.registers.is_some() && is_listed(cast.at)).map(|cast| cast.at),
+    );
+    for cast in &mut casts {
+        if providers.contains(&cast.at) && cast.registers.is_some() && cast.role != Role::Roster {
+            (cast.role, cast.is_sure) = (Role::Provider, true);
+            "a list has their ids, and they list ids of services".clone_into(&mut cast.evidence);
+        } else {
+            cast.registers = None;
+        }
+    }
+    // Who loads nothing that is defined loads nothing.
+    if providers.is_empty() {
+        for cast in casts.iter_mut().filter(|cast| cast.role == Role::Roster) {
+            cast.role = Role::Unknown;
+        }
+    }
+    let by_collection = casts.iter().map(|cast| (cast.at, cast.role)).collect();
+    Roles { casts, by_collection, patterns, rosters }
+}
+
+/// By family how names are written: in most places where something stands so, it is a name that is known.
+fn patterns(study: &Study<'_, '_>, links: &Links) -> Vec<BTreeMap<Pattern, usize>> {
+    let mut counts: Vec<BTreeMap<Pattern, usize>> = vec![BTreeMap::new(); study.families.len()];
+    for (field, hits) in study.fields.iter().zip(&links.hits) {
+        for ((pattern, _), count) in &hits.found {
+            *counts[field.family].entry(pattern.clone()).or_default() += count;
+        }
+    }
+    for (family, counts) in counts.iter_mut().enumerate() {
+        let fields = || study.fields.iter().zip(&links.hits).filter(|(field, _)| field.family == family);
+        counts.retain(|pattern, count| {
+            if pattern.is_bare() {
+                return true;
+            }
+            // In fields that have some such name.
+            let of_field = fields().filter(|(_, hits)| hits.count(|other, _| other == pattern) > 0);
+            let fits: usize = of_field
+                .map(|(field, hits)| {
+                    hits.count(|other, _| other == pattern)
+                        + hits.missed.iter().filter(|&&value| pattern.fits(field.values[value].text)).count()
+                })
+                .sum();
+            *count * 2 >= fits
+        });
+    }
+    counts
+}
+
+/// How many names of each collection stand in values, of those that are taken for references.
+fn incoming(
+    study: &Study<'_, '_>,
+    links: &Links,
+    patterns: &[BTreeMap<Pattern, usize>],
+) -> HashMap<At, usize> {
+    let mut incoming: HashMap<At, usize> = HashMap::default();
+    for number in 0..study.fields.len() {
+        for (pattern, target, count) in accepted(study, links, patterns, number) {
+            let _ = pattern;
+            if let Target::Id(at) = target {
+                *incoming.entry(at).or_default() += count;
+            }
+        }
+    }
+    incoming
+}
+
+/// The names in a field that are taken for references: written in a known way; and bare ones where most bare values are names.
+pub(super) fn accepted<'l>(
+    study: &Study<'_, '_>,
+    links: &'l Links,
+    patterns: &[BTreeMap<Pattern, usize>],
+    number: usize,
+) -> Vec<(&'l Pattern, Target, usize)> {
+    let (field, hits) = (&study.fields[number], &links.hits[number]);
+    if links.offers.iter().any(|offer| offer.field == number) {
+        return Vec::new();
+    }
+    let bare = Pattern::bare();
+    let bare_hits = hits.count(|pattern, _| pattern.is_bare());
+    let bare_fits =
+        bare_hits + hits.missed.iter().filter(|&&value| bare.fits(field.values[value].text)).count();
+    let has_bare = bare_hits * 2 >= bare_fits && bare_hits > 0;
+    let known = &patterns[field.family];
+    let is_taken = |pattern: &Pattern| if pattern.is_bare() { has_bare } else { known.contains_key(pattern) };
+    let taken = hits.found.iter().filter(|((pattern, _), _)| is_taken(pattern));
+    taken.map(|((pattern, target), count)| (pattern, *target, *count)).collect()
+}
+
+/// Lists outside of items, or maps of nothing, whose texts are ids of items that list services.
+fn rosters(study: &Study<'_, '_>, links: &Links, casts: &[Cast]) -> Vec<(usize, At)> {
+    let lists: HashSet<At> =
+        casts.iter().filter(|cast| cast.registers.is_some()).map(|cast| cast.at).collect();
+    let mut found = Vec::new();
+    for (number, field) in study.fields.iter().enumerate().filter(|(_, field)| field.of.is_none()) {
+        let hits = &links.hits[number];
+        for ((pattern, target), count) in &hits.found {
+            if let Target::Id(at) = target
+                && pattern.is_bare()
+                && count * 2 > field.values.len()
+                && field.path.ends_with("[*]")
+                && lists.contains(at)
+            {
+                found.push((number, *at));
+            }
+        }
+    }
+    found
+}
+
+struct Casting<'c, 's, 't> {
+    study: &'c Study<'s, 't>,
+    links: &'c Links,
+    patterns: &'c [BTreeMap<Pattern, usize>],
+    incoming: &'c HashMap<At, usize>,
+    choices: &'c HashSet<At>,
+}
+
+impl Casting<'_, '_, '_> {
+    fn cast(&self, at: At) -> Cast {
+        let collection = self.study.collection(at);
+        let fields = self.study.fields_of(at);
+        let count = collection.items.len();
+        let asked = self.incoming.get(&at).copied().unwrap_or_default();
+        let asking: usize = fields.iter().map(|&field| self.names_in(field)).sum();
+        let of_kind =
+            |kind| collection.items.iter().filter(|&&item| self.study.kind(at.0, item) == kind).count();
+        let (maps, nothing) = (of_kind(NodeKind::Map), of_kind(NodeKind::Null));
+        let mut cast = Cast {
+            at,
+            role: Role::Unknown,
+            evidence: String::new(),
+            is_sure: true,
+            type_field: self.type_field(collection, &fields),
+            registers: self.registers(&fields),
+            value: self.beside(at, &fields),
+            fields,
+        };
+        let (role, evidence, is_sure) = if self.choices.contains(&at) {
+            (Role::Choice, format!("{count} names that are offered, each with an id"), true)
+        } else if nothing == count && self.are_ids(at) {
+            (Role::Roster, format!("{count} keys without values, which are ids elsewhere"), true)
+        } else if maps * 2 < count {
+            self.plain(at, asked, asking, &cast.fields)
+        } else {
+            self.maps(&cast, count, asked, asking)
+        };
+        (cast.role, cast.evidence, cast.is_sure) = (role, evidence, is_sure);
+        cast
+    }
+
+    /// How many names there are in a field.
+    fn names_in(&self, field: usize) -> usize {
+        accepted(self.study, self.links, self.patterns, field).iter().map(|(_, _, count)| count).sum()
+    }
+
+    /// Items that are maps.
+    fn maps(&self, cast: &Cast, count: usize, asked: usize, asking: usize) -> (Role, String, bool) {
+        let typed = cast.type_field.map_or(0, |field| self.study.fields[field].values.len());
+        let others_have_types = || {
+            self.study.all().filter(|&at| at != cast.at).any(|at| {
+                let fields = self.study.fields_of(at);
+                self.type_field(self.study.collection(at), &fields).is_some()
+            })
+        };
+        if asked > 0 && typed == 0 && asking == 0 && others_have_types() {
+            return match cast.value {
+                Some(_) => {
+                    (Role::Setting, format!("one value each, and they are asked for {asked} times"), true)
+                }
+                None => {
+                    (Role::Tag, format!("asked for {asked} times, and they have and ask for nothing"), true)
+                }
+            };
+        }
+        if asked > 0 {
+            return (Role::Service, format!("asked for {asked} times; {typed} of {count} have a type"), true);
+        }
+        if asking > 0 && typed == 0 {
+            return (
+                Role::Entry,
+                format!("nothing asks for one of the {count}, and they ask {asking} times"),
+                true,
+            );
+        }
+        if typed * 2 <= count {
+            return (Role::Unknown, format!("nothing says what these {count} are"), false);
+        }
+        let offers = self.links.offers.iter().any(|offer| cast.fields.contains(&offer.field));
+        let is_entry = asking > 0 && !offers && !self.incoming.is_empty();
+        let evidence = format!("{typed} of {count} have a type, and nothing asks for one by its id");
+        (if is_entry { Role::Entry } else { Role::Service }, evidence, offers || !is_entry)
+    }
+
+    /// Items that are plain values or lists.
+    fn plain(&self, at: At, asked: usize, asking: usize, fields: &[usize]) -> (Role, String, bool) {
+        let count = self.study.collection(at).items.len();
+        let to_ids = |is_bare: bool| -> usize {
+            let hits = fields.iter().map(|&number| &self.links.hits[number]);
+            hits.map(|hits| {
+                hits.count(|pattern, target| pattern.is_bare() == is_bare && matches!(target, Target::Id(_)))
+            })
+            .sum()
+        };
+        if asked > 0 && to_ids(true) * 2 > count {
+            let ids = to_ids(true);
+            return (
+                Role::Alias,
+                format!("{ids} of {count} values are ids, and they are asked for {asked} times"),
+                true,
+            );
+        }
+        if (asking * 2 > count || asked == 0 && asking * 2 >= count)
+            && asking > 0
+            && !self.asks_itself(at, fields)
+        {
+            return if asked == 0 {
+                (
+                    Role::Entry,
+                    format!("nothing asks for one of the {count}, and they ask {asking} times"),
+                    true,
+                )
+            } else {
+                (Role::Service, format!("asked for {asked} times, and they ask {asking} times"), true)
+            };
+        }
+        if asked > 0 {
+            return (
+                Role::Setting,
+                format!("{} that are asked for {asked} times", many(count, "value")),
+                true,
+            );
+        }
+        let dotted = self.study.ids_of(at).iter().filter(|id| id.contains(['.', '_', '-'])).count();
+        let role = if dotted * 2 > count && count > 1 { Role::Setting } else { Role::Unknown };
+        (role, format!("{} that nothing asks for", many(count, "plain value")), false)
+    }
+
+    /// Whether all that its values name is in the collection itself.
+    fn asks_itself(&self, at: At, fields: &[usize]) -> bool {
+        fields.iter().all(|&number| {
+            let taken = accepted(self.study, self.links, self.patterns, number);
+            taken.iter().all(|(_, target, _)| *target == Target::Id(at))
+        })
+    }
+
+    fn are_ids(&self, at: At) -> bool {
+        let all: HashSet<&str> = self.study.ids_of(at).iter().map(String::as_str).collect();
+        let others = self.study.all().filter(|&other| other != at).flat_map(|other| self.study.ids_of(other));
+        let known = others.filter(|id| all.contains(id.as_str())).count();
+        self.study.made[at.0][at.1].from == IdFrom::Key && known * 2 > all.len()
+    }
+
+    fn type_field(&self, collection: &Collection, fields: &[usize]) -> Option<usize> {
+        let fields = fields.iter().copied().filter(|&number| {
+            let field = &self.study.fields[number];
+            // A field of the item itself, not of what is in it.
+            let is_own = !field.path.contains('*') && field.path != "$";
+            is_own && is_type_field(field) && field.values.len() * 10 >= collection.items.len() * 3
+        });
+        fields.max_by_key(|&number| {
+            let field = &self.study.fields[number];
+            (field.values.len(), std::cmp::Reverse(field.path.len()))
+        })
+    }
+
+    /// The one plain field that items have beside their id, and beside words that all of them have.
+    fn beside(&self, at: At, fields: &[usize]) -> Option<usize> {
+        let ids = match &self.study.made[at.0][at.1].from {
+            IdFrom::Field(name) => vec![format!("${}", super::shape::step(name))],
+            IdFrom::Joined(one, other, _) => {
+                [one, other].map(|name| format!("${}", super::shape::step(name))).to_vec()
+            }
+            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::File => Vec::new(),
+        };
+        let says_something = |number: &usize| {
+            let field = &self.study.fields[*number];
+            let first = field.values.first().map(|value| value.text);
+            let is_word =
+                field.values.len() > 1 && field.values.iter().all(|value| Some(value.text) == first);
+            !is_word && !ids.iter().any(|id| id == field.path)
+        };
+        let mut beside = fields.iter().copied().filter(says_something);
+        let only = beside.next()?;
+        (beside.next().is_none() && !self.study.fields[only].path.contains('*')).then_some(only)
+    }
+
+    /// A field that lists ids of services, none of them twice.
+    fn registers(&self, fields: &[usize]) -> Option<usize> {
+        fields.iter().copied().find(|&number| {
+            let field = &self.study.fields[number];
+            let hits = &self.links.hits[number];
+            let bare = hits.count(|pattern, target| pattern.is_bare() && matches!(target, Target::Id(_)));
+            let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
+            let is_list = field.path.contains("[*]") || field.split.is_some();
+            is_list && bare * 10 >= field.values.len() * 6 && distinct.len() == field.values.len() && bare > 1
+        })
+    }
+}
+
+fn many(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}

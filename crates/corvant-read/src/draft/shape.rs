@@ -1,0 +1,607 @@
+//! What files look like inside: which lists and maps hold items, what their ids are, and which fields items have.
+//!
+//! Nodes at one path are looked at together, from the roots of all files of a family down. A map whose keys are others in each
+//! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
+//! unique holds items too. All else is a record: its fields are gone into one by one.
+
+use super::files::Family;
+use super::names::Names;
+use crate::custom::ReaderSyntax;
+use crate::syntax::{NodeId, NodeKind, Tree};
+use foldhash::{HashMap, HashSet};
+use std::collections::BTreeMap;
+
+/// A node of a file of the family, and the key that it stands under.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Spot {
+    pub(super) file: usize,
+    pub(super) node: NodeId,
+    pub(super) key: Option<NodeId>,
+}
+
+/// What the id of an item may be.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) enum IdFrom {
+    /// The key that it stands under.
+    Key,
+    /// What comes behind a word in that key: `service depot.gate`.
+    KeyBehind(String),
+    /// The field with this key.
+    Field(String),
+    /// Two fields, with a sign between.
+    Joined(String, String, &'static str),
+    /// The name of the file, without its endings: the file is the item.
+    File,
+}
+
+/// Many things of one shape.
+#[derive(Debug)]
+pub(super) struct Collection {
+    /// The path of its items from the root of the file; empty: the file is the item.
+    pub(super) each: String,
+    /// What ids may be, the likeliest first.
+    pub(super) ids: Vec<IdFrom>,
+    pub(super) items: Vec<Spot>,
+    /// By path from the item what stands there.
+    pub(super) fields: BTreeMap<String, Vec<Leaf>>,
+}
+
+/// A plain value in an item.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Leaf {
+    /// The number of the item.
+    pub(super) item: usize,
+    pub(super) spot: Spot,
+}
+
+/// All that is in the files of a family.
+#[derive(Debug, Default)]
+pub(super) struct Shape {
+    pub(super) collections: Vec<Collection>,
+    /// Plain values outside of all items, by path from the root.
+    pub(super) loose: BTreeMap<String, Vec<Spot>>,
+    /// Whether files are items.
+    pub(super) is_whole: bool,
+}
+
+/// A map or list that is gone into at most so deep.
+const DEPTH: usize = 12;
+/// Fields that are tried in twos at most.
+const JOINED: usize = 6;
+/// Items that are looked at where many ways are tried.
+pub(super) const SAMPLE: usize = 1_000;
+/// Fields of an item that are looked at on a path at most.
+const FIELD_PATHS: usize = 400;
+
+/// Looks at the files of a family.
+pub(super) fn shape(family: &Family<'_>, names: &Names) -> Shape {
+    let mut looking = Looking { family, names, shape: Shape::default() };
+    let roots = family.documents.iter().enumerate();
+    let roots: Vec<Spot> = roots
+        .filter_map(|(file, document)| Some(Spot { file, node: document.tree.root()?, key: None }))
+        .collect();
+    let mut waiting = vec![("$".to_owned(), roots, 0)];
+    while let Some((path, spots, depth)) = waiting.pop() {
+        if depth < DEPTH {
+            looking.at(&path, &spots, depth, &mut waiting);
+        }
+    }
+    looking.shape.collections.sort_by(|one, other| one.each.cmp(&other.each));
+    if family.syntax == ReaderSyntax::Xml {
+        looking.join_nested();
+    }
+    let is_record = |path: &String| path.matches(['.', '[']).count() < 2;
+    if looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record) {
+        looking.files_as_items();
+    }
+    looking.shape
+}
+
+type Waiting = Vec<(String, Vec<Spot>, usize)>;
+
+struct Looking<'f, 't> {
+    family: &'f Family<'t>,
+    names: &'f Names,
+    shape: Shape,
+}
+
+impl<'t> Looking<'_, 't> {
+    fn tree(&self, spot: Spot) -> &Tree<'t> {
+        &self.family.documents[spot.file].tree
+    }
+
+    fn kind(&self, spot: Spot) -> NodeKind {
+        self.tree(spot).kind(spot.node)
+    }
+
+    fn text(&self, spot: Spot) -> &str {
+        self.tree(spot).text(spot.node)
+    }
+
+    fn key(&self, spot: Spot) -> &str {
+        spot.key.map_or("", |key| self.tree(spot).text(key))
+    }
+
+    fn fields(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
+        let is_map = self.kind(spot) == NodeKind::Map;
+        let fields = is_map.then(|| self.tree(spot).fields(spot.node)).into_iter().flatten();
+        fields.map(move |(key, node)| Spot { file: spot.file, node, key: Some(key) })
+    }
+
+    fn elements(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
+        let is_list = self.kind(spot) == NodeKind::List;
+        let elements = is_list.then(|| self.tree(spot).children(spot.node)).into_iter().flatten();
+        elements.map(move |node| Spot { file: spot.file, node, key: None })
+    }
+
+    /// Looks at all nodes of a path outside of items.
+    fn at(&mut self, path: &str, spots: &[Spot], depth: usize, waiting: &mut Waiting) {
+        let (maps, lists, plain) = self.by_kind(spots);
+        if !plain.is_empty() {
+            self.shape.loose.entry(path.to_owned()).or_default().extend(plain);
+        }
+        if !lists.is_empty() {
+            let elements: Vec<Spot> = lists.iter().flat_map(|&list| self.elements(list)).collect();
+            self.list(&format!("{path}[*]"), &elements, depth, waiting);
+        }
+        if !maps.is_empty() {
+            self.map(path, &maps, depth, waiting);
+        }
+    }
+
+    fn by_kind(&self, spots: &[Spot]) -> (Vec<Spot>, Vec<Spot>, Vec<Spot>) {
+        let of = |kind| spots.iter().copied().filter(|&spot| self.kind(spot) == kind).collect();
+        let plain = spots.iter().copied().filter(|&spot| self.tree(spot).is_plain(spot.node)).collect();
+        (of(NodeKind::Map), of(NodeKind::List), plain)
+    }
+
+    fn map(&mut self, path: &str, maps: &[Spot], depth: usize, waiting: &mut Waiting) {
+        let mut by_key = self.by_key(maps);
+        if self.family.syntax == ReaderSyntax::Ini && path == "$" {
+            for (word, sections) in behind_words(&by_key) {
+                for section in &sections {
+                    by_key.remove(section);
+                }
+                let prefix = format!("{word} ");
+                let items: Vec<Spot> = maps
+                    .iter()
+                    .flat_map(|&map| self.fields(map))
+                    .filter(|&field| self.key(field).starts_with(&prefix))
+                    .collect();
+                self.collect(format!("{path}.*"), vec![IdFrom::KeyBehind(word)], items);
+            }
+        }
+        if self.holds_items(maps.len(), &by_key) {
+            let items: Vec<Spot> = by_key.into_values().flatten().collect();
+            let each = format!("{path}.*");
+            // Groups of items are gone into as if they were one.
+            let inner: Vec<Spot> =
+                items.iter().copied().filter(|&item| self.kind(item) == NodeKind::Map).collect();
+            let is_group = inner.len() == items.len() && inner.len() > 1 && {
+                let keys = self.by_key(&inner);
+                let are_maps = keys.values().flatten().all(|&value| self.kind(value) == NodeKind::Map);
+                are_maps && self.holds_items(inner.len(), &keys)
+            };
+            if is_group {
+                waiting.push((each, inner, depth + 1));
+            } else {
+                self.collect(each, vec![IdFrom::Key], items);
+            }
+            return;
+        }
+        for (key, values) in by_key {
+            waiting.push((format!("{path}{}", step(&key)), values, depth + 1));
+        }
+    }
+
+    fn by_key(&self, maps: &[Spot]) -> BTreeMap<String, Vec<Spot>> {
+        let mut by_key: BTreeMap<String, Vec<Spot>> = BTreeMap::new();
+        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+            let key = self.key(field);
+            match by_key.get_mut(key) {
+                Some(values) => values.push(field),
+                None => _ = by_key.insert(key.to_owned(), vec![field]),
+            }
+        }
+        by_key
+    }
+
+    /// Whether maps at one path hold items under their keys, and are no records.
+    fn holds_items(&self, maps: usize, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        // An element of XML is a record, whatever it is called.
+        if self.family.syntax == ReaderSyntax::Xml || by_key.is_empty() {
+            return false;
+        }
+        let total: usize = by_key.values().map(Vec::len).sum();
+        let distinct = by_key.len();
+        let kinds = |of: fn(NodeKind) -> bool| {
+            by_key.values().flatten().filter(|&&value| of(self.kind(value))).count()
+        };
+        let maps_inside = kinds(|kind| kind == NodeKind::Map);
+        let lists_inside = kinds(|kind| kind == NodeKind::List);
+        let of_one_kind = [maps_inside, lists_inside, total - maps_inside - lists_inside];
+        if of_one_kind.iter().all(|&count| count * 10 < total * 9) {
+            return false;
+        }
+        let known = by_key.keys().filter(|key| self.names.is_used(key)).count();
+        let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
+        if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key) {
+            // Sections that all files have are no items, however much they look alike.
+            return maps == 1 || total < distinct * maps.min(3) || known * 2 > distinct;
+        }
+        if maps > 1 && distinct * 2 <= total && distinct < 12 && known * 2 < distinct {
+            return false;
+        }
+        let repeats = by_key.values().map(Vec::len).max().unwrap_or(0);
+        if maps > 2 && repeats * 10 > maps * 6 && known * 2 < distinct {
+            return false;
+        }
+        known * 3 >= distinct && known > 0
+            || odd * 2 >= distinct
+            || maps > 3 && distinct * 10 >= total * 8 && distinct > 3
+    }
+
+    /// Whether maps have mostly fields of the same names.
+    fn are_alike(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        let mut counts: HashMap<&str, usize> = HashMap::default();
+        let (mut filled, mut all) = (0, 0);
+        for &value in by_key.values().flatten() {
+            let mut any = false;
+            for field in self.fields(value) {
+                *counts.entry(self.key(field)).or_default() += 1;
+                all += 1;
+                any = true;
+            }
+            filled += usize::from(any);
+        }
+        let shared: usize = counts.values().filter(|&&count| count > 1).sum();
+        filled > 1 && shared * 2 >= all && counts.len() <= 60
+    }
+
+    /// A list: items, if the elements have a field that is unique, or are of sorts that begin with different fields.
+    fn list(&mut self, path: &str, elements: &[Spot], depth: usize, waiting: &mut Waiting) {
+        let (maps, lists, plain) = self.by_kind(elements);
+        if maps.len() * 10 < elements.len() * 9 || maps.is_empty() {
+            self.shape.loose.entry(path.to_owned()).or_default().extend(plain);
+            if !lists.is_empty() || !maps.is_empty() {
+                waiting.push((path.to_owned(), lists.into_iter().chain(maps).collect(), depth + 1));
+            }
+            return;
+        }
+        let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
+        let Some(sorts) = sorts else {
+            let ids = self.id_fields(&maps);
+            if ids.is_empty() {
+                self.map(path, &maps, depth, waiting);
+            } else {
+                self.collect(path.to_owned(), ids, maps);
+            }
+            return;
+        };
+        let stem = path.strip_suffix("[*]").unwrap_or(path);
+        for (filter, items) in sorts {
+            let each = format!("{stem}[?{filter}]");
+            let ids = self.id_fields(&items);
+            // One in each file says something of the file.
+            if ids.is_empty() || self.is_one_a_file(&items) {
+                waiting.push((each, items, depth + 1));
+            } else {
+                self.collect(each, ids, items);
+            }
+        }
+    }
+
+    /// Sorts of elements, with what tells them apart: a field of few words that says it, or the field that they begin with.
+    fn sorts(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
+        if let Some(sorts) = self.sorts_by_word(maps) {
+            return Some(sorts);
+        }
+        let mut by_first: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
+        for &map in maps {
+            let first = self.fields(map).next().map_or("", |field| self.key(field));
+            by_first.entry(first).or_default().push(map);
+        }
+        // No other sort has the field that one begins with.
+        let is_alone = |first: &str| {
+            !first.is_empty()
+                && maps.iter().filter(|&&map| self.fields(map).any(|field| self.key(field) == first)).count()
+                    == by_first[first].len()
+        };
+        let may_be =
+            by_first.len() > 1 && by_first.len() <= 8 && by_first.keys().all(|first| is_alone(first));
+        may_be
+            .then(|| by_first.into_iter().map(|(first, maps)| (format!("@{}", step(first)), maps)).collect())
+    }
+
+    fn sorts_by_word(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
+        let by_key = self.by_key(maps);
+        let of_all = by_key.iter().filter(|(_, values)| values.len() == maps.len());
+        for (key, values) in of_all {
+            let mut by_word: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
+            for (&value, &map) in values.iter().zip(maps) {
+                if self.kind(value) != NodeKind::Text {
+                    break;
+                }
+                by_word.entry(self.text(value)).or_default().push(map);
+            }
+            let counted: usize = by_word.values().map(Vec::len).sum();
+            if counted < maps.len()
+                || by_word.len() < 2
+                || by_word.len() > 8
+                || by_word.len() * 2 > maps.len()
+            {
+                continue;
+            }
+            // Sorts have fields of their own; a mere attribute tells nothing apart.
+            let fields = |maps: &Vec<Spot>| -> HashSet<&str> {
+                maps.iter().flat_map(|&map| self.fields(map)).map(|field| self.key(field)).collect()
+            };
+            let all: Vec<HashSet<&str>> = by_word.values().map(fields).collect();
+            let own = |one: &HashSet<&str>| {
+                all.iter().filter(|other| *other != one).all(|other| one.difference(other).next().is_some())
+            };
+            let distinct = all.iter().enumerate().all(|(at, one)| !all[..at].contains(one));
+            if distinct && all.iter().filter(|one| own(one)).count() + 1 >= all.len() {
+                let filter = |word: &str| format!("@{} == {}", step(key), quoted(word));
+                return Some(by_word.into_iter().map(|(word, maps)| (filter(word), maps)).collect());
+            }
+        }
+        None
+    }
+
+    /// Plain fields that nearly all maps have, each with another text: those that are asked for most first. Then what two of
+    /// them make together, and fields that are unique in each file.
+    fn id_fields(&self, maps: &[Spot]) -> Vec<IdFrom> {
+        let mut order: Vec<&str> = Vec::new();
+        let mut texts: HashMap<&str, Vec<(usize, &str)>> = HashMap::default();
+        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+            if !matches!(self.kind(field), NodeKind::Text | NodeKind::Integer) {
+                continue;
+            }
+            let known = texts.entry(self.key(field)).or_insert_with(|| {
+                order.push(self.key(field));
+                Vec::new()
+            });
+            known.push((field.file, self.text(field)));
+        }
+        let may_be = |name: &&str| {
+            let all = &texts[name];
+            let is_name =
+                |text: &str| !text.is_empty() && text.len() < 200 && !text.contains(char::is_whitespace);
+            all.len() * 10 >= maps.len() * 9
+                && all.iter().filter(|(_, text)| is_name(text)).count() * 10 >= all.len() * 9
+        };
+        order.retain(may_be);
+        let distinct = |name: &str| texts[name].iter().map(|(_, text)| *text).collect::<HashSet<&str>>();
+        let used =
+            |name: &str| distinct(name).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
+        let is_unique = |name: &&str| distinct(name).len() * 100 >= texts[*name].len() * 95;
+        let (mut unique, rest): (Vec<&str>, Vec<&str>) = order.iter().copied().partition(is_unique);
+        unique.sort_by_key(|name| std::cmp::Reverse(used(name)));
+        let in_file =
+            |name: &&str| texts[*name].iter().collect::<HashSet<_>>().len() * 100 >= texts[*name].len() * 95;
+        let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
+        let joined = self.joined_fields(maps, &order[..order.len().min(JOINED)]);
+        let fields = unique.into_iter().chain(rest.into_iter().filter(in_file));
+        fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect()
+    }
+
+    /// Whether items are the first of what stands in each file: they speak of the file.
+    fn is_one_a_file(&self, items: &[Spot]) -> bool {
+        items.len() == self.family.documents.len() && items.iter().all(|item| item.node.index() == 1)
+    }
+
+    /// Two fields that make names which are asked for.
+    fn joined_fields(&self, maps: &[Spot], names: &[&str]) -> Option<IdFrom> {
+        let sample = &maps[..maps.len().min(SAMPLE)];
+        let text = |map: Spot, name: &str| {
+            let value = self.tree(map).field(map.node, name)?;
+            Some(self.tree(map).text(value))
+        };
+        let mut best: Option<(usize, IdFrom)> = None;
+        for &first in names {
+            for &second in names.iter().filter(|second| **second != first) {
+                for between in [".", "/", ":", "-", "_"] {
+                    let joined = sample.iter().filter_map(|&map| {
+                        Some(format!("{}{between}{}", text(map, first)?, text(map, second)?))
+                    });
+                    let asked = joined.filter(|name| self.names.is_used(name)).count();
+                    if asked > best.as_ref().map_or(1, |(most, _)| *most) {
+                        best = Some((asked, IdFrom::Joined(first.to_owned(), second.to_owned(), between)));
+                    }
+                }
+            }
+        }
+        best.map(|(_, id)| id)
+    }
+
+    /// Keeps items, with all fields in them.
+    fn collect(&mut self, each: String, ids: Vec<IdFrom>, items: Vec<Spot>) {
+        let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
+        let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
+        let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
+        while let Some((path, leaves, depth)) = waiting.pop() {
+            if depth > DEPTH || fields.len() > FIELD_PATHS {
+                continue;
+            }
+            let plain: Vec<Leaf> =
+                leaves.iter().copied().filter(|leaf| self.tree(leaf.spot).is_plain(leaf.spot.node)).collect();
+            if !plain.is_empty() {
+                fields.entry(path.clone()).or_default().extend(plain);
+            }
+            let of = |kind: NodeKind| {
+                leaves.iter().copied().filter(|leaf| self.kind(leaf.spot) == kind).collect::<Vec<_>>()
+            };
+            let elements: Vec<Leaf> = of(NodeKind::List)
+                .into_iter()
+                .flat_map(|leaf| self.elements(leaf.spot).map(move |spot| Leaf { item: leaf.item, spot }))
+                .collect();
+            if !elements.is_empty() {
+                waiting.push((format!("{path}[*]"), elements, depth + 1));
+            }
+            let maps: Vec<Leaf> = of(NodeKind::Map);
+            let mut by_key: BTreeMap<String, Vec<Spot>> = BTreeMap::new();
+            let mut under: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
+            for leaf in &maps {
+                for spot in self.fields(leaf.spot) {
+                    let key = self.key(spot);
+                    by_key.entry(key.to_owned()).or_default().push(spot);
+                    under.entry(key.to_owned()).or_default().push(Leaf { item: leaf.item, spot });
+                }
+            }
+            // The item itself is a record.
+            let is_element = path.ends_with("[*]");
+            if depth > 0 && self.holds_slots(maps.len(), &by_key, is_element) {
+                waiting.push((format!("{path}.*"), under.into_values().flatten().collect(), depth + 1));
+            } else {
+                waiting.extend(
+                    under
+                        .into_iter()
+                        .map(|(key, leaves)| (format!("{path}{}", step(&key)), leaves, depth + 1)),
+                );
+            }
+        }
+        // What may stand alone or in a list is one field.
+        let lists: Vec<String> =
+            fields.keys().filter_map(|path| path.strip_suffix("[*]")).map(str::to_owned).collect();
+        for path in lists
+            .into_iter()
+            .filter(|path| !path.ends_with("[*]") && fields.contains_key(path))
+            .collect::<Vec<_>>()
+        {
+            let more = fields.remove(&format!("{path}[*]")).unwrap_or_default();
+            let leaves = fields.entry(path).or_default();
+            leaves.extend(more);
+            leaves.sort_by_key(|leaf| (leaf.item, leaf.spot.node.index()));
+        }
+        self.shape.collections.push(Collection { each, ids, items, fields });
+    }
+
+    /// Whether maps inside items have keys of the items' own choice: many different ones with values of one shape.
+    fn holds_slots(&self, maps: usize, by_key: &BTreeMap<String, Vec<Spot>>, is_element: bool) -> bool {
+        if self.family.syntax == ReaderSyntax::Xml {
+            return false;
+        }
+        let total: usize = by_key.values().map(Vec::len).sum();
+        // Elements of a list are records, unless each has but one key.
+        if is_element && (total * 10 > maps * 12 || by_key.len() < 4) {
+            return false;
+        }
+        let most = by_key.values().map(Vec::len).max().unwrap_or(0);
+        let values = || by_key.values().flatten();
+        let maps_inside = values().filter(|&&value| self.kind(value) == NodeKind::Map).count();
+        let is_alike = maps_inside == 0 || maps_inside == total && self.are_alike(by_key);
+        let is_varied = by_key.len() > 3 && most * 10 < maps * 7;
+        let named = if maps_inside > 0 {
+            0
+        } else {
+            values().filter(|&&value| self.names.mentions(self.text(value))).count()
+        };
+        let is_told = is_varied && (maps_inside > 0 || by_key.len() > 8) || named * 2 > total;
+        by_key.len() > 1 && is_alike && is_told
+    }
+
+    /// Elements of one name at several depths are one collection, however deep they stand.
+    fn join_nested(&mut self) {
+        let mut by_name: BTreeMap<String, Vec<usize>> = BTreeMap::new();
+        for (number, collection) in self.shape.collections.iter().enumerate() {
+            let name = collection.each.trim_end_matches("[*]").rsplit('.').next().unwrap_or_default();
+            if !collection.ids.is_empty() && !name.contains(['[', ']']) {
+                by_name.entry(name.to_owned()).or_default().push(number);
+            }
+        }
+        let mut gone: Vec<usize> = Vec::new();
+        let mut new = Vec::new();
+        for (name, numbers) in by_name {
+            let of = |number: &usize| self.shape.collections[*number].items.iter().copied();
+            let mut items: Vec<Spot> = numbers.iter().flat_map(of).collect();
+            let IdFrom::Field(id) = &self.shape.collections[numbers[0]].ids[0] else { continue };
+            let inside = self.inside(&name, id, &items);
+            if inside.is_empty() && numbers.len() < 2 {
+                continue;
+            }
+            items.extend(inside);
+            items.sort_by_key(|spot| (spot.file, spot.node.index()));
+            items.dedup_by_key(|spot| (spot.file, spot.node.index()));
+            let ids = self.id_fields(&items);
+            if !ids.is_empty() {
+                gone.extend(numbers);
+                new.push((format!("$..{name}[*]"), ids, items));
+            }
+        }
+        gone.sort_unstable();
+        for number in gone.into_iter().rev() {
+            self.shape.collections.remove(number);
+        }
+        for (each, ids, items) in new {
+            self.collect(each, ids, items);
+        }
+    }
+
+    /// Where a family holds no items inside of its files, but files of one shape, each file is an item.
+    fn files_as_items(&mut self) {
+        let documents = self.family.documents.iter().enumerate();
+        let roots: Vec<Spot> = documents
+            .filter_map(|(file, document)| Some(Spot { file, node: document.tree.root()?, key: None }))
+            .collect();
+        let maps = roots.iter().filter(|&&root| self.kind(root) == NodeKind::Map).count();
+        if maps < 3
+            || maps < roots.len()
+            || !self.are_alike(&BTreeMap::from([(String::new(), roots.clone())]))
+        {
+            return;
+        }
+        let mut ids = self.id_fields(&roots);
+        ids.push(IdFrom::File);
+        self.shape.is_whole = true;
+        self.collect(String::new(), ids, roots);
+    }
+
+    /// Elements of a name inside others, that have the field which is the id of those outside.
+    fn inside(&self, name: &str, id: &str, items: &[Spot]) -> Vec<Spot> {
+        let mut found = Vec::new();
+        let mut waiting: Vec<Spot> = items.to_vec();
+        let mut steps = 0;
+        while let Some(spot) = waiting.pop() {
+            steps += 1;
+            if steps > 4_000_000 {
+                break;
+            }
+            for field in self.fields(spot) {
+                for element in self.elements(field) {
+                    if self.key(field) == name && self.fields(element).any(|field| self.key(field) == id) {
+                        found.push(element);
+                    }
+                    waiting.push(element);
+                }
+            }
+        }
+        found
+    }
+}
+
+/// Keys that share a first word and are else of their own, by that word.
+fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<String>> {
+    let mut by_word: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for key in by_key.keys() {
+        if let Some((word, rest)) = key.split_once(' ')
+            && !rest.trim().is_empty()
+        {
+            by_word.entry(word.to_owned()).or_default().push(key.clone());
+        }
+    }
+    by_word
+}
+
+/// A key as a step of a path.
+pub(super) fn step(key: &str) -> String {
+    let mut letters = key.chars();
+    let is_plain = letters.next().is_some_and(|first| first.is_ascii_alphabetic() || first == '_')
+        && letters.all(|letter| letter.is_ascii_alphanumeric() || letter == '_');
+    if is_plain { format!(".{key}") } else { format!("[{}]", quoted(key)) }
+}
+
+/// A text in quotes, as paths have it.
+pub(super) fn quoted(text: &str) -> String {
+    format!("'{}'", text.replace('\\', "\\\\").replace('\'', "\\'"))
+}

@@ -1,0 +1,562 @@
+//! Readers as they stand in a workspace file, each line with what speaks for it.
+
+use super::links::{Links, Target};
+use super::module::{self, Modules};
+use super::pattern::Pattern;
+use super::roles::{Cast, Role, Roles, accepted};
+use super::shape::{IdFrom, step};
+use super::study::{At, Field, Study};
+use super::{Draft, FamilyDraft};
+use foldhash::HashSet;
+use std::collections::{BTreeMap, BTreeSet};
+use std::fmt::Write as _;
+
+/// Where what speaks for a line begins.
+const COLUMN: usize = 52;
+
+pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: &mut Draft) {
+    let modules = module::modules(study);
+    let mut names: HashSet<String> = HashSet::default();
+    for family in 0..study.families.len() {
+        let casts: Vec<&Cast> = roles.casts.iter().filter(|cast| cast.at.0 == family).collect();
+        if casts.iter().all(|cast| cast.role == Role::Unknown || !cast.is_sure && casts.len() == 1) {
+            continue;
+        }
+        let mut writer = Writer { study, links, roles, modules: &modules, family, lines: Lines::default() };
+        let name = unused(&name_of(&study.families[family].glob), &mut names);
+        let items = writer.reader(&name, &casts);
+        let of = &study.families[family];
+        draft.families.push(FamilyDraft {
+            name,
+            glob: of.glob.clone(),
+            syntax: of.syntax.word(),
+            files: of.documents.len(),
+            items,
+            unsure: writer.lines.unsure,
+        });
+        if !draft.text.is_empty() {
+            draft.text.push('\n');
+        }
+        draft.text.push_str(&writer.lines.text);
+    }
+}
+
+/// Lines of a workspace file.
+#[derive(Default)]
+struct Lines {
+    text: String,
+    unsure: Vec<String>,
+}
+
+impl Lines {
+    fn head(&mut self, head: &str) {
+        let blank = if self.text.is_empty() { "" } else { "\n" };
+        self.plain(&format!("{blank}[[{head}]]"));
+    }
+
+    /// A table that belongs to the one above.
+    fn part(&mut self, head: &str) {
+        self.plain(&format!("[[{head}]]"));
+    }
+
+    fn plain(&mut self, line: &str) {
+        self.text.push_str(line);
+        self.text.push('\n');
+    }
+
+    /// A line with what speaks for it.
+    fn told(&mut self, line: &str, evidence: &str) {
+        let gap = " ".repeat(COLUMN.saturating_sub(line.chars().count()).max(1));
+        self.plain(&format!("{line}{gap}# {evidence}"));
+    }
+
+    /// A line that somebody has to look at: it is left out.
+    fn unsure(&mut self, line: &str, why: &str) {
+        self.unsure.push(format!("{line}: {why}"));
+        self.told(&format!("# unsure: {line}"), why);
+    }
+}
+
+struct Writer<'w, 's, 't> {
+    study: &'w Study<'s, 't>,
+    links: &'w Links,
+    roles: &'w Roles,
+    modules: &'w Modules,
+    family: usize,
+    lines: Lines,
+}
+
+impl Writer<'_, '_, '_> {
+    /// Writes the reader of a family, and gives how many items of each sort it takes.
+    fn reader(&mut self, name: &str, casts: &[&Cast]) -> Vec<(&'static str, usize)> {
+        let family = &self.study.families[self.family];
+        let files = family.documents.len();
+        self.lines.head("reader");
+        self.lines.plain(&format!("name = {}", text(name)));
+        self.lines.told(&format!("files = [{}]", text(&family.glob)), &counted(files, "file"));
+        self.lines.plain(&format!("syntax = {}", text(family.syntax.word())));
+        if family.syntax.word() == "records" {
+            self.lines.plain("comment = \"#\"");
+        }
+        let module = &self.modules.of_family[self.family];
+        self.lines.told(&format!("module = {}", module.line), &module.evidence);
+        if let Some((path, agree, all)) = self.uses() {
+            self.lines.told(&format!("uses = {}", text(&path)), &format!("{agree} of {all} are modules"));
+        }
+        let mut items: BTreeMap<&'static str, usize> = BTreeMap::new();
+        let mut needs_values = BTreeSet::new();
+        for cast in casts {
+            let count = self.study.collection(cast.at).items.len();
+            if cast.role == Role::Unknown {
+                let each = &self.study.collection(cast.at).each;
+                self.lines.plain("");
+                self.lines.unsure(&format!("items at {each}"), &cast.evidence);
+                continue;
+            }
+            *items.entry(cast.role.word()).or_default() += count;
+            self.take(cast, &mut needs_values);
+        }
+        for (field, _) in self.roles.rosters.clone() {
+            let field = &self.study.fields[field];
+            if field.family == self.family {
+                self.lines.head("reader.take");
+                self.lines.told(
+                    "what = \"roster\"",
+                    &format!("{} of providers that are defined", counted(field.values.len(), "id")),
+                );
+                self.lines.plain(&format!("each = {}", text(field.path)));
+                self.lines.plain("provider = \"$\"");
+                *items.entry("roster").or_default() += 1;
+            }
+        }
+        self.values(&needs_values);
+        items.into_iter().collect()
+    }
+
+    /// Lists of names of modules.
+    fn uses(&self) -> Option<(String, usize, usize)> {
+        let fields = self.study.fields.iter().filter(|field| (field.family, field.of) == (self.family, None));
+        let measured =
+            fields.filter(|field| field.path.ends_with("[*]") && !field.values.is_empty()).map(|field| {
+                let agree =
+                    field.values.iter().filter(|value| self.modules.names.contains(value.text)).count();
+                (field.path.to_owned(), agree, field.values.len())
+            });
+        measured.filter(|(_, agree, all)| agree * 10 >= all * 6).max_by_key(|(_, agree, _)| *agree)
+    }
+
+    fn take(&mut self, cast: &Cast, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
+        let collection = self.study.collection(cast.at);
+        self.lines.head("reader.take");
+        let evidence =
+            if cast.is_sure { cast.evidence.clone() } else { format!("unsure: {}", cast.evidence) };
+        if !cast.is_sure {
+            self.lines.unsure.push(format!(
+                "what = \"{}\" at {}: {}",
+                cast.role.word(),
+                collection.each,
+                cast.evidence
+            ));
+        }
+        self.lines.told(&format!("what = {}", text(cast.role.word())), &evidence);
+        if collection.each.is_empty() {
+            self.lines
+                .plain(&format!("# each of the {} is an item", counted(collection.items.len(), "file")));
+        } else {
+            let count = counted(collection.items.len(), "item");
+            self.lines.told(&format!("each = {}", text(&collection.each)), &count);
+        }
+        let key = self.id_field(cast.at);
+        let value = cast.value.map_or("$", |field| self.study.fields[field].path);
+        match cast.role {
+            Role::Choice => {
+                self.lines.plain(&format!("contract = {key}"));
+                self.lines.plain(&format!("service = {}", text(value)));
+                return;
+            }
+            Role::Roster => {
+                self.lines.plain(&format!("provider = {key}"));
+                return;
+            }
+            _ => {}
+        }
+        let ids = self.study.ids_of(cast.at);
+        let distinct = ids.iter().collect::<HashSet<_>>().len();
+        self.lines.told(&format!("id = {key}"), &format!("{distinct} of {} are unique", ids.len()));
+        match cast.role {
+            Role::Alias => return self.lines.plain(&format!("alias-of = {}", text(value))),
+            Role::Setting => return self.lines.plain(&format!("value = {}", text(value))),
+            Role::Tag => return,
+            _ => {}
+        }
+        self.said(cast);
+        self.needs(cast, needs_values);
+    }
+
+    /// The field that ids are made of.
+    fn id_field(&self, at: At) -> String {
+        let path = |name: &str| text(&format!("${}", step(name)));
+        let made = &self.study.made[at.0][at.1];
+        let mut parts = match &made.from {
+            IdFrom::Key => vec!["key = true".to_owned()],
+            IdFrom::KeyBehind(word) => {
+                let behind = format!("^{} (.+)$", regex::escape(word));
+                vec!["key = true".to_owned(), format!("match = {}", text(&behind))]
+            }
+            IdFrom::Field(name) if !made.last_part && made.case.is_none() && !made.with_module => {
+                return path(name);
+            }
+            IdFrom::Field(name) => vec![format!("from = {}", path(name))],
+            IdFrom::File => vec![format!("in-path = {}", text(module::STEM))],
+            IdFrom::Joined(one, other, between) => {
+                let joined = format!("joined = [{}, {}]", path(one), path(other));
+                let between = (*between != ".").then(|| format!("between = {}", text(between)));
+                std::iter::once(joined).chain(between).collect()
+            }
+        };
+        parts.extend(made.last_part.then(|| "last-part = true".to_owned()));
+        parts.extend(made.case.map(|(case, _)| format!("case = {}", text(case))));
+        parts.extend(made.with_module.then(|| "form = \"{module}.{}\"".to_owned()));
+        format!("{{ {} }}", parts.join(", "))
+    }
+
+    /// What items say of themselves.
+    fn said(&mut self, cast: &Cast) {
+        let count = self.study.collection(cast.at).items.len();
+        if let Some(number) = cast.type_field {
+            let field = &self.study.fields[number];
+            let agree = field.values.iter().filter(|value| super::study::is_type(value.text)).count();
+            let evidence = format!(
+                "{agree} of {} look like types{}",
+                field.values.len(),
+                self.others(field, super::study::is_type)
+            );
+            self.lines.told(&format!("type = {}", text(field.path)), &evidence);
+        }
+        if let Some(number) = cast.registers.filter(|_| cast.role == Role::Provider) {
+            let field = &self.study.fields[number];
+            self.lines.told(
+                &format!("registers = {}", Self::field_of(field, field.path)),
+                "ids of services, none of them twice",
+            );
+        }
+        let mut has_offers = false;
+        let mut tags = Vec::new();
+        let mut offers: Vec<_> =
+            self.links.offers.iter().filter(|offer| cast.fields.contains(&offer.field)).collect();
+        offers.sort_by_key(|offer| std::cmp::Reverse(offer.asked.0));
+        for offer in offers {
+            let field = &self.study.fields[offer.field];
+            let path = field.path.trim_end_matches("[*]");
+            let (asked, all) = offer.asked;
+            let evidence = format!("{asked} of {all} names are asked for");
+            if cast.role != Role::Service || field.values.is_empty() {
+                continue;
+            }
+            if offer.is_tag {
+                tags.push((field.path, evidence));
+            } else if has_offers {
+                self.lines
+                    .unsure(&format!("offers = {}", Self::field_of(field, path)), &format!("{evidence} too"));
+            } else {
+                has_offers = true;
+                self.lines.told(&format!("offers = {}", Self::field_of(field, path)), &evidence);
+            }
+        }
+        for &number in &cast.fields {
+            self.words(cast, number, count);
+        }
+        for (path, evidence) in tags {
+            self.lines.part("reader.take.tag");
+            self.lines.told(&format!("each = {}", text(path)), &evidence);
+        }
+    }
+
+    /// A field with few words that differ between items may be a lifetime: which word means what nobody can know.
+    fn words(&mut self, cast: &Cast, number: usize, count: usize) {
+        let field = &self.study.fields[number];
+        let words: BTreeSet<&str> = field.values.iter().map(|value| value.text).take(400).collect();
+        let is_plain = !field.path.contains('*') && field.path != "$" && Some(number) != cast.type_field;
+        let is_few = words.len() > 1 && words.len() <= 4 && words.len() * 2 <= field.values.len().max(4);
+        let are_words = words.iter().all(|word| {
+            word.len() < 20
+                && word.chars().all(|letter| letter.is_alphabetic() || matches!(letter, '-' | '_'))
+        });
+        let is_link = self.links.hits[number].count(|_, _| true) > 0
+            || self.links.offers.iter().any(|offer| offer.field == number);
+        if cast.role == Role::Service
+            && is_plain
+            && is_few
+            && are_words
+            && !is_link
+            && field.values.len() * 5 >= count
+        {
+            let words: Vec<String> = words.iter().map(|word| format!("{} = \"?\"", key_text(word))).collect();
+            let line =
+                format!("lifetime = {{ from = {}, map = {{ {} }} }}", text(field.path), words.join(", "));
+            self.lines.unsure(&line, "few words that differ between items: which of them lives how long?");
+        }
+    }
+
+    /// Values that do not agree, the first of them with its place.
+    fn others(&self, field: &Field<'_>, agrees: fn(&str) -> bool) -> String {
+        let mut others = field.values.iter().filter(|value| !agrees(value.text));
+        let Some(first) = others.next() else { return String::new() };
+        format!("; not {}", self.study.address(field.family, first.spot))
+    }
+
+    fn field_of(field: &Field<'_>, path: &str) -> String {
+        match field.split {
+            Some(between) => format!("{{ from = {}, split = {} }}", text(path), text(between)),
+            None => text(path),
+        }
+    }
+
+    fn needs(&mut self, cast: &Cast, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
+        let is_provider = cast.role == Role::Provider;
+        for &number in cast.fields.iter().filter(|&&number| !is_provider || cast.registers != Some(number)) {
+            let taken = accepted(self.study, self.links, &self.roles.patterns, number);
+            let taken: Vec<_> = taken
+                .into_iter()
+                .filter_map(|(pattern, target, count)| Some((pattern, self.group(target)?, count)))
+                .collect();
+            if taken.is_empty() {
+                continue;
+            }
+            let field = &self.study.fields[number];
+            let (each, rest) = cut(field.path);
+            if cast.role == Role::Service && taken.iter().all(|(_, group, _)| *group == "tag") {
+                self.carries(field, taken[0].0, &each, &rest);
+                continue;
+            }
+            let groups: BTreeSet<&'static str> = taken.iter().map(|(_, group, _)| *group).collect();
+            let is_bare = taken.iter().all(|(pattern, _, _)| pattern.is_bare());
+            let names: usize = taken.iter().map(|(_, _, count)| count).sum();
+            self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
+            let evidence =
+                format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));
+            let filtered =
+                each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*")).filter(|_| rest != "$");
+            let each = filtered.map_or_else(|| each.clone(), |stem| format!("{stem}[?@{}]", &rest[1..]));
+            self.lines.told(&format!("each = {}", text(&each)), &evidence);
+            if groups.len() == 1 && is_bare {
+                let group = groups.first().copied().unwrap_or("service");
+                self.lines.plain(&format!("{group} = {}", Self::field_of(field, &rest)));
+            } else {
+                needs_values.extend(taken.iter().map(|(pattern, group, _)| ((*pattern).clone(), *group)));
+                if rest != "$" || field.split.is_some() {
+                    self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
+                }
+            }
+            if let Some((slot, evidence)) = self.slot(number, cast) {
+                self.lines.told(&format!("slot = {}", text(&slot)), &evidence);
+            }
+        }
+    }
+
+    /// Tags that items carry.
+    fn carries(&mut self, field: &Field<'_>, pattern: &Pattern, each: &str, rest: &str) {
+        self.lines.part("reader.take.tag");
+        self.lines.told(
+            &format!("each = {}", text(each)),
+            &format!("{} of tags", counted(field.values.len(), "name")),
+        );
+        if !pattern.is_bare() {
+            let expression = pattern.expression("name", r"[\w.\\-]+", None).replace("(?<name>", "(");
+            self.lines.plain(&format!("name = {{ from = {}, match = {} }}", text(rest), text(&expression)));
+        } else if rest != "$" || field.split.is_some() {
+            self.lines.plain(&format!("name = {}", Self::field_of(field, rest)));
+        }
+    }
+
+    /// Values of a field in which nothing known was found, the first of them with its place.
+    fn missing(&self, number: usize) -> String {
+        let (field, hits) = (&self.study.fields[number], &self.links.hits[number]);
+        let Some(&first) = hits.missed.first() else { return String::new() };
+        format!("; not {}", self.study.address(field.family, field.values[first].spot))
+    }
+
+    /// A field beside that calls what is needed: each item has it once.
+    fn slot(&self, number: usize, cast: &Cast) -> Option<(String, String)> {
+        let (each, rest) = cut(self.study.fields[number].path);
+        if rest == "$" {
+            return None;
+        }
+        let beside = cast.fields.iter().copied().filter(|&other| other != number).filter_map(|other| {
+            let field = &self.study.fields[other];
+            let (other_each, other_rest) = cut(field.path);
+            let is_link = self.links.hits[other].count(|_, _| true) * 2 > field.values.len();
+            (other_each == each
+                && other_rest != "$"
+                && other_rest.matches(['.', '[']).count() == 1
+                && !is_link)
+                .then_some((field, other_rest))
+        });
+        let unique = beside.filter(|(field, _)| {
+            let mut seen: HashSet<(usize, &str)> = HashSet::default();
+            let twice = field.values.iter().filter(|value| !seen.insert((value.item, value.text))).count();
+            let is_name = |text: &str| {
+                !text.is_empty()
+                    && text.chars().all(|letter| letter.is_alphanumeric() || matches!(letter, '-' | '_'))
+            };
+            let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
+            twice == 0
+                && distinct.len() > 1
+                && field.values.len() * 2 >= self.study.fields[number].values.len()
+                && field.values.iter().all(|value| is_name(value.text))
+        });
+        let (field, rest) = unique.max_by_key(|(field, _)| field.values.len())?;
+        Some((rest, format!("{} are unique in their items", field.values.len())))
+    }
+
+    /// What a name is needed as.
+    fn group(&self, target: Target) -> Option<&'static str> {
+        match target {
+            Target::Id(at) => self.group_of(at),
+            Target::Offered(field) => {
+                let offer = self.links.offers.iter().find(|offer| offer.field == field)?;
+                Some(if offer.is_tag { "tag" } else { "contract" })
+            }
+        }
+    }
+
+    fn group_of(&self, at: At) -> Option<&'static str> {
+        match self.roles.by_collection.get(&at)? {
+            Role::Service | Role::Alias => Some("service"),
+            Role::Setting => Some("setting"),
+            Role::Tag => Some("tag"),
+            _ => None,
+        }
+    }
+
+    /// How the house writes references.
+    fn values(&mut self, needed: &BTreeSet<(Pattern, &'static str)>) {
+        let mut counts: Vec<(&Pattern, &str, usize)> =
+            needed.iter().map(|(pattern, group)| (pattern, *group, self.count(pattern, group))).collect();
+        counts.sort_by_key(|(pattern, _, count)| {
+            (std::cmp::Reverse(pattern.weight()), std::cmp::Reverse(*count))
+        });
+        let variants: Vec<bool> = counts
+            .iter()
+            .map(|(pattern, group, count)| {
+                counts.iter().any(|(other, known, more)| {
+                    known == group && count <= more && pattern.is_variant_of(other)
+                })
+            })
+            .collect();
+        // Of two sorts of names that are written in one way, a capital tells contracts.
+        for (number, (pattern, group, count)) in counts.iter().enumerate() {
+            if variants[number] {
+                continue;
+            }
+            let optional = counts.iter().zip(&variants).find(|((other, known, _), is_variant)| {
+                **is_variant && known == group && other.is_variant_of(pattern)
+            });
+            let rivals: Vec<&str> = counts
+                .iter()
+                .filter(|(other, known, _)| other == pattern && known != group)
+                .map(|(_, known, _)| *known)
+                .collect();
+            let letters = match (*group, rivals.is_empty()) {
+                (_, true) => r"[\w.\\-]+",
+                ("contract", false) => r"(?:\w+[.\\])*[A-Z]\w*",
+                (_, false) => r"[a-z][\w.\\-]*",
+            };
+            let line = format!(
+                "match = {}",
+                text(&pattern.expression(group, letters, optional.map(|((other, _, _), _)| *other)))
+            );
+            let is_clear = rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
+            if !is_clear
+                && counts.iter().any(|(other, known, more)| {
+                    other == pattern && known != group && (*more, *known) > (*count, *group)
+                })
+            {
+                self.lines.plain("");
+                self.lines.unsure(
+                    &line,
+                    &format!(
+                        "{count} are {group}s, and others written in the same way are {}",
+                        rivals.join(" and ")
+                    ),
+                );
+                continue;
+            }
+            self.lines.head("reader.value");
+            self.lines.told(&line, &format!("{count} are {group}s"));
+        }
+    }
+
+    fn count(&self, pattern: &Pattern, group: &str) -> usize {
+        let fields =
+            self.study.fields.iter().zip(&self.links.hits).filter(|(field, _)| field.family == self.family);
+        fields
+            .map(|(_, hits)| {
+                hits.count(|other, target| other == pattern && self.group(target) == Some(group))
+            })
+            .sum()
+    }
+}
+
+/// A path up to its last wildcard, and the rest from there.
+fn cut(path: &str) -> (String, String) {
+    let list = path.rfind("[*]").map(|at| at + 3);
+    let map = path.rfind(".*").map(|at| at + 2);
+    // The key that a map inside an item has is what it is about.
+    match list.max(map) {
+        Some(end) => (path[..end].to_owned(), format!("${}", &path[end..])),
+        None => (path.to_owned(), "$".to_owned()),
+    }
+}
+
+/// A name for a reader: what tells its files from others.
+fn name_of(glob: &str) -> String {
+    let file = glob.rsplit('/').next().unwrap_or(glob);
+    let parts: Vec<&str> = file.split('.').filter(|part| !part.contains('*') && !part.is_empty()).collect();
+    let folder = glob.rsplit('/').skip(1).find(|part| !part.contains('*'));
+    let name = if parts.len() > 1 { parts[0] } else { folder.or(parts.first().copied()).unwrap_or("files") };
+    let letters =
+        name.chars().map(|letter| if letter.is_alphanumeric() { letter.to_ascii_lowercase() } else { '-' });
+    letters.collect::<String>().trim_matches('-').to_owned()
+}
+
+fn unused(name: &str, names: &mut HashSet<String>) -> String {
+    let name = if name.is_empty() { "files" } else { name };
+    let numbered = (1..).map(|number| if number == 1 { name.to_owned() } else { format!("{name}-{number}") });
+    let free = numbered.into_iter().find(|name| !names.contains(name)).unwrap_or_default();
+    names.insert(free.clone());
+    free
+}
+
+fn counted(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}
+
+/// A text of TOML.
+pub(super) fn text(text: &str) -> String {
+    let is_plain = !text.chars().any(char::is_control);
+    if text.contains('\\') && !text.contains('\'') && is_plain {
+        return format!("'{text}'");
+    }
+    let mut quoted = String::from("\"");
+    for letter in text.chars() {
+        match letter {
+            '"' | '\\' => quoted.extend(['\\', letter]),
+            '\n' => quoted.push_str("\\n"),
+            letter if letter.is_control() => {
+                write!(quoted, "\\u{:04x}", letter as u32).expect("writing to a String");
+            }
+            letter => quoted.push(letter),
+        }
+    }
+    quoted.push('"');
+    quoted
+}
+
+fn key_text(key: &str) -> String {
+    if key.chars().all(|letter| letter.is_ascii_alphanumeric() || matches!(letter, '-' | '_')) {
+        key.to_owned()
+    } else {
+        text(key)
+    }
+}

@@ -1,0 +1,76 @@
+//! A house that writes TOML.
+
+use super::{Need, Network};
+use std::fmt::Write;
+
+/// A table for each unit; fields say what their names are.
+pub(super) const UNITS: &str = r#"
+[[reader]]
+name = "units"
+files = ["plans/*.toml"]
+syntax = "toml"
+module = "$.plan"
+[[reader.take]]
+what = "service"
+each = "$.unit.*"
+id = { key = true }
+type = "$.class"
+offers = "$['stands-for']"
+[[reader.take.need]]
+each = "$.after[*]"
+service = "$"
+[[reader.take.need]]
+each = "$.asks[*]"
+contract = "$"
+[[reader.take.need]]
+each = "$.reads[*]"
+setting = "$"
+[[reader.take]]
+what = "setting"
+each = "$.number.*"
+id = { key = true }
+value = "$"
+[[reader.take]]
+what = "entry"
+each = "$.call.*"
+id = { key = true }
+[[reader.take.need]]
+each = "$['goes-to'][*]"
+service = "$"
+"#;
+
+pub(super) fn units(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut text = format!("plan = \"{}\"\n\n[number]\n", module.name);
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "\"{name}\" = {value}");
+        }
+        for part in &module.parts {
+            let _ = writeln!(
+                text,
+                "\n[unit.\"{}\"]\nclass = \"{}\"\nabout = \"{}\"",
+                part.name, part.type_name, part.about
+            );
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "stands-for = \"{contract}\"");
+            }
+            let list = |of: fn(&Need) -> Option<&String>| {
+                part.needs.iter().filter_map(of).map(|name| format!("\"{name}\"")).collect::<Vec<_>>()
+            };
+            let after = list(|need| if let Need::Part(name) = need { Some(name) } else { None });
+            let asks = list(|need| if let Need::Contract(name) = need { Some(name) } else { None });
+            let reads = list(|need| if let Need::Setting(name) = need { Some(name) } else { None });
+            for (field, names) in [("after", after), ("asks", asks), ("reads", reads)] {
+                if !names.is_empty() {
+                    let _ = writeln!(text, "{field} = [{}]", names.join(", "));
+                }
+            }
+        }
+        for (door, uses) in &module.doors {
+            let uses: Vec<String> = uses.iter().map(|name| format!("\"{name}\"")).collect();
+            let _ = writeln!(text, "\n[call.{door}]\ngoes-to = [{}]", uses.join(", "));
+        }
+        (format!("plans/{}.toml", module.name), text)
+    };
+    network.modules.iter().map(file).collect()
+}
