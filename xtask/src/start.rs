@@ -49,9 +49,9 @@ pub(crate) fn run(items: usize, runs: usize, show: Option<&str>) -> io::Result<(
 fn row(name: &str, files: &Files, written: &str, show: Option<&str>) -> Agreement {
     let draft = draft_of(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
     if show.is_some_and(|show| name.contains(show)) {
-        println!("{}", draft.text);
+        println!("{}", draft.text());
     }
-    match agreement(files, written, &draft.text) {
+    match agreement(files, written, &draft.text()) {
         Ok(found) => {
             print_row(name, &found);
             found

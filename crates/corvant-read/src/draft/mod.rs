@@ -13,9 +13,11 @@ mod pattern;
 mod roles;
 mod shape;
 mod study;
+mod supplied;
 mod write;
 
 pub use files::Seen;
+pub use supplied::{Supplied, supplied};
 
 use crate::native::workspace_file::Settings;
 use crate::plan::Plan;
@@ -30,8 +32,18 @@ pub struct Draft {
     pub seen: Seen,
     /// Families of files that look like definitions.
     pub families: Vec<FamilyDraft>,
-    /// The readers, as they stand in a workspace file.
-    pub text: String,
+    /// Names that the host may bring: of what an audit with the readers finds missing.
+    pub supplied: Vec<Supplied>,
+}
+
+impl Draft {
+    /// The draft as it stands in a workspace file.
+    pub fn text(&self) -> String {
+        let readers = self.families.iter().map(|family| family.text.clone());
+        let supplied = (!self.supplied.is_empty()).then(|| supplied::table(&self.supplied));
+        // A table that is no list of tables stands before those.
+        supplied.into_iter().chain(readers).collect::<Vec<_>>().join("\n")
+    }
 }
 
 /// What was made of a family.
@@ -47,8 +59,12 @@ pub struct FamilyDraft {
     pub files: usize,
     /// How many items of each sort, by the word for it.
     pub items: Vec<(&'static str, usize)>,
+    /// Of names that stand where references do, those that are defined somewhere, and all.
+    pub known: (usize, usize),
     /// Lines that are not sure, as they stand in the draft.
     pub unsure: Vec<String>,
+    /// Its reader, as it stands in a workspace file.
+    pub text: String,
 }
 
 /// Drafts readers for the files below a folder that nobody reads yet. `plan` is what the workspace file there says.

@@ -22,7 +22,8 @@ pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: 
         if casts.iter().all(|cast| cast.role == Role::Unknown || !cast.is_sure && casts.len() == 1) {
             continue;
         }
-        let mut writer = Writer { study, links, roles, modules: &modules, family, lines: Lines::default() };
+        let mut writer =
+            Writer { study, links, roles, modules: &modules, family, known: (0, 0), lines: Lines::default() };
         let name = unused(&name_of(&study.families[family].glob), &mut names);
         let items = writer.reader(&name, &casts);
         let of = &study.families[family];
@@ -32,12 +33,10 @@ pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: 
             syntax: of.syntax.word(),
             files: of.documents.len(),
             items,
+            known: writer.known,
             unsure: writer.lines.unsure,
+            text: writer.lines.text,
         });
-        if !draft.text.is_empty() {
-            draft.text.push('\n');
-        }
-        draft.text.push_str(&writer.lines.text);
     }
 }
 
@@ -83,6 +82,8 @@ struct Writer<'w, 's, 't> {
     roles: &'w Roles,
     modules: &'w Modules,
     family: usize,
+    /// Of names that stand where references do, those that are defined, and all.
+    known: (usize, usize),
     lines: Lines,
 }
 
@@ -332,6 +333,8 @@ impl Writer<'_, '_, '_> {
             let groups: BTreeSet<&'static str> = taken.iter().map(|(_, group, _)| *group).collect();
             let is_bare = taken.iter().all(|(pattern, _, _)| pattern.is_bare());
             let names: usize = taken.iter().map(|(_, _, count)| count).sum();
+            self.known.0 += names;
+            self.known.1 += field.values.len();
             self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
             let evidence =
                 format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));

@@ -1,11 +1,9 @@
 //! `corvant start`
 
-use super::audit;
+use super::audit::{self, Looked};
 use crate::cli::{Caching, Looking, Screen};
 use crate::exit::{self, CommandError};
 use crate::{files, output};
-use corvant_core::audit::Report;
-use corvant_core::wiring::Wiring;
 use corvant_read::draft::{self, Draft, FamilyDraft};
 use corvant_read::mend::Texts;
 use corvant_read::native::workspace_file;
@@ -26,42 +24,73 @@ pub(crate) fn run(
     output: Option<&Path>,
     screen: &Screen,
 ) -> Result<u8, CommandError> {
-    let draft = draft::draft_beside(root);
-    let known = std::fs::read_to_string(root.join(workspace_file::NAME)).unwrap_or_default();
-    let text =
-        if known.is_empty() { draft.text.clone() } else { format!("{}\n{}", known.trim_end(), draft.text) };
-    let looked = if draft.families.is_empty() && draft.seen.manifests == 0 {
+    let mut draft = draft::draft_beside(root);
+    if draft.families.is_empty() && draft.seen.manifests == 0 {
+        let looked_at = counted(draft.seen.candidates, "file", "files");
         return Err(CommandError::Usage(format!(
-            "nothing in {} looks like definitions: {} in YAML, JSON, TOML, XML, INI, properties or records were looked at",
-            root.display(),
-            counted(draft.seen.candidates, "file", "files")
+            "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at",
+            root.display()
         )));
-    } else {
-        look(root, &text)?
-    };
+    }
+    let (looked, left_out) = look(root, &mut draft)?;
     if write {
-        create(&root.join(workspace_file::NAME), &draft.text)?;
+        create(&root.join(workspace_file::NAME), &draft.text())?;
     }
     match output {
         Some(path) if path.as_os_str() == STANDARD_OUTPUT => {
-            return output::write_own(None, |out| Out::new(out).write_all(draft.text.as_bytes()))
-                .map(|()| exit::CLEAN);
+            let text = draft.text();
+            output::write_own(None, |out| Out::new(out).write_all(text.as_bytes()))?;
+            return Ok(exit::CLEAN);
         }
-        Some(path) => create(path, &draft.text)?,
+        Some(path) => create(path, &draft.text())?,
         None => {}
     }
     if !screen.quiet {
-        let told = told(&draft, &looked);
+        let told = told(&draft, &looked, &left_out);
         output::write_own(None, |out| Out::new(out).write_all(told.as_bytes()))?;
-        output::say(&next(root, write, output));
+        output::say(&next(&draft, root, write, output));
     }
     std::mem::forget(looked);
     Ok(exit::CLEAN)
 }
 
-/// An audit with the draft for a workspace file.
-fn look(root: &Path, text: &str) -> Result<(Wiring, Report), CommandError> {
-    let instead: Texts = [(workspace_file::NAME.to_owned(), text.to_owned())].into_iter().collect();
+/// Audits with the draft beside what the workspace file says already. Readers that cannot be used so are left out, and told.
+fn look(root: &Path, draft: &mut Draft) -> Result<(Looked, Vec<String>), CommandError> {
+    let known = std::fs::read_to_string(root.join(workspace_file::NAME)).unwrap_or_default();
+    let mut left_out = Vec::new();
+    let mut looked = match audited(root, &known, draft) {
+        Ok(looked) => looked,
+        Err(error) => {
+            let all = std::mem::take(&mut draft.families);
+            for family in all {
+                draft.families.push(family);
+                if let Err(why) = audited(root, &known, draft)
+                    && let Some(family) = draft.families.pop()
+                {
+                    left_out.push(format!("{}: {why}", family.glob));
+                }
+            }
+            if draft.families.is_empty() && draft.seen.manifests == 0 {
+                return Err(error);
+            }
+            audited(root, &known, draft)?
+        }
+    };
+    draft.supplied = draft::supplied(&looked.0, &looked.1);
+    if !draft.supplied.is_empty() {
+        // Where the workspace file says itself what is supplied, that stands.
+        match audited(root, &known, draft) {
+            Ok(with_supplied) => looked = with_supplied,
+            Err(_) => draft.supplied.clear(),
+        }
+    }
+    Ok((looked, left_out))
+}
+
+/// An audit with a draft for what a workspace file does not say.
+fn audited(root: &Path, known: &str, draft: &Draft) -> Result<Looked, CommandError> {
+    let text = format!("{known}\n{}", draft.text());
+    let instead: Texts = [(workspace_file::NAME.to_owned(), text)].into_iter().collect();
     let workspace = workspace::read_beside(root, Beside { instead: Some(&instead), ..Beside::default() })?;
     let caching = Caching { cache: None, no_cache: true };
     audit::look(workspace, &Looking { stage: None, rules: Vec::new(), today: None, caching })
@@ -77,17 +106,28 @@ fn create(path: &Path, text: &str) -> Result<(), CommandError> {
     })
 }
 
-fn told(draft: &Draft, (_, report): &(Wiring, Report)) -> String {
+fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String {
     let mut told = String::new();
     if draft.seen.manifests > 0 {
-        let _ = writeln!(
-            told,
-            "{} somebody reads already",
-            counted(draft.seen.manifests, "file that", "files that")
-        );
+        let _ = writeln!(told, "{} read already", counted(draft.seen.manifests, "file is", "files are"));
     }
     for family in &draft.families {
         told.push_str(&of_family(family));
+    }
+    for supplied in &draft.supplied {
+        let names = counted(supplied.names.len(), "name", "names");
+        let places = counted(supplied.places, "place", "places");
+        let _ = writeln!(
+            told,
+            "{}*: {names} needed in {places} and defined nowhere: taken for supplied",
+            supplied.beginning
+        );
+    }
+    for line in left_out {
+        let _ = writeln!(told, "not described: {line}");
+    }
+    for path in &draft.seen.broken {
+        let _ = writeln!(told, "not read: {path}: it is not well-formed");
     }
     let found = severities(&report.summary).into_iter().map(|(_, count)| count).collect::<Vec<_>>();
     let found = if found.is_empty() { "nothing wrong".to_owned() } else { found.join(", ") };
@@ -100,7 +140,12 @@ fn told(draft: &Draft, (_, report): &(Wiring, Report)) -> String {
         counted(summary.entries, "entry", "entries")
     );
     for finding in report.findings.iter().take(NAMED) {
-        let _ = writeln!(told, "  {} {}: {}", finding.severity.word(), finding.rule.name, finding.subject);
+        let place = finding.places.first().map_or_else(String::new, |place| {
+            let source = &wiring.sources[place.source.index()];
+            format!("  {}:{}", source.path, source.position(place.span.start).line)
+        });
+        let _ =
+            writeln!(told, "  {} {}: {}{place}", finding.severity.word(), finding.rule.name, finding.subject);
     }
     let more = report.findings.len().saturating_sub(NAMED);
     if more > 0 {
@@ -118,13 +163,12 @@ fn told(draft: &Draft, (_, report): &(Wiring, Report)) -> String {
 fn of_family(family: &FamilyDraft) -> String {
     let items: Vec<String> =
         family.items.iter().map(|(what, count)| counted(*count, what, &plural(what))).collect();
-    let mut told = format!(
-        "{}: {} of {}: {}\n",
-        family.glob,
-        counted(family.files, "file", "files"),
-        family.syntax,
-        items.join(", ")
-    );
+    let files = counted(family.files, "file", "files");
+    let mut told = format!("{}: {files} of {}: {}\n", family.glob, family.syntax, items.join(", "));
+    let (known, all) = family.known;
+    if all > 0 {
+        let _ = writeln!(told, "  {known} of {all} names that stand where references do are defined");
+    }
     for line in &family.unsure {
         let _ = writeln!(told, "  unsure: {line}");
     }
@@ -135,8 +179,9 @@ fn plural(what: &str) -> String {
     what.strip_suffix('y').map_or_else(|| format!("{what}s"), |stem| format!("{stem}ies"))
 }
 
-fn next(root: &Path, write: bool, output: Option<&Path>) -> String {
+fn next(draft: &Draft, root: &Path, write: bool, output: Option<&Path>) -> String {
     match (write, output) {
+        _ if draft.families.is_empty() => "there is nothing to draft: now try: corvant audit".to_owned(),
         (true, _) => format!("wrote {}; now try: corvant audit", root.join(workspace_file::NAME).display()),
         (_, Some(path)) => format!("wrote {}", path.display()),
         _ => "nothing is written: --output - shows the draft, --write writes it to corvant.toml".to_owned(),
