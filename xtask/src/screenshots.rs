@@ -17,7 +17,11 @@ const SOCKET: &str = "/tmp/.X11-unix/X77";
 /// Name of the picture, and the shell line whose output it shows.
 const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
-    ("audit-end", "corvant demo --color always 2>&1 | tail -n 44"),
+    (
+        "start",
+        "corvant start examples/first-day; echo; echo '$ corvant start examples/first-day --output - | head -n 28'; corvant start examples/first-day --output - | head -n 28",
+    ),
+    ("fix", "corvant fix velmora --color always 2>&1 | tail -n 46"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     (
         "code",
@@ -44,11 +48,8 @@ const PICTURES: &[(&str, &str)] = &[
 ];
 
 /// Name of the picture, and the options of the graph in it.
-const GRAPHS: &[(&str, &[&str])] = &[
-    ("graph-faults", &["--only-faults"]),
-    ("graph-around", &["depot.yard", "--depth", "2"]),
-    ("graph-modules", &["--by", "module"]),
-];
+const GRAPHS: &[(&str, &[&str])] =
+    &[("graph-faults", &["--only-faults"]), ("graph-modules", &["--by", "module"])];
 
 /// Name of the picture, the address in the page of the demo, and whether it is dark.
 const PAGES: &[(&str, &str, bool)] = &[

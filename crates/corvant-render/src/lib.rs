@@ -12,6 +12,7 @@ pub mod junit;
 pub mod markdown;
 pub mod out;
 pub mod page;
+pub mod patch;
 pub mod rules;
 pub mod sarif;
 pub mod text;

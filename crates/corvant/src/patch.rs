@@ -1,6 +1,6 @@
 //! Edits of files as a patch that other tools take.
 
-use crate::cli::Screen;
+use crate::cli::{Color, Screen};
 use crate::exit::CommandError;
 use crate::output;
 use corvant_read::edit::EditedFile;
@@ -23,11 +23,11 @@ pub(crate) fn text(files: &BTreeMap<String, EditedFile>) -> String {
 /// Writes a patch to standard output. A terminal gets nothing that it would act on; what others take in has to be the
 /// files' own text, byte by byte.
 pub(crate) fn write(text: &str, screen: &Screen) -> Result<(), CommandError> {
+    if stdout().is_terminal() || screen.color == Color::Always {
+        return output::write_screen(screen, |layout, out| corvant_render::patch::write(text, layout, out));
+    }
     if screen.quiet {
         return Ok(());
-    }
-    if stdout().is_terminal() {
-        return output::write_screen_text(&text.replace("\r\n", "\n"));
     }
     output::write_own(None, |out| out.write_all(text.as_bytes()))
 }

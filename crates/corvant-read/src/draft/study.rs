@@ -57,91 +57,120 @@ pub(super) struct Value<'s> {
 
 /// Makes the ids of all collections.
 pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names) -> Vec<Vec<Made>> {
+    // What is an id as it is written is none that another is made into.
+    let written = families.par_iter().zip(shapes).map(|(family, shape)| {
+        let ids = shape.collections.iter().filter_map(|collection| {
+            let from = collection.ids.first()?;
+            Some(
+                collection
+                    .items
+                    .iter()
+                    .map(move |&item| written_id(&family.documents[item.file], from, item)),
+            )
+        });
+        ids.flatten().collect::<Vec<String>>()
+    });
+    let taken: HashSet<String> = written.flatten().collect();
     let of_family = |(family, shape): (&Family<'_>, &Shape)| -> Vec<Made> {
         let modules = module::names_by_file(family, shape);
-        shape.collections.iter().map(|collection| made_of(family, collection, &modules, names)).collect()
+        let making = Making { family, modules: &modules, names, taken: &taken };
+        shape.collections.iter().map(|collection| making.made_of(collection)).collect()
     };
     families.par_iter().zip(shapes).map(of_family).collect()
 }
 
-/// The ids of a collection: as they are written in the likeliest place, if those are asked for; else what can be made of what
-/// stands in any place that is.
-fn made_of(family: &Family<'_>, collection: &Collection, modules: &[Vec<String>], names: &Names) -> Made {
-    let mut best: Option<(usize, Made)> = None;
-    for from in &collection.ids {
-        let (asked, made) = made_from(family, collection, from, modules, names);
-        let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
-        if best.as_ref().is_none_or(|(most, _)| asked > *most) {
-            best = Some((asked, made));
-        }
-        if is_enough {
-            break;
-        }
-    }
-    best.map_or_else(
-        || Made {
-            from: IdFrom::Key,
-            last_part: false,
-            case: None,
-            with_module: false,
-            ids: vec![String::new(); collection.items.len()],
-        },
-        |(_, made)| made,
-    )
+/// What ids of a family are made with.
+struct Making<'m, 't> {
+    family: &'m Family<'t>,
+    /// By way to say it the module of each file.
+    modules: &'m [Vec<String>],
+    names: &'m Names,
+    /// Ids as they are written.
+    taken: &'m HashSet<String>,
 }
 
-/// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
-fn made_from(
-    family: &Family<'_>,
-    collection: &Collection,
-    from: &IdFrom,
-    modules: &[Vec<String>],
-    names: &Names,
-) -> (usize, Made) {
-    let written: Vec<String> =
-        collection.items.iter().map(|&item| written_id(&family.documents[item.file], from, item)).collect();
-    let sample = written.len().min(SAMPLE);
-    // What stands in a field is itself a value, as often as it stands there.
-    let is_value = matches!(from, IdFrom::Field(_));
-    let mut own: HashMap<&str, u32> = HashMap::default();
-    for id in written.iter().filter(|_| is_value) {
-        *own.entry(id).or_default() += 1;
+impl Making<'_, '_> {
+    /// The ids of a collection: as they are written in the likeliest place, if those are asked for; else what can be made of what
+    /// stands in any place that is.
+    fn made_of(&self, collection: &Collection) -> Made {
+        let mut best: Option<(usize, Made)> = None;
+        for from in &collection.ids {
+            let (asked, made) = self.made_from(collection, from);
+            let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
+            if best.as_ref().is_none_or(|(most, _)| asked > *most) {
+                best = Some((asked, made));
+            }
+            if is_enough {
+                break;
+            }
+        }
+        best.map_or_else(
+            || Made {
+                from: IdFrom::Key,
+                last_part: false,
+                case: None,
+                with_module: false,
+                ids: vec![String::new(); collection.items.len()],
+            },
+            |(_, made)| made,
+        )
     }
-    let is_asked = |id: &str, is_written: bool| {
-        let times = if is_written { own.get(id).copied().unwrap_or_default() } else { 0 };
-        names.is_used_beyond(id, times)
-    };
-    let plain = written[..sample].iter().filter(|id| is_asked(id, true)).count();
-    let make = |id: &str, file: usize, last_part: bool, case: Option<Case>, module: Option<&Vec<String>>| {
-        let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
-        let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
-        module.map_or_else(|| part.clone(), |module| format!("{}.{part}", module[file]))
-    };
-    let mut best = (plain, (false, None, None));
-    let types = written[..sample].iter().filter(|id| is_type(id)).count();
-    if plain * 10 < sample * 8 {
-        let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
-        for &last_part in last_parts {
-            for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
-                for module in std::iter::once(None).chain(modules.iter().map(Some)) {
-                    let made = written[..sample].iter().zip(&collection.items);
-                    let made = made
-                        .map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module));
-                    let asked = made
-                        .filter(|id| is_asked(id, !last_part && case.is_none() && module.is_none()))
-                        .count();
-                    if asked > best.0.max(1) {
-                        best = (asked, (last_part, case, module));
+
+    /// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
+    fn made_from(&self, collection: &Collection, from: &IdFrom) -> (usize, Made) {
+        let Self { family, modules, names, taken } = *self;
+        let written: Vec<String> = collection
+            .items
+            .iter()
+            .map(|&item| written_id(&family.documents[item.file], from, item))
+            .collect();
+        let sample = written.len().min(SAMPLE);
+        // What stands in a field is itself a value, as often as it stands there.
+        let is_value = matches!(from, IdFrom::Field(_));
+        let mut own: HashMap<&str, u32> = HashMap::default();
+        for id in written.iter().filter(|_| is_value) {
+            *own.entry(id).or_default() += 1;
+        }
+        let is_asked = |id: &str, is_written: bool| {
+            let times = if is_written { own.get(id).copied().unwrap_or_default() } else { 0 };
+            names.is_used_beyond(id, times)
+        };
+        let plain = written[..sample].iter().filter(|id| is_asked(id, true)).count();
+        let make =
+            |id: &str, file: usize, last_part: bool, case: Option<Case>, module: Option<&Vec<String>>| {
+                let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
+                let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
+                module.map_or_else(|| part.clone(), |module| format!("{}.{part}", module[file]))
+            };
+        let mut best = (plain, (false, None, None));
+        let types = written[..sample].iter().filter(|id| is_type(id)).count();
+        if plain * 10 < sample * 8 {
+            let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
+            for &last_part in last_parts {
+                for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
+                    for module in std::iter::once(None).chain(modules.iter().map(Some)) {
+                        let made = written[..sample].iter().zip(&collection.items);
+                        let made = made.map(|(id, item)| {
+                            make(id, item.file, last_part, case.map(|(_, case)| case), module)
+                        });
+                        let is_written = !last_part && case.is_none() && module.is_none();
+                        let is_asked =
+                            |id: &String| is_asked(id, is_written) && (is_written || !taken.contains(id));
+                        let asked = made.filter(is_asked).count();
+                        if asked > best.0.max(1) && asked * 3 >= sample {
+                            best = (asked, (last_part, case, module));
+                        }
                     }
                 }
             }
         }
+        let (asked, (last_part, case, module)) = best;
+        let ids = written.iter().zip(&collection.items);
+        let ids = ids
+            .map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module))
+            .collect();
+        (asked, Made { from: from.clone(), last_part, case, with_module: module.is_some(), ids })
     }
-    let (asked, (last_part, case, module)) = best;
-    let ids = written.iter().zip(&collection.items);
-    let ids =
-        ids.map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module)).collect();
-    (asked, Made { from: from.clone(), last_part, case, with_module: module.is_some(), ids })
 }
 
 const CASES: [Option<(&str, Case)>; 5] = [

@@ -1,0 +1,130 @@
+//! Readers that are drafted for files which nobody has described.
+
+use corvant_read::draft::{Draft, draft_of};
+use corvant_testing::drafts::{agreement, percent};
+use corvant_testing::formats::FORMATS;
+use rstest::rstest;
+use std::collections::BTreeMap;
+
+type Files = Vec<(String, String)>;
+
+fn draft(files: &Files) -> Draft {
+    draft_of(files.iter().map(|(path, text)| (path.as_str(), text.as_str())))
+}
+
+fn files(files: &[(&str, &str)]) -> Files {
+    files.iter().map(|(path, text)| ((*path).to_owned(), (*text).to_owned())).collect()
+}
+
+/// What a team would write by hand, the draft takes too, and next to nothing else.
+#[rstest]
+fn drafts_take_what_readers_by_hand_do(#[values(0, 1, 2, 3, 4, 5, 6, 7, 8)] number: usize) {
+    let format = FORMATS[number];
+    let files = format.files(700);
+    let draft = draft(&files);
+    let found = agreement(&files, format.reader, &draft.text()).unwrap_or_else(|error| panic!("{error}"));
+    let name = format.name;
+    assert!(found.ids.1 > 500 && found.needs.1 > 500 && found.settings.1 > 50, "{name}: {found:?}");
+    assert!(percent(found.ids) >= 90.0, "{name}: {found:?}");
+    assert!(percent(found.needs) >= 90.0, "{name}: {found:?}");
+    assert!(percent(found.settings) >= 90.0, "{name}: {found:?}");
+    assert!(percent(found.wrong) < 2.0, "{name}: {found:?}");
+}
+
+/// All words of a text as others, a capital where one was, the same for the same.
+fn in_other_words(text: &str) -> String {
+    let mut words: BTreeMap<String, String> = BTreeMap::new();
+    let mut result = String::new();
+    let mut letters = text.chars().peekable();
+    while let Some(&letter) = letters.peek() {
+        if !letter.is_ascii_alphabetic() {
+            result.push(letter);
+            letters.next();
+            continue;
+        }
+        let mut word = String::new();
+        while let Some(letter) = letters.next_if(char::is_ascii_alphabetic) {
+            word.push(letter);
+        }
+        // Letters of equal rank from the other end of the alphabet: no word stays, and what was sorted is so no more.
+        let other = words.entry(word.clone()).or_insert_with(|| {
+            let turned = word.bytes().map(|byte| {
+                let first = if byte.is_ascii_uppercase() { b'A' } else { b'a' };
+                char::from(first + 25 - (byte - first))
+            });
+            turned.collect()
+        });
+        result.push_str(if matches!(word.as_str(), "true" | "false" | "null") { &word } else { other });
+    }
+    result
+}
+
+/// Nothing is known by its name.
+#[rstest]
+fn other_words_give_the_same_draft(#[values(0, 1, 2, 3, 4, 5, 6, 7, 8)] number: usize) {
+    let format = FORMATS[number];
+    let as_it_is = format.files(400);
+    let turned: Files = as_it_is.iter().map(|(path, text)| (path.clone(), in_other_words(text))).collect();
+    let told = |draft: Draft| -> Vec<_> {
+        draft
+            .families
+            .into_iter()
+            .map(|family| (family.glob, family.items, family.known, family.unsure.len()))
+            .collect()
+    };
+    assert_eq!(told(draft(&turned)), told(draft(&as_it_is)), "{}", format.name);
+}
+
+#[rstest]
+fn the_order_of_files_makes_no_difference(#[values(0, 6)] number: usize) {
+    let files = FORMATS[number].files(300);
+    let backwards: Files = files.iter().rev().cloned().collect();
+    assert_eq!(draft(&files).text(), draft(&backwards).text());
+}
+
+/// Files that hold no definitions: settings of other tools, words of translations, lists of locked versions.
+#[test]
+fn what_only_looks_like_files_is_left_alone() {
+    let words: String =
+        (0..40).map(|number| format!("menu.item_{number}: Entry number {number} of the menu\n")).collect();
+    let locked: String = (0..40)
+        .map(|number| format!("[[package]]\nname = \"part{number}\"\nversion = \"1.{number}.0\"\n\n"))
+        .collect();
+    let files = files(&[
+        ("ci/steps.yml", "steps:\n  - name: build\n    run: make\n  - name: test\n    run: make test\n"),
+        ("words/en.yml", &words),
+        ("versions.toml", &locked),
+        ("format.json", "{ \"width\": 110, \"tabs\": false }\n"),
+    ]);
+    let draft = draft(&files);
+    let services =
+        draft.families.iter().flat_map(|family| &family.items).filter(|(what, _)| *what == "service");
+    assert_eq!(services.count(), 0, "{}", draft.text());
+}
+
+/// Whatever lies there: a draft is made, and can be used.
+#[rstest]
+#[case::nothing(&[])]
+#[case::empty_files(&[("a.yaml", ""), ("b.json", ""), ("c.xml", ""), ("d.ini", ""), ("e.toml", ""), ("f.properties", "")])]
+#[case::broken(&[("a.yaml", "a: [b"), ("b.json", "{"), ("c.xml", "<a>"), ("d.toml", "a =")])]
+#[case::plain(&[("a.yaml", "only text"), ("b.json", "3"), ("c.json", "[]"), ("d.json", "[[[]]]")])]
+#[case::quotes(&[("a\"b/c'd.yaml", "x:\n  a'\"b\\: { t: v.W, n: [\"q'\\\\z\"] }\n  \"q'\\\\z\": { t: v.X }\n")])]
+#[case::itself(&[("a.yaml", "x:\n  a: { t: v.W, n: [a, b] }\n  b: { t: v.X, n: [a] }\n")])]
+#[case::records(&[("a.rec", "A: 1\nB: 2\n\nA: 2\nB: 1\n\nC: 3\n")])]
+fn drafts_can_be_used_whatever_lies_there(#[case] given: &[(&str, &str)]) {
+    let files = files(given);
+    let text = draft(&files).text();
+    let all = || files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let native = ("z.wiring.yaml", "corvant: 1\nmodule: z\nentries: { e: {} }\n");
+    let read = corvant_read::workspace::from_texts(all().chain([native, ("corvant.toml", text.as_str())]));
+    assert!(read.is_ok(), "{}\n{text}", read.unwrap_err());
+}
+
+#[test]
+fn deep_and_wide_files_take_no_longer_than_others() {
+    let deep = format!("{}1{}", "[".repeat(200), "]".repeat(200));
+    let nested = format!("{}{}{}", "{\"a\":".repeat(200), 1, "}".repeat(200));
+    let wide: String = (0..20_000).map(|number| format!("k{number}: {{ a{number}: {number} }}\n")).collect();
+    let draft = draft(&files(&[("deep.json", &deep), ("nested.json", &nested), ("wide.yaml", &wide)]));
+    assert_eq!(draft.seen.candidates, 3);
+}
