@@ -17,10 +17,7 @@ const SOCKET: &str = "/tmp/.X11-unix/X77";
 /// Name of the picture, and the shell line whose output it shows.
 const PICTURES: &[(&str, &str)] = &[
     ("audit", "corvant demo --color always 2>&1 | head -n 44"),
-    (
-        "start",
-        "corvant start examples/first-day; echo; echo '$ corvant start examples/first-day --output - | head -n 28'; corvant start examples/first-day --output - | head -n 28",
-    ),
+    ("start", "corvant start examples/first-day; corvant start examples/first-day --output - | head -n 30"),
     ("fix", "corvant fix velmora --color always 2>&1 | tail -n 46"),
     ("readers", "corvant audit --explain-readers examples/readers/mixed --color always"),
     (

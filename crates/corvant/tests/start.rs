@@ -2,6 +2,7 @@
 
 mod support;
 
+use rstest::rstest;
 use std::fs;
 use std::path::Path;
 use support::{folder, run, write};
@@ -134,4 +135,129 @@ fn said(command: &str, folder: &Path) -> String {
         }
         _ => panic!("nobody knows {command}"),
     }
+}
+
+/// Three files of a language, in which types are handed to a yard; two of the types need others.
+fn registering(ending: &str, head: &str, class: &str, call: &str, tail: &str) -> tempfile::TempDir {
+    let folder = folder(&[]);
+    for (number, area) in ["depot", "signals", "crew"].iter().enumerate() {
+        let mut text = head.replace("AREA", area);
+        for name in ["Gate", "Lamp", "Desk"] {
+            text += &class.replace("NAME", &format!("{name}{number}"));
+        }
+        text += tail.split_once("CALLS").unwrap().0;
+        for name in ["Gate", "Lamp", "Desk"] {
+            text += &call.replace("NAME", &format!("{name}{number}"));
+        }
+        text += tail.split_once("CALLS").unwrap().1;
+        write(folder.path(), &format!("src/{area}/Start.{ending}"), text.as_bytes()).unwrap();
+    }
+    folder
+}
+
+#[rstest]
+#[case::java(
+    "java",
+    "package velmora.AREA;\n",
+    "interface INAME {}\nclass NAME implements INAME {}\n",
+    "yard.park(INAME.class, NAME.class);\n",
+    "class Start { void fill(Yard yard) {\nCALLS}}\n",
+    "yard.park($CONTRACT.class, $TYPE.class)"
+)]
+#[case::kotlin(
+    "kt",
+    "package velmora.AREA\n",
+    "interface INAME\nclass NAME : INAME\n",
+    "yard.park(\"NAME\", NAME::class)\n",
+    "fun fill(yard: Yard) {\nCALLS}\n",
+    "yard.park($ID, $TYPE::class)"
+)]
+#[case::c_sharp(
+    "cs",
+    "namespace Velmora.AREA;\n",
+    "public interface INAME {}\npublic class NAME : INAME {}\n",
+    "office.Post<INAME, NAME>();\n",
+    "class Start { void Fill(Office office) {\nCALLS}}\n",
+    "office.Post<$CONTRACT, $TYPE>()"
+)]
+#[case::php(
+    "php",
+    "<?php\nnamespace Velmora\\AREA;\n",
+    "interface INAME {}\nclass NAME implements INAME {}\n",
+    "$yard->park(NAME::class, INAME::class);\n",
+    "function fill($yard) {\nCALLS}\n",
+    "$yard->park($TYPE::class, $CONTRACT::class)"
+)]
+#[case::typescript(
+    "ts",
+    "",
+    "export class NAME {}\n",
+    "board.pin('NAME', NAME);\n",
+    "export function fill(board: Board) {\nCALLS}\n",
+    "board.pin($ID, $TYPE)"
+)]
+#[case::python(
+    "py",
+    "",
+    "class NAME:\n    pass\n",
+    "    ledger.enter(NAME)\n",
+    "def fill(ledger):\nCALLS\n",
+    "ledger.enter($TYPE)"
+)]
+fn calls_that_hand_types_over_in_many_files_are_drafted(
+    #[case] ending: &str,
+    #[case] head: &str,
+    #[case] class: &str,
+    #[case] call: &str,
+    #[case] tail: &str,
+    #[case] pattern: &str,
+) {
+    let folder = registering(ending, head, class, call, tail);
+    let draft = run(&["start", "--output", "-"], folder.path());
+    assert_eq!(draft.status, 0, "{draft:?}");
+    assert!(draft.stdout.contains(pattern), "{}", draft.stdout);
+    assert!(draft.stdout.contains("# 9 calls in 3 files"), "{}", draft.stdout);
+    assert!(!draft.stdout.contains("not described"), "{}", draft.stdout);
+    assert_eq!(run(&["start", "--write"], folder.path()).status, 0);
+    let report = run(&["audit", "--format", "json", "--fail-on", "never"], folder.path()).json();
+    assert_eq!(report["summary"]["services"], 9, "{}", draft.stdout);
+}
+
+/// What stands in an expression looks something up; what names nothing that is declared, or stands in one file, says nothing.
+#[rstest]
+#[case::looked_up("NAME x = yard.fetch(NAME.class);\n")]
+#[case::not_declared("yard.park(NAMEOfOthers.class);\n")]
+#[case::in_a_comment("// yard.park(NAME.class);\n")]
+fn other_calls_are_not_taken_for_registrations(#[case] call: &str) {
+    let folder = registering(
+        "java",
+        "package velmora.AREA;\n",
+        "class NAME {}\n",
+        call,
+        "class Start { void fill(Yard yard) {\nCALLS}}\n",
+    );
+    assert_eq!(run(&["start"], folder.path()).status, 2);
+}
+
+#[test]
+fn marks_of_classes_that_are_built_from_one_another_are_drafted() {
+    let folder = folder(&[]);
+    let mut before = String::new();
+    for area in ["depot", "signals", "crew"] {
+        let mut text = format!("package velmora.{area};\nimport velmora.kit.Carried;\n");
+        for name in ["Gate", "Lamp"] {
+            let own = format!("{}{name}", area.to_uppercase());
+            let needs = if before.is_empty() { String::new() } else { format!("{before} other") };
+            let class = format!("@Carried @Deprecated class {own} {{ {own}({needs}) {{}} }}\n");
+            text += &class;
+            before = format!("velmora.{area}.{own}");
+        }
+        write(folder.path(), &format!("{area}/Parts.java"), text.as_bytes()).unwrap();
+    }
+    let draft = run(&["start", "--output", "-"], folder.path());
+    assert!(draft.stdout.contains("marked = \"velmora.kit.Carried\""), "{draft:?}");
+    assert!(draft.stdout.contains("# 6 classes in 3 files"), "{draft:?}");
+    assert_eq!(run(&["start", "--write"], folder.path()).status, 0);
+    let report = run(&["audit", "--format", "json", "--fail-on", "never"], folder.path()).json();
+    assert_eq!((&report["summary"]["services"], &report["summary"]["errors"]), (&6.into(), &0.into()));
 }

@@ -152,13 +152,14 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> Vec<Offer> {
     let mut offers: BTreeMap<usize, BTreeSet<&str>> = BTreeMap::new();
     for (&(asking, of), names) in &shared {
         let (one, other) = (&study.fields[asking], &study.fields[of]);
-        if last_name(one.path) == last_name(other.path) {
-            continue;
-        }
         let capitals = names
             .iter()
             .filter(|name| name.rsplit(['.', '\\', ':', '/']).next().is_some_and(begins_with_capital))
             .count();
+        // The same words under the same name are words; names of types are no words.
+        if last_name(one.path) == last_name(other.path) && capitals * 2 < names.len() {
+            continue;
+        }
         let asks_ids = hits[asking].count(|_, _| true);
         let asks_ids_there = hits[of].count(|_, _| true);
         let is_much = names.len() > 1 || asks_ids > 0 || capitals > 0;

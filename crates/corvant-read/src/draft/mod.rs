@@ -5,6 +5,7 @@
 //! its name: the same files with all words exchanged give the same draft. Each line says what speaks for it, and what nothing
 //! speaks for is left in a comment.
 
+mod code;
 mod files;
 mod links;
 mod module;
@@ -71,7 +72,9 @@ pub struct FamilyDraft {
 pub fn draft(root: &Path, plan: &Plan) -> Draft {
     let mut draft = Draft::default();
     let texts = files::texts(root, plan, &mut draft.seen);
-    draft_texts(&texts, draft)
+    let mut draft = draft_texts(&texts, draft);
+    draft.families.extend(code::families(root, plan));
+    draft
 }
 
 /// The same for what the workspace file of a folder says, if it has one that can be read.

@@ -68,6 +68,8 @@ pub(super) struct Shape {
 const DEPTH: usize = 12;
 /// Fields that are tried in twos at most.
 const JOINED: usize = 6;
+/// Items that a group holds at least, on average.
+const GROUPED: usize = 4;
 /// Items that are looked at where many ways are tried.
 pub(super) const SAMPLE: usize = 1_000;
 /// Fields of an item that are looked at on a path at most.
@@ -223,6 +225,10 @@ impl<'t> Looking<'_, 't> {
         if of_one_kind.iter().all(|&count| count * 10 < total * 9) {
             return false;
         }
+        // Sections that all files have are no items.
+        if maps > 2 && total * 10 >= distinct * maps * 9 {
+            return false;
+        }
         let known = by_key.keys().filter(|key| self.names.is_used(key)).count();
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
         if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key) {
@@ -271,7 +277,7 @@ impl<'t> Looking<'_, 't> {
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
             let ids = self.id_fields(&maps);
-            if ids.is_empty() {
+            if ids.is_empty() || self.are_groups(&maps) {
                 self.map(path, &maps, depth, waiting);
             } else {
                 self.collect(path.to_owned(), ids, maps);
@@ -289,6 +295,30 @@ impl<'t> Looking<'_, 't> {
                 self.collect(each, ids, items);
             }
         }
+    }
+
+    /// Whether maps hold many more maps with ids of their own: they are groups of items, and none themselves.
+    fn are_groups(&self, maps: &[Spot]) -> bool {
+        let mut inside: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
+        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+            let elements = self.elements(field).filter(|&element| self.kind(element) == NodeKind::Map);
+            inside.entry(self.key(field)).or_default().extend(elements);
+        }
+        inside.values().any(|items| {
+            let is_own = |id: &IdFrom| match id {
+                IdFrom::Field(name) => {
+                    let texts = items.iter().filter_map(|&item| {
+                        let value = self.tree(item).field(item.node, name)?;
+                        Some(self.tree(item).text(value))
+                    });
+                    texts.collect::<HashSet<_>>().len() * 100 >= items.len() * 95
+                }
+                _ => false,
+            };
+            items.len() >= maps.len() * GROUPED
+                && items.len() > GROUPED
+                && self.id_fields(items).iter().any(is_own)
+        })
     }
 
     /// Sorts of elements, with what tells them apart: a field of few words that says it, or the field that they begin with.

@@ -97,7 +97,8 @@ impl Making<'_, '_> {
         for from in &collection.ids {
             let (asked, made) = self.made_from(collection, from);
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
-            if best.as_ref().is_none_or(|(most, _)| asked > *most) {
+            // The likeliest stays, unless another is asked for much more.
+            if best.as_ref().is_none_or(|(most, _)| asked * 2 > *most * 3) {
                 best = Some((asked, made));
             }
             if is_enough {

@@ -42,13 +42,13 @@ pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: 
 
 /// Lines of a workspace file.
 #[derive(Default)]
-struct Lines {
-    text: String,
-    unsure: Vec<String>,
+pub(super) struct Lines {
+    pub(super) text: String,
+    pub(super) unsure: Vec<String>,
 }
 
 impl Lines {
-    fn head(&mut self, head: &str) {
+    pub(super) fn head(&mut self, head: &str) {
         let blank = if self.text.is_empty() { "" } else { "\n" };
         self.plain(&format!("{blank}[[{head}]]"));
     }
@@ -58,19 +58,19 @@ impl Lines {
         self.plain(&format!("[[{head}]]"));
     }
 
-    fn plain(&mut self, line: &str) {
+    pub(super) fn plain(&mut self, line: &str) {
         self.text.push_str(line);
         self.text.push('\n');
     }
 
     /// A line with what speaks for it.
-    fn told(&mut self, line: &str, evidence: &str) {
+    pub(super) fn told(&mut self, line: &str, evidence: &str) {
         let gap = " ".repeat(COLUMN.saturating_sub(line.chars().count()).max(1));
         self.plain(&format!("{line}{gap}# {evidence}"));
     }
 
     /// A line that somebody has to look at: it is left out.
-    fn unsure(&mut self, line: &str, why: &str) {
+    pub(super) fn unsure(&mut self, line: &str, why: &str) {
         self.unsure.push(format!("{line}: {why}"));
         self.told(&format!("# unsure: {line}"), why);
     }
@@ -531,7 +531,7 @@ fn unused(name: &str, names: &mut HashSet<String>) -> String {
     free
 }
 
-fn counted(count: usize, what: &str) -> String {
+pub(super) fn counted(count: usize, what: &str) -> String {
     format!("{count} {what}{}", if count == 1 { "" } else { "s" })
 }
 

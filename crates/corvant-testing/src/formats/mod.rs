@@ -29,7 +29,7 @@ impl Format {
 }
 
 /// All of them.
-pub const FORMATS: [Format; 9] = [
+pub const FORMATS: [Format; 12] = [
     Format { name: "wants (YAML, lists and slots)", reader: yaml::WANTS, files: yaml::wants },
     Format { name: "kinds (YAML, sorts in one list)", reader: yaml::KINDS, files: yaml::kinds },
     Format { name: "sheets (YAML, a file for each)", reader: yaml::SHEETS, files: yaml::sheets },
@@ -39,6 +39,9 @@ pub const FORMATS: [Format; 9] = [
     Format { name: "devices (XML, names without module)", reader: xml::DEVICES, files: xml::devices },
     Format { name: "sections (INI, ids as sections)", reader: lines::SECTIONS, files: lines::sections },
     Format { name: "blocks (records)", reader: lines::BLOCKS, files: lines::blocks },
+    Format { name: "rooms (YAML, ids at the root)", reader: yaml::ROOMS, files: yaml::rooms },
+    Format { name: "links (TOML, sorts before a colon)", reader: toml::LINKS, files: toml::links },
+    Format { name: "city (XML, one file)", reader: xml::CITY, files: xml::city },
 ];
 
 /// A service.

@@ -1,4 +1,4 @@
-//! A house that writes TOML.
+//! Houses that write TOML.
 
 use super::{Need, Network};
 use std::fmt::Write;
@@ -71,6 +71,78 @@ pub(super) fn units(network: &Network) -> Vec<(String, String)> {
             let _ = writeln!(text, "\n[call.{door}]\ngoes-to = [{}]", uses.join(", "));
         }
         (format!("plans/{}.toml", module.name), text)
+    };
+    network.modules.iter().map(file).collect()
+}
+
+/// Tables in lists; what is linked to says what it is before a colon.
+pub(super) const LINKS: &str = r#"
+[[reader]]
+name = "links"
+files = ["net/*.net.toml"]
+syntax = "toml"
+module = { in-path = '([^/.]+)\.net\.toml$' }
+[[reader.take]]
+what = "service"
+each = "$.item[*]"
+id = "$.id"
+type = "$.made"
+offers = "$.role"
+[[reader.take.need]]
+each = "$.links[*]"
+[[reader.take]]
+what = "setting"
+each = "$.dial[*]"
+id = "$.id"
+value = "$.at"
+[[reader.take]]
+what = "entry"
+each = "$.desk[*]"
+id = "$.id"
+[[reader.take.need]]
+each = "$.links[*]"
+[[reader.value]]
+match = '^item:(?<service>[\w.-]+)$'
+[[reader.value]]
+match = '^dial:(?<setting>[\w.]+)$'
+[[reader.value]]
+match = '^role:(?<contract>\w+)$'
+"#;
+
+pub(super) fn links(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut text = String::new();
+        for part in &module.parts {
+            let links: Vec<String> = part
+                .needs
+                .iter()
+                .map(|need| match need {
+                    Need::Part(name) => format!("\"item:{name}\""),
+                    Need::Contract(name) => format!("\"role:{name}\""),
+                    Need::Setting(name) => format!("\"dial:{name}\""),
+                })
+                .collect();
+            let _ = writeln!(
+                text,
+                "[[item]]\nid = \"{}\"\nmade = \"{}\"\nsays = \"{}\"\nlinks = [{}]",
+                part.name,
+                part.type_name,
+                part.about,
+                links.join(", ")
+            );
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "role = \"{contract}\"");
+            }
+            text.push('\n');
+        }
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "[[dial]]\nid = \"{name}\"\nat = {value}\n");
+        }
+        for (door, uses) in &module.doors {
+            let links: Vec<String> = uses.iter().map(|name| format!("\"item:{name}\"")).collect();
+            let _ = writeln!(text, "[[desk]]\nid = \"{door}\"\nlinks = [{}]\n", links.join(", "));
+        }
+        (format!("net/{}.net.toml", module.name), text)
     };
     network.modules.iter().map(file).collect()
 }

@@ -1,4 +1,4 @@
-//! A house that writes XML.
+//! Houses that write XML.
 
 use super::{Need, Network};
 use std::fmt::Write;
@@ -72,4 +72,76 @@ pub(super) fn devices(network: &Network) -> Vec<(String, String)> {
         (format!("panels/{}.panel.xml", module.name), text)
     };
     network.modules.iter().map(file).collect()
+}
+
+/// One file for the whole city, areas inside of it.
+pub(super) const CITY: &str = r#"
+[[reader]]
+name = "city"
+files = ["city.xml"]
+syntax = "xml"
+module = "city"
+[[reader.take]]
+what = "service"
+each = "$.city.area[*].part[*]"
+id = "$['@id']"
+type = "$['@class']"
+offers = "$.is[*]['@role']"
+[[reader.take.need]]
+each = "$.needs[*].ref[*]"
+service = "$['@id']"
+[[reader.take.need]]
+each = "$.needs[*].any[*]"
+contract = "$['@role']"
+[[reader.take.need]]
+each = "$.needs[*].val[*]"
+setting = "$['@id']"
+[[reader.take]]
+what = "setting"
+each = "$.city.area[*].number[*]"
+id = "$['@id']"
+value = "$['@value']"
+[[reader.take]]
+what = "entry"
+each = "$.city.area[*].gate[*]"
+id = "$['@id']"
+[[reader.take.need]]
+each = "$.ref[*]"
+service = "$['@id']"
+"#;
+
+pub(super) fn city(network: &Network) -> Vec<(String, String)> {
+    let mut text = String::from("<city>\n");
+    for module in &network.modules {
+        let _ = writeln!(text, "<area name=\"{}\">", module.name);
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "  <number id=\"{name}\" value=\"{value}\"/>");
+        }
+        for part in &module.parts {
+            let _ = writeln!(
+                text,
+                "  <part id=\"{}\" class=\"{}\" text=\"{}\">",
+                part.name, part.type_name, part.about
+            );
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "    <is role=\"{contract}\"/>");
+            }
+            text.push_str("    <needs>");
+            for need in &part.needs {
+                let _ = match need {
+                    Need::Part(name) => write!(text, "<ref id=\"{name}\"/>"),
+                    Need::Contract(name) => write!(text, "<any role=\"{name}\"/>"),
+                    Need::Setting(name) => write!(text, "<val id=\"{name}\"/>"),
+                };
+            }
+            text.push_str("</needs>\n  </part>\n");
+        }
+        for (door, uses) in &module.doors {
+            let uses: String = uses.iter().map(|name| format!("<ref id=\"{name}\"/>")).collect();
+            let _ = writeln!(text, "  <gate id=\"{door}\">{uses}</gate>");
+        }
+        text.push_str("</area>\n");
+    }
+    text.push_str("</city>\n");
+    vec![("city.xml".to_owned(), text)]
 }

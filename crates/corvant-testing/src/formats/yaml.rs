@@ -224,3 +224,76 @@ pub(super) fn sheets(network: &Network) -> Vec<(String, String)> {
     }
     files
 }
+
+/// Parts under their ids at the root of a file, references as maps of one.
+pub(super) const ROOMS: &str = r#"
+[[reader]]
+name = "rooms"
+files = ["rooms/*/parts.yaml"]
+syntax = "yaml"
+module = { path = "rooms/(?<module>[^/]+)/" }
+[[reader.take]]
+what = "service"
+each = "$.*"
+id = { key = true }
+type = "$.of"
+offers = "$['stands-for']"
+[[reader.take.need]]
+each = "$.from[*]"
+service = "$.part"
+contract = "$.role"
+setting = "$.number"
+
+[[reader]]
+name = "doors"
+files = ["rooms/*/doors.yaml"]
+syntax = "yaml"
+module = { path = "rooms/(?<module>[^/]+)/" }
+[[reader.take]]
+what = "entry"
+each = "$.*"
+id = { key = true }
+[[reader.take.need]]
+each = "$[*]"
+service = "$"
+
+[[reader]]
+name = "numbers"
+files = ["rooms/*/numbers.yaml"]
+syntax = "yaml"
+module = { path = "rooms/(?<module>[^/]+)/" }
+[[reader.take]]
+what = "setting"
+each = "$.*"
+id = { key = true }
+value = "$"
+"#;
+
+pub(super) fn rooms(network: &Network) -> Vec<(String, String)> {
+    let mut files = Vec::new();
+    for module in &network.modules {
+        let mut text = String::new();
+        for part in &module.parts {
+            let _ = writeln!(text, "{}:\n  of: {}\n  note: {}", part.name, part.type_name, part.about);
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "  stands-for: [{contract}]");
+            }
+            if !part.needs.is_empty() {
+                text.push_str("  from:\n");
+            }
+            for need in &part.needs {
+                let _ = match need {
+                    Need::Part(name) => writeln!(text, "    - part: {name}"),
+                    Need::Contract(name) => writeln!(text, "    - role: {name}"),
+                    Need::Setting(name) => writeln!(text, "    - number: {name}"),
+                };
+            }
+        }
+        let doors = module.doors.iter().map(|(door, uses)| format!("{door}: [{}]\n", uses.join(", ")));
+        let numbers = module.settings.iter().map(|(name, value)| format!("{name}: {value}\n"));
+        files.push((format!("rooms/{}/parts.yaml", module.name), text));
+        files.push((format!("rooms/{}/doors.yaml", module.name), doors.collect()));
+        files.push((format!("rooms/{}/numbers.yaml", module.name), numbers.collect()));
+    }
+    files
+}

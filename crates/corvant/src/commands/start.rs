@@ -28,7 +28,7 @@ pub(crate) fn run(
     if draft.families.is_empty() && draft.seen.manifests == 0 {
         let looked_at = counted(draft.seen.candidates, "file", "files");
         return Err(CommandError::Usage(format!(
-            "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at",
+            "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at, and no code there registers types in many places",
             root.display()
         )));
     }
