@@ -66,7 +66,10 @@ fn json_holds_what_is_asked_for() {
         serde_json::from_str(&printed(|out| documents::rules::write(&[TEXTS[3]], out))).unwrap();
     let [rule] = rules["checks"].as_array().unwrap().as_slice() else { panic!("one rule: {rules}") };
     let fields: Vec<&String> = rule.as_object().unwrap().keys().collect();
-    assert_eq!(fields, ["name", "family", "severity", "summary", "why", "limits", "faulty", "corrected"]);
+    assert_eq!(
+        fields,
+        ["name", "family", "severity", "summary", "why", "limits", "fixes", "faulty", "corrected"]
+    );
     assert_eq!(rule["name"], TEXTS[3].name);
 }
 
