@@ -81,7 +81,11 @@ fn make(manifests: &mut [Manifest], own: &mut Facts, change: &Supposed, span: Sp
                 facts.services.retain(|service| service.id.name != *name);
                 facts.entries.retain(|entry| entry.id.name != *name);
                 facts.providers.retain(|provider| provider.id.name != *name);
-                count += before - facts.services.len() - facts.entries.len() - facts.providers.len();
+                let gone = before - facts.services.len() - facts.entries.len() - facts.providers.len();
+                if gone > 0 {
+                    facts.drop_what_nobody_has();
+                }
+                count += gone;
             }
         }
         &Supposed::Choose { contract, key, service } => {
@@ -206,7 +210,8 @@ fn fix(wiring: &Wiring, change: &Supposed) -> Option<Fix> {
             Some(Fix::certain(format!("let {} replace {}", text(by), text(replaced)), changes))
         }
         Supposed::Lazy { holder, slot } => {
-            let needs = defined(holder).flat_map(|service| service.needs.of(&facts.parts));
+            // What is inherited is written in another definition, which others may inherit too.
+            let needs = wiring.definitions(holder).flat_map(|index| wiring.own_needs(index).of(&facts.parts));
             let entries = facts.entries.iter().filter(|entry| entry.id.name == holder);
             let needs = needs.chain(entries.flat_map(|entry| entry.needs.of(&facts.parts)));
             let changes = needs.filter(|need| need.slot.name == slot).map(Need::made_lazy);

@@ -1,7 +1,7 @@
 //! Joining the facts of many files: one flat array after another, several at a time.
 
 use super::many::{Shift, Shifted};
-use super::{Facts, Many, SuppliedBy, Target};
+use super::{Facts, Many, Part, Parts, SuppliedBy, Target};
 use crate::finding::Fix;
 use crate::name::Name;
 use crate::source::SourceIndex;
@@ -66,7 +66,30 @@ fn joined<T: Moved>(arrays: Vec<Vec<T>>, places: &[(SourceIndex, Shift)]) -> Vec
     all
 }
 
+/// Puts elements of an array behind those that are kept.
+fn kept<T: Part + Copy>(of: &mut Many<T>, from: &[T], parts: &mut Parts) {
+    let start = T::array(parts).len();
+    T::array_mut(parts).extend_from_slice(&from[of.range()]);
+    *of = Many::since(start, parts);
+}
+
 impl Facts {
+    /// Drops needs and taggings that nothing has any more, after definitions were taken away.
+    pub(crate) fn drop_what_nobody_has(&mut self) {
+        let (needs, taggings) = (take(&mut self.parts.needs), take(&mut self.parts.taggings));
+        for service in &mut self.services {
+            kept(&mut service.needs, &needs, &mut self.parts);
+            kept(&mut service.taggings, &taggings, &mut self.parts);
+        }
+        for entry in &mut self.entries {
+            kept(&mut entry.needs, &needs, &mut self.parts);
+        }
+        for provider in &mut self.providers {
+            kept(&mut provider.register, &needs, &mut self.parts);
+            kept(&mut provider.start, &needs, &mut self.parts);
+        }
+    }
+
     /// The facts of many files, in the order of the files; ranges are moved to where their elements now are.
     pub(crate) fn join(mut files: Vec<(SourceIndex, Self)>) -> Self {
         let mut shift = Shift::default();

@@ -3,7 +3,7 @@
 //! marks where what carries them is built from what carries them.
 
 use super::FamilyDraft;
-use super::write::{Lines, counted, text};
+use super::lines::{Lines, counted, text};
 use crate::plan::{Claim, Plan};
 use crate::types::{self, CodeFile, Language, Resolver, TypePlace};
 use corvant_core::name::Interner;

@@ -6,7 +6,9 @@
 //! speaks for is left in a comment.
 
 mod code;
+mod elements;
 mod files;
+mod lines;
 mod links;
 mod module;
 mod names;

@@ -1,9 +1,9 @@
 //! Which module a file belongs to: what most of its ids begin with, if its path or a field of it says so.
 
 use super::files::Family;
+use super::lines::text;
 use super::shape::Shape;
 use super::study::Study;
-use super::write::text;
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 

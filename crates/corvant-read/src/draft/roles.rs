@@ -1,5 +1,6 @@
 //! What collections are: services, settings, entries, choices, aliases, providers; and which of their fields say what.
 
+use super::lines::counted;
 use super::links::{Links, Target};
 use super::pattern::Pattern;
 use super::shape::{Collection, IdFrom};
@@ -159,8 +160,7 @@ fn incoming(
 ) -> HashMap<At, usize> {
     let mut incoming: HashMap<At, usize> = HashMap::default();
     for number in 0..study.fields.len() {
-        for (pattern, target, count) in accepted(study, links, patterns, number) {
-            let _ = pattern;
+        for (_, target, count) in accepted(study, links, patterns, number) {
             if let Target::Id(at) = target {
                 *incoming.entry(at).or_default() += count;
             }
@@ -269,21 +269,25 @@ impl Casting<'_, '_, '_> {
         };
         if asked > 0 && typed == 0 && asking == 0 && others_have_types() {
             return match cast.value {
-                Some(_) => {
-                    (Role::Setting, format!("one value each, and they are asked for {asked} times"), true)
-                }
-                None => {
-                    (Role::Tag, format!("asked for {asked} times, and they have and ask for nothing"), true)
-                }
+                Some(_) => (Role::Setting, format!("one value each, asked for {}", times(asked)), true),
+                None => (
+                    Role::Tag,
+                    format!("asked for {}, and they have and ask for nothing", times(asked)),
+                    true,
+                ),
             };
         }
         if asked > 0 {
-            return (Role::Service, format!("asked for {asked} times; {typed} of {count} have a type"), true);
+            return (
+                Role::Service,
+                format!("asked for {}; {typed} of {count} have a type", times(asked)),
+                true,
+            );
         }
         if asking > 0 && typed == 0 {
             return (
                 Role::Entry,
-                format!("nothing asks for one of the {count}, and they ask {asking} times"),
+                format!("nothing asks for one of the {count}, and they ask {}", times(asking)),
                 true,
             );
         }
@@ -310,7 +314,7 @@ impl Casting<'_, '_, '_> {
             let ids = to_ids(true);
             return (
                 Role::Alias,
-                format!("{ids} of {count} values are ids, and they are asked for {asked} times"),
+                format!("{ids} of {count} values are ids, asked for {}", times(asked)),
                 true,
             );
         }
@@ -321,23 +325,19 @@ impl Casting<'_, '_, '_> {
             return if asked == 0 {
                 (
                     Role::Entry,
-                    format!("nothing asks for one of the {count}, and they ask {asking} times"),
+                    format!("nothing asks for one of the {count}, and they ask {}", times(asking)),
                     true,
                 )
             } else {
-                (Role::Service, format!("asked for {asked} times, and they ask {asking} times"), true)
+                (Role::Service, format!("asked for {}, and they ask {}", times(asked), times(asking)), true)
             };
         }
         if asked > 0 {
-            return (
-                Role::Setting,
-                format!("{} that are asked for {asked} times", many(count, "value")),
-                true,
-            );
+            return (Role::Setting, format!("{}, asked for {}", counted(count, "value"), times(asked)), true);
         }
         let dotted = self.study.ids_of(at).iter().filter(|id| id.contains(['.', '_', '-'])).count();
         let role = if dotted * 2 > count && count > 1 { Role::Setting } else { Role::Unknown };
-        (role, format!("{} that nothing asks for", many(count, "plain value")), false)
+        (role, format!("{} that nothing asks for", counted(count, "plain value")), false)
     }
 
     /// Whether all that its values name is in the collection itself.
@@ -402,6 +402,6 @@ impl Casting<'_, '_, '_> {
     }
 }
 
-fn many(count: usize, what: &str) -> String {
-    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+fn times(count: usize) -> String {
+    if count == 1 { "once".to_owned() } else { format!("{count} times") }
 }

@@ -8,7 +8,7 @@ use super::files::Family;
 use super::names::Names;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind, Tree};
-use foldhash::{HashMap, HashSet};
+use foldhash::HashMap;
 use std::collections::BTreeMap;
 
 /// A node of a file of the family, and the key that it stands under.
@@ -66,10 +66,6 @@ pub(super) struct Shape {
 
 /// A map or list that is gone into at most so deep.
 const DEPTH: usize = 12;
-/// Fields that are tried in twos at most.
-const JOINED: usize = 6;
-/// Items that a group holds at least, on average.
-const GROUPED: usize = 4;
 /// Items that are looked at where many ways are tried.
 pub(super) const SAMPLE: usize = 1_000;
 /// Fields of an item that are looked at on a path at most.
@@ -101,36 +97,36 @@ pub(super) fn shape(family: &Family<'_>, names: &Names) -> Shape {
 
 type Waiting = Vec<(String, Vec<Spot>, usize)>;
 
-struct Looking<'f, 't> {
-    family: &'f Family<'t>,
-    names: &'f Names,
+pub(super) struct Looking<'f, 't> {
+    pub(super) family: &'f Family<'t>,
+    pub(super) names: &'f Names,
     shape: Shape,
 }
 
 impl<'t> Looking<'_, 't> {
-    fn tree(&self, spot: Spot) -> &Tree<'t> {
+    pub(super) fn tree(&self, spot: Spot) -> &Tree<'t> {
         &self.family.documents[spot.file].tree
     }
 
-    fn kind(&self, spot: Spot) -> NodeKind {
+    pub(super) fn kind(&self, spot: Spot) -> NodeKind {
         self.tree(spot).kind(spot.node)
     }
 
-    fn text(&self, spot: Spot) -> &str {
+    pub(super) fn text(&self, spot: Spot) -> &str {
         self.tree(spot).text(spot.node)
     }
 
-    fn key(&self, spot: Spot) -> &str {
+    pub(super) fn key(&self, spot: Spot) -> &str {
         spot.key.map_or("", |key| self.tree(spot).text(key))
     }
 
-    fn fields(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
+    pub(super) fn fields(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
         let is_map = self.kind(spot) == NodeKind::Map;
         let fields = is_map.then(|| self.tree(spot).fields(spot.node)).into_iter().flatten();
         fields.map(move |(key, node)| Spot { file: spot.file, node, key: Some(key) })
     }
 
-    fn elements(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
+    pub(super) fn elements(&self, spot: Spot) -> impl Iterator<Item = Spot> + '_ {
         let is_list = self.kind(spot) == NodeKind::List;
         let elements = is_list.then(|| self.tree(spot).children(spot.node)).into_iter().flatten();
         elements.map(move |node| Spot { file: spot.file, node, key: None })
@@ -196,7 +192,7 @@ impl<'t> Looking<'_, 't> {
         }
     }
 
-    fn by_key(&self, maps: &[Spot]) -> BTreeMap<String, Vec<Spot>> {
+    pub(super) fn by_key(&self, maps: &[Spot]) -> BTreeMap<String, Vec<Spot>> {
         let mut by_key: BTreeMap<String, Vec<Spot>> = BTreeMap::new();
         for field in maps.iter().flat_map(|&map| self.fields(map)) {
             let key = self.key(field);
@@ -297,152 +293,9 @@ impl<'t> Looking<'_, 't> {
         }
     }
 
-    /// Whether maps hold many more maps with ids of their own: they are groups of items, and none themselves.
-    fn are_groups(&self, maps: &[Spot]) -> bool {
-        let mut inside: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
-        for field in maps.iter().flat_map(|&map| self.fields(map)) {
-            let elements = self.elements(field).filter(|&element| self.kind(element) == NodeKind::Map);
-            inside.entry(self.key(field)).or_default().extend(elements);
-        }
-        inside.values().any(|items| {
-            let is_own = |id: &IdFrom| match id {
-                IdFrom::Field(name) => {
-                    let texts = items.iter().filter_map(|&item| {
-                        let value = self.tree(item).field(item.node, name)?;
-                        Some(self.tree(item).text(value))
-                    });
-                    texts.collect::<HashSet<_>>().len() * 100 >= items.len() * 95
-                }
-                _ => false,
-            };
-            items.len() >= maps.len() * GROUPED
-                && items.len() > GROUPED
-                && self.id_fields(items).iter().any(is_own)
-        })
-    }
-
-    /// Sorts of elements, with what tells them apart: a field of few words that says it, or the field that they begin with.
-    fn sorts(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
-        if let Some(sorts) = self.sorts_by_word(maps) {
-            return Some(sorts);
-        }
-        let mut by_first: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
-        for &map in maps {
-            let first = self.fields(map).next().map_or("", |field| self.key(field));
-            by_first.entry(first).or_default().push(map);
-        }
-        // No other sort has the field that one begins with.
-        let is_alone = |first: &str| {
-            !first.is_empty()
-                && maps.iter().filter(|&&map| self.fields(map).any(|field| self.key(field) == first)).count()
-                    == by_first[first].len()
-        };
-        let may_be =
-            by_first.len() > 1 && by_first.len() <= 8 && by_first.keys().all(|first| is_alone(first));
-        may_be
-            .then(|| by_first.into_iter().map(|(first, maps)| (format!("@{}", step(first)), maps)).collect())
-    }
-
-    fn sorts_by_word(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
-        let by_key = self.by_key(maps);
-        let of_all = by_key.iter().filter(|(_, values)| values.len() == maps.len());
-        for (key, values) in of_all {
-            let mut by_word: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
-            for (&value, &map) in values.iter().zip(maps) {
-                if self.kind(value) != NodeKind::Text {
-                    break;
-                }
-                by_word.entry(self.text(value)).or_default().push(map);
-            }
-            let counted: usize = by_word.values().map(Vec::len).sum();
-            if counted < maps.len()
-                || by_word.len() < 2
-                || by_word.len() > 8
-                || by_word.len() * 2 > maps.len()
-            {
-                continue;
-            }
-            // Sorts have fields of their own; a mere attribute tells nothing apart.
-            let fields = |maps: &Vec<Spot>| -> HashSet<&str> {
-                maps.iter().flat_map(|&map| self.fields(map)).map(|field| self.key(field)).collect()
-            };
-            let all: Vec<HashSet<&str>> = by_word.values().map(fields).collect();
-            let own = |one: &HashSet<&str>| {
-                all.iter().filter(|other| *other != one).all(|other| one.difference(other).next().is_some())
-            };
-            let distinct = all.iter().enumerate().all(|(at, one)| !all[..at].contains(one));
-            if distinct && all.iter().filter(|one| own(one)).count() + 1 >= all.len() {
-                let filter = |word: &str| format!("@{} == {}", step(key), quoted(word));
-                return Some(by_word.into_iter().map(|(word, maps)| (filter(word), maps)).collect());
-            }
-        }
-        None
-    }
-
-    /// Plain fields that nearly all maps have, each with another text: those that are asked for most first. Then what two of
-    /// them make together, and fields that are unique in each file.
-    fn id_fields(&self, maps: &[Spot]) -> Vec<IdFrom> {
-        let mut order: Vec<&str> = Vec::new();
-        let mut texts: HashMap<&str, Vec<(usize, &str)>> = HashMap::default();
-        for field in maps.iter().flat_map(|&map| self.fields(map)) {
-            if !matches!(self.kind(field), NodeKind::Text | NodeKind::Integer) {
-                continue;
-            }
-            let known = texts.entry(self.key(field)).or_insert_with(|| {
-                order.push(self.key(field));
-                Vec::new()
-            });
-            known.push((field.file, self.text(field)));
-        }
-        let may_be = |name: &&str| {
-            let all = &texts[name];
-            let is_name =
-                |text: &str| !text.is_empty() && text.len() < 200 && !text.contains(char::is_whitespace);
-            all.len() * 10 >= maps.len() * 9
-                && all.iter().filter(|(_, text)| is_name(text)).count() * 10 >= all.len() * 9
-        };
-        order.retain(may_be);
-        let distinct = |name: &str| texts[name].iter().map(|(_, text)| *text).collect::<HashSet<&str>>();
-        let used =
-            |name: &str| distinct(name).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
-        let is_unique = |name: &&str| distinct(name).len() * 100 >= texts[*name].len() * 95;
-        let (mut unique, rest): (Vec<&str>, Vec<&str>) = order.iter().copied().partition(is_unique);
-        unique.sort_by_key(|name| std::cmp::Reverse(used(name)));
-        let in_file =
-            |name: &&str| texts[*name].iter().collect::<HashSet<_>>().len() * 100 >= texts[*name].len() * 95;
-        let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
-        let joined = self.joined_fields(maps, &order[..order.len().min(JOINED)]);
-        let fields = unique.into_iter().chain(rest.into_iter().filter(in_file));
-        fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect()
-    }
-
     /// Whether items are the first of what stands in each file: they speak of the file.
     fn is_one_a_file(&self, items: &[Spot]) -> bool {
         items.len() == self.family.documents.len() && items.iter().all(|item| item.node.index() == 1)
-    }
-
-    /// Two fields that make names which are asked for.
-    fn joined_fields(&self, maps: &[Spot], names: &[&str]) -> Option<IdFrom> {
-        let sample = &maps[..maps.len().min(SAMPLE)];
-        let text = |map: Spot, name: &str| {
-            let value = self.tree(map).field(map.node, name)?;
-            Some(self.tree(map).text(value))
-        };
-        let mut best: Option<(usize, IdFrom)> = None;
-        for &first in names {
-            for &second in names.iter().filter(|second| **second != first) {
-                for between in [".", "/", ":", "-", "_"] {
-                    let joined = sample.iter().filter_map(|&map| {
-                        Some(format!("{}{between}{}", text(map, first)?, text(map, second)?))
-                    });
-                    let asked = joined.filter(|name| self.names.is_used(name)).count();
-                    if asked > best.as_ref().map_or(1, |(most, _)| *most) {
-                        best = Some((asked, IdFrom::Joined(first.to_owned(), second.to_owned(), between)));
-                    }
-                }
-            }
-        }
-        best.map(|(_, id)| id)
     }
 
     /// Keeps items, with all fields in them.

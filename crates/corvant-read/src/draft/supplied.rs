@@ -81,7 +81,7 @@ pub(super) fn table(all: &[Supplied]) -> String {
                 supplied.names.len(),
                 supplied.places
             );
-            let names = supplied.names.iter().map(|name| format!("  {},\n", super::write::text(name)));
+            let names = supplied.names.iter().map(|name| format!("  {},\n", super::lines::text(name)));
             std::iter::once(head).chain(names).collect::<String>()
         };
         let names: String = all.iter().map(of).collect();

@@ -106,6 +106,13 @@ impl<'a> Outline<'a> {
         keys.find(|&key| self.tree.text(key) == name).filter(|_| self.tree.kind(map) == NodeKind::Map)
     }
 
+    /// Where the plain value of a field is written.
+    fn value_of(&self, key: NodeId) -> Option<Range<usize>> {
+        let value = self.link(key).partner.filter(|&value| self.tree.is_plain(value))?;
+        let span = self.tree.span(value);
+        (span.start < span.end).then_some(span.start as usize..span.end as usize)
+    }
+
     /// Whether a list or map is written between brackets or braces.
     pub(super) fn is_flow(&self, node: NodeId) -> bool {
         let written = self.tree.source_of(node);
@@ -171,7 +178,11 @@ impl<'a> Document<'a> {
                     }
                     Action::Give(field, value) => {
                         let value = outline.writing.value(value)?;
-                        vec![outline.given(outline.owner(place)?, field, &value)?]
+                        let owner = outline.owner(place)?;
+                        match outline.field(owner.value, field) {
+                            Some(key) => vec![(outline.value_of(key)?, value)],
+                            None => vec![outline.given(owner, field, &value)?],
+                        }
                     }
                     Action::Append(field, name) => {
                         vec![outline.appended(outline.owner(place)?, field, name)?]

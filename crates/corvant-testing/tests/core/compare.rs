@@ -5,9 +5,13 @@ use corvant_core::audit::{Options, audit};
 use corvant_core::compare::{
     Aspect, Comparison, Effect, EffectKind, Outcome, PartChange, State, Turn, Value, compare,
 };
-use corvant_core::finding::Finding;
+use corvant_core::finding::{Finding, Fix};
+use corvant_core::suppose::{self, Supposed};
 use corvant_core::wiring::Wiring;
+use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
+use corvant_testing::corpus::Made;
+use corvant_testing::syntaxes::{as_json, as_toml, value};
 use corvant_testing::tangle::tangle;
 use corvant_testing::{wiring, wiring_of};
 use rstest::rstest;
@@ -285,4 +289,116 @@ fn what_is_taken_from_a_twin_is_as_if_it_had_been_read() {
         let shared = workspace::read_beside(new, beside).unwrap();
         assert_eq!(said(shared), said(alone), "seed {seed}");
     }
+}
+
+/// The texts of a workspace, by path.
+type Texts = Vec<(String, String)>;
+
+fn read(texts: &Texts) -> Workspace {
+    workspace::from_texts(texts.iter().map(|(path, text)| (path.as_str(), text.as_str()))).unwrap()
+}
+
+/// Changes that may be supposed of a workspace: of each sort one, of what a number picks.
+fn supposable(workspace: &Workspace, pick: usize) -> Vec<Supposed> {
+    let facts = || workspace.manifests.iter().map(|manifest| &manifest.facts);
+    let services: Vec<_> =
+        facts().flat_map(|facts| facts.services.iter().map(move |service| (facts, service))).collect();
+    let entries: Vec<_> = facts().flat_map(|facts| &facts.entries).collect();
+    let lifetimes: Vec<_> =
+        ["process", "request", "use"].iter().filter_map(|word| workspace.names.find(word)).collect();
+    let mut changes = Vec::new();
+    if !services.is_empty() {
+        let (facts, service) = services[pick % services.len()];
+        let other = services[(pick / 7) % services.len()].1;
+        changes.push(Supposed::Remove(service.id.name));
+        changes.extend(
+            service
+                .needs
+                .of(&facts.parts)
+                .first()
+                .map(|need| Supposed::Lazy { holder: service.id.name, slot: need.slot.name }),
+        );
+        if !lifetimes.is_empty() {
+            changes.push(Supposed::Lifetime {
+                service: service.id.name,
+                lifetime: lifetimes[pick % lifetimes.len()],
+            });
+        }
+        changes.push(Supposed::Replace { replaced: other.id.name, by: service.id.name });
+    }
+    if !entries.is_empty() {
+        changes.push(Supposed::Remove(entries[pick % entries.len()].id.name));
+    }
+    changes
+}
+
+/// Makes the edits that are shown for a change; `None`: none are.
+fn really_edited(texts: &Texts, change: &Supposed) -> Option<Wiring> {
+    let (before, _) = read(texts).link();
+    let mut fixes = suppose::fixes(&before, std::slice::from_ref(change));
+    let mut all: Vec<&mut Fix> = fixes.iter_mut().flatten().collect();
+    edit::spell_out_fixes(&mut all, &before);
+    let edits: Vec<_> = fixes.iter().flatten().flat_map(|fix| &fix.edits).collect();
+    if edits.is_empty() {
+        return None;
+    }
+    let files = edit::edited_files(&before, edits);
+    let after = |(path, text): &(String, String)| {
+        (path.clone(), files.get(path).map_or_else(|| text.clone(), |file| file.after.clone()))
+    };
+    Some(read(&texts.iter().map(after).collect()).link().0)
+}
+
+/// A change that is only supposed comes to the same as the edits that are shown for it.
+#[rstest]
+#[case::made_in_yaml(in_yaml)]
+#[case::made_in_json(in_json)]
+#[case::made_in_toml(in_toml)]
+#[case::tangled(tangle)]
+fn what_is_supposed_is_what_the_edits_make(#[case] texts: fn(u64) -> Texts) {
+    let mut made = 0;
+    for seed in 0..60 {
+        let texts = texts(seed);
+        for change in supposable(&read(&texts), seed as usize * 31 + 5) {
+            let Some(edited) = really_edited(&texts, &change) else { continue };
+            let mut supposed = read(&texts);
+            let line = ["--supposed".to_owned()];
+            if suppose::apply(&mut supposed.manifests, std::slice::from_ref(&change), &line).is_err() {
+                continue;
+            }
+            let (supposed, _) = supposed.link();
+            let comparison = compared(&supposed, &edited);
+            let report = audit(&edited, &Options::default());
+            let new = comparison.findings.new.iter().map(|new| &report.findings[new.number]);
+            let new: Vec<_> =
+                new.map(|finding| (finding.rule.name, &finding.subject, &finding.message)).collect();
+            let is_same = comparison.definitions.is_empty() && comparison.effects.is_empty();
+            assert!(is_same && new.is_empty(), "seed {seed}, {change:?}: {new:#?} {comparison:#?}");
+            made += 1;
+        }
+    }
+    assert!(made > 60, "{made}");
+}
+
+fn in_yaml(seed: u64) -> Texts {
+    Made { services: 60, faults: 0, stages: (seed % 3) as usize, seed }
+        .files()
+        .map(|file| (file.path, file.text))
+        .collect()
+}
+
+fn in_syntax(seed: u64, ending: &str, write: fn(&serde_json::Value) -> String) -> Texts {
+    let rewritten = |(path, text): (String, String)| match path.strip_suffix(".wiring.yaml") {
+        Some(name) => (format!("{name}.wiring.{ending}"), write(&value(&text).unwrap())),
+        None => (path, text),
+    };
+    in_yaml(seed).into_iter().map(rewritten).collect()
+}
+
+fn in_json(seed: u64) -> Texts {
+    in_syntax(seed, "json", as_json)
+}
+
+fn in_toml(seed: u64) -> Texts {
+    in_syntax(seed, "toml", as_toml)
 }
