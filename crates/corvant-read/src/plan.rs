@@ -37,6 +37,8 @@ pub struct Plan {
     pub(crate) standards: Standards,
     /// What files say for their folders, where a custom reader asks.
     pub(crate) folders: FolderFiles,
+    /// Whether somebody looks at every file, whoever reads it.
+    everything: bool,
 }
 
 /// What the path that a file is come to by says of it, where that is more than where it is: one file may lie in several
@@ -108,6 +110,7 @@ impl Plan {
             reader_of,
             standards,
             folders,
+            everything: false,
         }
     }
 
@@ -180,9 +183,14 @@ impl Plan {
         self.standards.world(folder)
     }
 
+    /// A plan in which every file is looked at, and read by nobody.
+    pub(crate) fn of_everything() -> Self {
+        Self { everything: true, ..Self::default() }
+    }
+
     /// Whether anybody reads a file.
     pub fn is_wanted(&self, path: &str) -> bool {
-        self.claim(path).is_some()
+        self.everything || self.claim(path).is_some()
     }
 
     /// The number of a custom reader and of another reader that is for the same file; for Corvant's own format

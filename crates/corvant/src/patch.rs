@@ -4,6 +4,7 @@ use crate::cli::{Color, Screen};
 use crate::exit::CommandError;
 use crate::output;
 use corvant_read::edit::EditedFile;
+use corvant_render::out::safe;
 use similar::TextDiff;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -21,13 +22,20 @@ pub(crate) fn text(files: &BTreeMap<String, EditedFile>) -> String {
 }
 
 /// Writes a patch to standard output. A terminal gets nothing that it would act on; what others take in has to be the
-/// files' own text, byte by byte.
+/// files' own text, byte by byte, and so it is, unless it holds what somebody may be deceived with.
 pub(crate) fn write(text: &str, screen: &Screen) -> Result<(), CommandError> {
     if stdout().is_terminal() || screen.color == Color::Always {
         return output::write_screen(screen, |layout, out| corvant_render::patch::write(text, layout, out));
     }
     if screen.quiet {
         return Ok(());
+    }
+    let letters: String = text.chars().filter(|letter| !matches!(letter, '\r' | '\n' | '\t')).collect();
+    if safe(&letters) != letters {
+        output::say(
+            "files hold signs that are not shown as they are: this patch cannot be applied, --write can",
+        );
+        return output::write_screen_text(text);
     }
     output::write_own(None, |out| out.write_all(text.as_bytes()))
 }

@@ -4,15 +4,15 @@
 
 use super::FamilyDraft;
 use super::lines::{Lines, counted, text};
+use crate::discover::FoundFile;
 use crate::plan::{Claim, Plan};
 use crate::types::{self, CodeFile, Language, Resolver, TypePlace};
 use corvant_core::name::Interner;
 use foldhash::{HashMap, HashSet};
-use ignore::WalkBuilder;
 use rayon::prelude::*;
 use regex::Regex;
 use std::collections::{BTreeMap, BTreeSet};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::LazyLock;
 
 /// Calls of one form, and classes with one mark, for them to mean anything.
@@ -58,26 +58,22 @@ struct Calls {
     files: BTreeSet<usize>,
 }
 
-/// Drafts readers for the code below a folder, by language.
-pub(super) fn families(root: &Path, plan: &Plan) -> Vec<FamilyDraft> {
-    let by_language = read(root, plan);
+/// Drafts readers for the code of a folder, by language.
+pub(super) fn families(found: &[FoundFile], plan: &Plan) -> Vec<FamilyDraft> {
+    let by_language = read(found, plan);
     by_language.into_iter().filter_map(|(word, code)| of_language(word, &code)).collect()
 }
 
-fn read(root: &Path, plan: &Plan) -> BTreeMap<&'static str, Vec<Code>> {
-    let mut walk = WalkBuilder::new(root);
-    walk.git_global(false).git_exclude(false).require_git(false).follow_links(false);
+fn read(found: &[FoundFile], plan: &Plan) -> BTreeMap<&'static str, Vec<Code>> {
     let mut paths: Vec<(String, PathBuf, Language)> = Vec::new();
-    for entry in walk.build().flatten().filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file())) {
-        let Some(relative) = entry.path().strip_prefix(root).ok().and_then(Path::to_str) else { continue };
-        let relative = relative.replace('\\', "/");
-        let is_read = matches!(plan.claim(&relative), Some(Claim::Custom(_)));
-        let language = Language::of_ending(&relative).filter(|language| *language != Language::ClassFile);
+    for file in found.iter().filter(|file| file.is_regular && plan.scope.includes(&file.relative)) {
+        let is_read = matches!(plan.claim(&file.relative), Some(Claim::Custom(_)));
+        let language =
+            Language::of_ending(&file.relative).filter(|language| *language != Language::ClassFile);
         if let Some(language) = language.filter(|_| !is_read) {
-            paths.push((relative, entry.into_path(), language));
+            paths.push((file.relative.clone(), file.path.clone(), language));
         }
     }
-    paths.sort_by(|one, other| one.0.cmp(&other.0));
     let read = |(relative, path, language): (String, PathBuf, Language)| {
         let content = String::from_utf8(crate::files::read(&path, LARGEST).ok()?).ok()?;
         let interner = Interner::default();

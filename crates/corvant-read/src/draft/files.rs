@@ -1,13 +1,13 @@
 //! What lies in a folder: files that may hold definitions, in families of those that belong together by their names.
 
 use crate::custom::ReaderSyntax;
+use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
 use crate::plan::{Claim, Plan};
 use crate::syntax::Tree;
-use ignore::WalkBuilder;
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 /// Most bytes of a file whose ending says nothing.
 const UNKNOWN: u64 = 256 << 10;
@@ -47,23 +47,16 @@ pub struct Seen {
     pub broken: Vec<String>,
 }
 
-/// Reads all files below a folder whose syntax is known and that nobody reads yet.
-pub(super) fn texts(root: &Path, plan: &Plan, seen: &mut Seen) -> Vec<Text> {
-    let mut walk = WalkBuilder::new(root);
-    // What only this machine ignores makes no difference.
-    walk.git_global(false).git_exclude(false).require_git(false).follow_links(false);
-    let entries = walk.build().flatten().filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file()));
+/// Reads all files of a folder whose syntax is known and that nobody reads yet.
+pub(super) fn texts(found: &[FoundFile], plan: &Plan, seen: &mut Seen) -> Vec<Text> {
     let mut wanted = Vec::new();
-    for entry in entries {
-        let relative = entry.path().strip_prefix(root).unwrap_or(entry.path());
-        let Some(relative) = relative.to_str().map(|path| path.replace('\\', "/")) else { continue };
-        match plan.claim(&relative) {
+    for file in found.iter().filter(|file| file.is_regular && plan.scope.includes(&file.relative)) {
+        match plan.claim(&file.relative) {
             Some(Claim::Types(_)) => {}
             Some(_) => seen.manifests += 1,
-            None => wanted.push((relative, entry.into_path())),
+            None => wanted.push((file.relative.clone(), file.path.clone())),
         }
     }
-    wanted.sort_by(|one, other| one.0.cmp(&other.0));
     let read = |(path, on_disk): (String, PathBuf)| {
         let known = ReaderSyntax::of_ending(&path);
         let most = if known.is_some() { TEXT_LIMIT } else { UNKNOWN };

@@ -22,6 +22,7 @@ mod write;
 pub use files::Seen;
 pub use supplied::{Supplied, supplied};
 
+use crate::discover;
 use crate::native::workspace_file::Settings;
 use crate::plan::Plan;
 use foldhash::HashSet;
@@ -73,9 +74,10 @@ pub struct FamilyDraft {
 /// Drafts readers for the files below a folder that nobody reads yet. `plan` is what the workspace file there says.
 pub fn draft(root: &Path, plan: &Plan) -> Draft {
     let mut draft = Draft::default();
-    let texts = files::texts(root, plan, &mut draft.seen);
+    let found = discover::discover(root, &Plan::of_everything()).manifests;
+    let texts = files::texts(&found, plan, &mut draft.seen);
     let mut draft = draft_texts(&texts, draft);
-    draft.families.extend(code::families(root, plan));
+    draft.families.extend(code::families(&found, plan));
     draft
 }
 

@@ -109,6 +109,7 @@ pub fn mend<E: ToString>(
     let (mut wiring, mut report) = look(&Texts::default())?;
     let mut texts: BTreeMap<String, EditedFile> = BTreeMap::new();
     let mut made: Vec<Told> = Vec::new();
+    let mut audits = trial::AUDITS;
     loop {
         let most = wanted.limit.map_or(usize::MAX, |limit| limit - made.len());
         let mut refuse = |path: &str| match refused.get(path) {
@@ -117,7 +118,7 @@ pub fn mend<E: ToString>(
         };
         let (picks, unwritable) = pick::picks(&wiring, &report, &mut refuse, wanted, most);
         let trial = Trial::new(&look, &wiring, &report, &texts);
-        let (taken, left_out) = trial.run(&picks);
+        let (taken, left_out) = trial.run(&picks, &mut audits);
         let told = |pick: &Pick<'_>| pick.told(&wiring);
         let left_out = unwritable.iter().map(|(pick, why)| (pick, why.clone())).chain(left_out);
         let left_out = left_out.map(|(pick, why)| (told(pick), why)).collect();

@@ -10,8 +10,8 @@ use corvant_core::wiring::Wiring;
 use foldhash::HashMap;
 use std::collections::BTreeMap;
 
-/// Audits that a round costs at most.
-const AUDITS: usize = 200;
+/// Audits that making fixes costs at most: where nearly each fix brings something, the rest is not tried.
+pub(super) const AUDITS: usize = 50;
 
 /// A round: a wiring with what an audit finds in it, in which fixes are tried.
 pub(super) struct Trial<'a, 't, L> {
@@ -43,20 +43,24 @@ impl<'a, 't, E: ToString, L: Fn(&Texts) -> Result<(Wiring, Report), E>> Trial<'a
 
     /// The most of some fixes that do what they should together, and why each of the others does not. What fails
     /// together is tried by halves.
-    pub(super) fn run<'p>(&self, picks: &'p [Pick<'a>]) -> (Option<Taken<'a>>, Vec<(&'p Pick<'a>, Why)>) {
+    /// Of so many audits those that it costs are taken away.
+    pub(super) fn run<'p>(
+        &self,
+        picks: &'p [Pick<'a>],
+        audits: &mut usize,
+    ) -> (Option<Taken<'a>>, Vec<(&'p Pick<'a>, Why)>) {
         let mut taken: Option<Taken<'a>> = None;
         let mut left_out = Vec::new();
         let mut waiting = vec![picks];
-        let mut audits = 0;
         while let Some(some) = waiting.pop() {
             if some.is_empty() {
                 continue;
             }
-            if audits == AUDITS {
+            if *audits == 0 {
                 left_out.extend(some.iter().map(|pick| (pick, Why::NotTried)));
                 continue;
             }
-            audits += 1;
+            *audits -= 1;
             let known = taken.as_ref().map_or(&[][..], |taken| &taken.picks);
             match self.try_all(known.iter().chain(some).copied().collect()) {
                 Ok(all) => taken = Some(all),

@@ -30,7 +30,7 @@ const KNOWN: (&str, &str) = (
 );
 
 /// What is asked of the program; of some it depends on the workspace whether there is an answer.
-const CALLS: [&[&str]; 25] = [
+const CALLS: [&[&str]; 29] = [
     &["audit", "--format", "json"],
     &["audit", "--format", "json", "--threads", "1"],
     &["audit"],
@@ -43,6 +43,10 @@ const CALLS: [&[&str]; 25] = [
     &["audit", "--format", "html"],
     &["audit", "--by", "module", "--limit", "1000000"],
     &["accept", "--dry-run"],
+    &["fix"],
+    &["fix", "--likely"],
+    &["start"],
+    &["start", "--output", "-"],
     &["show", "known-entry"],
     &["show", "s0", "--format", "json"],
     &["find", "e"],
