@@ -4,15 +4,13 @@ use crate::custom::ReaderSyntax;
 use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
 use crate::plan::{Claim, Plan};
-use crate::syntax::Tree;
+use crate::syntax::{NodeKind, Tree};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
 
 /// Most bytes of a file whose ending says nothing.
 const UNKNOWN: u64 = 256 << 10;
-/// Files of one ending in a folder that may be of a family each.
-const FEW: usize = 4;
 /// Lines that are looked at to guess a syntax.
 const LOOKED_AT: usize = 40;
 
@@ -115,7 +113,7 @@ pub(super) fn families<'t>(texts: &'t [Text], seen: &mut Seen) -> Vec<Family<'t>
         })
         .collect();
     let mut by_pattern: BTreeMap<(&'static str, String), Vec<(ReaderSyntax, Document<'t>)>> = BTreeMap::new();
-    let globs = globs(texts);
+    let globs = globs(texts, &alike(texts, &parsed));
     for ((text, document), glob) in texts.iter().zip(parsed).zip(globs) {
         match document {
             Some(document) if document.tree.root().is_some() => {
@@ -134,7 +132,7 @@ pub(super) fn families<'t>(texts: &'t [Text], seen: &mut Seen) -> Vec<Family<'t>
 
 /// A pattern for each path: files of one name in many folders belong together, and so do files of one ending in one
 /// folder, or in folders that only one part of their paths tells apart.
-fn globs(texts: &[Text]) -> Vec<String> {
+fn globs(texts: &[Text], alike: &BTreeSet<(String, usize)>) -> Vec<String> {
     let split = |path: &str| -> (Vec<String>, String) {
         let mut parts: Vec<String> = path.split('/').map(str::to_owned).collect();
         let name = parts.pop().unwrap_or_default();
@@ -153,11 +151,8 @@ fn globs(texts: &[Text]) -> Vec<String> {
     let glob = |text: &Text| {
         let (folder, name) = split(&text.path);
         let same_name = &folders_of_name[&(name.clone(), folder.len())];
-        let with_ending = &folders_of_ending[&(ending(&name).to_owned(), folder.len())];
-        // Where folders have many files of one ending, their names tell items apart and no families.
-        let beside = names_in[&(folder.clone(), ending(&name).to_owned())].len();
-        if same_name.len() > 1 && (beside <= FEW || same_name.len() == with_ending.len() && beside <= 3 * FEW)
-        {
+        // Files of one shape are of one family, whatever they are called: their names tell items apart.
+        if same_name.len() > 1 && !alike.contains(&(ending(&name).to_owned(), folder.len())) {
             return joined(&in_common(same_name), &name);
         }
         let ending = ending(&name);
@@ -171,6 +166,37 @@ fn globs(texts: &[Text]) -> Vec<String> {
         }
     };
     texts.iter().map(glob).collect()
+}
+
+/// Endings, with the depth of their folders, whose files have mostly the same keys at their roots under whatever name.
+fn alike(texts: &[Text], parsed: &[Option<Document<'_>>]) -> BTreeSet<(String, usize)> {
+    /// By key at the root the files that have it, and the names of those.
+    type Keys = BTreeMap<String, (usize, BTreeSet<String>)>;
+    let mut keys: BTreeMap<(String, usize), (usize, usize, Keys)> = BTreeMap::new();
+    for (text, document) in texts.iter().zip(parsed) {
+        let Some((tree, root)) =
+            document.as_ref().and_then(|document| Some((&document.tree, document.tree.root()?)))
+        else {
+            continue;
+        };
+        let name = text.path.rsplit('/').next().unwrap_or_default();
+        let (files, fields, keys) =
+            keys.entry((ending(name).to_owned(), text.path.matches('/').count())).or_default();
+        *files += 1;
+        let is_map = tree.kind(root) == NodeKind::Map;
+        for (key, _) in is_map.then(|| tree.fields(root)).into_iter().flatten() {
+            let known = keys.entry(tree.text(key).to_owned()).or_default();
+            known.0 += 1;
+            known.1.insert(name.to_owned());
+            *fields += 1;
+        }
+    }
+    let is_alike = |(files, fields, keys): &(usize, usize, Keys)| {
+        let names: BTreeSet<&String> = keys.values().flat_map(|(_, names)| names).collect();
+        let of_most = keys.values().filter(|(count, of)| count * 2 > *files && of.len() * 2 > names.len());
+        of_most.map(|(count, _)| count).sum::<usize>() * 2 > *fields
+    };
+    keys.into_iter().filter(|(_, seen)| is_alike(seen)).map(|(ending, _)| ending).collect()
 }
 
 /// All behind the first dot of a name, with that dot.

@@ -107,7 +107,10 @@ fn last_name(path: &str) -> &str {
 fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> Vec<Offer> {
     let may_offer = |number: usize| {
         let field = &study.fields[number];
-        field.of.is_some() && !hits[number].missed.is_empty() && !super::roles::is_type_field(field)
+        let is_id = field
+            .of
+            .is_some_and(|of| study.id_paths((field.family, of)).iter().any(|path| path == field.path));
+        field.of.is_some() && !is_id && !hits[number].missed.is_empty() && !super::roles::is_type_field(field)
     };
     let mut holders: HashMap<&str, Vec<usize>> = HashMap::default();
     for number in (0..study.fields.len()).filter(|&number| may_offer(number)) {

@@ -370,13 +370,7 @@ impl Casting<'_, '_, '_> {
 
     /// The one plain field that items have beside their id, and beside words that all of them have.
     fn beside(&self, at: At, fields: &[usize]) -> Option<usize> {
-        let ids = match &self.study.made[at.0][at.1].from {
-            IdFrom::Field(name) => vec![format!("${}", super::shape::step(name))],
-            IdFrom::Joined(one, other, _) => {
-                [one, other].map(|name| format!("${}", super::shape::step(name))).to_vec()
-            }
-            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::File => Vec::new(),
-        };
+        let ids = self.study.id_paths(at);
         let says_something = |number: &usize| {
             let field = &self.study.fields[*number];
             let first = field.values.first().map(|value| value.text);

@@ -136,7 +136,13 @@ impl Making<'_, '_> {
             let times = if is_written { own.get(id).copied().unwrap_or_default() } else { 0 };
             names.is_used_beyond(id, times)
         };
-        let plain = written[..sample].iter().filter(|id| is_asked(id, true)).count();
+        // Names that several items have are no ids as they are.
+        let are_unique = |ids: &[String]| ids.iter().collect::<HashSet<_>>().len() * 100 >= ids.len() * 95;
+        let plain = if are_unique(&written[..sample]) {
+            written[..sample].iter().filter(|id| is_asked(id, true)).count()
+        } else {
+            0
+        };
         let make =
             |id: &str, file: usize, last_part: bool, case: Option<Case>, module: Option<&Vec<String>>| {
                 let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
@@ -151,13 +157,16 @@ impl Making<'_, '_> {
                 for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
                     for module in std::iter::once(None).chain(modules.iter().map(Some)) {
                         let made = written[..sample].iter().zip(&collection.items);
-                        let made = made.map(|(id, item)| {
-                            make(id, item.file, last_part, case.map(|(_, case)| case), module)
-                        });
+                        let made: Vec<String> = made
+                            .map(|(id, item)| {
+                                make(id, item.file, last_part, case.map(|(_, case)| case), module)
+                            })
+                            .collect();
                         let is_written = !last_part && case.is_none() && module.is_none();
                         let is_asked =
                             |id: &String| is_asked(id, is_written) && (is_written || !taken.contains(id));
-                        let asked = made.filter(is_asked).count();
+                        let asked =
+                            if are_unique(&made) { made.iter().filter(|id| is_asked(id)).count() } else { 0 };
                         if asked > best.0.max(1) && asked * 3 >= sample {
                             best = (asked, (last_part, case, module));
                         }
@@ -274,6 +283,16 @@ impl<'s, 't> Study<'s, 't> {
     /// The ids of a collection, item by item.
     pub(super) fn ids_of(&self, at: At) -> &'s [String] {
         &self.made[at.0][at.1].ids
+    }
+
+    /// The paths of the fields that ids of a collection are made of.
+    pub(super) fn id_paths(&self, at: At) -> Vec<String> {
+        let path = |name: &String| format!("${}", super::shape::step(name));
+        match &self.made[at.0][at.1].from {
+            IdFrom::Field(name) => vec![path(name)],
+            IdFrom::Joined(one, other, _) => vec![path(one), path(other)],
+            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::File => Vec::new(),
+        }
     }
 
     /// The fields of a collection, by their numbers.

@@ -5,7 +5,7 @@ use super::links::{Links, Target};
 use super::module::{self, Modules};
 use super::pattern::Pattern;
 use super::roles::{Cast, Role, Roles, accepted};
-use super::shape::{IdFrom, step};
+use super::shape::{IdFrom, SAMPLE, step};
 use super::study::{At, Field, Study};
 use super::{Draft, FamilyDraft};
 use foldhash::HashSet;
@@ -421,14 +421,15 @@ impl Writer<'_, '_, '_> {
                 .filter(|(other, known, _)| other == pattern && known != group)
                 .map(|(_, known, _)| *known)
                 .collect();
+            let signs = self.signs(group);
             let letters = match (*group, rivals.is_empty()) {
-                (_, true) => r"[\w.\\-]+",
-                ("contract", false) => r"(?:\w+[.\\])*[A-Z]\w*",
-                (_, false) => r"[a-z][\w.\\-]*",
+                (_, true) => format!(r"[\w.\\{signs}-]+"),
+                ("contract", false) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
+                (_, false) => format!(r"[a-z][\w.\\{signs}-]*"),
             };
             let line = format!(
                 "match = {}",
-                text(&pattern.expression(group, letters, optional.map(|((other, _, _), _)| *other)))
+                text(&pattern.expression(group, &letters, optional.map(|((other, _, _), _)| *other)))
             );
             let is_clear = rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
             if !is_clear
@@ -449,6 +450,19 @@ impl Writer<'_, '_, '_> {
             self.lines.head("reader.value");
             self.lines.told(&line, &format!("{count} are {group}s"));
         }
+    }
+
+    /// Signs in names of a sort beside those that most names have, as they stand in an expression.
+    fn signs(&self, group: &str) -> String {
+        let of_group = self.study.all().filter(|&at| self.group_of(at) == Some(group));
+        let ids = of_group.flat_map(|at| self.study.ids_of(at).iter().take(SAMPLE));
+        let signs: BTreeSet<char> = ids
+            .flat_map(|id| id.chars())
+            .filter(|letter| {
+                !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter)
+            })
+            .collect();
+        signs.into_iter().map(|sign| format!("\\{sign}")).collect()
     }
 
     fn count(&self, pattern: &Pattern, group: &str) -> usize {
