@@ -72,6 +72,9 @@ fn where_nothing_looks_like_definitions_that_is_said() {
     let outcome = run(&["start"], folder.path());
     assert_eq!((outcome.status, outcome.stdout.as_str()), (2, ""));
     assert!(outcome.stderr.contains("nothing in . looks like definitions: 2 files"), "{outcome:?}");
+    let nowhere = run(&["start", "nowhere"], folder.path());
+    assert_eq!(nowhere.status, 2);
+    assert!(nowhere.stderr.contains("nowhere is not a folder that can be read"), "{nowhere:?}");
 }
 
 #[test]

@@ -24,6 +24,12 @@ pub(crate) fn run(
     output: Option<&Path>,
     screen: &Screen,
 ) -> Result<u8, CommandError> {
+    if let Err(error) = std::fs::read_dir(root) {
+        return Err(CommandError::Usage(format!(
+            "{} is not a folder that can be read: {error}",
+            root.display()
+        )));
+    }
     let mut draft = draft::draft_beside(root);
     if draft.families.is_empty() && draft.seen.manifests == 0 {
         let looked_at = counted(draft.seen.candidates, "file", "files");
