@@ -15,6 +15,22 @@ pub fn as_json(manifest: &Value) -> String {
     format!("{manifest:#}\n")
 }
 
+/// Files in which every manifest that can be read is in another syntax, with the ending for it.
+pub fn rewritten(
+    files: Vec<(String, String)>,
+    ending: &str,
+    write: fn(&Value) -> String,
+) -> Vec<(String, String)> {
+    let one = |(path, text): (String, String)| {
+        let manifest = value(&text).filter(Value::is_object);
+        match (path.strip_suffix(".wiring.yaml"), manifest) {
+            (Some(name), Some(manifest)) => (format!("{name}.wiring.{ending}"), write(&manifest)),
+            _ => (path, text),
+        }
+    };
+    files.into_iter().map(one).collect()
+}
+
 fn of_node(tree: &Tree<'_>, node: NodeId) -> Value {
     match tree.kind(node) {
         NodeKind::Map => {

@@ -123,10 +123,10 @@ fn of_language(word: &'static str, code: &[Code]) -> Option<FamilyDraft> {
         lines.plain("each = \"$.types[?@.kind == 'class']\"");
         lines.told(
             &format!("marked = {}", text(mark)),
-            &format!("{} classes in {}", found.classes, counted(found.files.len(), "file")),
+            &format!("{} classes in {}", found.carriers.len(), counted(found.files(), "file")),
         );
         lines.plain("id = \"$.name\"\ntype = \"$.name\"\noffers = \"super-types\"\nwire = \"constructor\"");
-        services += found.classes;
+        services += found.carriers.len();
     }
     for mark in beside {
         lines.plain("");
@@ -176,17 +176,20 @@ fn module(code: &[Code]) -> (String, String) {
 /// What was seen of a mark.
 #[derive(Default)]
 struct Marked {
-    classes: usize,
-    /// Which they are: file and number.
+    /// The classes that carry it: file and number.
     carriers: BTreeSet<(usize, usize)>,
-    files: BTreeSet<usize>,
     /// Parameters of their constructors, and how many of those are of what carries the mark.
     parameters: usize,
     linked: usize,
 }
 
-/// Marks on many classes that are built from one another.
-/// With it those that stand on the same classes as another.
+impl Marked {
+    fn files(&self) -> usize {
+        self.carriers.iter().map(|(file, _)| file).collect::<BTreeSet<_>>().len()
+    }
+}
+
+/// Marks on many classes that are built from one another; and of those the ones on the same classes as another.
 fn marks(code: &[Code], resolver: &Resolver<'_>) -> (Vec<(String, Marked)>, Vec<String>) {
     let mut carriers: BTreeMap<String, Vec<(usize, usize)>> = BTreeMap::new();
     for (file, code) in code.iter().enumerate() {
@@ -208,12 +211,7 @@ fn marks(code: &[Code], resolver: &Resolver<'_>) -> (Vec<(String, Marked)>, Vec<
             names.insert(resolver.full(&inside.name, place));
             names.extend(inside.supers.iter().map(|above| resolver.full(&above.name, place)));
         }
-        let mut found = Marked {
-            classes: all.len(),
-            carriers: all.iter().copied().collect(),
-            files: all.iter().map(|(file, _)| *file).collect(),
-            ..Marked::default()
-        };
+        let mut found = Marked { carriers: all.iter().copied().collect(), ..Marked::default() };
         for &carrier in &all {
             let (inside, place) = of(carrier);
             let parameters = inside.constructors.iter().flat_map(|constructor| &constructor.parameters);
@@ -226,11 +224,11 @@ fn marks(code: &[Code], resolver: &Resolver<'_>) -> (Vec<(String, Marked)>, Vec<
     });
     let is_told = |(_, found): &(String, Marked)| {
         let is_linked = found.linked >= 3 && found.linked * 3 >= found.parameters;
-        found.classes >= MANY && found.files.len() >= FILES && is_linked
+        found.carriers.len() >= MANY && found.files() >= FILES && is_linked
     };
     let mut told: Vec<(String, Marked)> = measured.filter(is_told).collect();
     // Of marks on the same classes the one that is imported from somewhere says more than one of the language.
-    told.sort_by_key(|(mark, found)| (std::cmp::Reverse(found.classes), !mark.contains(['.', '\\'])));
+    told.sort_by_key(|(mark, found)| (std::cmp::Reverse(found.carriers.len()), !mark.contains(['.', '\\'])));
     let (mut kept, mut beside): (Vec<(String, Marked)>, Vec<String>) = Default::default();
     for (mark, found) in told {
         let is_beside = |known: &(String, Marked)| {

@@ -1,7 +1,7 @@
 //! Which values name which items, and which names that are no ids are offered here and asked for there.
 
 use super::pattern::{Pattern, find};
-use super::study::{At, Study, begins_with_capital};
+use super::study::{At, Study, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -31,11 +31,9 @@ impl Hits {
     }
 }
 
-/// Fields of which names are offered, with those that ask for them.
+/// What a field offers that others ask for.
 #[derive(Clone, Debug)]
 pub(super) struct Offer {
-    /// The field that offers.
-    pub(super) field: usize,
     /// Whether all that carry a name are asked for, and not one of them.
     pub(super) is_tag: bool,
     /// How many of its names are asked for, of how many.
@@ -45,7 +43,8 @@ pub(super) struct Offer {
 pub(super) struct Links {
     /// By field.
     pub(super) hits: Vec<Hits>,
-    pub(super) offers: Vec<Offer>,
+    /// By the number of the field that offers.
+    pub(super) offers: BTreeMap<usize, Offer>,
 }
 
 /// Most fields that offer one name, for it to say anything.
@@ -55,17 +54,14 @@ pub(super) fn links(study: &Study<'_, '_>) -> Links {
     let mut hits: Vec<Hits> =
         (0..study.fields.len()).into_par_iter().map(|field| ids_in(study, field)).collect();
     let offers = offers(study, &hits);
-    let by_field: HashMap<usize, usize> =
-        offers.iter().enumerate().map(|(number, offer)| (offer.field, number)).collect();
     let mut known: HashMap<&str, usize> = HashMap::default();
-    for offer in &offers {
-        for value in &study.fields[offer.field].values {
-            known.entry(value.text).or_insert(offer.field);
+    for &field in offers.keys() {
+        for value in &study.fields[field].values {
+            known.entry(value.text).or_insert(field);
         }
     }
     if !known.is_empty() {
-        for (number, hits) in hits.iter_mut().enumerate().filter(|(number, _)| !by_field.contains_key(number))
-        {
+        for (number, hits) in hits.iter_mut().enumerate().filter(|(number, _)| !offers.contains_key(number)) {
             let field = &study.fields[number];
             let missed = std::mem::take(&mut hits.missed);
             for value in missed {
@@ -104,7 +100,7 @@ fn last_name(path: &str) -> &str {
 }
 
 /// Fields whose names, which are no ids, are asked for by other fields.
-fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> Vec<Offer> {
+fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
     let may_offer = |number: usize| {
         let field = &study.fields[number];
         let is_id = field
@@ -155,10 +151,7 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> Vec<Offer> {
     let mut offers: BTreeMap<usize, BTreeSet<&str>> = BTreeMap::new();
     for (&(asking, of), names) in &shared {
         let (one, other) = (&study.fields[asking], &study.fields[of]);
-        let capitals = names
-            .iter()
-            .filter(|name| name.rsplit(['.', '\\', ':', '/']).next().is_some_and(begins_with_capital))
-            .count();
+        let capitals = names.iter().filter(|name| ends_in_capital(name)).count();
         // The same words under the same name are words; names of types are no words.
         if last_name(one.path) == last_name(other.path) && capitals * 2 < names.len() {
             continue;
@@ -177,12 +170,9 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> Vec<Offer> {
     }
     let offer = |(field, names): (usize, BTreeSet<&str>)| {
         let all: HashSet<&str> = study.fields[field].values.iter().map(|value| value.text).collect();
-        let capitals = names
-            .iter()
-            .filter(|name| name.rsplit(['.', '\\', ':', '/']).next().is_some_and(begins_with_capital))
-            .count();
+        let capitals = names.iter().filter(|name| ends_in_capital(name)).count();
         let is_tag = capitals * 2 < names.len();
-        Offer { field, is_tag, asked: (names.len(), all.len()) }
+        (field, Offer { is_tag, asked: (names.len(), all.len()) })
     };
     offers.into_iter().map(offer).collect()
 }

@@ -71,20 +71,15 @@ pub struct FamilyDraft {
     pub text: String,
 }
 
-/// Drafts readers for the files below a folder that nobody reads yet. `plan` is what the workspace file there says.
-pub fn draft(root: &Path, plan: &Plan) -> Draft {
+/// Drafts readers for the files below a folder that nobody reads yet, as far as its workspace file says who reads what.
+pub fn draft(root: &Path) -> Draft {
+    let plan = crate::workspace::plan_of(root).unwrap_or_else(|_| Plan::new(&mut Settings::default()));
     let mut draft = Draft::default();
     let found = discover::discover(root, &Plan::of_everything()).manifests;
-    let texts = files::texts(&found, plan, &mut draft.seen);
+    let texts = files::texts(&found, &plan, &mut draft.seen);
     let mut draft = draft_texts(&texts, draft);
-    draft.families.extend(code::families(&found, plan));
+    draft.families.extend(code::families(&found, &plan));
     draft
-}
-
-/// The same for what the workspace file of a folder says, if it has one that can be read.
-pub fn draft_beside(root: &Path) -> Draft {
-    let plan = crate::workspace::plan_of(root).unwrap_or_else(|_| Plan::new(&mut Settings::default()));
-    draft(root, &plan)
 }
 
 /// The same for files in memory: pairs of path and text.

@@ -3,7 +3,7 @@
 use super::lines::counted;
 use super::links::{Links, Target};
 use super::pattern::Pattern;
-use super::shape::{Collection, IdFrom};
+use super::shape::IdFrom;
 use super::study::{At, Field, Study, is_type};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
@@ -61,8 +61,8 @@ pub(super) struct Cast {
 pub(super) struct Roles {
     pub(super) casts: Vec<Cast>,
     pub(super) by_collection: HashMap<At, Role>,
-    /// By family the ways in which names are written, with how many values are.
-    pub(super) patterns: Vec<BTreeMap<Pattern, usize>>,
+    /// By family the ways in which names are written.
+    pub(super) patterns: Vec<BTreeSet<Pattern>>,
     /// Fields outside of items that list providers in the order in which they are loaded, with the collection of those.
     pub(super) rosters: Vec<(usize, At)>,
 }
@@ -75,11 +75,8 @@ pub(super) fn is_type_field(field: &Field<'_>) -> bool {
 
 /// Of collections that say which of some names another is those whose names are offered.
 pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<At>) -> HashSet<At> {
-    let offered: HashSet<&str> = links
-        .offers
-        .iter()
-        .flat_map(|offer| study.fields[offer.field].values.iter().map(|value| value.text))
-        .collect();
+    let offering = links.offers.keys().flat_map(|&field| &study.fields[field].values);
+    let offered: HashSet<&str> = offering.map(|value| value.text).collect();
     let is_choice = |at: &At| {
         let ids = study.ids_of(*at);
         ids.iter().filter(|id| offered.contains(id.as_str())).count() * 2 > ids.len()
@@ -90,7 +87,8 @@ pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<A
 pub(super) fn roles(study: &Study<'_, '_>, links: &Links, choices: &HashSet<At>) -> Roles {
     let patterns = patterns(study, links);
     let incoming = incoming(study, links, &patterns);
-    let casting = Casting { study, links, patterns: &patterns, incoming: &incoming, choices };
+    let typed: HashSet<At> = study.all().filter(|&at| type_field(study, at).is_some()).collect();
+    let casting = Casting { study, links, patterns: &patterns, incoming: &incoming, typed: &typed, choices };
     let mut casts: Vec<Cast> = study.all().map(|at| casting.cast(at)).collect();
     let rosters = rosters(study, links, &casts);
     let mut providers: BTreeSet<At> = rosters.iter().map(|(_, of)| *of).collect();
@@ -125,39 +123,32 @@ pub(super) fn roles(study: &Study<'_, '_>, links: &Links, choices: &HashSet<At>)
 }
 
 /// By family how names are written: in most places where something stands so, it is a name that is known.
-fn patterns(study: &Study<'_, '_>, links: &Links) -> Vec<BTreeMap<Pattern, usize>> {
-    let mut counts: Vec<BTreeMap<Pattern, usize>> = vec![BTreeMap::new(); study.families.len()];
-    for (field, hits) in study.fields.iter().zip(&links.hits) {
-        for ((pattern, _), count) in &hits.found {
-            *counts[field.family].entry(pattern.clone()).or_default() += count;
-        }
-    }
-    for (family, counts) in counts.iter_mut().enumerate() {
-        let fields = || study.fields.iter().zip(&links.hits).filter(|(field, _)| field.family == family);
-        counts.retain(|pattern, count| {
-            if pattern.is_bare() {
-                return true;
+fn patterns(study: &Study<'_, '_>, links: &Links) -> Vec<BTreeSet<Pattern>> {
+    let of_family = |family: usize| {
+        // By pattern how many names are written so, and in how many values something is.
+        let mut counts: BTreeMap<&Pattern, (usize, usize)> = BTreeMap::new();
+        for number in study.fields_of_family(family) {
+            let (field, hits) = (&study.fields[number], &links.hits[number]);
+            let mut here: BTreeMap<&Pattern, usize> = BTreeMap::new();
+            for ((pattern, _), count) in &hits.found {
+                *here.entry(pattern).or_default() += count;
             }
             // In fields that have some such name.
-            let of_field = fields().filter(|(_, hits)| hits.count(|other, _| other == pattern) > 0);
-            let fits: usize = of_field
-                .map(|(field, hits)| {
-                    hits.count(|other, _| other == pattern)
-                        + hits.missed.iter().filter(|&&value| pattern.fits(field.values[value].text)).count()
-                })
-                .sum();
-            *count * 2 >= fits
-        });
-    }
-    counts
+            for (pattern, count) in here {
+                let fits = |value: &&usize| pattern.fits(field.values[**value].text);
+                let more = if pattern.is_bare() { 0 } else { hits.missed.iter().filter(fits).count() };
+                let known = counts.entry(pattern).or_default();
+                (known.0, known.1) = (known.0 + count, known.1 + count + more);
+            }
+        }
+        let known = counts.into_iter().filter(|(_, (count, fits))| count * 2 >= *fits);
+        known.map(|(pattern, _)| pattern.clone()).collect()
+    };
+    (0..study.families.len()).map(of_family).collect()
 }
 
 /// How many names of each collection stand in values, of those that are taken for references.
-fn incoming(
-    study: &Study<'_, '_>,
-    links: &Links,
-    patterns: &[BTreeMap<Pattern, usize>],
-) -> HashMap<At, usize> {
+fn incoming(study: &Study<'_, '_>, links: &Links, patterns: &[BTreeSet<Pattern>]) -> HashMap<At, usize> {
     let mut incoming: HashMap<At, usize> = HashMap::default();
     for number in 0..study.fields.len() {
         for (_, target, count) in accepted(study, links, patterns, number) {
@@ -173,11 +164,11 @@ fn incoming(
 pub(super) fn accepted<'l>(
     study: &Study<'_, '_>,
     links: &'l Links,
-    patterns: &[BTreeMap<Pattern, usize>],
+    patterns: &[BTreeSet<Pattern>],
     number: usize,
 ) -> Vec<(&'l Pattern, Target, usize)> {
     let (field, hits) = (&study.fields[number], &links.hits[number]);
-    if links.offers.iter().any(|offer| offer.field == number) {
+    if links.offers.contains_key(&number) {
         return Vec::new();
     }
     let bare = Pattern::bare();
@@ -186,7 +177,7 @@ pub(super) fn accepted<'l>(
         bare_hits + hits.missed.iter().filter(|&&value| bare.fits(field.values[value].text)).count();
     let has_bare = bare_hits * 2 >= bare_fits && bare_hits > 0;
     let known = &patterns[field.family];
-    let is_taken = |pattern: &Pattern| if pattern.is_bare() { has_bare } else { known.contains_key(pattern) };
+    let is_taken = |pattern: &Pattern| if pattern.is_bare() { has_bare } else { known.contains(pattern) };
     let taken = hits.found.iter().filter(|((pattern, _), _)| is_taken(pattern));
     taken.map(|((pattern, target), count)| (pattern, *target, *count)).collect()
 }
@@ -212,18 +203,35 @@ fn rosters(study: &Study<'_, '_>, links: &Links, casts: &[Cast]) -> Vec<(usize, 
     found
 }
 
+/// The field with the types of a collection's items.
+fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
+    let items = study.collection(at).items.len();
+    let fields = study.fields_of(at).filter(|&number| {
+        let field = &study.fields[number];
+        // A field of the item itself, not of what is in it.
+        let is_own = !field.path.contains('*') && field.path != "$";
+        is_own && is_type_field(field) && field.values.len() * 10 >= items * 3
+    });
+    fields.max_by_key(|&number| {
+        let field = &study.fields[number];
+        (field.values.len(), std::cmp::Reverse(field.path.len()))
+    })
+}
+
 struct Casting<'c, 's, 't> {
     study: &'c Study<'s, 't>,
     links: &'c Links,
-    patterns: &'c [BTreeMap<Pattern, usize>],
+    patterns: &'c [BTreeSet<Pattern>],
     incoming: &'c HashMap<At, usize>,
+    /// Collections whose items have types.
+    typed: &'c HashSet<At>,
     choices: &'c HashSet<At>,
 }
 
 impl Casting<'_, '_, '_> {
     fn cast(&self, at: At) -> Cast {
         let collection = self.study.collection(at);
-        let fields = self.study.fields_of(at);
+        let fields: Vec<usize> = self.study.fields_of(at).collect();
         let count = collection.items.len();
         let asked = self.incoming.get(&at).copied().unwrap_or_default();
         let asking: usize = fields.iter().map(|&field| self.names_in(field)).sum();
@@ -235,7 +243,7 @@ impl Casting<'_, '_, '_> {
             role: Role::Unknown,
             evidence: String::new(),
             is_sure: true,
-            type_field: self.type_field(collection, &fields),
+            type_field: type_field(self.study, at),
             registers: self.registers(&fields),
             value: self.beside(at, &fields),
             fields,
@@ -261,13 +269,8 @@ impl Casting<'_, '_, '_> {
     /// Items that are maps.
     fn maps(&self, cast: &Cast, count: usize, asked: usize, asking: usize) -> (Role, String, bool) {
         let typed = cast.type_field.map_or(0, |field| self.study.fields[field].values.len());
-        let others_have_types = || {
-            self.study.all().filter(|&at| at != cast.at).any(|at| {
-                let fields = self.study.fields_of(at);
-                self.type_field(self.study.collection(at), &fields).is_some()
-            })
-        };
-        if asked > 0 && typed == 0 && asking == 0 && others_have_types() {
+        let others_have_types = self.typed.iter().any(|&at| at != cast.at);
+        if asked > 0 && typed == 0 && asking == 0 && others_have_types {
             return match cast.value {
                 Some(_) => (Role::Setting, format!("one value each, asked for {}", times(asked)), true),
                 None => (
@@ -294,7 +297,7 @@ impl Casting<'_, '_, '_> {
         if typed * 2 <= count {
             return (Role::Unknown, format!("nothing says what these {count} are"), false);
         }
-        let offers = self.links.offers.iter().any(|offer| cast.fields.contains(&offer.field));
+        let offers = cast.fields.iter().any(|field| self.links.offers.contains_key(field));
         let is_entry = asking > 0 && !offers && !self.incoming.is_empty();
         let evidence = format!("{typed} of {count} have a type, and nothing asks for one by its id");
         (if is_entry { Role::Entry } else { Role::Service }, evidence, offers || !is_entry)
@@ -350,22 +353,8 @@ impl Casting<'_, '_, '_> {
 
     fn are_ids(&self, at: At) -> bool {
         let all: HashSet<&str> = self.study.ids_of(at).iter().map(String::as_str).collect();
-        let others = self.study.all().filter(|&other| other != at).flat_map(|other| self.study.ids_of(other));
-        let known = others.filter(|id| all.contains(id.as_str())).count();
+        let known = all.iter().filter(|id| self.study.shared.contains(**id)).count();
         self.study.made[at.0][at.1].from == IdFrom::Key && known * 2 > all.len()
-    }
-
-    fn type_field(&self, collection: &Collection, fields: &[usize]) -> Option<usize> {
-        let fields = fields.iter().copied().filter(|&number| {
-            let field = &self.study.fields[number];
-            // A field of the item itself, not of what is in it.
-            let is_own = !field.path.contains('*') && field.path != "$";
-            is_own && is_type_field(field) && field.values.len() * 10 >= collection.items.len() * 3
-        });
-        fields.max_by_key(|&number| {
-            let field = &self.study.fields[number];
-            (field.values.len(), std::cmp::Reverse(field.path.len()))
-        })
     }
 
     /// The one plain field that items have beside their id, and beside words that all of them have.

@@ -4,7 +4,7 @@
 //! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
 //! unique holds items too. All else is a record: its fields are gone into one by one.
 
-use super::files::Family;
+use super::files::{Document, Family};
 use super::names::Names;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind, Tree};
@@ -74,11 +74,7 @@ const FIELD_PATHS: usize = 400;
 /// Looks at the files of a family.
 pub(super) fn shape(family: &Family<'_>, names: &Names) -> Shape {
     let mut looking = Looking { family, names, shape: Shape::default() };
-    let roots = family.documents.iter().enumerate();
-    let roots: Vec<Spot> = roots
-        .filter_map(|(file, document)| Some(Spot { file, node: document.tree.root()?, key: None }))
-        .collect();
-    let mut waiting = vec![("$".to_owned(), roots, 0)];
+    let mut waiting = vec![("$".to_owned(), looking.roots(), 0)];
     while let Some((path, spots, depth)) = waiting.pop() {
         if depth < DEPTH {
             looking.at(&path, &spots, depth, &mut waiting);
@@ -130,6 +126,14 @@ impl<'t> Looking<'_, 't> {
         let is_list = self.kind(spot) == NodeKind::List;
         let elements = is_list.then(|| self.tree(spot).children(spot.node)).into_iter().flatten();
         elements.map(move |node| Spot { file: spot.file, node, key: None })
+    }
+
+    fn roots(&self) -> Vec<Spot> {
+        let documents = self.family.documents.iter().enumerate();
+        let root = |(file, document): (usize, &Document<'_>)| {
+            Some(Spot { file, node: document.tree.root()?, key: None })
+        };
+        documents.filter_map(root).collect()
     }
 
     /// Looks at all nodes of a path outside of items.
@@ -227,7 +231,8 @@ impl<'t> Looking<'_, 't> {
         }
         let known = by_key.keys().filter(|key| self.names.is_used(key)).count();
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
-        if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key) {
+        if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key.values().flatten().copied())
+        {
             // Sections that all files have are no items, however much they look alike.
             return maps == 1 || total < distinct * maps.min(3) || known * 2 > distinct;
         }
@@ -244,10 +249,10 @@ impl<'t> Looking<'_, 't> {
     }
 
     /// Whether maps have mostly fields of the same names.
-    fn are_alike(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+    fn are_alike(&self, maps: impl Iterator<Item = Spot>) -> bool {
         let mut counts: HashMap<&str, usize> = HashMap::default();
         let (mut filled, mut all) = (0, 0);
-        for &value in by_key.values().flatten() {
+        for value in maps {
             let mut any = false;
             for field in self.fields(value) {
                 *counts.entry(self.key(field)).or_default() += 1;
@@ -323,18 +328,16 @@ impl<'t> Looking<'_, 't> {
                 waiting.push((format!("{path}[*]"), elements, depth + 1));
             }
             let maps: Vec<Leaf> = of(NodeKind::Map);
-            let mut by_key: BTreeMap<String, Vec<Spot>> = BTreeMap::new();
             let mut under: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
             for leaf in &maps {
                 for spot in self.fields(leaf.spot) {
-                    let key = self.key(spot);
-                    by_key.entry(key.to_owned()).or_default().push(spot);
-                    under.entry(key.to_owned()).or_default().push(Leaf { item: leaf.item, spot });
+                    let key = self.key(spot).to_owned();
+                    under.entry(key).or_default().push(Leaf { item: leaf.item, spot });
                 }
             }
             // The item itself is a record.
             let is_element = path.ends_with("[*]");
-            if depth > 0 && self.holds_slots(maps.len(), &by_key, is_element) {
+            if depth > 0 && self.holds_slots(maps.len(), &under, is_element) {
                 waiting.push((format!("{path}.*"), under.into_values().flatten().collect(), depth + 1));
             } else {
                 waiting.extend(
@@ -361,7 +364,7 @@ impl<'t> Looking<'_, 't> {
     }
 
     /// Whether maps inside items have keys of the items' own choice: many different ones with values of one shape.
-    fn holds_slots(&self, maps: usize, by_key: &BTreeMap<String, Vec<Spot>>, is_element: bool) -> bool {
+    fn holds_slots(&self, maps: usize, by_key: &BTreeMap<String, Vec<Leaf>>, is_element: bool) -> bool {
         if self.family.syntax == ReaderSyntax::Xml {
             return false;
         }
@@ -371,14 +374,14 @@ impl<'t> Looking<'_, 't> {
             return false;
         }
         let most = by_key.values().map(Vec::len).max().unwrap_or(0);
-        let values = || by_key.values().flatten();
-        let maps_inside = values().filter(|&&value| self.kind(value) == NodeKind::Map).count();
-        let is_alike = maps_inside == 0 || maps_inside == total && self.are_alike(by_key);
+        let values = || by_key.values().flatten().map(|leaf| leaf.spot);
+        let maps_inside = values().filter(|&value| self.kind(value) == NodeKind::Map).count();
+        let is_alike = maps_inside == 0 || maps_inside == total && self.are_alike(values());
         let is_varied = by_key.len() > 3 && most * 10 < maps * 7;
         let named = if maps_inside > 0 {
             0
         } else {
-            values().filter(|&&value| self.names.mentions(self.text(value))).count()
+            values().filter(|&value| self.names.mentions(self.text(value))).count()
         };
         let is_told = is_varied && (maps_inside > 0 || by_key.len() > 8) || named * 2 > total;
         by_key.len() > 1 && is_alike && is_told
@@ -423,15 +426,9 @@ impl<'t> Looking<'_, 't> {
 
     /// Where a family holds no items inside of its files, but files of one shape, each file is an item.
     fn files_as_items(&mut self) {
-        let documents = self.family.documents.iter().enumerate();
-        let roots: Vec<Spot> = documents
-            .filter_map(|(file, document)| Some(Spot { file, node: document.tree.root()?, key: None }))
-            .collect();
+        let roots = self.roots();
         let maps = roots.iter().filter(|&&root| self.kind(root) == NodeKind::Map).count();
-        if maps < 3
-            || maps < roots.len()
-            || !self.are_alike(&BTreeMap::from([(String::new(), roots.clone())]))
-        {
+        if maps < 3 || maps < roots.len() || !self.are_alike(roots.iter().copied()) {
             return;
         }
         let mut ids = self.id_fields(&roots);

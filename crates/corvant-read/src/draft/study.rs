@@ -8,6 +8,7 @@ use crate::custom::field::Case;
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
+use std::ops::Range;
 
 /// All families with their shapes.
 pub(super) struct Study<'s, 't> {
@@ -17,7 +18,12 @@ pub(super) struct Study<'s, 't> {
     pub(super) made: &'s [Vec<Made>],
     /// By id the collection that has it: its family and its number there.
     pub(super) ids: HashMap<&'s str, At>,
+    /// Ids that several collections have.
+    pub(super) shared: HashSet<&'s str>,
     pub(super) fields: Vec<Field<'s>>,
+    /// The numbers of the fields of each family, and of each collection.
+    of_family: Vec<Range<usize>>,
+    of_collection: HashMap<At, Range<usize>>,
 }
 
 /// A collection, by the number of its family and its own.
@@ -214,24 +220,42 @@ impl<'s, 't> Study<'s, 't> {
         apart: &HashSet<At>,
         names: &Names,
     ) -> Self {
-        let mut study = Self { families, shapes, made, ids: HashMap::default(), fields: Vec::new() };
+        let mut study = Self {
+            families,
+            shapes,
+            made,
+            ids: HashMap::default(),
+            shared: HashSet::default(),
+            fields: Vec::new(),
+            of_family: Vec::new(),
+            of_collection: HashMap::default(),
+        };
+        let mut first: HashMap<&str, At> = HashMap::default();
         for (family, shape) in shapes.iter().enumerate() {
+            let start = study.fields.len();
             for (number, collection) in shape.collections.iter().enumerate() {
-                if !apart.contains(&(family, number)) {
-                    for id in made[family][number].ids.iter().filter(|id| !id.is_empty()) {
-                        study.ids.entry(id).or_insert((family, number));
+                let at = (family, number);
+                for id in made[family][number].ids.iter().filter(|id| !id.is_empty()) {
+                    if *first.entry(id).or_insert(at) != at {
+                        study.shared.insert(id);
+                    }
+                    if !apart.contains(&at) {
+                        study.ids.entry(id).or_insert(at);
                     }
                 }
+                let start = study.fields.len();
                 for (path, leaves) in &collection.fields {
                     let values = leaves.iter().map(|leaf| study.value(family, *leaf)).collect();
                     study.fields.push(Field { family, of: Some(number), path, split: None, values });
                 }
+                study.of_collection.insert(at, start..study.fields.len());
             }
             for (path, spots) in shape.loose.iter().filter(|_| !shape.is_whole) {
                 let leaves = spots.iter().map(|&spot| Leaf { item: spot.file, spot });
                 let values = leaves.map(|leaf| study.value(family, leaf)).collect();
                 study.fields.push(Field { family, of: None, path, split: None, values });
             }
+            study.of_family.push(start..study.fields.len());
         }
         let mut fields = std::mem::take(&mut study.fields);
         fields.par_iter_mut().for_each(|field| study.split(field, names));
@@ -296,11 +320,13 @@ impl<'s, 't> Study<'s, 't> {
     }
 
     /// The fields of a collection, by their numbers.
-    pub(super) fn fields_of(&self, at: At) -> Vec<usize> {
-        let numbers = 0..self.fields.len();
-        numbers
-            .filter(|&number| (self.fields[number].family, self.fields[number].of) == (at.0, Some(at.1)))
-            .collect()
+    pub(super) fn fields_of(&self, at: At) -> Range<usize> {
+        self.of_collection.get(&at).cloned().unwrap_or_default()
+    }
+
+    /// The fields of a family, by their numbers.
+    pub(super) fn fields_of_family(&self, family: usize) -> Range<usize> {
+        self.of_family[family].clone()
     }
 
     /// All collections.
@@ -323,15 +349,15 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
     let is_mapping = |at: &At| {
         let collection = study.collection(*at);
         let own: HashSet<&str> = study.ids_of(*at).iter().map(String::as_str).collect();
-        let id_path = match &study.made[at.0][at.1].from {
-            IdFrom::Field(name) => Some(format!("${}", super::shape::step(name))),
-            _ => None,
-        };
         if collection.each.is_empty() {
             return false;
         }
-        let fields = study.fields_of(*at).into_iter().map(|number| &study.fields[number]);
-        let beside: Vec<_> = fields.filter(|field| Some(field.path) != id_path.as_deref()).collect();
+        let id_paths = match &study.made[at.0][at.1].from {
+            IdFrom::Field(_) => study.id_paths(*at),
+            _ => Vec::new(),
+        };
+        let fields = study.fields_of(*at).map(|number| &study.fields[number]);
+        let beside: Vec<_> = fields.filter(|field| !id_paths.iter().any(|path| path == field.path)).collect();
         let [only] = beside.as_slice() else { return false };
         let is_other = |text: &str| {
             study.ids.get(text).is_some_and(|of| of != at)
@@ -351,6 +377,11 @@ pub(super) fn is_type(text: &str) -> bool {
     last.len() < text.len() && begins_with_capital(last) && text.chars().all(is_name)
 }
 
-pub(super) fn begins_with_capital(text: &str) -> bool {
+/// Whether the last part of a name begins with a capital.
+pub(super) fn ends_in_capital(name: &str) -> bool {
+    begins_with_capital(name.rsplit(['.', '\\', ':', '/']).next().unwrap_or(name))
+}
+
+fn begins_with_capital(text: &str) -> bool {
     text.chars().next().is_some_and(char::is_uppercase)
 }

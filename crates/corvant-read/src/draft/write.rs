@@ -13,16 +13,25 @@ use std::collections::{BTreeMap, BTreeSet};
 
 pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: &mut Draft) {
     let modules = module::modules(study);
+    let signs = signs(study, roles);
     let mut names: HashSet<String> = HashSet::default();
-    for family in 0..study.families.len() {
-        let casts: Vec<&Cast> = roles.casts.iter().filter(|cast| cast.at.0 == family).collect();
+    for casts in roles.casts.chunk_by(|one, other| one.at.0 == other.at.0) {
+        let family = casts[0].at.0;
         if casts.iter().all(|cast| cast.role == Role::Unknown || !cast.is_sure && casts.len() == 1) {
             continue;
         }
-        let mut writer =
-            Writer { study, links, roles, modules: &modules, family, known: (0, 0), lines: Lines::default() };
+        let mut writer = Writer {
+            study,
+            links,
+            roles,
+            modules: &modules,
+            signs: &signs,
+            family,
+            known: (0, 0),
+            lines: Lines::default(),
+        };
         let name = unused(&name_of(&study.families[family].glob), &mut names);
-        let items = writer.reader(&name, &casts);
+        let items = writer.reader(&name, casts);
         let of = &study.families[family];
         draft.families.push(FamilyDraft {
             name,
@@ -37,11 +46,36 @@ pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: 
     }
 }
 
+/// What items of a collection are needed as.
+fn group_of(roles: &Roles, at: At) -> Option<&'static str> {
+    match roles.by_collection.get(&at)? {
+        Role::Service | Role::Alias => Some("service"),
+        Role::Setting => Some("setting"),
+        Role::Tag => Some("tag"),
+        _ => None,
+    }
+}
+
+/// By what names are needed as the signs in them beside those that most names have, as they stand in an expression.
+fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static str, String> {
+    let mut signs: BTreeMap<&'static str, BTreeSet<char>> = BTreeMap::new();
+    for (at, group) in study.all().filter_map(|at| Some((at, group_of(roles, at)?))) {
+        let letters = study.ids_of(at).iter().take(SAMPLE).flat_map(|id| id.chars());
+        let is_sign = |letter: &char| {
+            !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter)
+        };
+        signs.entry(group).or_default().extend(letters.filter(is_sign));
+    }
+    let written = |signs: BTreeSet<char>| signs.into_iter().map(|sign| format!("\\{sign}")).collect();
+    signs.into_iter().map(|(group, signs)| (group, written(signs))).collect()
+}
+
 struct Writer<'w, 's, 't> {
     study: &'w Study<'s, 't>,
     links: &'w Links,
     roles: &'w Roles,
     modules: &'w Modules,
+    signs: &'w BTreeMap<&'static str, String>,
     family: usize,
     /// Of names that stand where references do, those that are defined, and all.
     known: (usize, usize),
@@ -50,7 +84,7 @@ struct Writer<'w, 's, 't> {
 
 impl Writer<'_, '_, '_> {
     /// Writes the reader of a family, and gives how many items of each sort it takes.
-    fn reader(&mut self, name: &str, casts: &[&Cast]) -> Vec<(&'static str, usize)> {
+    fn reader(&mut self, name: &str, casts: &[Cast]) -> Vec<(&'static str, usize)> {
         let family = &self.study.families[self.family];
         let files = family.documents.len();
         self.lines.head("reader");
@@ -78,7 +112,7 @@ impl Writer<'_, '_, '_> {
             *items.entry(cast.role.word()).or_default() += count;
             self.take(cast, &mut needs_values);
         }
-        for (field, _) in self.roles.rosters.clone() {
+        for &(field, _) in &self.roles.rosters {
             let field = &self.study.fields[field];
             if field.family == self.family {
                 self.lines.head("reader.take");
@@ -97,7 +131,8 @@ impl Writer<'_, '_, '_> {
 
     /// Lists of names of modules.
     fn uses(&self) -> Option<(String, usize, usize)> {
-        let fields = self.study.fields.iter().filter(|field| (field.family, field.of) == (self.family, None));
+        let fields = self.study.fields_of_family(self.family).map(|number| &self.study.fields[number]);
+        let fields = fields.filter(|field| field.of.is_none());
         let measured =
             fields.filter(|field| field.path.ends_with("[*]") && !field.values.is_empty()).map(|field| {
                 let agree =
@@ -204,11 +239,11 @@ impl Writer<'_, '_, '_> {
         }
         let mut has_offers = false;
         let mut tags = Vec::new();
-        let mut offers: Vec<_> =
-            self.links.offers.iter().filter(|offer| cast.fields.contains(&offer.field)).collect();
-        offers.sort_by_key(|offer| std::cmp::Reverse(offer.asked.0));
-        for offer in offers {
-            let field = &self.study.fields[offer.field];
+        let offers = cast.fields.iter().filter_map(|field| Some((*field, self.links.offers.get(field)?)));
+        let mut offers: Vec<_> = offers.collect();
+        offers.sort_by_key(|(_, offer)| std::cmp::Reverse(offer.asked.0));
+        for (number, offer) in offers {
+            let field = &self.study.fields[number];
             let path = field.path.trim_end_matches("[*]");
             let (asked, all) = offer.asked;
             let evidence = format!("{asked} of {all} names are asked for");
@@ -244,8 +279,8 @@ impl Writer<'_, '_, '_> {
             word.len() < 20
                 && word.chars().all(|letter| letter.is_alphabetic() || matches!(letter, '-' | '_'))
         });
-        let is_link = self.links.hits[number].count(|_, _| true) > 0
-            || self.links.offers.iter().any(|offer| offer.field == number);
+        let is_link =
+            self.links.hits[number].count(|_, _| true) > 0 || self.links.offers.contains_key(&number);
         if cast.role == Role::Service
             && is_plain
             && is_few
@@ -376,20 +411,11 @@ impl Writer<'_, '_, '_> {
     /// What a name is needed as.
     fn group(&self, target: Target) -> Option<&'static str> {
         match target {
-            Target::Id(at) => self.group_of(at),
+            Target::Id(at) => group_of(self.roles, at),
             Target::Offered(field) => {
-                let offer = self.links.offers.iter().find(|offer| offer.field == field)?;
+                let offer = self.links.offers.get(&field)?;
                 Some(if offer.is_tag { "tag" } else { "contract" })
             }
-        }
-    }
-
-    fn group_of(&self, at: At) -> Option<&'static str> {
-        match self.roles.by_collection.get(&at)? {
-            Role::Service | Role::Alias => Some("service"),
-            Role::Setting => Some("setting"),
-            Role::Tag => Some("tag"),
-            _ => None,
         }
     }
 
@@ -421,7 +447,7 @@ impl Writer<'_, '_, '_> {
                 .filter(|(other, known, _)| other == pattern && known != group)
                 .map(|(_, known, _)| *known)
                 .collect();
-            let signs = self.signs(group);
+            let signs = self.signs.get(group).map_or("", String::as_str);
             let letters = match (*group, rivals.is_empty()) {
                 (_, true) => format!(r"[\w.\\{signs}-]+"),
                 ("contract", false) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
@@ -452,27 +478,10 @@ impl Writer<'_, '_, '_> {
         }
     }
 
-    /// Signs in names of a sort beside those that most names have, as they stand in an expression.
-    fn signs(&self, group: &str) -> String {
-        let of_group = self.study.all().filter(|&at| self.group_of(at) == Some(group));
-        let ids = of_group.flat_map(|at| self.study.ids_of(at).iter().take(SAMPLE));
-        let signs: BTreeSet<char> = ids
-            .flat_map(|id| id.chars())
-            .filter(|letter| {
-                !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter)
-            })
-            .collect();
-        signs.into_iter().map(|sign| format!("\\{sign}")).collect()
-    }
-
     fn count(&self, pattern: &Pattern, group: &str) -> usize {
-        let fields =
-            self.study.fields.iter().zip(&self.links.hits).filter(|(field, _)| field.family == self.family);
-        fields
-            .map(|(_, hits)| {
-                hits.count(|other, target| other == pattern && self.group(target) == Some(group))
-            })
-            .sum()
+        let hits = self.study.fields_of_family(self.family).map(|number| &self.links.hits[number]);
+        let is_so = |other: &Pattern, target| other == pattern && self.group(target) == Some(group);
+        hits.map(|hits| hits.count(is_so)).sum()
     }
 }
 

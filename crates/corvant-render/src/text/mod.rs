@@ -5,9 +5,8 @@ pub(crate) mod excerpt;
 mod summary;
 pub(crate) mod words;
 
-pub use words::{counted, severities};
-
 pub use counts::By;
+pub use words::{counted, severities};
 
 use crate::out::{Out, safe};
 use anstyle::{AnsiColor, Style};

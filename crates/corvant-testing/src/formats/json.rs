@@ -121,11 +121,7 @@ pub(super) fn groups(network: &Network) -> Vec<(String, String)> {
                 .iter()
                 .enumerate()
                 .map(|(slot, need)| {
-                    let value = match need {
-                        Need::Part(name) => format!("${{{name}}}"),
-                        Need::Contract(name) => format!("one {name}"),
-                        Need::Setting(name) => format!("#{{{name}}} s"),
-                    };
+                    let value = need.written(["${{}}", "one {}", "#{{}} s"]);
                     (format!("slot-{slot}"), value.into())
                 })
                 .collect();

@@ -1,6 +1,6 @@
 //! Houses that write INI and records.
 
-use super::{Need, Network};
+use super::Network;
 use std::fmt::Write;
 
 /// The sections are called after what they define, behind a word; lists have commas.
@@ -35,18 +35,6 @@ id = { key = true, match = "^page (.+)$" }
 service = { from = "$.uses", split = "," }
 "#;
 
-/// Names by what they are, each with commas between.
-fn lists(needs: &[Need]) -> [(&'static str, String); 3] {
-    let list = |of: fn(&Need) -> Option<&String>| {
-        needs.iter().filter_map(of).cloned().collect::<Vec<_>>().join(", ")
-    };
-    [
-        ("uses", list(|need| if let Need::Part(name) = need { Some(name) } else { None })),
-        ("asks", list(|need| if let Need::Contract(name) = need { Some(name) } else { None })),
-        ("reads", list(|need| if let Need::Setting(name) = need { Some(name) } else { None })),
-    ]
-}
-
 pub(super) fn sections(network: &Network) -> Vec<(String, String)> {
     let file = |module: &super::Module| {
         let mut text = String::from("[numbers]\n");
@@ -59,7 +47,7 @@ pub(super) fn sections(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "serves = {contract}");
             }
-            for (field, names) in lists(&part.needs).into_iter().filter(|(_, names)| !names.is_empty()) {
+            for (field, names) in part.sorted(["uses", "asks", "reads"], "{}") {
                 let _ = writeln!(text, "{field} = {names}");
             }
         }
@@ -114,12 +102,8 @@ pub(super) fn blocks(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "Role: {contract}");
             }
-            for need in &part.needs {
-                let _ = match need {
-                    Need::Part(name) => writeln!(text, "Takes: item {name}"),
-                    Need::Contract(name) => writeln!(text, "Takes: role {name}"),
-                    Need::Setting(name) => writeln!(text, "Takes: number {name}"),
-                };
+            for need in part.written(["item {}", "role {}", "number {}"]) {
+                let _ = writeln!(text, "Takes: {need}");
             }
         }
         for (name, value) in &module.settings {

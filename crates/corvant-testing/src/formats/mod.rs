@@ -60,6 +60,34 @@ pub(crate) enum Need {
     Setting(String),
 }
 
+impl Need {
+    /// As a house writes it: how a part, a contract and a setting are, with braces for the name.
+    fn written(&self, [part, contract, setting]: [&str; 3]) -> String {
+        match self {
+            Self::Part(name) => part.replace("{}", name),
+            Self::Contract(name) => contract.replace("{}", name),
+            Self::Setting(name) => setting.replace("{}", name),
+        }
+    }
+}
+
+impl Part {
+    /// All that it needs as a house writes it.
+    fn written(&self, how: [&str; 3]) -> Vec<String> {
+        self.needs.iter().map(|need| need.written(how)).collect()
+    }
+
+    /// What it needs under one name for each sort, where there is any of it; `how` is the way in which names are written.
+    fn sorted(&self, fields: [&'static str; 3], how: &str) -> Vec<(&'static str, String)> {
+        let sorts = [[how, "", ""], ["", how, ""], ["", "", how]];
+        let of = |(field, sort): (&'static str, [&str; 3])| {
+            let names = self.written(sort).into_iter().filter(|name| !name.is_empty()).collect::<Vec<_>>();
+            (!names.is_empty()).then(|| (field, names.join(", ")))
+        };
+        fields.into_iter().zip(sorts).filter_map(of).collect()
+    }
+}
+
 /// A module.
 pub(crate) struct Module {
     pub(crate) name: String,

@@ -1,6 +1,6 @@
 //! Houses that write TOML.
 
-use super::{Need, Network};
+use super::Network;
 use std::fmt::Write;
 
 /// A table for each unit; fields say what their names are.
@@ -54,16 +54,8 @@ pub(super) fn units(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "stands-for = \"{contract}\"");
             }
-            let list = |of: fn(&Need) -> Option<&String>| {
-                part.needs.iter().filter_map(of).map(|name| format!("\"{name}\"")).collect::<Vec<_>>()
-            };
-            let after = list(|need| if let Need::Part(name) = need { Some(name) } else { None });
-            let asks = list(|need| if let Need::Contract(name) = need { Some(name) } else { None });
-            let reads = list(|need| if let Need::Setting(name) = need { Some(name) } else { None });
-            for (field, names) in [("after", after), ("asks", asks), ("reads", reads)] {
-                if !names.is_empty() {
-                    let _ = writeln!(text, "{field} = [{}]", names.join(", "));
-                }
+            for (field, names) in part.sorted(["after", "asks", "reads"], "\"{}\"") {
+                let _ = writeln!(text, "{field} = [{names}]");
             }
         }
         for (door, uses) in &module.doors {
@@ -113,15 +105,7 @@ pub(super) fn links(network: &Network) -> Vec<(String, String)> {
     let file = |module: &super::Module| {
         let mut text = String::new();
         for part in &module.parts {
-            let links: Vec<String> = part
-                .needs
-                .iter()
-                .map(|need| match need {
-                    Need::Part(name) => format!("\"item:{name}\""),
-                    Need::Contract(name) => format!("\"role:{name}\""),
-                    Need::Setting(name) => format!("\"dial:{name}\""),
-                })
-                .collect();
+            let links = part.written(["\"item:{}\"", "\"role:{}\"", "\"dial:{}\""]);
             let _ = writeln!(
                 text,
                 "[[item]]\nid = \"{}\"\nmade = \"{}\"\nsays = \"{}\"\nlinks = [{}]",

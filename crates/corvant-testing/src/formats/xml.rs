@@ -1,6 +1,6 @@
 //! Houses that write XML.
 
-use super::{Need, Network};
+use super::Network;
 use std::fmt::Write;
 
 /// Names do without their module where they stand, and have it where they are linked to.
@@ -55,12 +55,10 @@ pub(super) fn devices(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "    <acts as=\"{contract}\"/>");
             }
-            for (number, need) in part.needs.iter().enumerate() {
-                let _ = match need {
-                    Need::Part(name) => writeln!(text, "    <link port=\"p{number}\" target=\"{name}\"/>"),
-                    Need::Contract(name) => writeln!(text, "    <any port=\"p{number}\" of=\"{name}\"/>"),
-                    Need::Setting(name) => writeln!(text, "    <dial port=\"p{number}\" of=\"{name}\"/>"),
-                };
+            let how =
+                ["link port=\"p#\" target=\"{}\"", "any port=\"p#\" of=\"{}\"", "dial port=\"p#\" of=\"{}\""];
+            for (number, need) in part.written(how).into_iter().enumerate() {
+                let _ = writeln!(text, "    <{}/>", need.replace('#', &number.to_string()));
             }
             text.push_str("  </device>\n");
         }
@@ -127,13 +125,8 @@ pub(super) fn city(network: &Network) -> Vec<(String, String)> {
                 let _ = writeln!(text, "    <is role=\"{contract}\"/>");
             }
             text.push_str("    <needs>");
-            for need in &part.needs {
-                let _ = match need {
-                    Need::Part(name) => write!(text, "<ref id=\"{name}\"/>"),
-                    Need::Contract(name) => write!(text, "<any role=\"{name}\"/>"),
-                    Need::Setting(name) => write!(text, "<val id=\"{name}\"/>"),
-                };
-            }
+            let how = ["<ref id=\"{}\"/>", "<any role=\"{}\"/>", "<val id=\"{}\"/>"];
+            text.push_str(&part.written(how).concat());
             text.push_str("</needs>\n  </part>\n");
         }
         for (door, uses) in &module.doors {

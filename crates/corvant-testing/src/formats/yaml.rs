@@ -1,6 +1,6 @@
 //! Houses that write YAML.
 
-use super::{Need, Network};
+use super::Network;
 use std::fmt::Write;
 
 /// Parts in a list, what they want by slots; `<Clock>` is a contract, `$x` a value.
@@ -57,11 +57,7 @@ pub(super) fn wants(network: &Network) -> Vec<(String, String)> {
             }
             for (number, need) in part.needs.iter().enumerate() {
                 let slot = ["first", "second", "third", "fourth"][number];
-                let value = match need {
-                    Need::Part(name) => name.clone(),
-                    Need::Contract(name) => format!("<{name}>"),
-                    Need::Setting(name) => format!("${name}"),
-                };
+                let value = need.written(["{}", "<{}>", "${}"]);
                 let _ = writeln!(text, "      {slot}: {value}");
             }
             let _ = writeln!(text, "    remark: {}", part.about);
@@ -123,15 +119,7 @@ pub(super) fn kinds(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "    role: {contract}");
             }
-            let uses: Vec<String> = part
-                .needs
-                .iter()
-                .map(|need| match need {
-                    Need::Part(name) => format!("\"@{name}\""),
-                    Need::Contract(name) => format!("any {name}"),
-                    Need::Setting(name) => format!("\"%{name}\""),
-                })
-                .collect();
+            let uses = part.written(["\"@{}\"", "any {}", "\"%{}\""]);
             if !uses.is_empty() {
                 let _ = writeln!(text, "    uses: [{}]", uses.join(", "));
             }
@@ -198,16 +186,8 @@ pub(super) fn sheets(network: &Network) -> Vec<(String, String)> {
             if let Some(contract) = &part.offers {
                 let _ = writeln!(text, "counts-as: [{contract}]");
             }
-            let list = |of: fn(&Need) -> Option<&String>| {
-                part.needs.iter().filter_map(of).cloned().collect::<Vec<_>>()
-            };
-            let parts = list(|need| if let Need::Part(name) = need { Some(name) } else { None });
-            let asks = list(|need| if let Need::Contract(name) = need { Some(name) } else { None });
-            let reads = list(|need| if let Need::Setting(name) = need { Some(name) } else { None });
-            for (field, names) in [("needs", parts), ("asks", asks), ("reads", reads)] {
-                if !names.is_empty() {
-                    let _ = writeln!(text, "{field}: [{}]", names.join(", "));
-                }
+            for (field, names) in part.sorted(["needs", "asks", "reads"], "{}") {
+                let _ = writeln!(text, "{field}: [{names}]");
             }
             let stem = part.name.split_once('.').map_or("", |(_, name)| name);
             files.push((format!("sheets/{}/{stem}.yaml", module.name), text));
@@ -281,12 +261,8 @@ pub(super) fn rooms(network: &Network) -> Vec<(String, String)> {
             if !part.needs.is_empty() {
                 text.push_str("  from:\n");
             }
-            for need in &part.needs {
-                let _ = match need {
-                    Need::Part(name) => writeln!(text, "    - part: {name}"),
-                    Need::Contract(name) => writeln!(text, "    - role: {name}"),
-                    Need::Setting(name) => writeln!(text, "    - number: {name}"),
-                };
+            for need in part.written(["part: {}", "role: {}", "number: {}"]) {
+                let _ = writeln!(text, "    - {need}");
             }
         }
         let doors = module.doors.iter().map(|(door, uses)| format!("{door}: [{}]\n", uses.join(", ")));

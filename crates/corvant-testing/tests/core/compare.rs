@@ -11,7 +11,7 @@ use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
 use corvant_testing::corpus::Made;
-use corvant_testing::syntaxes::{as_json, as_toml, value};
+use corvant_testing::syntaxes::{as_json, as_toml, rewritten};
 use corvant_testing::tangle::tangle;
 use corvant_testing::{wiring, wiring_of};
 use rstest::rstest;
@@ -387,18 +387,10 @@ fn in_yaml(seed: u64) -> Texts {
         .collect()
 }
 
-fn in_syntax(seed: u64, ending: &str, write: fn(&serde_json::Value) -> String) -> Texts {
-    let rewritten = |(path, text): (String, String)| match path.strip_suffix(".wiring.yaml") {
-        Some(name) => (format!("{name}.wiring.{ending}"), write(&value(&text).unwrap())),
-        None => (path, text),
-    };
-    in_yaml(seed).into_iter().map(rewritten).collect()
-}
-
 fn in_json(seed: u64) -> Texts {
-    in_syntax(seed, "json", as_json)
+    rewritten(in_yaml(seed), "json", as_json)
 }
 
 fn in_toml(seed: u64) -> Texts {
-    in_syntax(seed, "toml", as_toml)
+    rewritten(in_yaml(seed), "toml", as_toml)
 }

@@ -9,7 +9,7 @@ use corvant_read::mend::{Mended, Texts, Wanted, Why, mend};
 use corvant_read::workspace::{self, WorkspaceError};
 use corvant_testing::corpus::{File, Made};
 use corvant_testing::house::house;
-use corvant_testing::syntaxes::{as_json, as_toml, value};
+use corvant_testing::syntaxes::{as_json, as_toml, rewritten};
 use rstest::rstest;
 use std::collections::BTreeMap;
 
@@ -20,23 +20,12 @@ fn yaml(made: Made) -> Files {
     made.files().map(|File { path, text, .. }| (path, text)).collect()
 }
 
-/// The same with every manifest that can be read in another syntax.
-fn in_syntax(made: Made, ending: &str, write: fn(&serde_json::Value) -> String) -> Files {
-    let rewritten = |(path, text): (String, String)| match path.strip_suffix(".wiring.yaml") {
-        Some(name) if value(&text).is_some_and(|value| value.is_object()) => {
-            (format!("{name}.wiring.{ending}"), value(&text).map(|value| write(&value)).unwrap_or_default())
-        }
-        _ => (path, text),
-    };
-    yaml(made).into_iter().map(rewritten).collect()
-}
-
 fn json(made: Made) -> Files {
-    in_syntax(made, "json", as_json)
+    rewritten(yaml(made), "json", as_json)
 }
 
 fn toml(made: Made) -> Files {
-    in_syntax(made, "toml", as_toml)
+    rewritten(yaml(made), "toml", as_toml)
 }
 
 /// The same read by a custom reader.

@@ -30,7 +30,7 @@ pub(crate) fn run(
             root.display()
         )));
     }
-    let mut draft = draft::draft_beside(root);
+    let mut draft = draft::draft(root);
     if draft.families.is_empty() && draft.seen.manifests == 0 {
         let looked_at = counted(draft.seen.candidates, "file", "files");
         return Err(CommandError::Usage(format!(
