@@ -107,6 +107,9 @@ enum Chore {
         /// Print the drafts of those with this in their names.
         #[arg(long)]
         show: Option<String>,
+        /// Houses to measure instead, each a folder with the `corvant.toml` that a team would write.
+        #[arg(long)]
+        from: Option<PathBuf>,
     },
     /// Measure very many findings in every format, and pages of large workspaces in a browser (Debian: chromium).
     Results {
@@ -158,7 +161,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             code::run(files, &languages, folder.as_deref(), jars.as_deref(), runs)?;
         }
         Chore::Changes { services, runs } => changes::run(services, runs)?,
-        Chore::Start { items, runs, show } => start::run(items, runs, show.as_deref())?,
+        Chore::Start { runs, show, from: Some(from), .. } => start::houses(&from, runs, show.as_deref())?,
+        Chore::Start { items, runs, show, from: None } => start::run(items, runs, show.as_deref())?,
         Chore::Results { sizes, runs } => results::run(&sizes, runs)?,
         Chore::Bare { folder } => bench::bare(&folder),
         Chore::Hostile { program, rounds, from } => hostile::run(&program, from..from + rounds)?,

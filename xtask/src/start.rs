@@ -13,20 +13,8 @@ type Files = Vec<(String, String)>;
 /// Drafts readers for all examples and formats, and prints what they take beside the hand-written ones; then how long it
 /// takes for so many items.
 pub(crate) fn run(items: usize, runs: usize, show: Option<&str>) -> io::Result<()> {
-    println!("| format | ids | needs | settings | false references |");
-    println!("| --- | ---: | ---: | ---: | ---: |");
-    let mut examples = Agreement::default();
-    let mut folders: Vec<_> = fs::read_dir("examples/readers")?.collect::<Result<_, _>>()?;
-    folders.sort_by_key(fs::DirEntry::path);
-    for folder in folders.into_iter().filter(|folder| folder.path().is_dir()) {
-        let mut files = files_below(&folder.path())?;
-        let written = files.iter().position(|(path, _)| path == "corvant.toml").map(|at| files.remove(at).1);
-        let name = folder.file_name().to_string_lossy().into_owned();
-        if let Some(written) = written {
-            examples = examples.and(row(&format!("example {name}"), &files, &written, show));
-        }
-    }
-    print_row("all examples", &examples);
+    head();
+    folders(Path::new("examples/readers"), "all examples", show)?;
     let mut all = Agreement::default();
     for format in FORMATS {
         all = all.and(row(format.name, &format.files(1_200), format.reader, show));
@@ -35,15 +23,55 @@ pub(crate) fn run(items: usize, runs: usize, show: Option<&str>) -> io::Result<(
     println!("\n| format | {items} items |\n| --- | ---: |");
     for format in FORMATS {
         let files = format.files(items);
-        let texts = || files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
-        let times = (0..runs).map(|_| {
-            let start = Instant::now();
-            assert!(!draft_of(texts()).families.is_empty(), "there is something to draft");
-            start.elapsed().as_secs_f64()
-        });
-        println!("| {} | {:.2} s |", format.name, median(times));
+        println!("| {} | {:.2} s |", format.name, time(&files, runs));
     }
     Ok(())
+}
+
+/// Drafts readers for all houses in a folder, prints what they take beside the hand-written ones, and how long each takes.
+pub(crate) fn houses(from: &Path, runs: usize, show: Option<&str>) -> io::Result<()> {
+    head();
+    folders(from, "all", show)?;
+    println!();
+    for (name, files, _) in houses_in(from)? {
+        println!("| {name} | {:.2} s |", time(&files, runs));
+    }
+    Ok(())
+}
+
+fn head() {
+    println!("| format | ids | needs | settings | false references |");
+    println!("| --- | ---: | ---: | ---: | ---: |");
+}
+
+fn folders(from: &Path, all: &str, show: Option<&str>) -> io::Result<()> {
+    let rows = houses_in(from)?.into_iter().map(|(name, files, written)| row(&name, &files, &written, show));
+    print_row(all, &rows.fold(Agreement::default(), Agreement::and));
+    Ok(())
+}
+
+/// Folders that have a workspace file, with their files and what that says.
+fn houses_in(from: &Path) -> io::Result<Vec<(String, Files, String)>> {
+    let mut folders: Vec<_> = fs::read_dir(from)?.collect::<Result<_, _>>()?;
+    folders.sort_by_key(fs::DirEntry::path);
+    let mut houses = Vec::new();
+    for folder in folders.into_iter().filter(|folder| folder.path().is_dir()) {
+        let mut files = files_below(&folder.path())?;
+        if let Some(at) = files.iter().position(|(path, _)| path == "corvant.toml") {
+            let written = files.remove(at).1;
+            houses.push((folder.file_name().to_string_lossy().into_owned(), files, written));
+        }
+    }
+    Ok(houses)
+}
+
+fn time(files: &Files, runs: usize) -> f64 {
+    let times = (0..runs).map(|_| {
+        let start = Instant::now();
+        draft_of(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+        start.elapsed().as_secs_f64()
+    });
+    median(times)
 }
 
 fn row(name: &str, files: &Files, written: &str, show: Option<&str>) -> Agreement {

@@ -459,6 +459,37 @@ fn a_repeated_key_may_be_a_list(#[case] syntax: &str, #[case] file: &str, #[case
     assert!(found(&house(syntax, "", &takes, file)).iter().any(|found| found.starts_with("repeated-field")));
 }
 
+/// A file, a document and an element are items only where they have what the take says.
+#[rstest]
+#[case::documents(
+    "documents = true",
+    "",
+    "kind: part\nname: a\nwants: b\n---\nkind: door\nname: d\nwants: a\n"
+)]
+#[case::elements(
+    "",
+    "each = \"$.all[*]\"\n",
+    "all:\n- { kind: part, name: a, wants: b }\n- { kind: door, name: d, wants: a }\n"
+)]
+#[case::without_the_field(
+    "documents = true",
+    "",
+    "kind: part\nname: a\nwants: b\n---\nkind: door\nname: d\nwants: a\n---\nname: c\nwants: gone\n"
+)]
+fn items_are_only_those_that_have_what_the_take_says(
+    #[case] about: &str,
+    #[case] each: &str,
+    #[case] file: &str,
+) {
+    let take = |what: &str, kind: &str| {
+        format!(
+            "[[reader.take]]\nwhat = \"{what}\"\n{each}only-where = {{ from = \"$.kind\", match = \"^{kind}$\" }}\nid = \"$.name\"\n[[reader.take.need]]\nservice = \"$.wants\"\n"
+        )
+    };
+    let takes = format!("{}{}", take("service", "part"), take("entry", "door"));
+    assert_eq!(found(&house("yaml", about, &takes, file)), ["missing-service b"]);
+}
+
 #[test]
 fn what_may_be_left_over_may_be_in_every_document() {
     let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.forms.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";

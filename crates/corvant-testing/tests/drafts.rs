@@ -18,7 +18,9 @@ fn files(files: &[(&str, &str)]) -> Files {
 
 /// What a team would write by hand, the draft takes too, and next to nothing else.
 #[rstest]
-fn drafts_take_what_readers_by_hand_do(#[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11)] number: usize) {
+fn drafts_take_what_readers_by_hand_do(
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17)] number: usize,
+) {
     let format = FORMATS[number];
     let files = format.files(700);
     let draft = draft(&files);
@@ -61,7 +63,9 @@ fn in_other_words(text: &str) -> String {
 
 /// Nothing is known by its name.
 #[rstest]
-fn other_words_give_the_same_draft(#[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11)] number: usize) {
+fn other_words_give_the_same_draft(
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17)] number: usize,
+) {
     let format = FORMATS[number];
     let as_it_is = format.files(400);
     let turned: Files = as_it_is.iter().map(|(path, text)| (path.clone(), in_other_words(text))).collect();
@@ -100,6 +104,95 @@ fn what_only_looks_like_files_is_left_alone() {
     let services =
         draft.families.iter().flat_map(|family| &family.items).filter(|(what, _)| *what == "service");
     assert_eq!(services.count(), 0, "{}", draft.text());
+}
+
+/// Files of other tools have ids and references too: packages that need packages, steps that wait for steps, schemas. Those in
+/// which there are items are told.
+#[rstest]
+#[case::packages(
+    "packages/N/package.toml",
+    30,
+    "[package]\nname = \"part-N\"\nversion = \"1.0\"\n[dependencies]\npart-M = \"1\"\nlog = \"2\"\n"
+)]
+#[case::steps(
+    "steps/N.yml",
+    30,
+    "build-N:\n  run: make\ntest-N:\n  run: make test\n  needs: [build-N]\nship-N:\n  run: ship\n  needs: [test-N, build-N]\n"
+)]
+#[case::schemas(
+    "schemas/N.json",
+    0,
+    "{\"defs\": {\"name\": {\"type\": \"string\"}, \"tram\": {\"type\": \"object\", \"properties\": {\"n\": {\"ref\": \"#/defs/name\"}}}}}"
+)]
+#[case::words(
+    "words/N.yaml",
+    0,
+    "menu:\n  open: Open the gate\n  shut: Shut the gate\nhelp:\n  open: Opens it\n"
+)]
+fn files_of_other_tools_are_told_and_not_drafted(
+    #[case] path: &str,
+    #[case] told: usize,
+    #[case] text: &str,
+) {
+    let numbered = |text: &str, number: usize| {
+        text.replace('N', &number.to_string()).replace('M', &((number + 1) % 30).to_string())
+    };
+    let others: Files = (0..30).map(|number| (numbered(path, number), numbered(text, number))).collect();
+    let alone = draft(&others);
+    assert!(alone.families.is_empty(), "{}", alone.text());
+    assert_eq!(alone.doubtful.iter().map(|(_, files)| files).sum::<usize>(), told, "{:?}", alone.doubtful);
+    // Beside definitions they are left alone too, and take nothing from those.
+    let format = FORMATS[9];
+    let own = format.files(300);
+    let mixed: Files = own.iter().chain(&others).cloned().collect();
+    let found = agreement(&mixed, format.reader, &draft(&mixed).text()).unwrap();
+    assert_eq!((found.ids.0, found.needs.0, found.wrong.0), (found.ids.1, found.needs.1, 0), "{found:?}");
+}
+
+/// Patterns fit the files that a family has and none that somebody else reads; signs in names stand for themselves.
+#[test]
+fn patterns_fit_what_they_are_for_alone() {
+    let format = FORMATS[9];
+    let mut files = format.files(300);
+    let folder = files[0].0.rsplit_once('/').map_or("", |(folder, _)| folder).to_owned();
+    let inside = if folder.is_empty() { String::new() } else { format!("{folder}/") };
+    files.push((
+        format!("{inside}odd [1].yaml"),
+        "title: x\nsize: { a: 1, b: 2 }\nlines: [1, 2]\n".to_owned(),
+    ));
+    let taken = files[1].1.clone();
+    files.push((format!("{inside}more [2].yaml"), taken.replace("velmora", "velmora2")));
+    let draft = draft(&files);
+    let text = draft.text();
+    let all = || files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let workspace =
+        corvant_read::workspace::from_texts(all().chain([("corvant.toml", text.as_str())])).unwrap();
+    let read = workspace.link().0;
+    let paths: Vec<&str> = read.sources.iter().map(|source| source.path.as_str()).collect();
+    assert!(paths.iter().any(|path| path.ends_with("more [2].yaml")), "{text}");
+    assert!(!paths.iter().any(|path| path.ends_with("odd [1].yaml")), "{text}");
+}
+
+/// Large files are of one shape as small ones are, whatever names stand in them beside the same keys.
+#[test]
+fn large_files_with_many_names_are_one_family() {
+    let file = |number: usize| {
+        let mut text = String::from("[numbers]\n");
+        (0..60).for_each(|at| text += &format!("m{number}.seconds_{at} = {at}\n"));
+        for part in 0..250 {
+            let other = (part * 7 + 1) % 250;
+            text += &format!(
+                "\n[part m{number}.p{part}]\nclass = velmora.m{number}.Part{part}\nuses = m{number}.p{other}\nreads = m{number}.seconds_{}\n",
+                part % 60
+            );
+        }
+        (format!("setup/m{number}.ini"), text)
+    };
+    let draft = draft(&(0..8).map(file).collect());
+    assert_eq!(draft.families.len(), 1, "{:?}", draft.families);
+    let family = &draft.families[0];
+    assert_eq!((family.glob.as_str(), family.files), ("setup/*.ini", 8));
+    assert!(family.items.contains(&("service", 2_000)), "{:?}", family.items);
 }
 
 /// Whatever lies there: a draft is made, and can be used.

@@ -435,7 +435,7 @@ impl Reader<'_> {
         let what = tree.field(item, "what").map(|what| tree.text(what));
         let sort = what.and_then(|what| SORTS.iter().find(|sort| sort.word == what));
         let mut each = whole();
-        let (mut skip, mut only, mut marked) = (None, None, None);
+        let (mut skip, mut only, mut only_where, mut marked) = (None, None, None, None);
         let has_items = self.written(item, &["each"]) > 0;
         let mut fields = Vec::new();
         let (mut needs, mut register, mut start, mut tags) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
@@ -451,6 +451,7 @@ impl Reader<'_> {
                 "when" => when = reader.when(value),
                 "skip-keys" => skip = reader.regex(value),
                 "only-keys" => only = reader.regex(value),
+                "only-where" => only_where = reader.field_of(value),
                 "marked" => marked = reader.name(value).map(|_| reader.tree.text(value).to_owned()),
                 // A field of another sort of items; one that no sort has is not known at all.
                 _ if sort.is_some_and(|sort| !sort.takes(field)) && format::TAKE.names().contains(&field) => {
@@ -496,6 +497,7 @@ impl Reader<'_> {
             yields,
             skip,
             only,
+            only_where,
             marked,
             fields,
             needs,

@@ -144,6 +144,8 @@ pub(crate) struct Take {
     pub(crate) skip: Option<Regex>,
     /// Items stand under such keys alone.
     pub(crate) only: Option<Regex>,
+    /// What items must have.
+    pub(crate) only_where: Option<Field>,
     /// The mark that items carry, where they are types.
     pub(crate) marked: Option<String>,
     pub(crate) fields: Vec<(&'static str, Field)>,
@@ -263,8 +265,8 @@ impl Take {
         items
     }
 
-    /// Whether something is an item by the key that it stands under.
-    fn is_item(&self, session: &Session<'_>, item: Selected) -> bool {
+    /// Whether something is an item by the key that it stands under, and by what it must have.
+    fn is_item(&self, session: &mut Session<'_>, item: Selected) -> bool {
         let key = item.key.map_or("", |key| session.tree.text(key));
         if self.code.is_none()
             && self.within.class_extends.as_ref().is_some_and(|wanted| !is_one_of(session, item.node, wanted))
@@ -275,7 +277,9 @@ impl Take {
             return false;
         }
         let is_skipped = self.skip.as_ref().is_some_and(|skip| skip.is_match(key));
-        !is_skipped && self.only.as_ref().is_none_or(|only| only.is_match(key))
+        !is_skipped
+            && self.only.as_ref().is_none_or(|only| only.is_match(key))
+            && self.only_where.as_ref().is_none_or(|field| field.one(session, item).is_some())
     }
 
     /// What it asks of code.
@@ -300,7 +304,7 @@ impl Take {
         let of_needs = needs.clone().flat_map(|need| &need.fields).map(|(_, field)| field);
         let of_tags = self.tags.iter().flat_map(|tag| tag.fields());
         let of_attributes = self.attributes.iter().flat_map(|take| &take.fields).map(|(_, field)| field);
-        let own = self.fields.iter().map(|(_, field)| field);
+        let own = self.fields.iter().map(|(_, field)| field).chain(&self.only_where);
         let fields = own.chain(of_needs).chain(of_tags).chain(of_attributes);
         let nested = needs.clone().filter_map(|need| need.nested.as_ref());
         let each = [&self.each].into_iter().chain(needs.map(|need| &need.each)).chain(nested);

@@ -17,6 +17,8 @@ use std::sync::LazyLock;
 
 /// Calls of one form, and classes with one mark, for them to mean anything.
 const MANY: usize = 5;
+/// Types of one form of calls that others are built from, or that are built from others, at least.
+const ASKED: usize = 2;
 /// Files in which they are at least.
 const FILES: usize = 2;
 /// Most bytes of a file.
@@ -56,6 +58,8 @@ struct Calls {
     second_is_first: usize,
     first_is_second: usize,
     files: BTreeSet<usize>,
+    /// The last parts of the names of all types that are handed over.
+    types: BTreeSet<String>,
 }
 
 /// Drafts readers for the code of a folder, by language.
@@ -66,7 +70,7 @@ pub(super) fn families(found: &[FoundFile], plan: &Plan) -> Vec<FamilyDraft> {
 
 fn read(found: &[FoundFile], plan: &Plan) -> BTreeMap<&'static str, Vec<Code>> {
     let mut paths: Vec<(String, PathBuf, Language)> = Vec::new();
-    for file in found.iter().filter(|file| file.is_regular && plan.scope.includes(&file.relative)) {
+    for file in found {
         let is_read = matches!(plan.claim(&file.relative), Some(Claim::Custom(_)));
         let language =
             Language::of_ending(&file.relative).filter(|language| *language != Language::ClassFile);
@@ -276,6 +280,7 @@ fn calls(code: &[Code]) -> Vec<(Form, Calls)> {
             calls.count += 1;
             calls.alone += usize::from(before.trim().is_empty());
             calls.declared += usize::from(types.iter().all(|name| declared.contains_key(short(name))));
+            calls.types.extend(types.iter().map(|name| short(name).to_owned()));
             if let [first, second] = types.as_slice() {
                 let is_one_of = |one: &str, other: &str| {
                     declared.get(short(one)).is_some_and(|supers| supers.contains(short(other)))
@@ -296,12 +301,41 @@ fn calls(code: &[Code]) -> Vec<(Form, Calls)> {
         known.second_is_first += calls.second_is_first;
         known.first_is_second += calls.first_is_second;
         known.files.extend(calls.files);
+        known.types.extend(calls.types);
     }
     let is_told = |(_, calls): &(Form, Calls)| {
         let is_many = calls.count >= MANY && calls.files.len() >= FILES;
-        is_many && calls.alone * 10 >= calls.count * 8 && calls.declared * 10 >= calls.count * 6
+        // What is registered is so once, mostly.
+        let are_own = calls.types.len() * 2 >= calls.count;
+        is_many && are_own && calls.alone * 10 >= calls.count * 8 && calls.declared * 10 >= calls.count * 6
     };
-    all.into_iter().filter(is_told).collect()
+    let told: Vec<(Form, Calls)> = all.into_iter().filter(is_told).collect();
+    let asked = asked(code, &told);
+    // What is registered is built from one another, or is one of what it is offered as.
+    let is_asked = |(_, calls): &(Form, Calls)| {
+        let known = calls.types.intersection(&asked).count();
+        let offered = calls.second_is_first.max(calls.first_is_second);
+        known >= ASKED && known * 5 >= calls.types.len() || offered * 10 >= calls.count * 6
+    };
+    told.into_iter().filter(is_asked).collect()
+}
+
+/// Of the types that calls hand over those that others of them are built from, and those that are built so.
+fn asked(code: &[Code], told: &[(Form, Calls)]) -> BTreeSet<String> {
+    let handed: HashSet<&str> = told.iter().flat_map(|(_, calls)| &calls.types).map(String::as_str).collect();
+    let mut asked = BTreeSet::new();
+    for inside in code.iter().flat_map(|code| &code.file.outline.types) {
+        if !handed.contains(short(&inside.name)) {
+            continue;
+        }
+        let parameters = inside.constructors.iter().flat_map(|constructor| &constructor.parameters);
+        for type_use in parameters.filter_map(|parameter| parameter.type_use.as_ref()) {
+            if handed.contains(short(&type_use.name)) {
+                asked.extend([&type_use.name, &inside.name].map(|name| short(name).to_owned()));
+            }
+        }
+    }
+    asked
 }
 
 /// What a call hands over, with the names of the types; `None`: something else than texts and types.

@@ -1,7 +1,8 @@
 //! Elements of lists: whether they are items or groups of items, of which sorts they are, and what their ids may be.
 
+use super::lines::text;
 use super::shape::{IdFrom, Looking, SAMPLE, Spot, quoted, step};
-use crate::syntax::NodeKind;
+use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
 
@@ -9,6 +10,44 @@ use std::collections::BTreeMap;
 const JOINED: usize = 6;
 /// Items that a group holds at least, on average.
 const GROUPED: usize = 4;
+
+/// One of several sorts of items at one path.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Sort {
+    /// The field that tells it.
+    field: String,
+    /// What stands there; `None`: no other sort has it.
+    word: Option<String>,
+}
+
+impl Sort {
+    /// As a filter of a path.
+    pub(super) fn filter(&self) -> String {
+        let word = self.word.as_ref().map_or_else(String::new, |word| format!(" == {}", quoted(word)));
+        format!("@{}{word}", step(&self.field))
+    }
+
+    /// As a field that items must have.
+    pub(super) fn condition(&self) -> String {
+        let path = text(&format!("${}", step(&self.field)));
+        match &self.word {
+            Some(word) => {
+                format!("{{ from = {path}, match = {} }}", text(&format!("^{}$", regex::escape(word))))
+            }
+            None => path,
+        }
+    }
+}
+
+/// The text of a value, or of the one element that it is.
+pub(super) fn text_in<'t>(tree: &'t Tree<'_>, value: NodeId) -> Option<&'t str> {
+    if matches!(tree.kind(value), NodeKind::Text | NodeKind::Integer) {
+        return Some(tree.text(value));
+    }
+    let mut elements = (tree.kind(value) == NodeKind::List).then(|| tree.children(value))?;
+    let only = elements.next().filter(|_| elements.next().is_none())?;
+    (tree.kind(only) == NodeKind::Map).then(|| tree.field(only, "#text").map(|text| tree.text(text)))?
+}
 
 impl Looking<'_, '_> {
     /// Whether maps hold many more maps with ids of their own: they are groups of items, and none themselves.
@@ -21,10 +60,7 @@ impl Looking<'_, '_> {
         inside.values().any(|items| {
             let is_own = |id: &IdFrom| match id {
                 IdFrom::Field(name) => {
-                    let texts = items.iter().filter_map(|&item| {
-                        let value = self.tree(item).field(item.node, name)?;
-                        Some(self.tree(item).text(value))
-                    });
+                    let texts = items.iter().filter_map(|&item| self.text_of(item, name));
                     texts.collect::<HashSet<_>>().len() * 100 >= items.len() * 95
                 }
                 _ => false,
@@ -36,7 +72,7 @@ impl Looking<'_, '_> {
     }
 
     /// Sorts of elements, with what tells them apart: a field of few words that says it, or the field that they begin with.
-    pub(super) fn sorts(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
+    pub(super) fn sorts(&self, maps: &[Spot]) -> Option<Vec<(Sort, Vec<Spot>)>> {
         if let Some(sorts) = self.sorts_by_word(maps) {
             return Some(sorts);
         }
@@ -53,11 +89,11 @@ impl Looking<'_, '_> {
         };
         let may_be =
             by_first.len() > 1 && by_first.len() <= 8 && by_first.keys().all(|first| is_alone(first));
-        may_be
-            .then(|| by_first.into_iter().map(|(first, maps)| (format!("@{}", step(first)), maps)).collect())
+        let sort = |field: &str| Sort { field: field.to_owned(), word: None };
+        may_be.then(|| by_first.into_iter().map(|(first, maps)| (sort(first), maps)).collect())
     }
 
-    fn sorts_by_word(&self, maps: &[Spot]) -> Option<Vec<(String, Vec<Spot>)>> {
+    fn sorts_by_word(&self, maps: &[Spot]) -> Option<Vec<(Sort, Vec<Spot>)>> {
         let by_key = self.by_key(maps);
         let of_all = by_key.iter().filter(|(_, values)| values.len() == maps.len());
         for (key, values) in of_all {
@@ -86,8 +122,8 @@ impl Looking<'_, '_> {
             };
             let distinct = all.iter().enumerate().all(|(at, one)| !all[..at].contains(one));
             if distinct && all.iter().filter(|one| own(one)).count() + 1 >= all.len() {
-                let filter = |word: &str| format!("@{} == {}", step(key), quoted(word));
-                return Some(by_word.into_iter().map(|(word, maps)| (filter(word), maps)).collect());
+                let sort = |word: &str| Sort { field: key.clone(), word: Some(word.to_owned()) };
+                return Some(by_word.into_iter().map(|(word, maps)| (sort(word), maps)).collect());
             }
         }
         None
@@ -99,14 +135,12 @@ impl Looking<'_, '_> {
         let mut order: Vec<&str> = Vec::new();
         let mut texts: HashMap<&str, Vec<(usize, &str)>> = HashMap::default();
         for field in maps.iter().flat_map(|&map| self.fields(map)) {
-            if !matches!(self.kind(field), NodeKind::Text | NodeKind::Integer) {
-                continue;
-            }
+            let Some(text) = text_in(self.tree(field), field.node) else { continue };
             let known = texts.entry(self.key(field)).or_insert_with(|| {
                 order.push(self.key(field));
                 Vec::new()
             });
-            known.push((field.file, self.text(field)));
+            known.push((field.file, text));
         }
         let may_be = |name: &&str| {
             let all = &texts[name];
@@ -130,19 +164,19 @@ impl Looking<'_, '_> {
         fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect()
     }
 
+    fn text_of(&self, map: Spot, name: &str) -> Option<&str> {
+        text_in(self.tree(map), self.tree(map).field(map.node, name)?)
+    }
+
     /// Two fields that make names which are asked for.
     fn joined_fields(&self, maps: &[Spot], names: &[&str]) -> Option<IdFrom> {
         let sample = &maps[..maps.len().min(SAMPLE)];
-        let text = |map: Spot, name: &str| {
-            let value = self.tree(map).field(map.node, name)?;
-            Some(self.tree(map).text(value))
-        };
         let mut best: Option<(usize, IdFrom)> = None;
         for &first in names {
             for &second in names.iter().filter(|second| **second != first) {
                 for between in [".", "/", ":", "-", "_"] {
                     let joined = sample.iter().filter_map(|&map| {
-                        Some(format!("{}{between}{}", text(map, first)?, text(map, second)?))
+                        Some(format!("{}{between}{}", self.text_of(map, first)?, self.text_of(map, second)?))
                     });
                     let asked = joined.filter(|name| self.names.is_used(name)).count();
                     if asked > best.as_ref().map_or(1, |(most, _)| *most) {

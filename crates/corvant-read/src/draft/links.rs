@@ -1,7 +1,7 @@
 //! Which values name which items, and which names that are no ids are offered here and asked for there.
 
 use super::pattern::{Pattern, find};
-use super::study::{At, Study, ends_in_capital};
+use super::study::{At, Field, Study, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -22,6 +22,8 @@ pub(super) struct Hits {
     pub(super) found: BTreeMap<(Pattern, Target), usize>,
     /// The numbers of values in which nothing was found.
     pub(super) missed: Vec<usize>,
+    /// How many of those are written as names are, with nothing around them.
+    pub(super) missed_bare: usize,
 }
 
 impl Hits {
@@ -61,8 +63,12 @@ pub(super) fn links(study: &Study<'_, '_>) -> Links {
         }
     }
     if !known.is_empty() {
-        for (number, hits) in hits.iter_mut().enumerate().filter(|(number, _)| !offers.contains_key(number)) {
+        let asking = hits.par_iter_mut().enumerate().filter(|(number, _)| !offers.contains_key(number));
+        asking.for_each(|(number, hits)| {
             let field = &study.fields[number];
+            if !may_name(field, &hits.missed, |name| known.contains_key(name)) {
+                return;
+            }
             let missed = std::mem::take(&mut hits.missed);
             for value in missed {
                 match find(field.values[value].text, |name| known.get(name).copied()) {
@@ -72,16 +78,35 @@ pub(super) fn links(study: &Study<'_, '_>) -> Links {
                     None => hits.missed.push(value),
                 }
             }
-        }
+        });
     }
+    let bare = Pattern::bare();
+    hits.par_iter_mut().enumerate().for_each(|(number, hits)| {
+        let values = &study.fields[number].values;
+        hits.missed_bare = hits.missed.iter().filter(|&&value| bare.fits(values[value].text)).count();
+    });
     Links { hits, offers }
+}
+
+/// Values of a field that are looked at for whether there are names in any.
+const LOOKED_AT: usize = 2_000;
+
+/// Whether any of so many values, from all over the field, has a name that is known: prose of many items has none.
+fn may_name(field: &Field<'_>, values: &[usize], known: impl Fn(&str) -> bool) -> bool {
+    let step = values.len() / LOOKED_AT + 1;
+    let mut sample = values.iter().step_by(step);
+    sample.any(|&value| find(field.values[value].text, |name| known(name).then_some(())).is_some())
 }
 
 /// Ids in the values of a field; an item's own id is none.
 fn ids_in(study: &Study<'_, '_>, number: usize) -> Hits {
     let field = &study.fields[number];
     let ids = field.of.map(|of| study.ids_of((field.family, of)));
-    let mut hits = Hits::default();
+    let mut hits = Hits { missed: (0..field.values.len()).collect(), ..Hits::default() };
+    if !may_name(field, &hits.missed, |name| study.ids.contains_key(name)) {
+        return hits;
+    }
+    hits.missed.clear();
     for (at, value) in field.values.iter().enumerate() {
         let own = ids.map(|ids| ids[value.item].as_str());
         let known = |name: &str| study.ids.get(name).copied().filter(|_| own != Some(name));
@@ -99,16 +124,39 @@ fn last_name(path: &str) -> &str {
     path.trim_end_matches("[*]").trim_end_matches(".*").rsplit(['.', '[']).next().unwrap_or(path)
 }
 
+/// The path of what a field stands in; `None`: it is what stands there itself.
+fn parent(path: &str) -> Option<&str> {
+    let at = if path.ends_with("']") { path.rfind("['")? } else { path.rfind('.')? };
+    (!path.ends_with(['*', ']']) || path.ends_with("']")).then_some(&path[..at])
+}
+
+/// Whether no item has both of two fields.
+fn are_apart(one: &Field<'_>, other: &Field<'_>) -> bool {
+    let items: HashSet<usize> = one.values.iter().map(|value| value.item).collect();
+    !other.values.iter().any(|value| items.contains(&value.item))
+}
+
 /// Fields whose names, which are no ids, are asked for by other fields.
-fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
+fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
     let may_offer = |number: usize| {
         let field = &study.fields[number];
         let is_id = field
             .of
             .is_some_and(|of| study.id_paths((field.family, of)).iter().any(|path| path == field.path));
-        field.of.is_some() && !is_id && !hits[number].missed.is_empty() && !super::roles::is_type_field(field)
+        // What asks for ids in most places offers nothing, nor does what stands in the place of such.
+        let asks = |number: usize| hits[number].count(|_, _| true) * 2 > study.fields[number].values.len();
+        let beside = parent(field.path).filter(|parent| *parent != "$").is_some_and(|above| {
+            let others = field.of.map(|of| study.fields_of((field.family, of))).unwrap_or_default();
+            others.into_iter().any(|other| {
+                let other_field = &study.fields[other];
+                let is_instead = above.contains('*') || are_apart(field, other_field);
+                parent(other_field.path) == Some(above) && asks(other) && is_instead
+            })
+        });
+        let has_names = !hits[number].missed.is_empty() && !super::roles::is_type_field(field);
+        field.of.is_some() && !is_id && !asks(number) && !beside && has_names
     };
-    let mut holders: HashMap<&str, Vec<usize>> = HashMap::default();
+    let mut holders: HashMap<&'s str, Vec<usize>> = HashMap::default();
     for number in (0..study.fields.len()).filter(|&number| may_offer(number)) {
         let field = &study.fields[number];
         for &value in &hits[number].missed {
@@ -128,8 +176,11 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
     }
     holders.retain(|_, fields| fields.len() <= FIELDS);
     // By field that asks and field that offers the names that they share, written how.
-    let mut shared: BTreeMap<(usize, usize), BTreeSet<&str>> = BTreeMap::new();
+    let mut shared: BTreeMap<(usize, usize), BTreeSet<&'s str>> = BTreeMap::new();
     for (number, field) in study.fields.iter().enumerate() {
+        if !may_name(field, &hits[number].missed, |name| holders.contains_key(name)) {
+            continue;
+        }
         for &value in &hits[number].missed {
             let text = field.values[value].text;
             let other = |name: &str| {
@@ -148,7 +199,7 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
         field.values.len() as f64 / distinct.len().max(1) as f64
     };
-    let mut offers: BTreeMap<usize, BTreeSet<&str>> = BTreeMap::new();
+    let mut offers: BTreeMap<usize, BTreeSet<&'s str>> = BTreeMap::new();
     for (&(asking, of), names) in &shared {
         let (one, other) = (&study.fields[asking], &study.fields[of]);
         let capitals = names.iter().filter(|name| ends_in_capital(name)).count();
@@ -161,9 +212,14 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let is_much = names.len() > 1 || asks_ids > 0 || capitals > 0;
         // What is asked for by many is offered by few.
         let back = shared.contains_key(&(of, asking));
+        let is_type = capitals * 2 >= names.len();
         let is_right_way = !back
             || asks_ids > asks_ids_there
-            || asks_ids == asks_ids_there && per_value(of) <= per_value(asking);
+            || asks_ids == asks_ids_there && {
+                let (there, here) = (per_value(of), per_value(asking));
+                let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
+                if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
+            };
         if is_much && is_right_way && (capitals * 2 >= names.len() || asks_ids > 0 || names.len() > 2) {
             offers.entry(of).or_default().extend(names);
         }
@@ -174,5 +230,33 @@ fn offers(study: &Study<'_, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let is_tag = capitals * 2 < names.len();
         (field, Offer { is_tag, asked: (names.len(), all.len()) })
     };
-    offers.into_iter().map(offer).collect()
+    first_offers(study, offers).into_iter().map(offer).collect()
+}
+
+/// Of fields with the same names the one that offers them comes first: it stands less deep, has each less often, and has
+/// more of them.
+fn rank(study: &Study<'_, '_>, number: usize) -> (usize, usize, std::cmp::Reverse<usize>) {
+    let field = &study.fields[number];
+    let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
+    let depth = field.path.matches(['.', '\'']).count();
+    (depth, 2 * field.values.len() / distinct.len().max(1), std::cmp::Reverse(distinct.len()))
+}
+
+/// Without fields that offer hardly anything but what another does of which more is asked for: those ask.
+fn first_offers<'s>(
+    study: &Study<'s, '_>,
+    offers: BTreeMap<usize, BTreeSet<&'s str>>,
+) -> BTreeMap<usize, BTreeSet<&'s str>> {
+    let mut ordered: Vec<(usize, BTreeSet<&str>)> = offers.into_iter().collect();
+    ordered.sort_by_key(|(field, _)| rank(study, *field));
+    let mut known: HashSet<&str> = HashSet::default();
+    let mut first = BTreeMap::new();
+    for (field, names) in ordered {
+        let new = names.iter().filter(|name| !known.contains(**name)).count();
+        if new * 2 >= names.len() {
+            known.extend(&names);
+            first.insert(field, names);
+        }
+    }
+    first
 }

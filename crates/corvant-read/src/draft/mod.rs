@@ -6,14 +6,19 @@
 //! speaks for is left in a comment.
 
 mod code;
+mod definitions;
 mod elements;
+mod families;
 mod files;
+mod flat;
 mod lines;
 mod links;
 mod module;
 mod names;
+mod nested;
 mod pattern;
 mod roles;
+mod sections;
 mod shape;
 mod study;
 mod supplied;
@@ -36,6 +41,9 @@ pub struct Draft {
     pub seen: Seen,
     /// Families of files that look like definitions.
     pub families: Vec<FamilyDraft>,
+    /// Families that may hold definitions for all that can be seen, and of which nothing says so: the pattern of each, and how
+    /// many files it has.
+    pub doubtful: Vec<(String, usize)>,
     /// Names that the host may bring: of what an audit with the readers finds missing.
     pub supplied: Vec<Supplied>,
 }
@@ -75,9 +83,11 @@ pub struct FamilyDraft {
 pub fn draft(root: &Path) -> Draft {
     let plan = crate::workspace::plan_of(root).unwrap_or_else(|_| Plan::new(&mut Settings::default()));
     let mut draft = Draft::default();
-    let found = discover::discover(root, &Plan::of_everything()).manifests;
+    let mut found = discover::discover(root, &Plan::of_everything()).manifests;
+    found.retain(|file| file.is_regular && plan.scope.includes(&file.relative));
     let texts = files::texts(&found, &plan, &mut draft.seen);
-    let mut draft = draft_texts(&texts, draft);
+    let paths: Vec<&str> = found.iter().map(|file| file.relative.as_str()).collect();
+    let mut draft = draft_texts(&texts, &paths, draft);
     draft.families.extend(code::families(&found, &plan));
     draft
 }
@@ -85,34 +95,63 @@ pub fn draft(root: &Path) -> Draft {
 /// The same for files in memory: pairs of path and text.
 pub fn draft_of<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>) -> Draft {
     let plan = Plan::new(&mut Settings::default());
-    let text = |(path, text): (&str, &str)| {
-        (!plan.is_wanted(path)).then(|| files::Text::new(path.to_owned(), text.to_owned())).flatten()
-    };
-    let mut texts: Vec<files::Text> = files.into_iter().filter_map(text).collect();
-    texts.sort_by(|one, other| one.path.cmp(&other.path));
+    let mut files: Vec<(&str, &str)> = files.into_iter().collect();
+    files.sort_unstable_by_key(|(path, _)| *path);
+    let paths: Vec<&str> = files.iter().map(|(path, _)| *path).collect();
+    let wanted = files.iter().filter(|(path, _)| !plan.is_wanted(path));
+    let texts: Vec<files::Text> =
+        wanted.filter_map(|(path, text)| files::Text::new((*path).to_owned(), (*text).to_owned())).collect();
     let seen = Seen { candidates: texts.len(), ..Seen::default() };
-    draft_texts(&texts, Draft { seen, ..Draft::default() })
+    draft_texts(&texts, &paths, Draft { seen, ..Draft::default() })
 }
 
-fn draft_texts(texts: &[files::Text], mut draft: Draft) -> Draft {
-    let families = files::families(texts, &mut draft.seen);
-    let names = names::Names::of(&families);
-    let shapes: Vec<shape::Shape> = families.par_iter().map(|family| shape::shape(family, &names)).collect();
-    let made = study::made(&families, &shapes, &names);
-    let study = |apart: &HashSet<study::At>| study::Study::new(&families, &shapes, &made, apart, &names);
-    // What says which of some names another is has no ids of its own, unless nobody offers those names.
-    let mappings = study::mappings(&study(&HashSet::default()));
-    let first = study(&mappings);
-    let links = links::links(&first);
-    let apart = roles::choices(&first, &links, &mappings);
-    let (study, links) = if apart == mappings {
-        (first, links)
-    } else {
-        let study = study(&apart);
-        let links = links::links(&study);
-        (study, links)
-    };
-    let roles = roles::roles(&study, &links, &apart);
-    write::write(&study, &links, &roles, &mut draft);
+/// `paths` are those of all files that there are, whoever reads them.
+fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft {
+    let parsed = files::parse(texts, &mut draft.seen);
+    let names = paths.iter().filter_map(|path| path.rsplit('/').next());
+    let stems: HashSet<&str> = names.filter_map(|name| name.split('.').next()).collect();
+    // A pattern may fit what cannot be read: that has to be told.
+    let broken: HashSet<&str> = draft.seen.broken.iter().map(String::as_str).collect();
+    let others = families::Paths::new(paths.iter().copied().filter(|path| !broken.contains(path)));
+    let mut families = families::families(texts, parsed);
+    while !families.is_empty() {
+        let names = names::Names::of(&families);
+        let shapes: Vec<shape::Shape> =
+            families.par_iter().map(|family| shape::shape(family, &names)).collect();
+        let made = study::made(&families, &shapes, &names);
+        let mut study = study::Study::new(&families, &shapes, &made, &names);
+        // What says which of some names another is has no ids of its own, unless nobody offers those names; nor has what says
+        // more of the items of another.
+        let (mappings, parallel) = (study::mappings(&study), study::parallel(&study));
+        let apart = |those: &HashSet<study::At>| those.iter().chain(parallel.keys()).copied().collect();
+        study = study.without_ids_of(&apart(&mappings));
+        let mut links = links::links(&study);
+        let choices = roles::choices(&study, &links, &mappings);
+        if choices != mappings {
+            study = study.without_ids_of(&apart(&choices));
+            links = links::links(&study);
+        }
+        let roles = roles::roles(&study, &links, &choices, &parallel);
+        let holds = definitions::definitions(&study, &links, &roles, &stems);
+        let patterns =
+            families.iter().zip(holds).map(|(family, holds)| holds.then(|| others.patterns(family))?);
+        let patterns: Vec<Option<Vec<String>>> = patterns.collect();
+        let stays: Vec<bool> = patterns.iter().map(Option::is_some).collect();
+        if stays.iter().all(|stays| *stays) {
+            let patterns: Vec<Vec<String>> = patterns.into_iter().flatten().collect();
+            write::write(&study, &links, &roles, &patterns, &mut draft);
+            break;
+        }
+        // What holds none says nothing of what the others are.
+        let with_items = shapes.iter().map(|shape| !shape.collections.is_empty());
+        for ((family, stays), has_items) in families.iter().zip(&stays).zip(with_items) {
+            if !stays && has_items {
+                draft.doubtful.push((family.glob.clone(), family.files()));
+            }
+        }
+        let mut stays = stays.into_iter();
+        families.retain(|_| stays.next().unwrap_or_default());
+    }
+    draft.doubtful.sort();
     draft
 }

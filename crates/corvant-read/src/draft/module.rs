@@ -1,6 +1,6 @@
 //! Which module a file belongs to: what most of its ids begin with, if its path or a field of it says so.
 
-use super::files::Family;
+use super::families::Family;
 use super::lines::text;
 use super::shape::Shape;
 use super::study::Study;
@@ -105,11 +105,11 @@ pub(super) fn names_by_file(family: &Family<'_>, shape: &Shape) -> Vec<Vec<Strin
 fn ways(of: &Family<'_>, shape: &Shape) -> Vec<Way> {
     let files = of.documents.len();
     let mut ways = Vec::new();
-    // A plain field that every file has once.
+    // A plain field that every file has once: what its first document says counts for those behind it.
     for (path, spots) in &shape.loose {
-        let mut by_file: BTreeMap<usize, &str> = BTreeMap::new();
+        let mut found: BTreeMap<usize, &str> = BTreeMap::new();
         for spot in spots {
-            by_file.entry(spot.file).or_insert(of.documents[spot.file].tree.text(spot.node));
+            found.entry(spot.file).or_insert(of.documents[spot.file].tree.text(spot.node));
         }
         let is_name = |name: &&str| {
             !name.is_empty()
@@ -117,12 +117,20 @@ fn ways(of: &Family<'_>, shape: &Shape) -> Vec<Way> {
                 && !name.contains(char::is_whitespace)
                 && name.starts_with(char::is_alphabetic)
         };
-        if by_file.len() == files
-            && spots.len() == files
+        let mut names: Vec<&str> = Vec::new();
+        for (number, document) in of.documents.iter().enumerate() {
+            let goes_on = number > 0 && of.documents[number - 1].path == document.path;
+            let Some(name) = found.get(&number).or_else(|| names.last().filter(|_| goes_on)).copied() else {
+                break;
+            };
+            names.push(name);
+        }
+        if names.len() == files
+            && spots.len() == found.len()
             && !path.contains('*')
-            && by_file.values().all(is_name)
+            && found.values().all(is_name)
         {
-            let names = by_file.into_values().map(str::to_owned).collect();
+            let names = names.into_iter().map(str::to_owned).collect();
             ways.push(Way { line: text(path), names, is_written: true });
         }
     }

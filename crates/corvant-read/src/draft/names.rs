@@ -1,40 +1,33 @@
 //! Texts of all files, and what in them may be names.
 
-use super::files::Family;
+use super::families::Family;
+use super::files::Document;
 use crate::syntax::NodeKind;
 use foldhash::HashMap;
+use rayon::prelude::*;
 
 /// How often each text that may be a name stands as a value, alone or among signs.
 #[derive(Debug, Default)]
-pub(super) struct Names {
-    used: HashMap<String, u32>,
+pub(super) struct Names<'n> {
+    used: HashMap<&'n str, u32>,
 }
 
 /// Longer texts are prose.
 const LONGEST: usize = 400;
 
-impl Names {
+impl<'n> Names<'n> {
     /// The names in values of all families.
-    pub(super) fn of(families: &[Family<'_>]) -> Self {
-        let mut used: HashMap<String, u32> = HashMap::default();
-        for tree in families.iter().flat_map(|family| &family.documents).map(|document| &document.tree) {
-            let mut waiting: Vec<_> = tree.root().into_iter().collect();
-            while let Some(node) = waiting.pop() {
-                match tree.kind(node) {
-                    NodeKind::Map => waiting.extend(tree.fields(node).map(|(_, value)| value)),
-                    NodeKind::List => waiting.extend(tree.children(node)),
-                    NodeKind::Text => {
-                        let mut add = |name: &str| match used.get_mut(name) {
-                            Some(count) => *count += 1,
-                            None => _ = used.insert(name.to_owned(), 1),
-                        };
-                        let text = tree.text(node);
-                        words(text).for_each(&mut add);
-                    }
-                    _ => {}
-                }
-            }
-        }
+    pub(super) fn of(families: &'n [Family<'_>]) -> Self {
+        let documents: Vec<&Document<'_>> = families.iter().flat_map(|family| &family.documents).collect();
+        let counted = documents.into_par_iter().fold(HashMap::default, |mut used, document| {
+            count(document, &mut used);
+            used
+        });
+        let used = counted.reduce(HashMap::default, |one, other| {
+            let (mut more, less) = if one.len() < other.len() { (other, one) } else { (one, other) };
+            less.into_iter().for_each(|(name, times)| *more.entry(name).or_default() += times);
+            more
+        });
         Self { used }
     }
 
@@ -59,18 +52,50 @@ impl Names {
     }
 }
 
+fn count<'n>(document: &'n Document<'_>, used: &mut HashMap<&'n str, u32>) {
+    let (tree, mut waiting) = (&document.tree, vec![document.root]);
+    while let Some(node) = waiting.pop() {
+        match tree.kind(node) {
+            NodeKind::Map => waiting.extend(tree.fields(node).map(|(_, value)| value)),
+            NodeKind::List => waiting.extend(tree.children(node)),
+            NodeKind::Text => words(tree.text(node)).for_each(|name| *used.entry(name).or_default() += 1),
+            _ => {}
+        }
+    }
+}
+
 /// The parts of a text that may be names: it as a whole, and runs of letters, digits and the signs that names have.
 pub(super) fn words(text: &str) -> impl Iterator<Item = &str> {
     let whole = (text.len() <= LONGEST && !text.is_empty()).then_some(text);
     let runs = if text.len() <= LONGEST { text } else { "" };
-    let runs = runs
-        .split(|letter: char| !is_of_name(letter))
-        .map(|run| run.trim_matches(['.', '-']))
-        .filter(move |run| !run.is_empty() && Some(*run) != whole);
-    whole.into_iter().chain(runs)
+    let words = runs.split(|letter: char| !is_of_name(letter)).flat_map(words_of_run);
+    whole.into_iter().chain(words.filter(move |word| !word.is_empty() && Some(*word) != whole))
 }
+
+/// What a run of such letters may be: it as a whole, and where it holds signs that separate as much as they belong to names, what
+/// stands behind each, before each and between them.
+pub(super) fn words_of_run(run: &str) -> impl Iterator<Item = &str> {
+    // Most runs hold none.
+    let most = if run.contains(SEPARATING) { CUTS } else { 0 };
+    let cuts = || run.match_indices(SEPARATING).take(most);
+    let behind = cuts().map(|(at, sign)| &run[at + sign.len()..]);
+    let before = cuts().map(|(at, _)| &run[..at]);
+    let between = run.split(SEPARATING).take(2 * most);
+    std::iter::once(run).chain(behind).chain(before).chain(between).map(trimmed)
+}
+
+/// Signs that a run is cut at.
+const CUTS: usize = 8;
+
+/// Signs that stand inside of names in some houses, and between them in others.
+pub(super) const SEPARATING: [char; 2] = ['/', ':'];
 
 /// Whether a letter stands inside of names.
 pub(super) fn is_of_name(letter: char) -> bool {
-    letter.is_alphanumeric() || matches!(letter, '.' | '-' | '_' | '\\')
+    letter.is_alphanumeric() || matches!(letter, '.' | '-' | '_' | '\\') || SEPARATING.contains(&letter)
+}
+
+/// A run of such letters without those that no name begins or ends with.
+fn trimmed(run: &str) -> &str {
+    run.trim_matches(['.', '-', '/', ':'])
 }

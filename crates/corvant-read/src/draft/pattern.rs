@@ -1,6 +1,6 @@
 //! How a house writes names into values: bare, behind a sign or a word, or between brackets.
 
-use super::names::is_of_name;
+use super::names::{SEPARATING, is_of_name, words_of_run};
 use regex::escape;
 
 /// What stands around a name.
@@ -71,7 +71,9 @@ impl Pattern {
             text.find(self.left.as_str()).map(|at| &text[at + self.left.len()..])
         };
         let Some(rest) = found else { return false };
-        let end = rest.find(|letter| !is_of_name(letter)).unwrap_or(rest.len());
+        let is_inside =
+            |letter| is_of_name(letter) && !(SEPARATING.contains(&letter) && self.right.contains(letter));
+        let end = rest.find(|letter| !is_inside(letter)).unwrap_or(rest.len());
         let (name, after) = rest.split_at(end);
         !name.is_empty()
             && if self.is_whole.1 { after == self.right } else { after.starts_with(self.right.as_str()) }
@@ -124,19 +126,11 @@ pub(super) fn find<T>(text: &str, known: impl Fn(&str) -> Option<T>) -> Option<(
     if text.len() > 400 || text.contains('\n') {
         return None;
     }
-    let mut at = 0;
-    while let Some(start) = text[at..].find(is_of_name).map(|start| at + start) {
-        let end = text[start..].find(|letter| !is_of_name(letter)).map_or(text.len(), |end| start + end);
-        let run = text[start..end].trim_end_matches(['.', '-']);
-        let trimmed = run.trim_start_matches(['.', '-']);
-        let from = start + run.len() - trimmed.len();
-        if let Some(found) = known(trimmed) {
-            let to = from + trimmed.len();
-            if let Some(pattern) = Pattern::around(&text[..from], &text[to..]) {
-                return Some((pattern, &text[from..to], found));
-            }
-        }
-        at = end;
-    }
-    None
+    let runs = text.split(|letter: char| !is_of_name(letter)).filter(|run| !run.is_empty());
+    runs.flat_map(words_of_run).find_map(|name| {
+        let found = known(name)?;
+        let from = name.as_ptr() as usize - text.as_ptr() as usize;
+        let pattern = Pattern::around(&text[..from], &text[from + name.len()..])?;
+        Some((pattern, name, found))
+    })
 }

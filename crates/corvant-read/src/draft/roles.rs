@@ -46,11 +46,15 @@ pub(super) struct Cast {
     pub(super) role: Role,
     /// What speaks for that.
     pub(super) evidence: String,
+    /// The collection whose items it says more of.
+    pub(super) joins: Option<At>,
     /// Whether something else speaks against it.
     pub(super) is_sure: bool,
     /// The numbers of its fields.
     pub(super) fields: Vec<usize>,
     pub(super) type_field: Option<usize>,
+    /// Whether the keys that items stand under are types.
+    pub(super) is_keyed_by_type: bool,
     /// Of a provider the field with what it registers.
     pub(super) registers: Option<usize>,
     /// Of a setting, and of a choice, the field beside the id.
@@ -70,7 +74,7 @@ pub(super) struct Roles {
 /// Whether most values of a field look like names of types, and each item has one.
 pub(super) fn is_type_field(field: &Field<'_>) -> bool {
     let types = field.values.iter().filter(|value| is_type(value.text)).count();
-    !field.path.contains("[*]") && types * 10 >= field.values.len() * 9 && types > 0
+    field.is_single() && types * 10 >= field.values.len() * 9 && types > 0
 }
 
 /// Of collections that say which of some names another is those whose names are offered.
@@ -84,12 +88,19 @@ pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<A
     mappings.iter().copied().filter(is_choice).collect()
 }
 
-pub(super) fn roles(study: &Study<'_, '_>, links: &Links, choices: &HashSet<At>) -> Roles {
+pub(super) fn roles(
+    study: &Study<'_, '_>,
+    links: &Links,
+    choices: &HashSet<At>,
+    parallel: &BTreeMap<At, At>,
+) -> Roles {
     let patterns = patterns(study, links);
     let incoming = incoming(study, links, &patterns);
-    let typed: HashSet<At> = study.all().filter(|&at| type_field(study, at).is_some()).collect();
+    let has_types = |at: &At| type_field(study, *at).is_some() || is_keyed_by_type(study, *at);
+    let typed: HashSet<At> = study.all().filter(has_types).collect();
     let casting = Casting { study, links, patterns: &patterns, incoming: &incoming, typed: &typed, choices };
     let mut casts: Vec<Cast> = study.all().map(|at| casting.cast(at)).collect();
+    join(study, &mut casts, parallel);
     let rosters = rosters(study, links, &casts);
     let mut providers: BTreeSet<At> = rosters.iter().map(|(_, of)| *of).collect();
     let listed: HashSet<&str> = casts
@@ -120,6 +131,24 @@ pub(super) fn roles(study: &Study<'_, '_>, links: &Links, choices: &HashSet<At>)
     }
     let by_collection = casts.iter().map(|cast| (cast.at, cast.role)).collect();
     Roles { casts, by_collection, patterns, rosters }
+}
+
+/// What says more of the items of another is what those are.
+fn join(study: &Study<'_, '_>, casts: &mut [Cast], parallel: &BTreeMap<At, At>) {
+    let roles: HashMap<At, (Role, bool)> =
+        casts.iter().map(|cast| (cast.at, (cast.role, cast.is_sure))).collect();
+    for cast in casts {
+        let Some(main) = parallel.get(&cast.at).copied().filter(|main| may_be_joined(roles[main].0)) else {
+            continue;
+        };
+        (cast.role, cast.is_sure) = roles[&main];
+        cast.joins = Some(main);
+        cast.evidence = format!("it says more of those at {}", study.collection(main).each);
+    }
+}
+
+fn may_be_joined(role: Role) -> bool {
+    matches!(role, Role::Service | Role::Entry)
 }
 
 /// By family how names are written: in most places where something stands so, it is a name that is known.
@@ -171,11 +200,8 @@ pub(super) fn accepted<'l>(
     if links.offers.contains_key(&number) {
         return Vec::new();
     }
-    let bare = Pattern::bare();
     let bare_hits = hits.count(|pattern, _| pattern.is_bare());
-    let bare_fits =
-        bare_hits + hits.missed.iter().filter(|&&value| bare.fits(field.values[value].text)).count();
-    let has_bare = bare_hits * 2 >= bare_fits && bare_hits > 0;
+    let has_bare = bare_hits >= hits.missed_bare && bare_hits > 0;
     let known = &patterns[field.family];
     let is_taken = |pattern: &Pattern| if pattern.is_bare() { has_bare } else { known.contains(pattern) };
     let taken = hits.found.iter().filter(|((pattern, _), _)| is_taken(pattern));
@@ -203,14 +229,21 @@ fn rosters(study: &Study<'_, '_>, links: &Links, casts: &[Cast]) -> Vec<(usize, 
     found
 }
 
+/// Whether the keys that items stand under are types.
+fn is_keyed_by_type(study: &Study<'_, '_>, at: At) -> bool {
+    let collection = study.collection(at);
+    let keys = collection.items.iter().map(|&item| study.key(at.0, item));
+    !collection.items.is_empty()
+        && collection.ids.first() == Some(&IdFrom::Key)
+        && keys.filter(|key| is_type(key)).count() * 10 >= collection.items.len() * 9
+}
+
 /// The field with the types of a collection's items.
 fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
     let items = study.collection(at).items.len();
     let fields = study.fields_of(at).filter(|&number| {
         let field = &study.fields[number];
-        // A field of the item itself, not of what is in it.
-        let is_own = !field.path.contains('*') && field.path != "$";
-        is_own && is_type_field(field) && field.values.len() * 10 >= items * 3
+        is_type_field(field) && field.values.len() * 10 >= items * 3
     });
     fields.max_by_key(|&number| {
         let field = &study.fields[number];
@@ -242,7 +275,9 @@ impl Casting<'_, '_, '_> {
             at,
             role: Role::Unknown,
             evidence: String::new(),
+            joins: None,
             is_sure: true,
+            is_keyed_by_type: is_keyed_by_type(self.study, at),
             type_field: type_field(self.study, at),
             registers: self.registers(&fields),
             value: self.beside(at, &fields),
@@ -252,7 +287,7 @@ impl Casting<'_, '_, '_> {
             (Role::Choice, format!("{count} names that are offered, each with an id"), true)
         } else if nothing == count && self.are_ids(at) {
             (Role::Roster, format!("{count} keys without values, which are ids elsewhere"), true)
-        } else if maps * 2 < count {
+        } else if maps * 2 < count && cast.type_field.is_none() && !cast.is_keyed_by_type {
             self.plain(at, asked, asking, &cast.fields)
         } else {
             self.maps(&cast, count, asked, asking)
@@ -268,7 +303,8 @@ impl Casting<'_, '_, '_> {
 
     /// Items that are maps.
     fn maps(&self, cast: &Cast, count: usize, asked: usize, asking: usize) -> (Role, String, bool) {
-        let typed = cast.type_field.map_or(0, |field| self.study.fields[field].values.len());
+        let by_key = if cast.is_keyed_by_type { count } else { 0 };
+        let typed = cast.type_field.map_or(by_key, |field| self.study.fields[field].values.len());
         let others_have_types = self.typed.iter().any(|&at| at != cast.at);
         if asked > 0 && typed == 0 && asking == 0 && others_have_types {
             return match cast.value {
@@ -369,7 +405,7 @@ impl Casting<'_, '_, '_> {
         };
         let mut beside = fields.iter().copied().filter(says_something);
         let only = beside.next()?;
-        (beside.next().is_none() && !self.study.fields[only].path.contains('*')).then_some(only)
+        (beside.next().is_none() && self.study.fields[only].is_single()).then_some(only)
     }
 
     /// A field that lists ids of services, none of them twice.
@@ -378,9 +414,12 @@ impl Casting<'_, '_, '_> {
             let field = &self.study.fields[number];
             let hits = &self.links.hits[number];
             let bare = hits.count(|pattern, target| pattern.is_bare() && matches!(target, Target::Id(_)));
-            let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
-            let is_list = field.path.contains("[*]") || field.split.is_some();
-            is_list && bare * 10 >= field.values.len() * 6 && distinct.len() == field.values.len() && bare > 1
+            let is_list = || !field.is_single() || field.split.is_some();
+            let are_distinct = || {
+                let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
+                distinct.len() == field.values.len()
+            };
+            bare > 1 && bare * 10 >= field.values.len() * 6 && is_list() && are_distinct()
         })
     }
 }

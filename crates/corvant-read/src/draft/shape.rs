@@ -4,12 +4,16 @@
 //! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
 //! unique holds items too. All else is a record: its fields are gone into one by one.
 
-use super::files::{Document, Family};
+use super::elements::Sort;
+use super::families::Family;
+use super::files::Document;
 use super::names::Names;
+use super::study::is_type;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind, Tree};
-use foldhash::HashMap;
-use std::collections::BTreeMap;
+use foldhash::{HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 /// A node of a file of the family, and the key that it stands under.
 #[derive(Clone, Copy, Debug)]
@@ -24,9 +28,13 @@ pub(super) struct Spot {
 pub(super) enum IdFrom {
     /// The key that it stands under.
     Key,
-    /// What comes behind a word in that key: `service depot.gate`.
+    /// What comes behind a word in that key, with the sign after it: `service depot.gate`.
     KeyBehind(String),
-    /// The field with this key.
+    /// What stands in its key between a beginning and one of some endings, each with a dot: `part.depot.gate.needs`.
+    Stem(Flat),
+    /// The keys that lead to it, behind these; with what they make by file and node.
+    KeyPath(String, Arc<HashMap<(usize, usize), String>>),
+    /// The field with this key, or the text of the one element of this name.
     Field(String),
     /// Two fields, with a sign between.
     Joined(String, String, &'static str),
@@ -34,11 +42,36 @@ pub(super) enum IdFrom {
     File,
 }
 
+/// How keys of a flat file are made: what they begin with, and the words that stand behind the id.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Flat {
+    /// With its dot; empty: ids come first.
+    pub(super) before: String,
+    pub(super) behind: BTreeSet<String>,
+}
+
+impl Flat {
+    /// A key as an id, and the word behind it.
+    pub(super) fn split<'k>(&self, key: &'k str) -> (&'k str, Option<&'k str>) {
+        let rest = key.strip_prefix(self.before.as_str()).unwrap_or(key);
+        match rest.rsplit_once('.') {
+            Some((id, word)) if self.behind.contains(word) => (id, Some(word)),
+            _ => (rest, None),
+        }
+    }
+}
+
 /// Many things of one shape.
 #[derive(Debug)]
 pub(super) struct Collection {
     /// The path of its items from the root of the file; empty: the file is the item.
     pub(super) each: String,
+    /// Of several sorts at one path which it is.
+    pub(super) sort: Option<Sort>,
+    /// Keys at that path that are none of them.
+    pub(super) skipped: Vec<String>,
+    /// Whether lists and maps at that path are none of them.
+    pub(super) only_plain: bool,
     /// What ids may be, the likeliest first.
     pub(super) ids: Vec<IdFrom>,
     pub(super) items: Vec<Spot>,
@@ -72,7 +105,7 @@ pub(super) const SAMPLE: usize = 1_000;
 const FIELD_PATHS: usize = 400;
 
 /// Looks at the files of a family.
-pub(super) fn shape(family: &Family<'_>, names: &Names) -> Shape {
+pub(super) fn shape(family: &Family<'_>, names: &Names<'_>) -> Shape {
     let mut looking = Looking { family, names, shape: Shape::default() };
     let mut waiting = vec![("$".to_owned(), looking.roots(), 0)];
     while let Some((path, spots, depth)) = waiting.pop() {
@@ -85,8 +118,9 @@ pub(super) fn shape(family: &Family<'_>, names: &Names) -> Shape {
         looking.join_nested();
     }
     let is_record = |path: &String| path.matches(['.', '[']).count() < 2;
-    if looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record) {
-        looking.files_as_items();
+    let has_documents = family.documents.iter().any(|document| document.manner.documents);
+    if has_documents || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record) {
+        looking.files_as_items(has_documents);
     }
     looking.shape
 }
@@ -95,7 +129,7 @@ type Waiting = Vec<(String, Vec<Spot>, usize)>;
 
 pub(super) struct Looking<'f, 't> {
     pub(super) family: &'f Family<'t>,
-    pub(super) names: &'f Names,
+    pub(super) names: &'f Names<'f>,
     shape: Shape,
 }
 
@@ -130,10 +164,8 @@ impl<'t> Looking<'_, 't> {
 
     fn roots(&self) -> Vec<Spot> {
         let documents = self.family.documents.iter().enumerate();
-        let root = |(file, document): (usize, &Document<'_>)| {
-            Some(Spot { file, node: document.tree.root()?, key: None })
-        };
-        documents.filter_map(root).collect()
+        let root = |(file, document): (usize, &Document<'_>)| Spot { file, node: document.root, key: None };
+        documents.map(root).collect()
     }
 
     /// Looks at all nodes of a path outside of items.
@@ -159,19 +191,37 @@ impl<'t> Looking<'_, 't> {
 
     fn map(&mut self, path: &str, maps: &[Spot], depth: usize, waiting: &mut Waiting) {
         let mut by_key = self.by_key(maps);
+        if self.family.syntax == ReaderSyntax::Properties && self.flat(&by_key) {
+            return;
+        }
         if self.family.syntax == ReaderSyntax::Ini && path == "$" {
             for (word, sections) in behind_words(&by_key) {
                 for section in &sections {
                     by_key.remove(section);
                 }
-                let prefix = format!("{word} ");
                 let items: Vec<Spot> = maps
                     .iter()
                     .flat_map(|&map| self.fields(map))
-                    .filter(|&field| self.key(field).starts_with(&prefix))
+                    .filter(|&field| self.key(field).starts_with(&word))
                     .collect();
-                self.collect(format!("{path}.*"), vec![IdFrom::KeyBehind(word)], items);
+                self.collect(format!("{path}.*"), None, vec![IdFrom::KeyBehind(word)], items);
             }
+        }
+        if self.key_paths(path, maps) {
+            return;
+        }
+        if self.are_wrapped(maps) {
+            waiting.push((format!("{path}.*"), by_key.into_values().flatten().collect(), depth + 1));
+            return;
+        }
+        let skipped = if self.family.syntax == ReaderSyntax::Xml {
+            Vec::new()
+        } else {
+            self.sections(maps.len(), &by_key)
+        };
+        for key in &skipped {
+            let values = by_key.remove(key).unwrap_or_default();
+            waiting.push((format!("{path}{}", step(key)), values, depth + 1));
         }
         if self.holds_items(maps.len(), &by_key) {
             let items: Vec<Spot> = by_key.into_values().flatten().collect();
@@ -187,13 +237,43 @@ impl<'t> Looking<'_, 't> {
             if is_group {
                 waiting.push((each, inner, depth + 1));
             } else {
-                self.collect(each, vec![IdFrom::Key], items);
+                // What is known by another name than its key says so.
+                let sample = items.len().min(SAMPLE);
+                let asked =
+                    items[..sample].iter().filter(|&&item| self.names.is_used(self.key(item))).count();
+                let others = if asked * 3 > sample { Vec::new() } else { self.id_fields(&items) };
+                let ids = std::iter::once(IdFrom::Key).chain(others).collect();
+                self.collect(each, None, ids, items);
+                if let Some(collection) = self.shape.collections.last_mut() {
+                    collection.skipped = skipped;
+                }
             }
             return;
         }
         for (key, values) in by_key {
             waiting.push((format!("{path}{}", step(&key)), values, depth + 1));
         }
+    }
+
+    /// Whether each of several maps has one key of its own, and under that nothing but further maps and lists: the key is
+    /// what the file is about.
+    fn are_wrapped(&self, maps: &[Spot]) -> bool {
+        let inside: Vec<Spot> = maps.iter().flat_map(|&map| self.fields(map)).collect();
+        let keys: HashSet<&str> = inside.iter().map(|&value| self.key(value)).collect();
+        let holds = |value: Spot| {
+            let many = |field: &Spot| {
+                let maps = self.fields(*field).chain(self.elements(*field));
+                self.kind(*field) == NodeKind::Map
+                    || maps.into_iter().any(|map| self.kind(map) == NodeKind::Map)
+            };
+            self.fields(value).count() > 1
+                && self.fields(value).filter(many).count() * 10 >= self.fields(value).count() * 6
+        };
+        self.family.syntax != ReaderSyntax::Xml
+            && maps.len() > 2
+            && inside.len() == maps.len()
+            && keys.len() == maps.len()
+            && inside.iter().all(|&value| holds(value))
     }
 
     pub(super) fn by_key(&self, maps: &[Spot]) -> BTreeMap<String, Vec<Spot>> {
@@ -225,6 +305,9 @@ impl<'t> Looking<'_, 't> {
         if of_one_kind.iter().all(|&count| count * 10 < total * 9) {
             return false;
         }
+        if distinct > 3 && maps_inside * 10 >= total * 9 && self.have_types(by_key) {
+            return true;
+        }
         // Sections that all files have are no items.
         if maps > 2 && total * 10 >= distinct * maps * 9 {
             return false;
@@ -248,8 +331,23 @@ impl<'t> Looking<'_, 't> {
             || maps > 3 && distinct * 10 >= total * 8 && distinct > 3
     }
 
+    /// Whether most maps have a field with the name of a type, another in each.
+    fn have_types(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        let mut types: HashMap<&str, HashSet<&str>> = HashMap::default();
+        let mut all = 0;
+        for map in by_key.values().flatten().take(SAMPLE) {
+            all += 1;
+            for field in self.fields(*map).filter(|&field| self.tree(field).is_plain(field.node)) {
+                if is_type(self.text(field)) {
+                    types.entry(self.key(field)).or_default().insert(self.text(field));
+                }
+            }
+        }
+        types.values().any(|types| types.len() * 5 >= all * 4)
+    }
+
     /// Whether maps have mostly fields of the same names.
-    fn are_alike(&self, maps: impl Iterator<Item = Spot>) -> bool {
+    pub(super) fn are_alike(&self, maps: impl Iterator<Item = Spot>) -> bool {
         let mut counts: HashMap<&str, usize> = HashMap::default();
         let (mut filled, mut all) = (0, 0);
         for value in maps {
@@ -281,30 +379,31 @@ impl<'t> Looking<'_, 't> {
             if ids.is_empty() || self.are_groups(&maps) {
                 self.map(path, &maps, depth, waiting);
             } else {
-                self.collect(path.to_owned(), ids, maps);
+                self.collect(path.to_owned(), None, ids, maps);
             }
             return;
         };
         let stem = path.strip_suffix("[*]").unwrap_or(path);
-        for (filter, items) in sorts {
-            let each = format!("{stem}[?{filter}]");
+        for (sort, items) in sorts {
+            let each = format!("{stem}[?{}]", sort.filter());
             let ids = self.id_fields(&items);
             // One in each file says something of the file.
             if ids.is_empty() || self.is_one_a_file(&items) {
                 waiting.push((each, items, depth + 1));
             } else {
-                self.collect(each, ids, items);
+                self.collect(each, None, ids, items);
             }
         }
     }
 
     /// Whether items are the first of what stands in each file: they speak of the file.
     fn is_one_a_file(&self, items: &[Spot]) -> bool {
-        items.len() == self.family.documents.len() && items.iter().all(|item| item.node.index() == 1)
+        let is_first = |item: &Spot| item.node.index() == self.family.documents[item.file].root.index() + 1;
+        items.len() == self.family.documents.len() && items.iter().all(is_first)
     }
 
     /// Keeps items, with all fields in them.
-    fn collect(&mut self, each: String, ids: Vec<IdFrom>, items: Vec<Spot>) {
+    fn collect(&mut self, each: String, sort: Option<Sort>, ids: Vec<IdFrom>, items: Vec<Spot>) {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
         let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
@@ -331,8 +430,11 @@ impl<'t> Looking<'_, 't> {
             let mut under: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
             for leaf in &maps {
                 for spot in self.fields(leaf.spot) {
-                    let key = self.key(spot).to_owned();
-                    under.entry(key).or_default().push(Leaf { item: leaf.item, spot });
+                    let (key, leaf) = (self.key(spot), Leaf { item: leaf.item, spot });
+                    match under.get_mut(key) {
+                        Some(leaves) => leaves.push(leaf),
+                        None => _ = under.insert(key.to_owned(), vec![leaf]),
+                    }
                 }
             }
             // The item itself is a record.
@@ -360,7 +462,11 @@ impl<'t> Looking<'_, 't> {
             leaves.extend(more);
             leaves.sort_by_key(|leaf| (leaf.item, leaf.spot.node.index()));
         }
-        self.shape.collections.push(Collection { each, ids, items, fields });
+        self.keep(Collection { each, sort, skipped: Vec::new(), only_plain: false, ids, items, fields });
+    }
+
+    pub(super) fn keep(&mut self, collection: Collection) {
+        self.shape.collections.push(collection);
     }
 
     /// Whether maps inside items have keys of the items' own choice: many different ones with values of one shape.
@@ -371,6 +477,10 @@ impl<'t> Looking<'_, 't> {
         let total: usize = by_key.values().map(Vec::len).sum();
         // Elements of a list are records, unless each has but one key.
         if is_element && (total * 10 > maps * 12 || by_key.len() < 4) {
+            return false;
+        }
+        // Where each of many maps has one of few keys, that says what its value is.
+        if by_key.len() <= 4 && by_key.len() * 4 <= total && total * 10 <= maps * 11 {
             return false;
         }
         let most = by_key.values().map(Vec::len).max().unwrap_or(0);
@@ -420,21 +530,35 @@ impl<'t> Looking<'_, 't> {
             self.shape.collections.remove(number);
         }
         for (each, ids, items) in new {
-            self.collect(each, ids, items);
+            self.collect(each, None, ids, items);
         }
     }
 
-    /// Where a family holds no items inside of its files, but files of one shape, each file is an item.
-    fn files_as_items(&mut self) {
+    /// Where a family holds no items inside of its files, but files of one shape, each file is an item; and so is each
+    /// document, where that has an id.
+    fn files_as_items(&mut self, are_documents: bool) {
         let roots = self.roots();
         let maps = roots.iter().filter(|&&root| self.kind(root) == NodeKind::Map).count();
-        if maps < 3 || maps < roots.len() || !self.are_alike(roots.iter().copied()) {
+        if maps < 3 || maps < roots.len() {
+            return;
+        }
+        let sorts = self.sorts(&roots).unwrap_or_default();
+        let with_ids: Vec<_> =
+            sorts.into_iter().map(|(sort, items)| (Some(sort), self.id_fields(&items), items)).collect();
+        if with_ids.len() > 1 && with_ids.iter().all(|(_, ids, _)| !ids.is_empty()) {
+            self.shape = Shape { is_whole: true, ..Shape::default() };
+            with_ids.into_iter().for_each(|(sort, ids, items)| self.collect(String::new(), sort, ids, items));
             return;
         }
         let mut ids = self.id_fields(&roots);
-        ids.push(IdFrom::File);
-        self.shape.is_whole = true;
-        self.collect(String::new(), ids, roots);
+        if !self.are_alike(roots.iter().copied()) || are_documents && ids.is_empty() {
+            return;
+        }
+        if !are_documents {
+            ids.push(IdFrom::File);
+        }
+        self.shape = Shape { is_whole: true, ..Shape::default() };
+        self.collect(String::new(), None, ids, roots);
     }
 
     /// Elements of a name inside others, that have the field which is the id of those outside.
@@ -460,16 +584,18 @@ impl<'t> Looking<'_, 't> {
     }
 }
 
-/// Keys that share a first word and are else of their own, by that word.
+/// Keys that share a first word and are else of their own, by that word with what separates it.
 fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<String>> {
     let mut by_word: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for key in by_key.keys() {
-        if let Some((word, rest)) = key.split_once(' ')
-            && !rest.trim().is_empty()
+        if let Some(at) = key.find([' ', ':'])
+            && key.len() > at + 1
         {
-            by_word.entry(word.to_owned()).or_default().push(key.clone());
+            by_word.entry(key[..=at].to_owned()).or_default().push(key.clone());
         }
     }
+    // One alone is a name that has such a sign.
+    by_word.retain(|word, keys| keys.len() > 1 || word.ends_with(' '));
     by_word
 }
 

@@ -1,6 +1,8 @@
 //! What was seen in all families, in one place: items by their ids, and fields with their values.
 
-use super::files::{Document, Family};
+use super::elements::text_in;
+use super::families::Family;
+use super::files::Document;
 use super::module;
 use super::names::{Names, is_of_name};
 use super::shape::{Collection, IdFrom, Leaf, SAMPLE, Shape, Spot};
@@ -8,6 +10,7 @@ use crate::custom::field::Case;
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 /// All families with their shapes.
@@ -36,8 +39,8 @@ pub(super) struct Made {
     /// Only what stands behind the last separator counts.
     pub(super) last_part: bool,
     pub(super) case: Option<(&'static str, Case)>,
-    /// The module stands before it, with a dot.
-    pub(super) with_module: bool,
+    /// The module stands before it, with this between.
+    pub(super) with_module: Option<&'static str>,
     /// By item.
     pub(super) ids: Vec<String>,
 }
@@ -48,9 +51,39 @@ pub(super) struct Field<'s> {
     /// The collection of the items that have it; `None`: it stands outside of all.
     pub(super) of: Option<usize>,
     pub(super) path: &'s str,
+    /// Which part of what stands there it is.
+    pub(super) part: Part,
     /// What stands between several names in one value.
     pub(super) split: Option<&'static str>,
     pub(super) values: Vec<Value<'s>>,
+}
+
+/// A part of a text.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Part {
+    Whole,
+    /// What stands before the brackets: `velmora.depot.Gate(depot.lock, depot.lamp)`.
+    Head,
+    /// What stands between them.
+    Arguments,
+}
+
+/// A text that ends in brackets as what stands before and between them.
+fn call(text: &str) -> Option<(&str, &str)> {
+    let (head, rest) = text.split_once('(')?;
+    let is_name = !head.is_empty() && head.chars().all(|letter| is_of_name(letter) || letter == '$');
+    rest.strip_suffix(')').filter(|_| is_name).map(|arguments| (head, arguments))
+}
+
+/// How a path ends that leads to the text of elements.
+const ELEMENT_TEXT: &str = "[*]['#text']";
+
+impl Field<'_> {
+    /// Whether it stands in the item itself, once.
+    pub(super) fn is_single(&self) -> bool {
+        let path = self.path.strip_suffix(ELEMENT_TEXT).unwrap_or(self.path);
+        !path.contains('*') && self.values.windows(2).all(|two| two[0].item != two[1].item)
+    }
 }
 
 /// A plain value.
@@ -62,7 +95,7 @@ pub(super) struct Value<'s> {
 }
 
 /// Makes the ids of all collections.
-pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names) -> Vec<Vec<Made>> {
+pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>) -> Vec<Vec<Made>> {
     // What is an id as it is written is none that another is made into.
     let written = families.par_iter().zip(shapes).map(|(family, shape)| {
         let ids = shape.collections.iter().filter_map(|collection| {
@@ -90,7 +123,7 @@ struct Making<'m, 't> {
     family: &'m Family<'t>,
     /// By way to say it the module of each file.
     modules: &'m [Vec<String>],
-    names: &'m Names,
+    names: &'m Names<'m>,
     /// Ids as they are written.
     taken: &'m HashSet<String>,
 }
@@ -116,7 +149,7 @@ impl Making<'_, '_> {
                 from: IdFrom::Key,
                 last_part: false,
                 case: None,
-                with_module: false,
+                with_module: None,
                 ids: vec![String::new(); collection.items.len()],
             },
             |(_, made)| made,
@@ -149,19 +182,25 @@ impl Making<'_, '_> {
         } else {
             0
         };
-        let make =
-            |id: &str, file: usize, last_part: bool, case: Option<Case>, module: Option<&Vec<String>>| {
-                let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
-                let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
-                module.map_or_else(|| part.clone(), |module| format!("{}.{part}", module[file]))
-            };
+        let make = |id: &str,
+                    file: usize,
+                    last_part: bool,
+                    case: Option<Case>,
+                    module: Option<(&'static str, &Vec<String>)>| {
+            let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
+            let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
+            module
+                .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
+        };
         let mut best = (plain, (false, None, None));
         let types = written[..sample].iter().filter(|id| is_type(id)).count();
         if plain * 10 < sample * 8 {
             let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
             for &last_part in last_parts {
                 for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
-                    for module in std::iter::once(None).chain(modules.iter().map(Some)) {
+                    let before =
+                        modules.iter().flat_map(|module| BETWEEN.map(|between| Some((between, module))));
+                    for module in std::iter::once(None).chain(before) {
                         let made = written[..sample].iter().zip(&collection.items);
                         let made: Vec<String> = made
                             .map(|(id, item)| {
@@ -173,7 +212,10 @@ impl Making<'_, '_> {
                             |id: &String| is_asked(id, is_written) && (is_written || !taken.contains(id));
                         let asked =
                             if are_unique(&made) { made.iter().filter(|id| is_asked(id)).count() } else { 0 };
-                        if asked > best.0.max(1) && asked * 3 >= sample {
+                        // Of a few items one is enough that is asked for by a name which nobody else could mean.
+                        let is_telling = module.is_some() && (last_part || case.is_some()) && sample <= FEW;
+                        let is_enough = asked > 1 && asked * 3 >= sample || is_telling && asked > 0;
+                        if asked > best.0 && is_enough {
                             best = (asked, (last_part, case, module));
                         }
                     }
@@ -185,10 +227,27 @@ impl Making<'_, '_> {
         let ids = ids
             .map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module))
             .collect();
-        (asked, Made { from: from.clone(), last_part, case, with_module: module.is_some(), ids })
+        (
+            asked,
+            Made {
+                from: from.clone(),
+                last_part,
+                case,
+                with_module: module.map(|(between, _)| between),
+                ids,
+            },
+        )
     }
 }
 
+/// Collections that have one id in common, at most.
+const PARALLEL: usize = 8;
+/// Parts of values that are looked at for whether they are names.
+const SPLIT: usize = 10_000;
+/// Items that say little.
+const FEW: usize = 10;
+/// What stands between a module and a name.
+const BETWEEN: [&str; 4] = [".", "/", ":", "-"];
 const CASES: [Option<(&str, Case)>; 5] = [
     None,
     Some(("kebab", Case::Kebab)),
@@ -201,10 +260,14 @@ const CASES: [Option<(&str, Case)>; 5] = [
 fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
     let tree = &document.tree;
     let key = || item.key.map_or("", |key| tree.text(key));
-    let field = |wanted: &str| tree.field(item.node, wanted).map_or("", |value| tree.text(value));
+    let field = |wanted: &str| {
+        tree.field(item.node, wanted).and_then(|value| text_in(tree, value)).unwrap_or_default()
+    };
     match from {
         IdFrom::Key => key().to_owned(),
         IdFrom::KeyBehind(word) => key().strip_prefix(word.as_str()).unwrap_or_default().trim().to_owned(),
+        IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
+        IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
         IdFrom::Joined(one, other, between) => format!("{}{between}{}", field(one), field(other)),
         IdFrom::File => module::stem(document.path),
@@ -212,13 +275,11 @@ fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
 }
 
 impl<'s, 't> Study<'s, 't> {
-    /// `apart` are collections whose keys are no ids of their own.
     pub(super) fn new(
         families: &'s [Family<'t>],
         shapes: &'s [Shape],
         made: &'s [Vec<Made>],
-        apart: &HashSet<At>,
-        names: &Names,
+        names: &Names<'_>,
     ) -> Self {
         let mut study = Self {
             families,
@@ -239,47 +300,72 @@ impl<'s, 't> Study<'s, 't> {
                     if *first.entry(id).or_insert(at) != at {
                         study.shared.insert(id);
                     }
-                    if !apart.contains(&at) {
-                        study.ids.entry(id).or_insert(at);
-                    }
                 }
                 let start = study.fields.len();
                 for (path, leaves) in &collection.fields {
-                    let values = leaves.iter().map(|leaf| study.value(family, *leaf)).collect();
-                    study.fields.push(Field { family, of: Some(number), path, split: None, values });
+                    study.add(family, Some(number), path, leaves.iter().copied());
                 }
                 study.of_collection.insert(at, start..study.fields.len());
             }
             for (path, spots) in shape.loose.iter().filter(|_| !shape.is_whole) {
                 let leaves = spots.iter().map(|&spot| Leaf { item: spot.file, spot });
-                let values = leaves.map(|leaf| study.value(family, leaf)).collect();
-                study.fields.push(Field { family, of: None, path, split: None, values });
+                study.add(family, None, path, leaves);
             }
             study.of_family.push(start..study.fields.len());
         }
+        study.ids = first;
         let mut fields = std::mem::take(&mut study.fields);
         fields.par_iter_mut().for_each(|field| study.split(field, names));
         study.fields = fields;
         study
     }
 
+    /// The same with collections whose keys are no ids of their own.
+    pub(super) fn without_ids_of(mut self, apart: &HashSet<At>) -> Self {
+        self.ids.clear();
+        for at in self.all().filter(|at| !apart.contains(at)) {
+            for id in self.ids_of(at).iter().filter(|id| !id.is_empty()) {
+                self.ids.entry(id).or_insert(at);
+            }
+        }
+        self
+    }
+
+    /// Adds the values at a path; where most of them end in brackets, what stands before those and between them.
+    fn add(&mut self, family: usize, of: Option<usize>, path: &'s str, leaves: impl Iterator<Item = Leaf>) {
+        let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
+        let field = |part, values| Field { family, of, path, part, split: None, values };
+        let calls: Vec<_> = values.iter().filter_map(|value| Some((value, call(value.text)?))).collect();
+        if of.is_none() || calls.is_empty() || calls.len() * 10 < values.len() * 8 {
+            self.fields.push(field(Part::Whole, values));
+            return;
+        }
+        let heads = calls.iter().map(|(value, (head, _))| Value { text: head, ..**value }).collect();
+        let arguments =
+            calls.iter().map(|(value, (_, arguments))| Value { text: arguments, ..**value }).collect();
+        self.fields.extend([field(Part::Head, heads), field(Part::Arguments, arguments)]);
+    }
+
     /// Takes values apart that are several names with one sign between.
-    fn split(&self, field: &mut Field<'_>, names: &Names) {
+    fn split(&self, field: &mut Field<'_>, names: &Names<'_>) {
         let is_name = |part: &str| !part.is_empty() && part.chars().all(is_of_name);
-        for between in [",", "\n", ";"] {
+        for between in [",", "\n", ";", " "] {
             let parts = field.values.iter().filter(|value| value.text.contains(between));
             let parts = parts
                 .flat_map(|value| value.text.split(between))
                 .map(str::trim)
-                .filter(|part| !part.is_empty());
+                .filter(|part| !part.is_empty())
+                .take(SPLIT);
             let (mut all, mut known) = (0, 0);
             for part in parts {
                 all += 1;
-                known += usize::from(
-                    is_name(part) && (self.ids.contains_key(part) || names.is_used_elsewhere(part)),
-                );
+                // Between words there are spaces too.
+                let may_be = between != " " || ends_in_capital(part);
+                let is_used = may_be && names.is_used_elsewhere(part);
+                known += usize::from(is_name(part) && (self.ids.contains_key(part) || is_used));
             }
-            if all > 1 && known * 2 >= all {
+            let are_names = if between == " " { known * 10 >= all * 7 } else { known * 2 >= all };
+            if all > 1 && (are_names || field.part == Part::Arguments && between == ",") {
                 let values = std::mem::take(&mut field.values).into_iter();
                 let parts = values.flat_map(|value| {
                     value.text.split(between).map(move |part| Value { text: part.trim(), ..value })
@@ -304,6 +390,12 @@ impl<'s, 't> Study<'s, 't> {
         self.families[family].documents[spot.file].tree.kind(spot.node)
     }
 
+    /// The key that an item stands under.
+    pub(super) fn key(&self, family: usize, item: Spot) -> &'s str {
+        let families: &'s [Family<'t>] = self.families;
+        item.key.map_or("", |key| families[family].documents[item.file].tree.text(key))
+    }
+
     /// The ids of a collection, item by item.
     pub(super) fn ids_of(&self, at: At) -> &'s [String] {
         &self.made[at.0][at.1].ids
@@ -311,12 +403,22 @@ impl<'s, 't> Study<'s, 't> {
 
     /// The paths of the fields that ids of a collection are made of.
     pub(super) fn id_paths(&self, at: At) -> Vec<String> {
-        let path = |name: &String| format!("${}", super::shape::step(name));
+        let path = |name: &String| self.path_of(at, name);
         match &self.made[at.0][at.1].from {
             IdFrom::Field(name) => vec![path(name)],
             IdFrom::Joined(one, other, _) => vec![path(one), path(other)],
-            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::File => Vec::new(),
+            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::Stem(_) | IdFrom::KeyPath(..) | IdFrom::File => {
+                Vec::new()
+            }
         }
+    }
+
+    /// The path of a field in the items of a collection: that of its text, where it is an element.
+    pub(super) fn path_of(&self, at: At, name: &str) -> String {
+        let path = format!("${}", super::shape::step(name));
+        let of_element = format!("{path}{ELEMENT_TEXT}");
+        let fields = &self.collection(at).fields;
+        if !fields.contains_key(&path) && fields.contains_key(&of_element) { of_element } else { path }
     }
 
     /// The fields of a collection, by their numbers.
@@ -364,17 +466,60 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
                 || own.contains(text) && study.ids.get(text) != Some(at)
         };
         let named = only.values.iter().filter(|value| is_other(value.text)).count();
-        !only.path.contains('*') && only.split.is_none() && named * 2 >= only.values.len() && named > 0
+        only.is_single() && only.split.is_none() && named * 2 >= only.values.len() && named > 0
     };
     study.all().filter(is_mapping).collect()
 }
 
-/// Whether a text looks like the name of a type: parts with dots, backslashes or colons between, the last with a capital.
+/// Collections that say more of the items of another in the same files, with that one: they have hardly any ids but its, and
+/// it has types, or more of them.
+pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
+    let mut holders: HashMap<(usize, &str), Vec<At>> = HashMap::default();
+    for at in study.all() {
+        let ids: HashSet<&String> = study.ids_of(at).iter().filter(|id| !id.is_empty()).collect();
+        ids.into_iter().for_each(|id| holders.entry((at.0, id)).or_default().push(at));
+    }
+    let mut shared: BTreeMap<(At, At), usize> = BTreeMap::new();
+    for holders in holders.values().filter(|holders| holders.len() > 1 && holders.len() <= PARALLEL) {
+        for &one in holders {
+            let others = holders.iter().filter(|other| **other != one);
+            others.for_each(|other| *shared.entry((one, *other)).or_default() += 1);
+        }
+    }
+    let weight = |at: At| {
+        let is_typed = study.fields_of(at).any(|number| super::roles::is_type_field(&study.fields[number]));
+        (is_typed, study.ids_of(at).len(), std::cmp::Reverse(at.1))
+    };
+    let mut found = BTreeMap::new();
+    for ((one, of), count) in shared {
+        let has_values = study
+            .fields_of(one)
+            .any(|number| !study.fields[number].values.iter().all(|value| value.text.is_empty()));
+        if count > 1 && count * 10 >= study.ids_of(one).len() * 8 && weight(of) > weight(one) && has_values {
+            let main = found.get(&one).copied().filter(|&known| weight(known) >= weight(of)).unwrap_or(of);
+            found.insert(one, main);
+        }
+    }
+    let mains = found.clone();
+    found.retain(|_, main| !mains.contains_key(main));
+    found
+}
+
+/// Whether a text looks like the name of a type: parts with dots, backslashes or colons between, each beginning with a letter,
+/// the last with a capital.
 pub(super) fn is_type(text: &str) -> bool {
-    let last = text.rsplit(['.', '\\', ':', '/', '$']).next().unwrap_or_default();
-    let is_name =
-        |letter: char| letter.is_alphanumeric() || matches!(letter, '.' | '\\' | ':' | '_' | '$' | '/');
-    last.len() < text.len() && begins_with_capital(last) && text.chars().all(is_name)
+    let mut parts = text
+        .strip_prefix("./")
+        .unwrap_or(text)
+        .trim_start_matches(['\\', ':'])
+        .split(['.', '\\', ':', '/', '$']);
+    let begins = |part: &str| part.starts_with(|letter: char| letter.is_alphabetic() || letter == '_');
+    let is_name = |part: &str| part.chars().all(|letter| letter.is_alphanumeric() || letter == '_');
+    let last = parts.next_back().unwrap_or_default();
+    last.len() < text.len()
+        && begins_with_capital(last)
+        && is_name(last)
+        && parts.all(|part| is_name(part) && (begins(part) || part.is_empty() && text.contains("::")))
 }
 
 /// Whether the last part of a name begins with a capital.

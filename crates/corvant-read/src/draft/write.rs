@@ -5,15 +5,23 @@ use super::links::{Links, Target};
 use super::module::{self, Modules};
 use super::pattern::Pattern;
 use super::roles::{Cast, Role, Roles, accepted};
-use super::shape::{IdFrom, SAMPLE, step};
-use super::study::{At, Field, Study};
+use super::shape::{Flat, IdFrom, SAMPLE};
+use super::study::{At, Field, Part, Study, ends_in_capital};
 use super::{Draft, FamilyDraft};
 use foldhash::HashSet;
 use std::collections::{BTreeMap, BTreeSet};
 
-pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: &mut Draft) {
+/// `patterns` are those of each family's files.
+pub(super) fn write(
+    study: &Study<'_, '_>,
+    links: &Links,
+    roles: &Roles,
+    patterns: &[Vec<String>],
+    draft: &mut Draft,
+) {
     let modules = module::modules(study);
     let signs = signs(study, roles);
+    let beginnings = beginnings(study, links, roles);
     let mut names: HashSet<String> = HashSet::default();
     for casts in roles.casts.chunk_by(|one, other| one.at.0 == other.at.0) {
         let family = casts[0].at.0;
@@ -26,18 +34,20 @@ pub(super) fn write(study: &Study<'_, '_>, links: &Links, roles: &Roles, draft: 
             roles,
             modules: &modules,
             signs: &signs,
+            beginnings: &beginnings,
             family,
             known: (0, 0),
             lines: Lines::default(),
+            is_flat: false,
         };
         let name = unused(&name_of(&study.families[family].glob), &mut names);
-        let items = writer.reader(&name, casts);
+        let items = writer.reader(&name, &patterns[family], casts);
         let of = &study.families[family];
         draft.families.push(FamilyDraft {
             name,
             glob: of.glob.clone(),
             syntax: of.syntax.word(),
-            files: of.documents.len(),
+            files: of.files(),
             items,
             known: writer.known,
             unsure: writer.lines.unsure,
@@ -70,29 +80,77 @@ fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static str, String>
     signs.into_iter().map(|(group, signs)| (group, written(signs))).collect()
 }
 
+/// Where names of services look like those of contracts: what all of one sort begin with, and none of the other.
+fn beginnings(study: &Study<'_, '_>, links: &Links, roles: &Roles) -> BTreeMap<&'static str, String> {
+    let services = study.all().filter(|&at| group_of(roles, at) == Some("service"));
+    let services: Vec<&str> = services.flat_map(|at| study.ids_of(at)).map(String::as_str).collect();
+    let offered = links.offers.iter().filter(|(_, offer)| !offer.is_tag);
+    let values = offered.flat_map(|(field, _)| &study.fields[*field].values);
+    let contracts: Vec<&str> = values.map(|value| value.text).collect();
+    let types = services.iter().filter(|name| ends_in_capital(name)).count();
+    let mut found = BTreeMap::new();
+    if contracts.is_empty() || types * 10 < services.len() {
+        return found;
+    }
+    for (group, own, others) in [("contract", &contracts, &services), ("service", &services, &contracts)] {
+        let beginning = common_beginning(own);
+        if !beginning.is_empty() && !others.iter().any(|name| name.starts_with(beginning)) {
+            found.insert(group, beginning.to_owned());
+            break;
+        }
+    }
+    found
+}
+
+/// What all of some names begin with, up to a sign that separates.
+fn common_beginning<'n>(names: &[&'n str]) -> &'n str {
+    let Some((first, rest)) = names.split_first() else { return "" };
+    let shared = rest.iter().fold(*first, |shared, name| {
+        let same = shared.char_indices().zip(name.chars()).find(|((_, one), other)| one != other);
+        &shared[..same.map_or(shared.len().min(name.len()), |((at, _), _)| at)]
+    });
+    shared.rfind(['.', '\\', ':', '/']).map_or("", |at| &shared[..=at])
+}
+
 struct Writer<'w, 's, 't> {
     study: &'w Study<'s, 't>,
     links: &'w Links,
     roles: &'w Roles,
     modules: &'w Modules,
     signs: &'w BTreeMap<&'static str, String>,
+    /// What names of services or of contracts begin with, where both look alike and others do not begin so.
+    beginnings: &'w BTreeMap<&'static str, String>,
     family: usize,
     /// Of names that stand where references do, those that are defined, and all.
     known: (usize, usize),
     lines: Lines,
+    /// Whether the take that is written is of a flat file.
+    is_flat: bool,
 }
 
 impl Writer<'_, '_, '_> {
     /// Writes the reader of a family, and gives how many items of each sort it takes.
-    fn reader(&mut self, name: &str, casts: &[Cast]) -> Vec<(&'static str, usize)> {
+    fn reader(&mut self, name: &str, patterns: &[String], casts: &[Cast]) -> Vec<(&'static str, usize)> {
         let family = &self.study.families[self.family];
-        let files = family.documents.len();
+        let files = family.files();
         self.lines.head("reader");
         self.lines.plain(&format!("name = {}", text(name)));
-        self.lines.told(&format!("files = [{}]", text(&family.glob)), &counted(files, "file"));
+        let patterns: Vec<String> = patterns.iter().map(|pattern| text(pattern)).collect();
+        self.lines.told(&format!("files = [{}]", patterns.join(", ")), &counted(files, "file"));
         self.lines.plain(&format!("syntax = {}", text(family.syntax.word())));
         if family.syntax.word() == "records" {
             self.lines.plain("comment = \"#\"");
+        }
+        let manners = || family.documents.iter().map(|document| document.manner);
+        let tagged = manners().filter(|manner| manner.local_tags).count();
+        if tagged > 0 {
+            self.lines.told(
+                "local-tags = true",
+                &format!("{} with tags of their own", counted(tagged, "document")),
+            );
+        }
+        if manners().any(|manner| manner.documents) {
+            self.lines.told("documents = true", &counted(family.documents.len(), "document"));
         }
         let module = &self.modules.of_family[self.family];
         self.lines.told(&format!("module = {}", module.line), &module.evidence);
@@ -109,7 +167,9 @@ impl Writer<'_, '_, '_> {
                 self.lines.unsure(&format!("items at {each}"), &cast.evidence);
                 continue;
             }
-            *items.entry(cast.role.word()).or_default() += count;
+            if cast.joins.is_none() {
+                *items.entry(cast.role.word()).or_default() += count;
+            }
             self.take(cast, &mut needs_values);
         }
         for &(field, _) in &self.roles.rosters {
@@ -142,8 +202,31 @@ impl Writer<'_, '_, '_> {
         measured.filter(|(_, agree, all)| agree * 10 >= all * 6).max_by_key(|(_, agree, _)| *agree)
     }
 
+    /// Of flat files each word behind the ids has a take of its own, and all of one id belong together.
     fn take(&mut self, cast: &Cast, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
+        let IdFrom::Stem(flat) = &self.study.made[cast.at.0][cast.at.1].from else {
+            return self.one_take(cast, None, needs_values);
+        };
+        for &number in &cast.fields {
+            let part = Cast {
+                fields: vec![number],
+                type_field: cast.type_field.filter(|&of_type| of_type == number),
+                registers: cast.registers.filter(|&registers| registers == number),
+                evidence: cast.evidence.clone(),
+                ..*cast
+            };
+            self.one_take(&part, Some((flat, number)), needs_values);
+        }
+    }
+
+    fn one_take(
+        &mut self,
+        cast: &Cast,
+        flat: Option<(&Flat, usize)>,
+        needs_values: &mut BTreeSet<(Pattern, &'static str)>,
+    ) {
         let collection = self.study.collection(cast.at);
+        self.is_flat = flat.is_some();
         self.lines.head("reader.take");
         let evidence =
             if cast.is_sure { cast.evidence.clone() } else { format!("unsure: {}", cast.evidence) };
@@ -157,14 +240,34 @@ impl Writer<'_, '_, '_> {
         }
         self.lines.told(&format!("what = {}", text(cast.role.word())), &evidence);
         if collection.each.is_empty() {
-            self.lines
-                .plain(&format!("# each of the {} is an item", counted(collection.items.len(), "file")));
+            let has_documents =
+                self.study.families[self.family].documents.iter().any(|one| one.manner.documents);
+            let what = if has_documents { "document" } else { "file" };
+            let items = counted(collection.items.len(), what);
+            match &collection.sort {
+                Some(sort) => self.lines.told(&format!("only-where = {}", sort.condition()), &items),
+                None => self.lines.plain(&format!("# each of the {items} is an item")),
+            }
         } else {
             let count = counted(collection.items.len(), "item");
             self.lines.told(&format!("each = {}", text(&collection.each)), &count);
+            if collection.only_plain {
+                self.lines.plain("only-where = \"$\"");
+            }
+            if !collection.skipped.is_empty() {
+                let keys =
+                    collection.skipped.iter().map(|key| regex::escape(key)).collect::<Vec<_>>().join("|");
+                self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
+            }
+        }
+        if cast.joins.is_some() {
+            self.lines.plain("merge = true");
+        }
+        if let Some((flat, number)) = flat {
+            self.keys_of(flat, number, cast.fields.len() > 1 || self.study.fields_of(cast.at).len() > 1);
         }
         let key = self.id_field(cast.at);
-        let value = cast.value.map_or("$", |field| self.study.fields[field].path);
+        let value = cast.value.map_or("$", |field| self.path(&self.study.fields[field]));
         match cast.role {
             Role::Choice => {
                 self.lines.plain(&format!("contract = {key}"));
@@ -190,20 +293,68 @@ impl Writer<'_, '_, '_> {
         self.needs(cast, needs_values);
     }
 
+    /// Which keys of a flat file are meant: those with one word behind the id, or with none.
+    fn keys_of(&mut self, flat: &Flat, number: usize, is_merged: bool) {
+        let field = &self.study.fields[number];
+        let before = regex::escape(&flat.before);
+        let word = field.values.first().and_then(|value| {
+            let key = self.study.key(self.family, value.spot);
+            flat.split(key).1
+        });
+        let keys = counted(field.values.len(), "key");
+        match word {
+            Some(word) => {
+                let only = format!(r"^{before}.+\.{}$", regex::escape(word));
+                self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
+            }
+            None => {
+                if !before.is_empty() {
+                    self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
+                }
+                if !flat.behind.is_empty() {
+                    self.lines
+                        .plain(&format!("skip-keys = {}", text(&format!(r"\.(?:{})$", alternatives(flat)))));
+                }
+            }
+        }
+        if is_merged {
+            self.lines.plain("merge = true");
+        }
+    }
+
+    /// The path of a field from its item; in a flat file the item is the value.
+    fn path<'f>(&self, field: &Field<'f>) -> &'f str {
+        if self.is_flat { "$" } else { field.path }
+    }
+
     /// The field that ids are made of.
     fn id_field(&self, at: At) -> String {
-        let path = |name: &str| text(&format!("${}", step(name)));
+        let path = |name: &str| text(&self.study.path_of(at, name));
         let made = &self.study.made[at.0][at.1];
         let mut parts = match &made.from {
             IdFrom::Key => vec!["key = true".to_owned()],
             IdFrom::KeyBehind(word) => {
-                let behind = format!("^{} (.+)$", regex::escape(word));
+                let behind = format!("^{}(.+)$", regex::escape(word));
                 vec!["key = true".to_owned(), format!("match = {}", text(&behind))]
             }
-            IdFrom::Field(name) if !made.last_part && made.case.is_none() && !made.with_module => {
+            IdFrom::Stem(flat) => {
+                let behind = if flat.behind.is_empty() {
+                    String::new()
+                } else {
+                    format!(r"(?:\.(?:{}))?", alternatives(flat))
+                };
+                let expression = format!("^{}(.+?){behind}$", regex::escape(&flat.before));
+                vec!["key = true".to_owned(), format!("match = {}", text(&expression))]
+            }
+            IdFrom::Field(name) if !made.last_part && made.case.is_none() && made.with_module.is_none() => {
                 return path(name);
             }
             IdFrom::Field(name) => vec![format!("from = {}", path(name))],
+            IdFrom::KeyPath(before, _) if before.is_empty() => vec!["key-path = true".to_owned()],
+            IdFrom::KeyPath(before, _) => {
+                let behind = format!("^{}(.+)$", regex::escape(before));
+                vec!["key-path = true".to_owned(), format!("match = {}", text(&behind))]
+            }
             IdFrom::File => vec![format!("in-path = {}", text(module::STEM))],
             IdFrom::Joined(one, other, between) => {
                 let joined = format!("joined = [{}, {}]", path(one), path(other));
@@ -213,7 +364,7 @@ impl Writer<'_, '_, '_> {
         };
         parts.extend(made.last_part.then(|| "last-part = true".to_owned()));
         parts.extend(made.case.map(|(case, _)| format!("case = {}", text(case))));
-        parts.extend(made.with_module.then(|| "form = \"{module}.{}\"".to_owned()));
+        parts.extend(made.with_module.map(|between| format!("form = \"{{module}}{between}{{}}\"")));
         format!("{{ {} }}", parts.join(", "))
     }
 
@@ -228,12 +379,14 @@ impl Writer<'_, '_, '_> {
                 field.values.len(),
                 self.others(field, super::study::is_type)
             );
-            self.lines.told(&format!("type = {}", text(field.path)), &evidence);
+            self.lines.told(&format!("type = {}", Self::field_of(field, self.path(field))), &evidence);
+        } else if cast.is_keyed_by_type {
+            self.lines.told("type = { key = true }", "keys look like types");
         }
         if let Some(number) = cast.registers.filter(|_| cast.role == Role::Provider) {
             let field = &self.study.fields[number];
             self.lines.told(
-                &format!("registers = {}", Self::field_of(field, field.path)),
+                &format!("registers = {}", Self::field_of(field, self.path(field))),
                 "ids of services, none of them twice",
             );
         }
@@ -244,14 +397,14 @@ impl Writer<'_, '_, '_> {
         offers.sort_by_key(|(_, offer)| std::cmp::Reverse(offer.asked.0));
         for (number, offer) in offers {
             let field = &self.study.fields[number];
-            let path = field.path.trim_end_matches("[*]");
+            let path = self.path(field).trim_end_matches("[*]");
             let (asked, all) = offer.asked;
             let evidence = format!("{asked} of {all} names are asked for");
             if cast.role != Role::Service || field.values.is_empty() {
                 continue;
             }
             if offer.is_tag {
-                tags.push((field.path, evidence));
+                tags.push((self.path(field), evidence));
             } else if has_offers {
                 self.lines
                     .unsure(&format!("offers = {}", Self::field_of(field, path)), &format!("{evidence} too"));
@@ -273,7 +426,7 @@ impl Writer<'_, '_, '_> {
     fn words(&mut self, cast: &Cast, number: usize, count: usize) {
         let field = &self.study.fields[number];
         let words: BTreeSet<&str> = field.values.iter().map(|value| value.text).take(400).collect();
-        let is_plain = !field.path.contains('*') && field.path != "$" && Some(number) != cast.type_field;
+        let is_plain = field.is_single() && field.path != "$" && Some(number) != cast.type_field;
         let is_few = words.len() > 1 && words.len() <= 4 && words.len() * 2 <= field.values.len().max(4);
         let are_words = words.iter().all(|word| {
             word.len() < 20
@@ -289,8 +442,11 @@ impl Writer<'_, '_, '_> {
             && field.values.len() * 5 >= count
         {
             let words: Vec<String> = words.iter().map(|word| format!("{} = \"?\"", key_text(word))).collect();
-            let line =
-                format!("lifetime = {{ from = {}, map = {{ {} }} }}", text(field.path), words.join(", "));
+            let line = format!(
+                "lifetime = {{ from = {}, map = {{ {} }} }}",
+                text(self.path(field)),
+                words.join(", ")
+            );
             self.lines.unsure(&line, "few words that differ between items: which of them lives how long?");
         }
     }
@@ -303,9 +459,15 @@ impl Writer<'_, '_, '_> {
     }
 
     fn field_of(field: &Field<'_>, path: &str) -> String {
+        let part = match field.part {
+            Part::Whole => "",
+            Part::Head => r", match = '^([^(]+)\('",
+            Part::Arguments => r", within = '\((.*)\)$'",
+        };
         match field.split {
-            Some(between) => format!("{{ from = {}, split = {} }}", text(path), text(between)),
-            None => text(path),
+            Some(between) => format!("{{ from = {}{part}, split = {} }}", text(path), text(between)),
+            None if part.is_empty() => text(path),
+            None => format!("{{ from = {}{part} }}", text(path)),
         }
     }
 
@@ -321,7 +483,7 @@ impl Writer<'_, '_, '_> {
                 continue;
             }
             let field = &self.study.fields[number];
-            let (each, rest) = cut(field.path);
+            let (each, rest) = cut(self.path(field));
             if cast.role == Role::Service && taken.iter().all(|(_, group, _)| *group == "tag") {
                 self.carries(field, taken[0].0, &each, &rest);
                 continue;
@@ -343,7 +505,7 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("{group} = {}", Self::field_of(field, &rest)));
             } else {
                 needs_values.extend(taken.iter().map(|(pattern, group, _)| ((*pattern).clone(), *group)));
-                if rest != "$" || field.split.is_some() {
+                if rest != "$" || field.split.is_some() || field.part != Part::Whole {
                     self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
                 }
             }
@@ -423,8 +585,9 @@ impl Writer<'_, '_, '_> {
     fn values(&mut self, needed: &BTreeSet<(Pattern, &'static str)>) {
         let mut counts: Vec<(&Pattern, &str, usize)> =
             needed.iter().map(|(pattern, group)| (pattern, *group, self.count(pattern, group))).collect();
-        counts.sort_by_key(|(pattern, _, count)| {
-            (std::cmp::Reverse(pattern.weight()), std::cmp::Reverse(*count))
+        counts.sort_by_key(|(pattern, group, count)| {
+            let is_told = self.beginnings.contains_key(group);
+            (std::cmp::Reverse(pattern.weight()), !is_told, std::cmp::Reverse(*count))
         });
         let variants: Vec<bool> = counts
             .iter()
@@ -448,16 +611,23 @@ impl Writer<'_, '_, '_> {
                 .map(|(_, known, _)| *known)
                 .collect();
             let signs = self.signs.get(group).map_or("", String::as_str);
-            let letters = match (*group, rivals.is_empty()) {
-                (_, true) => format!(r"[\w.\\{signs}-]+"),
-                ("contract", false) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
-                (_, false) => format!(r"[a-z][\w.\\{signs}-]*"),
+            let any = format!(r"[\w.\\{signs}-]+");
+            let beginning = self.beginnings.get(group);
+            let is_begun =
+                beginning.is_some() || rivals.iter().any(|rival| self.beginnings.contains_key(rival));
+            let letters = match (*group, beginning) {
+                _ if rivals.is_empty() => any,
+                (_, Some(beginning)) => format!("{}{any}", regex::escape(beginning)),
+                _ if is_begun => any,
+                ("contract", None) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
+                (_, None) => format!(r"[a-z][\w.\\{signs}-]*"),
             };
             let line = format!(
                 "match = {}",
                 text(&pattern.expression(group, &letters, optional.map(|((other, _, _), _)| *other)))
             );
-            let is_clear = rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
+            let is_clear =
+                is_begun || rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
             if !is_clear
                 && counts.iter().any(|(other, known, more)| {
                     other == pattern && known != group && (*more, *known) > (*count, *group)
@@ -483,6 +653,11 @@ impl Writer<'_, '_, '_> {
         let is_so = |other: &Pattern, target| other == pattern && self.group(target) == Some(group);
         hits.map(|hits| hits.count(is_so)).sum()
     }
+}
+
+/// The words behind ids, as an expression has them.
+fn alternatives(flat: &Flat) -> String {
+    flat.behind.iter().map(|word| regex::escape(word)).collect::<Vec<_>>().join("|")
 }
 
 /// A path up to its last wildcard, and the rest from there.

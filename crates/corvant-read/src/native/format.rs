@@ -600,7 +600,7 @@ pub(crate) const CASES: &[&str] =
     &["lower", "upper", "camel", "pascal", "kebab", "snake", "dot", "first-lower"];
 /// What to take from each file.
 pub(crate) const TAKE: Map = Map { required: &["what"], may_be_empty: false, ..Map::new(&TAKE_FIELDS) };
-const TAKE_FIELDS: [Field; 42 + ServiceField::ALL.len()] = {
+const TAKE_FIELDS: [Field; 43 + ServiceField::ALL.len()] = {
     let own = [
         field("what", Shape::Word(WHATS), "What each item is"),
         ABOUT,
@@ -613,6 +613,7 @@ const TAKE_FIELDS: [Field; 42 + ServiceField::ALL.len()] = {
         field("when", Shape::Map(&WHEN), "Which conditions around code are stages"),
         field("skip-keys", Shape::Name, "An expression: items under such keys are none"),
         field("only-keys", Shape::Name, "An expression: items stand under such keys alone"),
+        field("only-where", FIELD, "What items must have: where it finds nothing, there is none"),
         field(
             "marked",
             Shape::Name,

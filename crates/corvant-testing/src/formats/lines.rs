@@ -119,3 +119,160 @@ pub(super) fn blocks(network: &Network) -> Vec<(String, String)> {
     };
     network.modules.iter().map(file).collect()
 }
+
+/// Keys say what a thing is, and what is said of it.
+pub(super) const FLAT: &str = r#"
+[[reader]]
+name = "wiring"
+files = ["wiring/*.properties"]
+syntax = "properties"
+module = { in-path = '([^/.]+)\.properties$' }
+[[reader.take]]
+what = "service"
+each = "$.*"
+only-keys = '^part\.'
+skip-keys = '\.(?:needs|wants|reads|role)$'
+id = { key = true, match = '^part\.(.+)$' }
+type = "$"
+[[reader.take]]
+what = "service"
+each = "$.*"
+only-keys = '\.role$'
+id = { key = true, match = '^part\.(.+)\.role$' }
+merge = true
+offers = "$"
+[[reader.take]]
+what = "service"
+each = "$.*"
+only-keys = '\.needs$'
+id = { key = true, match = '^part\.(.+)\.needs$' }
+merge = true
+[[reader.take.need]]
+service = { from = "$", split = "," }
+[[reader.take]]
+what = "service"
+each = "$.*"
+only-keys = '\.wants$'
+id = { key = true, match = '^part\.(.+)\.wants$' }
+merge = true
+[[reader.take.need]]
+contract = { from = "$", split = "," }
+[[reader.take]]
+what = "service"
+each = "$.*"
+only-keys = '\.reads$'
+id = { key = true, match = '^part\.(.+)\.reads$' }
+merge = true
+[[reader.take.need]]
+setting = { from = "$", split = "," }
+[[reader.take]]
+what = "setting"
+each = "$.*"
+only-keys = '^value\.'
+id = { key = true, match = '^value\.(.+)$' }
+value = "$"
+[[reader.take]]
+what = "entry"
+each = "$.*"
+only-keys = '^door\.'
+id = { key = true, match = '^door\.(.+)$' }
+[[reader.take.need]]
+service = { from = "$", split = "," }
+"#;
+
+pub(super) fn flat(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut text = String::new();
+        for part in &module.parts {
+            let _ = writeln!(text, "part.{} = {}", part.name, part.type_name);
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "part.{}.role = {contract}", part.name);
+            }
+            for (word, names) in part.sorted(["needs", "wants", "reads"], "{}") {
+                let _ = writeln!(text, "part.{}.{word} = {names}", part.name);
+            }
+        }
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "value.{name} = {value}");
+        }
+        for (door, uses) in &module.doors {
+            let _ = writeln!(text, "door.{door} = {}", uses.join(", "));
+        }
+        (format!("wiring/{}.properties", module.name), text)
+    };
+    network.modules.iter().map(file).collect()
+}
+
+/// A section for each thing that is said, with the same keys in all of them.
+pub(super) const TABLES: &str = r#"
+[[reader]]
+name = "tables"
+files = ["*.ini"]
+syntax = "ini"
+module = { in-path = '([^/.]+)\.ini$' }
+[[reader.take]]
+what = "service"
+each = "$.types.*"
+id = { key = true }
+type = "$"
+[[reader.take]]
+what = "service"
+each = "$.roles.*"
+id = { key = true }
+merge = true
+offers = "$"
+[[reader.take]]
+what = "service"
+each = "$.needs.*"
+id = { key = true }
+merge = true
+[[reader.take.need]]
+service = { from = "$", split = " " }
+[[reader.take]]
+what = "service"
+each = "$.wants.*"
+id = { key = true }
+merge = true
+[[reader.take.need]]
+contract = { from = "$", split = " " }
+[[reader.take]]
+what = "service"
+each = "$.reads.*"
+id = { key = true }
+merge = true
+[[reader.take.need]]
+setting = { from = "$", split = " " }
+[[reader.take]]
+what = "setting"
+each = "$.values.*"
+id = { key = true }
+value = "$"
+[[reader.take]]
+what = "entry"
+each = "$.doors.*"
+id = { key = true }
+[[reader.take.need]]
+service = { from = "$", split = " " }
+"#;
+
+pub(super) fn tables(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut sections = ["types", "roles", "needs", "wants", "reads", "values", "doors"]
+            .map(|name| (name, format!("[{name}]\n")));
+        let mut add = |section: &str, name: &str, value: &str| {
+            let of = sections.iter_mut().filter(|(known, _)| *known == section);
+            of.for_each(|(_, text)| _ = writeln!(text, "{name} = {value}"));
+        };
+        for part in &module.parts {
+            add("types", &part.name, &part.type_name);
+            part.offers.iter().for_each(|role| add("roles", &part.name, role));
+            for (section, names) in part.sorted(["needs", "wants", "reads"], "{}") {
+                add(section, &part.name, &names.replace(", ", " "));
+            }
+        }
+        module.settings.iter().for_each(|(name, value)| add("values", name, &value.to_string()));
+        module.doors.iter().for_each(|(door, uses)| add("doors", door, &uses.join(" ")));
+        (format!("{}.ini", module.name), sections.map(|(_, text)| text).join("\n"))
+    };
+    network.modules.iter().map(file).collect()
+}

@@ -5,6 +5,7 @@
 
 mod json;
 mod lines;
+mod parts;
 mod toml;
 mod xml;
 mod yaml;
@@ -29,7 +30,7 @@ impl Format {
 }
 
 /// All of them.
-pub const FORMATS: [Format; 12] = [
+pub const FORMATS: [Format; 18] = [
     Format { name: "wants (YAML, lists and slots)", reader: yaml::WANTS, files: yaml::wants },
     Format { name: "kinds (YAML, sorts in one list)", reader: yaml::KINDS, files: yaml::kinds },
     Format { name: "sheets (YAML, a file for each)", reader: yaml::SHEETS, files: yaml::sheets },
@@ -42,6 +43,16 @@ pub const FORMATS: [Format; 12] = [
     Format { name: "rooms (YAML, ids at the root)", reader: yaml::ROOMS, files: yaml::rooms },
     Format { name: "links (TOML, sorts before a colon)", reader: toml::LINKS, files: toml::links },
     Format { name: "city (XML, one file)", reader: xml::CITY, files: xml::city },
+    Format { name: "documents (YAML, one for each)", reader: parts::DOCUMENTS, files: parts::documents },
+    Format { name: "tags (YAML, tags of its own)", reader: parts::TAGS, files: parts::tags },
+    Format { name: "calls (YAML, types with brackets)", reader: parts::CALLS, files: parts::calls },
+    Format { name: "shelves (YAML, files of several shapes)", reader: parts::SHELVES, files: parts::shelves },
+    Format { name: "flat (properties, words around ids)", reader: lines::FLAT, files: lines::flat },
+    Format {
+        name: "tables (INI, a section for each thing said)",
+        reader: lines::TABLES,
+        files: lines::tables,
+    },
 ];
 
 /// A service.

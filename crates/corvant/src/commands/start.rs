@@ -7,7 +7,7 @@ use crate::{files, output};
 use corvant_read::draft::{self, Draft, FamilyDraft};
 use corvant_read::mend::Texts;
 use corvant_read::native::workspace_file;
-use corvant_read::workspace::{self, Beside};
+use corvant_read::workspace::{self, Beside, WorkspaceError};
 use corvant_render::out::Out;
 use corvant_render::text::{counted, severities};
 use std::fmt::Write as _;
@@ -16,6 +16,8 @@ use std::path::Path;
 
 /// Findings that are named before the rest is counted.
 const NAMED: usize = 8;
+/// Families that are named of those of which nothing says that they hold definitions.
+const DOUBTFUL: usize = 3;
 const STANDARD_OUTPUT: &str = "-";
 
 pub(crate) fn run(
@@ -32,11 +34,7 @@ pub(crate) fn run(
     }
     let mut draft = draft::draft(root);
     if draft.families.is_empty() && draft.seen.manifests == 0 {
-        let looked_at = counted(draft.seen.candidates, "file", "files");
-        return Err(CommandError::Usage(format!(
-            "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at, and no code there registers types in many places",
-            root.display()
-        )));
+        return Err(nothing(root, &draft));
     }
     let (looked, left_out) = look(root, &mut draft)?;
     if write {
@@ -60,6 +58,23 @@ pub(crate) fn run(
     Ok(exit::CLEAN)
 }
 
+/// Nothing to draft, and nothing to audit.
+fn nothing(root: &Path, draft: &Draft) -> CommandError {
+    let looked_at = counted(draft.seen.candidates, "file", "files");
+    let nearest = if draft.doubtful.is_empty() {
+        String::new()
+    } else {
+        format!(
+            "; there are items in {}, and nothing says that they are definitions",
+            largest(&draft.doubtful)
+        )
+    };
+    CommandError::Usage(format!(
+        "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at, and no code there registers types in many places{nearest}",
+        root.display()
+    ))
+}
+
 /// Audits with the draft beside what the workspace file says already. Readers that cannot be used so are left out, and told.
 fn look(root: &Path, draft: &mut Draft) -> Result<(Looked, Vec<String>), CommandError> {
     let known = std::fs::read_to_string(root.join(workspace_file::NAME)).unwrap_or_default();
@@ -76,8 +91,9 @@ fn look(root: &Path, draft: &mut Draft) -> Result<(Looked, Vec<String>), Command
                     left_out.push(format!("{}: {why}", family.glob));
                 }
             }
-            if draft.families.is_empty() && draft.seen.manifests == 0 {
-                return Err(error);
+            let is_nothing = matches!(error, CommandError::Workspace(WorkspaceError::NothingFound { .. }));
+            if draft.families.is_empty() {
+                return Err(if is_nothing { nothing(root, draft) } else { error });
             }
             audited(root, &known, draft)?
         }
@@ -129,11 +145,22 @@ fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String
             supplied.beginning
         );
     }
+    if !draft.doubtful.is_empty() {
+        told.push_str(&doubtful(&draft.doubtful));
+    }
     for line in left_out {
         let _ = writeln!(told, "not described: {line}");
     }
-    for path in &draft.seen.broken {
+    for path in draft.seen.broken.iter().take(NAMED) {
         let _ = writeln!(told, "not read: {path}: it is not well-formed");
+    }
+    let more = draft.seen.broken.len().saturating_sub(NAMED);
+    if more > 0 {
+        let _ = writeln!(
+            told,
+            "not read: {} that are not well-formed",
+            counted(more, "further file", "further files")
+        );
     }
     let found = severities(&report.summary).into_iter().map(|(_, count)| count).collect::<Vec<_>>();
     let found = if found.is_empty() { "nothing wrong".to_owned() } else { found.join(", ") };
@@ -164,6 +191,22 @@ fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String
         counted(left, "value", "values")
     );
     told
+}
+
+/// Families of which nothing says that they hold definitions.
+fn doubtful(all: &[(String, usize)]) -> String {
+    let files = counted(all.iter().map(|(_, files)| files).sum(), "file", "files");
+    format!("not drafted: {files} in which nothing says that they hold definitions, as {}\n", largest(all))
+}
+
+/// The largest of some families by their patterns, the rest by number.
+fn largest(all: &[(String, usize)]) -> String {
+    let mut largest: Vec<&(String, usize)> = all.iter().collect();
+    largest.sort_by_key(|(_, files)| std::cmp::Reverse(*files));
+    let named: Vec<&str> = largest.iter().take(DOUBTFUL).map(|(glob, _)| glob.as_str()).collect();
+    let more = all.len().saturating_sub(DOUBTFUL);
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!("{}{more}", named.join(", "))
 }
 
 fn of_family(family: &FamilyDraft) -> String {

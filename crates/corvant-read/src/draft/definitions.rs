@@ -1,0 +1,170 @@
+//! Which families hold definitions. Lists of packages, schemas, steps of builds and words of translations have ids and
+//! references too: what sets definitions apart is that they name types, or ask for each other across files by names that say
+//! where they belong. What such a family asks for, or is asked for by, belongs to it.
+
+use super::links::Links;
+use super::pattern;
+use super::roles::{Cast, Role, Roles, accepted};
+use super::study::{Study, is_type};
+use foldhash::{HashMap, HashSet};
+use rayon::prelude::*;
+
+/// Items with types, and names that are asked for, for them to mean anything.
+const FEW: usize = 3;
+/// Names that may be words, for them to mean anything.
+const MANY: usize = 10;
+
+/// What speaks for a family.
+#[derive(Default)]
+struct Evidence<'s> {
+    /// Types of its items.
+    types: Vec<&'s str>,
+    /// Names that stand where references do: those that are defined, and all.
+    references: (usize, usize),
+    /// By family that it asks the names, and how often.
+    asks: HashMap<usize, (HashSet<&'s str>, usize)>,
+    /// How many names lead out of their files.
+    across: usize,
+}
+
+/// Where names are defined or offered: the family, and of ids the file.
+type Places<'s> = HashMap<&'s str, (usize, Option<usize>)>;
+
+/// By family whether it holds definitions. `stems` are the names of all files, without what is behind the first dot.
+pub(super) fn definitions(
+    study: &Study<'_, '_>,
+    links: &Links,
+    roles: &Roles,
+    stems: &HashSet<&str>,
+) -> Vec<bool> {
+    let places = places(study, links);
+    let mut casts: Vec<Vec<&Cast>> = vec![Vec::new(); study.families.len()];
+    roles.casts.iter().for_each(|cast| casts[cast.at.0].push(cast));
+    let all: Vec<Evidence<'_>> =
+        casts.par_iter().map(|casts| evidence(study, links, roles, &places, casts)).collect();
+    let across = |family: usize, evidence: &Evidence<'_>| {
+        study.families[family].files() >= FEW && evidence.leads_across()
+    };
+    let mut holds: Vec<bool> = all
+        .iter()
+        .enumerate()
+        .map(|(family, evidence)| evidence.has_types(stems) || across(family, evidence))
+        .collect();
+    loop {
+        let is_asked = |family: usize| {
+            let by = all.iter().zip(&holds).filter(|(_, holds)| **holds);
+            let names =
+                by.filter_map(|(evidence, _)| evidence.asks.get(&family)).flat_map(|(names, _)| names);
+            let (known, references) = all[family].references;
+            known * 2 >= references && are_telling(names.copied())
+        };
+        let belongs =
+            |family: &usize| !holds[*family] && (all[*family].asks_those(&holds) || is_asked(*family));
+        let more: Vec<usize> = (0..holds.len()).filter(belongs).collect();
+        if more.is_empty() {
+            return holds;
+        }
+        more.into_iter().for_each(|family| holds[family] = true);
+    }
+}
+
+fn places<'s>(study: &Study<'s, '_>, links: &Links) -> Places<'s> {
+    let mut places = Places::default();
+    for &field in links.offers.keys() {
+        let field = &study.fields[field];
+        field.values.iter().for_each(|value| _ = places.insert(value.text, (field.family, None)));
+    }
+    for at in study.all() {
+        let items = study.ids_of(at).iter().zip(&study.collection(at).items);
+        let own = items.filter(|(id, _)| study.ids.get(id.as_str()) == Some(&at));
+        own.for_each(|(id, item)| _ = places.insert(id, (at.0, Some(item.file))));
+    }
+    places
+}
+
+fn evidence<'s>(
+    study: &Study<'s, '_>,
+    links: &Links,
+    roles: &Roles,
+    places: &Places<'_>,
+    casts: &[&Cast],
+) -> Evidence<'s> {
+    let mut evidence = Evidence::default();
+    for cast in casts {
+        if matches!(cast.role, Role::Service | Role::Entry | Role::Provider) {
+            evidence.types.extend(types(study, cast));
+        }
+        let asking =
+            cast.fields.iter().map(|&number| (number, accepted(study, links, &roles.patterns, number)));
+        for (number, taken) in asking.filter(|(_, taken)| !taken.is_empty()) {
+            let field = &study.fields[number];
+            evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
+            evidence.references.1 += field.values.len();
+            for value in &field.values {
+                if let Some((_, name, (family, file))) =
+                    pattern::find(value.text, |name| places.get(name).copied())
+                {
+                    let asks = evidence.asks.entry(family).or_default();
+                    asks.0.insert(name);
+                    asks.1 += 1;
+                    let leads_out =
+                        file.is_some_and(|file| (family, file) != (field.family, value.spot.file));
+                    evidence.across += usize::from(leads_out && is_specific(name));
+                }
+            }
+        }
+    }
+    evidence
+}
+
+fn types<'s>(study: &Study<'s, '_>, cast: &Cast) -> Vec<&'s str> {
+    match cast.type_field {
+        Some(field) => {
+            study.fields[field].values.iter().map(|value| value.text).filter(|text| is_type(text)).collect()
+        }
+        None if cast.is_keyed_by_type => {
+            let items = &study.collection(cast.at).items;
+            items.iter().map(|&item| study.key(cast.at.0, item)).collect()
+        }
+        None => Vec::new(),
+    }
+}
+
+impl Evidence<'_> {
+    /// Whether its items have types, and ask for each other or are of types that lie beside them.
+    fn has_types(&self, stems: &HashSet<&str>) -> bool {
+        let (known, all) = self.references;
+        let is_there =
+            |name: &&&str| stems.contains(name.rsplit(['.', '\\', ':', '/', '$']).next().unwrap_or(name));
+        let there = self.types.iter().filter(is_there).count();
+        self.types.len() >= FEW && (known >= FEW && known * 2 >= all || there * 2 >= self.types.len())
+    }
+
+    /// Whether it asks across files, by names that say where they belong.
+    fn leads_across(&self) -> bool {
+        let (known, all) = self.references;
+        let names = self.asks.values().flat_map(|(names, _)| names).filter(|name| is_specific(name)).count();
+        self.across >= MANY && self.across * 5 >= known && known * 10 >= all * 7 && names >= MANY
+    }
+
+    /// Whether most of what it asks for is in some families.
+    fn asks_those(&self, those: &[bool]) -> bool {
+        let (known, all) = self.references;
+        let asks = || self.asks.iter().filter(|(family, _)| those[**family]).map(|(_, asks)| asks);
+        let count: usize = asks().map(|(_, count)| count).sum();
+        count * 2 >= known
+            && known * 2 >= all
+            && are_telling(asks().flat_map(|(names, _)| names.iter().copied()))
+    }
+}
+
+/// Whether some names are more than words that stand in two places by chance.
+fn are_telling<'n>(names: impl Iterator<Item = &'n str>) -> bool {
+    let names: HashSet<&str> = names.collect();
+    names.len() >= MANY || names.iter().filter(|name| is_specific(name)).count() >= FEW
+}
+
+/// Whether a name has parts.
+fn is_specific(name: &str) -> bool {
+    name.trim_start_matches(['.', '/']).contains(['.', '/', ':', '\\'])
+}

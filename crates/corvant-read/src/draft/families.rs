@@ -1,0 +1,302 @@
+//! Files in families: of one syntax, one ending and one depth, and of one shape.
+
+use super::files::{Document, Text};
+use crate::custom::ReaderSyntax;
+use crate::syntax::{NodeId, NodeKind};
+use foldhash::HashMap;
+use rayon::prelude::*;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Files that belong together.
+#[derive(Debug, Clone)]
+pub(super) struct Family<'t> {
+    pub(super) syntax: ReaderSyntax,
+    /// The pattern of their paths; others may fit it too.
+    pub(super) glob: String,
+    /// In the order of their paths.
+    pub(super) documents: Vec<Document<'t>>,
+}
+
+impl Family<'_> {
+    /// How many files there are: several documents may stand in one.
+    pub(super) fn files(&self) -> usize {
+        self.documents.chunk_by(|one, other| one.path == other.path).count()
+    }
+}
+
+/// Dots in the ending of a name: beyond that they are in the name itself.
+const DOTS: usize = 2;
+/// Keys that are looked at in one map, and documents of one file.
+const KEYS: usize = 200;
+/// Shapes that files of one ending and depth are told apart by; those of further shapes are one family.
+const SHAPES: usize = 64;
+
+/// A file with its documents; several may stand in one.
+type Parsed<'t> = (ReaderSyntax, Vec<Document<'t>>);
+
+/// Parsed files by families, in the order of what tells those apart.
+pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) -> Vec<Family<'t>> {
+    let mut groups: BTreeMap<(&'static str, usize, &'t str), Vec<Parsed<'t>>> = BTreeMap::new();
+    for (text, documents) in texts.iter().zip(parsed).filter(|(_, documents)| !documents.is_empty()) {
+        let group = (text.syntax.word(), text.path.matches('/').count(), ending(name(&text.path)));
+        groups.entry(group).or_default().push((text.syntax, documents));
+    }
+    let mut families = Vec::new();
+    for group in groups.into_values() {
+        let mut by_shape: BTreeMap<usize, Vec<Parsed<'t>>> = BTreeMap::new();
+        let places = by_shapes(&group);
+        places.into_iter().zip(group).for_each(|(place, one)| by_shape.entry(place).or_default().push(one));
+        families.extend(by_shape.into_values().flat_map(by_names).filter_map(|files| {
+            let syntax = files.first()?.0;
+            let documents: Vec<Document<'_>> =
+                files.into_iter().flat_map(|(_, documents)| documents).collect();
+            let glob = in_common(documents.iter().map(|document| document.path));
+            Some(Family { syntax, glob, documents })
+        }));
+    }
+    families.sort_by(|one, other| (one.syntax.word(), &one.glob).cmp(&(other.syntax.word(), &other.glob)));
+    families
+}
+
+/// What a file looks like from above: the keys at its root, and those of the maps right below, by how often they stand there.
+#[derive(Default)]
+struct Look<'d> {
+    at_root: BTreeMap<&'d str, usize>,
+    below: BTreeMap<&'d str, usize>,
+    /// Whether there is no map below its root; and whether lists are.
+    is_flat: bool,
+    has_lists: bool,
+}
+
+fn look<'d>(documents: &'d [Document<'_>]) -> Look<'d> {
+    let mut look = Look::default();
+    for Document { tree, root, .. } in documents.iter().take(KEYS) {
+        let mut below: Vec<NodeId> = Vec::new();
+        match tree.kind(*root) {
+            NodeKind::Map => {
+                for (key, value) in tree.fields(*root).take(KEYS) {
+                    *look.at_root.entry(tree.text(key)).or_default() += 1;
+                    below.push(value);
+                }
+            }
+            NodeKind::List => below.push(*root),
+            _ => {}
+        }
+        for value in below {
+            let elements = (tree.kind(value) == NodeKind::List).then(|| tree.children(value));
+            let maps =
+                elements.into_iter().flatten().chain([value]).filter(|&map| tree.kind(map) == NodeKind::Map);
+            let keys = maps.take(KEYS).flat_map(|map| tree.fields(map).take(KEYS));
+            keys.for_each(|(key, _)| *look.below.entry(tree.text(key)).or_default() += 1);
+            look.has_lists |= tree.kind(value) == NodeKind::List;
+        }
+    }
+    look.is_flat = look.below.is_empty();
+    look
+}
+
+/// Files of one shape, by how many there are.
+#[derive(Default)]
+struct Cluster<'d> {
+    files: usize,
+    at_root: Known<'d>,
+    below: Known<'d>,
+}
+
+/// By key how many files have it, and how often it stands in all of them.
+type Known<'d> = HashMap<&'d str, (usize, usize)>;
+
+impl<'d> Cluster<'d> {
+    fn add(&mut self, look: &Look<'d>) {
+        self.files += 1;
+        for (known, keys) in [(&mut self.at_root, &look.at_root), (&mut self.below, &look.below)] {
+            for (key, times) in keys {
+                let (files, all) = known.entry(key).or_default();
+                (*files, *all) = (*files + 1, *all + times);
+            }
+            // Names that nearly every file has others of say nothing of the shape.
+            if self.files > 8 && known.len() > 4 * KEYS {
+                known.retain(|_, (files, _)| *files * 8 > self.files);
+            }
+        }
+    }
+
+    /// How much a file is like these, if it is more like them than not.
+    fn likeness(&self, look: &Look<'_>) -> Option<f64> {
+        let most = self.shared(&self.at_root, &look.at_root).max(self.shared(&self.below, &look.below));
+        (most > 0.5).then_some(most)
+    }
+
+    /// How usual the keys of a file are among these, and how much of what is usual it has, from 0 to 1: the less of the two.
+    fn shared(&self, known: &Known<'_>, keys: &BTreeMap<&str, usize>) -> f64 {
+        let is_usual = |(files, _): &&(usize, usize)| files * 2 > self.files;
+        let usual: usize = known.values().filter(is_usual).map(|(_, times)| times).sum();
+        let found = keys.keys().filter_map(|key| known.get(key)).filter(is_usual);
+        let has: usize = found.map(|(_, times)| times).sum();
+        let all: usize = keys.values().sum();
+        let share: usize =
+            keys.iter().map(|(key, times)| known.get(key).map_or(0, |(files, _)| files * times)).sum();
+        let of_its_own = share as f64 / (self.files * all).max(1) as f64;
+        of_its_own.min(2.0 * has as f64 / usual.max(1) as f64)
+    }
+}
+
+/// By file the number of its shape. Files of one name are of one shape, unless they are like others; flat files that are like no
+/// others are so too, those with lists and those without: their keys are names.
+fn by_shapes(files: &[Parsed<'_>]) -> Vec<usize> {
+    let looks: Vec<Look<'_>> = files.par_iter().map(|(_, documents)| look(documents)).collect();
+    let mut usual: HashMap<&str, usize> = HashMap::default();
+    looks.iter().flat_map(|look| look.at_root.keys()).for_each(|key| *usual.entry(key).or_default() += 1);
+    usual.retain(|_, count| *count > 1 && *count * 10 > files.len());
+    let has_names = |look: &Look<'_>| {
+        look.is_flat
+            && look.at_root.keys().filter(|key| usual.contains_key(**key)).count() * 2 < look.at_root.len()
+    };
+    let mut clusters: Vec<Cluster<'_>> = Vec::new();
+    let mut by_name: HashMap<&str, usize> = HashMap::default();
+    let nearest = |clusters: &[Cluster<'_>], look: &Look<'_>| {
+        let likeness =
+            clusters.iter().enumerate().filter_map(|(number, known)| Some((known.likeness(look)?, number)));
+        let nearest = likeness.max_by(|one, other| one.0.total_cmp(&other.0).then(other.1.cmp(&one.1)));
+        nearest.map(|(_, number)| number)
+    };
+    let mut places = Vec::new();
+    for (look, (_, documents)) in looks.iter().zip(files) {
+        let name = name(documents[0].path);
+        let place = match nearest(&clusters, look).or_else(|| by_name.get(name).copied()) {
+            None if has_names(look) => None,
+            None => {
+                if clusters.len() <= SHAPES {
+                    clusters.push(Cluster::default());
+                }
+                Some(clusters.len() - 1)
+            }
+            known => known,
+        };
+        if let Some(number) = place {
+            clusters[number].add(look);
+            by_name.entry(name).or_insert(number);
+        }
+        places.push(place);
+    }
+    let place = |(place, look): (Option<usize>, &Look<'_>)| {
+        place.or_else(|| nearest(&clusters, look)).unwrap_or(clusters.len() + usize::from(look.has_lists))
+    };
+    places.into_iter().zip(&looks).map(place).collect()
+}
+
+/// Nothing but their names tells flat files apart whose keys are names, where files in many folders share them.
+fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
+    let looks: Vec<Look<'_>> = group.iter().map(|(_, documents)| look(documents)).collect();
+    let keys: usize = looks.iter().map(|look| look.at_root.len()).sum();
+    let distinct: BTreeSet<&str> = looks.iter().flat_map(|look| look.at_root.keys().copied()).collect();
+    if !looks.iter().all(|look| look.is_flat) || distinct.len() * 2 < keys {
+        return vec![group];
+    }
+    let path = |(_, documents): &Parsed<'t>| documents[0].path;
+    let mut folders: HashMap<&str, usize> = HashMap::default();
+    group.iter().for_each(|one| *folders.entry(name(path(one))).or_default() += 1);
+    let mut by_name: BTreeMap<&str, Vec<Parsed<'t>>> = BTreeMap::new();
+    for one in group {
+        let own = name(path(&one));
+        by_name.entry(if folders[own] > 1 { own } else { "" }).or_default().push(one);
+    }
+    by_name.into_values().collect()
+}
+
+fn name(path: &str) -> &str {
+    path.rsplit('/').next().unwrap_or_default()
+}
+
+/// All behind the first dot of a name, with that dot; of a name with many dots what is behind the last.
+fn ending(name: &str) -> &str {
+    let dot = if name.matches('.').count() > DOTS { name.rfind('.') } else { name.find('.') };
+    dot.map_or("", |dot| &name[dot..])
+}
+
+/// The pattern of paths of one depth and ending, with a star for each part that differs.
+fn in_common<'p>(paths: impl Iterator<Item = &'p str>) -> String {
+    let mut common: Vec<String> = Vec::new();
+    for path in paths {
+        let parts = path.split('/');
+        if common.is_empty() {
+            common = parts.map(str::to_owned).collect();
+            continue;
+        }
+        let last = common.len() - 1;
+        for (number, (known, part)) in common.iter_mut().zip(parts).enumerate() {
+            if known != part {
+                *known = if number == last { format!("*{}", ending(part)) } else { "*".to_owned() };
+            }
+        }
+    }
+    common.join("/")
+}
+
+/// All files of a folder, by their depth and ending.
+pub(super) struct Paths<'p> {
+    by_ending: HashMap<(usize, &'p str), Vec<&'p str>>,
+}
+
+/// Patterns that stand in one reader.
+const PATTERNS: usize = 40;
+
+impl<'p> Paths<'p> {
+    pub(super) fn new(paths: impl Iterator<Item = &'p str>) -> Self {
+        let mut by_ending: HashMap<(usize, &str), Vec<&str>> = HashMap::default();
+        for path in paths {
+            by_ending.entry(Self::key(path)).or_default().push(path);
+        }
+        Self { by_ending }
+    }
+
+    fn key(path: &str) -> (usize, &str) {
+        (path.matches('/').count(), path.rfind('.').map_or("", |dot| &path[dot..]))
+    }
+
+    /// Patterns that only files of a family fit: one for all, else one for each name, else for each folder those that are
+    /// alone of their ending there and all others by themselves. `None`: that would be too many.
+    pub(super) fn patterns(&self, family: &Family<'_>) -> Option<Vec<String>> {
+        let own: BTreeSet<&str> = family.documents.iter().map(|document| document.path).collect();
+        let first = own.first().copied()?;
+        let others: Vec<&str> =
+            self.by_ending.get(&Self::key(first)).into_iter().flatten().copied().collect();
+        let is_clear = |pattern: &str| !others.iter().any(|path| !own.contains(path) && fits(pattern, path));
+        if is_clear(&family.glob) {
+            return Some(vec![escaped(&family.glob, own.len())]);
+        }
+        let by = |part: fn(&str) -> &str| {
+            let mut groups: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+            own.iter().for_each(|path| groups.entry(part(path)).or_default().push(path));
+            groups
+                .into_values()
+                .flat_map(|paths| {
+                    let pattern = in_common(paths.iter().copied());
+                    let alone = || paths.iter().map(|path| escaped(path, 1)).collect();
+                    if is_clear(&pattern) { vec![escaped(&pattern, paths.len())] } else { alone() }
+                })
+                .collect::<Vec<String>>()
+        };
+        let names = by(name);
+        let folders = by(|path| path.rsplit_once('/').map_or("", |(folder, _)| folder));
+        let fewest = if names.len() <= folders.len() { names } else { folders };
+        (fewest.len() <= PATTERNS).then_some(fewest)
+    }
+}
+
+/// Whether a path of the same depth and ending fits a pattern.
+fn fits(pattern: &str, path: &str) -> bool {
+    let fits = |(pattern, part): (&str, &str)| {
+        pattern == part || pattern.strip_prefix('*').is_some_and(|rest| part.ends_with(rest))
+    };
+    pattern.split('/').zip(path.split('/')).all(fits)
+}
+
+/// A pattern as it stands in a workspace file: of several files stars count, all other signs stand for themselves.
+fn escaped(pattern: &str, files: usize) -> String {
+    let part = |part: &str| match part.strip_prefix('*') {
+        Some(rest) if files > 1 => format!("*{}", globset::escape(rest)),
+        _ => globset::escape(part),
+    };
+    pattern.split('/').map(part).collect::<Vec<_>>().join("/")
+}
