@@ -177,15 +177,14 @@ fn patterns_fit_what_they_are_for_alone() {
 #[test]
 fn large_files_with_many_names_are_one_family() {
     let file = |number: usize| {
-        let mut text = String::from("[numbers]\n");
-        (0..60).for_each(|at| text += &format!("m{number}.seconds_{at} = {at}\n"));
-        for part in 0..250 {
-            let other = (part * 7 + 1) % 250;
-            text += &format!(
-                "\n[part m{number}.p{part}]\nclass = velmora.m{number}.Part{part}\nuses = m{number}.p{other}\nreads = m{number}.seconds_{}\n",
-                part % 60
-            );
-        }
+        let numbers: String = (0..60).map(|at| format!("m{number}.seconds_{at} = {at}\n")).collect();
+        let part = |part: usize| {
+            let (other, seconds) = ((part * 7 + 1) % 250, part % 60);
+            format!(
+                "\n[part m{number}.p{part}]\nclass = velmora.m{number}.Part{part}\nuses = m{number}.p{other}\nreads = m{number}.seconds_{seconds}\n"
+            )
+        };
+        let text = format!("[numbers]\n{numbers}{}", (0..250).map(part).collect::<String>());
         (format!("setup/m{number}.ini"), text)
     };
     let draft = draft(&(0..8).map(file).collect());

@@ -64,7 +64,9 @@ pub(super) fn definitions(
         if more.is_empty() {
             return holds;
         }
-        more.into_iter().for_each(|family| holds[family] = true);
+        for family in more {
+            holds[family] = true;
+        }
     }
 }
 

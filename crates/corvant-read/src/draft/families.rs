@@ -195,7 +195,9 @@ fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
     }
     let path = |(_, documents): &Parsed<'t>| documents[0].path;
     let mut folders: HashMap<&str, usize> = HashMap::default();
-    group.iter().for_each(|one| *folders.entry(name(path(one))).or_default() += 1);
+    for one in &group {
+        *folders.entry(name(path(one))).or_default() += 1;
+    }
     let mut by_name: BTreeMap<&str, Vec<Parsed<'t>>> = BTreeMap::new();
     for one in group {
         let own = name(path(&one));
@@ -267,7 +269,9 @@ impl<'p> Paths<'p> {
         }
         let by = |part: fn(&str) -> &str| {
             let mut groups: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
-            own.iter().for_each(|path| groups.entry(part(path)).or_default().push(path));
+            for path in &own {
+                groups.entry(part(path)).or_default().push(path);
+            }
             groups
                 .into_values()
                 .flat_map(|paths| {

@@ -3,6 +3,8 @@
 use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot};
 use std::collections::{BTreeMap, BTreeSet};
 
+/// Keys that a word ends, for it to mean anything.
+const MANY: usize = 5;
 /// Words that stand before ids, and behind those of one sort.
 const WORDS: usize = 12;
 
@@ -36,8 +38,9 @@ impl Looking<'_, '_> {
             let is_own = |key: &&String| {
                 key.starts_with(&flat.before) && !others.iter().any(|before| key.starts_with(before))
             };
-            let keys: Vec<&String> = by_key.keys().filter(is_own).collect();
-            self.collect_flat(flat, keys.into_iter().flat_map(|key| by_key[key].iter().copied()).collect());
+            let keys = by_key.keys().filter(is_own);
+            let spots: Vec<Spot> = keys.flat_map(|key| by_key[key].iter().copied()).collect();
+            self.collect_flat(flat, &spots);
         }
         true
     }
@@ -51,12 +54,21 @@ impl Looking<'_, '_> {
                 by_word.entry(word).or_default().push((key, stem));
             }
         }
-        by_word.retain(|_, found| {
+        let counts = |found: &[(&str, &str)]| {
             let ids =
                 found.iter().filter(|(_, stem)| known.contains(stem) || self.names.is_used(stem)).count();
-            let parts = found.iter().filter(|(key, _)| self.names.is_used(key)).count();
+            (ids, found.iter().filter(|(key, _)| self.names.is_used(key)).count())
+        };
+        let is_told = |found: &[(&str, &str)]| {
+            let (ids, parts) = counts(found);
             found.len() > 1 && ids * 2 > found.len() && parts * 5 < found.len()
-        });
+        };
+        let has_words = by_word.values().any(|found| is_told(found));
+        // Beside such words others are too that stand behind many names, though nobody asks for those.
+        let is_word = |found: &[(&str, &str)]| {
+            is_told(found) || has_words && found.len() >= MANY && counts(found).1 == 0
+        };
+        by_word.retain(|_, found| is_word(found));
         if by_word.len() > WORDS {
             let most = by_word.values().map(Vec::len).max().unwrap_or_default();
             by_word.retain(|_, found| found.len() * 20 > most);
@@ -72,7 +84,35 @@ impl Looking<'_, '_> {
         used > 1 && used * 3 >= stems.len()
     }
 
-    fn collect_flat(&mut self, flat: &Flat, spots: Vec<Spot>) {
+    /// Keys with one beginning are items of one sort or of several: words that stand behind one id belong together.
+    fn collect_flat(&mut self, flat: &Flat, spots: &[Spot]) {
+        let mut words_of: BTreeMap<String, BTreeSet<Option<&str>>> = BTreeMap::new();
+        for &spot in spots {
+            let (id, word) = flat.split(self.key(spot));
+            words_of.entry(id.to_owned()).or_default().insert(word);
+        }
+        let mut sorts: Vec<BTreeSet<Option<&str>>> = Vec::new();
+        for words in words_of.values() {
+            let (together, apart) = sorts.into_iter().partition(|sort| !sort.is_disjoint(words));
+            sorts = apart;
+            let together: Vec<BTreeSet<Option<&str>>> = together;
+            sorts.push(together.into_iter().flatten().chain(words.iter().copied()).collect());
+        }
+        let sorts: Vec<BTreeSet<Option<String>>> = sorts
+            .into_iter()
+            .map(|sort| sort.into_iter().map(|word| word.map(str::to_owned)).collect())
+            .collect();
+        for sort in sorts {
+            let is_own = |spot: &Spot| {
+                let word = flat.split(self.key(*spot)).1;
+                sort.iter().any(|own| own.as_deref() == word)
+            };
+            let own: Vec<Spot> = spots.iter().copied().filter(is_own).collect();
+            self.collect_sort(flat, own);
+        }
+    }
+
+    fn collect_sort(&mut self, flat: &Flat, spots: Vec<Spot>) {
         let mut items: Vec<Spot> = Vec::new();
         let mut numbers: BTreeMap<String, usize> = BTreeMap::new();
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();

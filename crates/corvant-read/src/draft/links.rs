@@ -1,6 +1,7 @@
 //! Which values name which items, and which names that are no ids are offered here and asked for there.
 
 use super::pattern::{Pattern, find};
+use super::roles::type_field;
 use super::study::{At, Field, Study, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -153,7 +154,8 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
                 parent(other_field.path) == Some(above) && asks(other) && is_instead
             })
         });
-        let has_names = !hits[number].missed.is_empty() && !super::roles::is_type_field(field);
+        let is_type = field.of.is_some_and(|of| type_field(study, (field.family, of)) == Some(number));
+        let has_names = !hits[number].missed.is_empty() && !is_type;
         field.of.is_some() && !is_id && !asks(number) && !beside && has_names
     };
     let mut holders: HashMap<&'s str, Vec<usize>> = HashMap::default();

@@ -25,7 +25,9 @@ impl<'n> Names<'n> {
         });
         let used = counted.reduce(HashMap::default, |one, other| {
             let (mut more, less) = if one.len() < other.len() { (other, one) } else { (one, other) };
-            less.into_iter().for_each(|(name, times)| *more.entry(name).or_default() += times);
+            for (name, times) in less {
+                *more.entry(name).or_default() += times;
+            }
             more
         });
         Self { used }

@@ -9,6 +9,9 @@ use std::sync::Arc;
 /// How deep values may stand.
 const DEPTH: usize = 6;
 
+/// Plain values by depth, with their names.
+type Leaves = BTreeMap<usize, Vec<(String, Spot)>>;
+
 impl Looking<'_, '_> {
     /// Takes plain values whose names are made of the keys that lead to them, if those are asked for. `path` leads to the maps
     /// by keys alone.
@@ -49,8 +52,8 @@ impl Looking<'_, '_> {
     }
 
     /// Plain values in maps, until so many values were seen, by depth with their names; and depths at which there is something else too.
-    fn leaves(&self, maps: &[Spot], most: usize) -> (BTreeMap<usize, Vec<(String, Spot)>>, HashSet<usize>) {
-        let mut leaves: BTreeMap<usize, Vec<(String, Spot)>> = BTreeMap::new();
+    fn leaves(&self, maps: &[Spot], most: usize) -> (Leaves, HashSet<usize>) {
+        let mut leaves = Leaves::new();
         let mut not_plain: HashSet<usize> = HashSet::default();
         let mut waiting: Vec<(String, Spot, usize)> =
             maps.iter().rev().map(|&map| (String::new(), map, 0)).collect();

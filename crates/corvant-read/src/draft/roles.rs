@@ -239,7 +239,7 @@ fn is_keyed_by_type(study: &Study<'_, '_>, at: At) -> bool {
 }
 
 /// The field with the types of a collection's items.
-fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
+pub(super) fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
     let items = study.collection(at).items.len();
     let fields = study.fields_of(at).filter(|&number| {
         let field = &study.fields[number];

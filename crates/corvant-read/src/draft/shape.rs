@@ -117,9 +117,16 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>) -> Shape {
     if family.syntax == ReaderSyntax::Xml {
         looking.join_nested();
     }
-    let is_record = |path: &String| path.matches(['.', '[']).count() < 2;
+    // In XML the outermost element stands around it.
+    let depth = if family.syntax == ReaderSyntax::Xml { 3 } else { 2 };
+    let is_record = |path: &String| path.matches(['.', '[']).count() < depth;
     let has_documents = family.documents.iter().any(|document| document.manner.documents);
-    if has_documents || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record) {
+    let is_typed =
+        family.syntax == ReaderSyntax::Xml && looking.have_types(&looking.by_key(&looking.roots()));
+    if has_documents
+        || is_typed
+        || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record)
+    {
         looking.files_as_items(has_documents);
     }
     looking.shape
@@ -537,7 +544,14 @@ impl<'t> Looking<'_, 't> {
     /// Where a family holds no items inside of its files, but files of one shape, each file is an item; and so is each
     /// document, where that has an id.
     fn files_as_items(&mut self, are_documents: bool) {
-        let roots = self.roots();
+        let mut roots = self.roots();
+        let mut each = String::new();
+        if self.family.syntax == ReaderSyntax::Xml {
+            let outermost: Vec<Spot> = roots.iter().flat_map(|&root| self.fields(root)).collect();
+            let names: HashSet<&str> = outermost.iter().map(|&element| self.key(element)).collect();
+            let [name] = names.iter().copied().collect::<Vec<_>>()[..] else { return };
+            (each, roots) = (format!("${}", step(name)), outermost);
+        }
         let maps = roots.iter().filter(|&&root| self.kind(root) == NodeKind::Map).count();
         if maps < 3 || maps < roots.len() {
             return;
@@ -547,7 +561,9 @@ impl<'t> Looking<'_, 't> {
             sorts.into_iter().map(|(sort, items)| (Some(sort), self.id_fields(&items), items)).collect();
         if with_ids.len() > 1 && with_ids.iter().all(|(_, ids, _)| !ids.is_empty()) {
             self.shape = Shape { is_whole: true, ..Shape::default() };
-            with_ids.into_iter().for_each(|(sort, ids, items)| self.collect(String::new(), sort, ids, items));
+            for (sort, ids, items) in with_ids {
+                self.collect(String::new(), sort, ids, items);
+            }
             return;
         }
         let mut ids = self.id_fields(&roots);
@@ -558,7 +574,7 @@ impl<'t> Looking<'_, 't> {
             ids.push(IdFrom::File);
         }
         self.shape = Shape { is_whole: true, ..Shape::default() };
-        self.collect(String::new(), None, ids, roots);
+        self.collect(each, None, ids, roots);
     }
 
     /// Elements of a name inside others, that have the field which is the id of those outside.

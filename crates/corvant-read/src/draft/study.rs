@@ -477,7 +477,9 @@ pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
     let mut holders: HashMap<(usize, &str), Vec<At>> = HashMap::default();
     for at in study.all() {
         let ids: HashSet<&String> = study.ids_of(at).iter().filter(|id| !id.is_empty()).collect();
-        ids.into_iter().for_each(|id| holders.entry((at.0, id)).or_default().push(at));
+        for id in ids {
+            holders.entry((at.0, id)).or_default().push(at);
+        }
     }
     let mut shared: BTreeMap<(At, At), usize> = BTreeMap::new();
     for holders in holders.values().filter(|holders| holders.len() > 1 && holders.len() <= PARALLEL) {

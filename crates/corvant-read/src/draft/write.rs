@@ -80,23 +80,30 @@ fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static str, String>
     signs.into_iter().map(|(group, signs)| (group, written(signs))).collect()
 }
 
-/// Where names of services look like those of contracts: what all of one sort begin with, and none of the other.
+/// What all names of one sort begin with, and none of another. A capital tells contracts from services whose names have none.
 fn beginnings(study: &Study<'_, '_>, links: &Links, roles: &Roles) -> BTreeMap<&'static str, String> {
-    let services = study.all().filter(|&at| group_of(roles, at) == Some("service"));
-    let services: Vec<&str> = services.flat_map(|at| study.ids_of(at)).map(String::as_str).collect();
-    let offered = links.offers.iter().filter(|(_, offer)| !offer.is_tag);
-    let values = offered.flat_map(|(field, _)| &study.fields[*field].values);
-    let contracts: Vec<&str> = values.map(|value| value.text).collect();
-    let types = services.iter().filter(|name| ends_in_capital(name)).count();
-    let mut found = BTreeMap::new();
-    if contracts.is_empty() || types * 10 < services.len() {
-        return found;
+    let mut names: BTreeMap<&'static str, Vec<&str>> = BTreeMap::new();
+    for (at, group) in study.all().filter_map(|at| Some((at, group_of(roles, at)?))) {
+        names.entry(group).or_default().extend(study.ids_of(at).iter().map(String::as_str));
     }
-    for (group, own, others) in [("contract", &contracts, &services), ("service", &services, &contracts)] {
+    for (field, offer) in &links.offers {
+        let group = if offer.is_tag { "tag" } else { "contract" };
+        names.entry(group).or_default().extend(study.fields[*field].values.iter().map(|value| value.text));
+    }
+    let capitals = |group: &str| {
+        let names = names.get(group).map_or(&[][..], Vec::as_slice);
+        names.iter().filter(|name| ends_in_capital(name)).count() * 10 > names.len()
+    };
+    let are_told_by_capitals = !capitals("service") && capitals("contract");
+    let mut found = BTreeMap::new();
+    for (group, own) in names.iter().filter(|(group, _)| !are_told_by_capitals || **group != "contract") {
         let beginning = common_beginning(own);
-        if !beginning.is_empty() && !others.iter().any(|name| name.starts_with(beginning)) {
-            found.insert(group, beginning.to_owned());
-            break;
+        let others = names.iter().filter(|(other, _)| *other != group).flat_map(|(_, names)| names);
+        if !beginning.is_empty()
+            && others.clone().next().is_some()
+            && !others.clone().any(|name| name.starts_with(beginning))
+        {
+            found.insert(*group, beginning.to_owned());
         }
     }
     found
@@ -302,19 +309,16 @@ impl Writer<'_, '_, '_> {
             flat.split(key).1
         });
         let keys = counted(field.values.len(), "key");
-        match word {
-            Some(word) => {
-                let only = format!(r"^{before}.+\.{}$", regex::escape(word));
-                self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
+        if let Some(word) = word {
+            let only = format!(r"^{before}.+\.{}$", regex::escape(word));
+            self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
+        } else {
+            if !before.is_empty() {
+                self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
             }
-            None => {
-                if !before.is_empty() {
-                    self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
-                }
-                if !flat.behind.is_empty() {
-                    self.lines
-                        .plain(&format!("skip-keys = {}", text(&format!(r"\.(?:{})$", alternatives(flat)))));
-                }
+            if !flat.behind.is_empty() {
+                let skipped = format!(r"\.(?:{})$", alternatives(flat));
+                self.lines.plain(&format!("skip-keys = {}", text(&skipped)));
             }
         }
         if is_merged {
