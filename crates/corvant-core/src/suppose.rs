@@ -89,15 +89,10 @@ fn make(manifests: &mut [Manifest], own: &mut Facts, change: &Supposed, span: Sp
             }
         }
         &Supposed::Choose { contract, key, service } => {
-            let is_same = |choice: &Choice| {
-                choice.contract.name == contract
-                    && choice.key.map(|key| key.name) == key
-                    && choice.holder.is_none()
-            };
             for manifest in manifests.iter_mut() {
-                manifest.facts.choices.retain(|choice| !is_same(choice));
+                manifest.facts.choices.retain(|choice| !choice.is_of(contract, key));
             }
-            own.choices.retain(|choice| !is_same(choice));
+            own.choices.retain(|choice| !choice.is_of(contract, key));
             own.choices.push(Choice {
                 source: SourceIndex::OWN,
                 contract: named(contract),
@@ -147,6 +142,13 @@ fn make(manifests: &mut [Manifest], own: &mut Facts, change: &Supposed, span: Sp
     count > 0
 }
 
+impl Choice {
+    /// Whether it says which service all get for a contract, or for a key of it.
+    fn is_of(&self, contract: Name, key: Option<Name>) -> bool {
+        self.contract.name == contract && self.key.map(|key| key.name) == key && self.holder.is_none()
+    }
+}
+
 fn services(manifests: &mut [Manifest]) -> impl Iterator<Item = &mut Service> {
     manifests.iter_mut().flat_map(|manifest| &mut manifest.facts.services)
 }
@@ -172,7 +174,8 @@ fn make_lazy(manifests: &mut [Manifest], holder: Name, slot: Name) -> usize {
     count
 }
 
-/// How each change would be made in the files, where that is certain; `None`: by what the workspace file says.
+/// How each change would be made in the files, where that is certain; `None`: it is not, since nothing there says the like yet, or
+/// several places do.
 pub fn fixes(wiring: &Wiring, changes: &[Supposed]) -> Vec<Option<Fix>> {
     changes.iter().map(|change| fix(wiring, change)).collect()
 }
@@ -217,6 +220,54 @@ fn fix(wiring: &Wiring, change: &Supposed) -> Option<Fix> {
             let changes = needs.filter(|need| need.slot.name == slot).map(Need::made_lazy);
             Some(Fix::certain(format!("make {} of {} lazy", text(slot), text(holder)), changes))
         }
-        Supposed::Choose { .. } | Supposed::Disable(_) | Supposed::Enable(_) | Supposed::Load(_) => None,
+        Supposed::Choose { contract, key, service } => {
+            let title = format!("choose {} for {}", text(service), text(contract));
+            choice(wiring, contract, key).map(|choice| {
+                let from = wiring.text(choice.service.name);
+                let change = Change::rename(choice.source, choice.service.span, from, wiring.text(service));
+                Fix::certain(title, Some(change).filter(|_| choice.service.name != service))
+            })
+        }
+        Supposed::Disable(module) => {
+            // Behind the last that is.
+            let &(source, last) = facts.disabled.iter().max_by_key(|(source, last)| (*source, last.span))?;
+            let change = Change::new(source, last.span, Action::AppendBeside(vec![text(module)]));
+            Some(Fix::certain(format!("disable {}", text(module)), [change]))
+        }
+        Supposed::Enable(module) => {
+            let found = facts.disabled.iter().filter(|(_, disabled)| disabled.name == module);
+            let changes = found.map(|&(source, disabled)| Change::take_out(source, disabled.span));
+            Some(Fix::certain(format!("enable {}", text(module)), changes))
+        }
+        Supposed::Load(ref providers) => {
+            let changes = loaded(wiring, providers)?;
+            Some(Fix::certain("load these providers in this order", changes))
+        }
     }
+}
+
+/// The one choice of a contract, or of a key of it, if it is the same in every stage.
+fn choice(wiring: &Wiring, contract: Name, key: Option<Name>) -> Option<&Choice> {
+    let mut same = wiring.facts.choices.iter().filter(|choice| choice.is_of(contract, key));
+    let only = same.next().filter(|choice| choice.stage.is_none())?;
+    same.next().is_none().then_some(only)
+}
+
+/// The one roster with other names in the places of its own, and what is more or less at its end.
+fn loaded(wiring: &Wiring, providers: &[Name]) -> Option<Vec<Change>> {
+    let facts = &wiring.facts;
+    let [roster] = facts.rosters.as_slice() else { return None };
+    let own = roster.providers.of(&facts.parts);
+    let last = own.last().filter(|_| roster.stage.is_none() && roster.is_whole && !providers.is_empty())?;
+    let other = own.iter().zip(providers).filter(|(own, provider)| own.name != **provider);
+    let renamed = other.map(|(own, &provider)| {
+        Change::rename(roster.source, own.span, wiring.text(own.name), wiring.text(provider))
+    });
+    let kept =
+        providers.len().checked_sub(1).and_then(|kept| own.get(kept)).filter(|_| providers.len() < own.len());
+    let gone = kept.map(|kept| Change::new(roster.source, kept.span, Action::TakeOutBehind));
+    let more: Vec<String> =
+        providers.iter().skip(own.len()).map(|&name| wiring.text(name).to_owned()).collect();
+    let more = (!more.is_empty()).then(|| Change::new(roster.source, last.span, Action::AppendBeside(more)));
+    Some(renamed.chain(gone).chain(more).collect())
 }

@@ -66,6 +66,10 @@ pub enum Action {
     /// The list under a field of that map gains a name; if there is no such field, it comes to be. An empty place at
     /// the start of a file means the map that the file is.
     Append(&'static str, String),
+    /// The list that this item stands in gains names behind its last.
+    AppendBeside(Vec<String>),
+    /// What stands behind this item in its list goes.
+    TakeOutBehind,
     /// The item of a list moves before another of the same list.
     MoveBefore(Span),
 }

@@ -187,6 +187,11 @@ impl<'a> Document<'a> {
                     Action::Append(field, name) => {
                         vec![outline.appended(outline.owner(place)?, field, name)?]
                     }
+                    Action::TakeOutBehind => vec![outline.taken_out_behind(outline.at(place)?)?],
+                    Action::AppendBeside(names) => {
+                        let list = outline.link(outline.at(place)?).parent?;
+                        vec![outline.appended_to(list, names)?]
+                    }
                     Action::MoveBefore(other) => outline.moved(outline.at(place)?, outline.at(*other)?)?,
                     Action::Rename { .. } | Action::Set(_) => return None,
                 }

@@ -34,6 +34,20 @@ impl Outline<'_> {
         self.taken_out(item)
     }
 
+    /// A list without what stands in it behind a node.
+    pub(super) fn taken_out_behind(&self, node: NodeId) -> Option<Patch> {
+        let list = self.link(node).parent.filter(|&parent| self.tree.kind(parent) == NodeKind::List)?;
+        let (end, last) = (self.end(node), self.link(list).last?);
+        if self.is_flow(list) {
+            return Some((end..self.end(last), String::new()));
+        }
+        let are_lines =
+            self.lines.dash(self.start(node)).is_some() && self.lines.dash(self.start(last)).is_some();
+        let lines = self.lines.next(end)..self.lines.next(self.end(last));
+        (are_lines && self.lines.ends_after(end) && self.lines.ends_after(self.end(last)))
+            .then_some((lines, String::new()))
+    }
+
     /// An item with a dash on lines of its own.
     fn line_taken_out(&self, list: NodeId, item: NodeId) -> Option<Patch> {
         let (start, end) = (self.start(item), self.end(item));
@@ -49,24 +63,30 @@ impl Outline<'_> {
 
     /// One more name in the list under a field.
     pub(super) fn appended(&self, owner: Owner, field: &str, name: &str) -> Option<Patch> {
-        let name = self.writing.text(name)?;
         let Some(key) = self.field(owner.value, field) else {
-            return self.given(owner, field, &format!("[{name}]"));
+            return self.given(owner, field, &format!("[{}]", self.writing.text(name)?));
         };
-        let list = self.link(key).partner?;
+        self.appended_to(self.link(key).partner?, &[name])
+    }
+
+    /// More names in a list.
+    pub(super) fn appended_to(&self, list: NodeId, names: &[impl AsRef<str>]) -> Option<Patch> {
         if self.tree.kind(list) != NodeKind::List {
             return None;
         }
+        let names: Option<Vec<String>> = names.iter().map(|name| self.writing.text(name.as_ref())).collect();
+        let names = names?;
         let Some(last) = self.link(list).last else {
             let inside = self.start(list) + 1;
-            return Some((inside..self.end(list) - 1, name));
+            return Some((inside..self.end(list) - 1, names.join(", ")));
         };
         let (start, end) = (self.start(last), self.end(last));
-        if self.is_flow(list) {
-            return Some((end..end, format!(",{}{name}", self.before_next(start))));
-        }
-        let (before, at) = (self.lines.dash(start)?, self.lines.end(end));
-        Some((at..at, format!("{}{before}{name}", self.lines.line_break)))
+        let (before, at) = if self.is_flow(list) {
+            (format!(",{}", self.before_next(start)), end)
+        } else {
+            (format!("{}{}", self.lines.line_break, self.lines.dash(start)?), self.lines.end(end))
+        };
+        Some((at..at, names.iter().map(|name| format!("{before}{name}")).collect()))
     }
 
     /// What stands between a comma and the next item of a list in brackets that is written as one of its items is.

@@ -175,6 +175,48 @@ fn a_list_gains_a_name(#[case] syntax: ManifestSyntax, #[case] text: &str, #[cas
     assert_eq!(after(Some(syntax), text, action).as_deref(), Some(expected));
 }
 
+/// Behind the last of a list, whichever of its items is meant.
+#[rstest]
+#[case::between(Yaml, "roster: [«a», b] # all\n", "roster: [a, b, c, d] # all\n")]
+#[case::dashes(
+    Yaml,
+    "roster:\n  - «a»\n  - b # last\nmore: 1\n",
+    "roster:\n  - a\n  - b # last\n  - c\n  - d\nmore: 1\n"
+)]
+#[case::lines_between(
+    Json,
+    "{\"roster\": [\n  «\"a\"»\n]}",
+    "{\"roster\": [\n  \"a\",\n  \"c\",\n  \"d\"\n]}"
+)]
+#[case::toml(Toml, "roster = [«\"a\"»]\n", "roster = [\"a\", \"c\", \"d\"]\n")]
+fn a_list_gains_names_behind_its_last(
+    #[case] syntax: ManifestSyntax,
+    #[case] text: &str,
+    #[case] expected: &str,
+) {
+    let action = Action::AppendBeside(vec!["c".to_owned(), "d".to_owned()]);
+    assert_eq!(after(Some(syntax), text, action).as_deref(), Some(expected));
+}
+
+/// What stands behind an item goes, as it is written; what cannot be told apart stays.
+#[rstest]
+#[case::between(Yaml, "roster: [«a», b, c] # all\n", Some("roster: [a] # all\n"))]
+#[case::dashes(
+    Yaml,
+    "roster:\n  - «a» # first\n  - b\n  - c\nmore: 1\n",
+    Some("roster:\n  - a # first\nmore: 1\n")
+)]
+#[case::comma_at_the_end(Toml, "roster = [\n  «\"a\"»,\n  \"b\",\n]\n", Some("roster = [\n  \"a\",\n]\n"))]
+#[case::nothing_behind(Yaml, "roster: [a, «b»]\n", Some("roster: [a, b]\n"))]
+#[case::several_on_a_line(Yaml, "roster:\n  - - «a»\n    - b\n", None)]
+fn what_stands_behind_an_item_goes(
+    #[case] syntax: ManifestSyntax,
+    #[case] text: &str,
+    #[case] expected: Option<&str>,
+) {
+    assert_eq!(after(Some(syntax), text, Action::TakeOutBehind).as_deref(), expected);
+}
+
 #[rstest]
 #[case::between(Yaml, "roster: [a, b, «c»]", 9..10, "roster: [c, a, b]")]
 #[case::dashes(Yaml, "roster:\n  - a # first\n  - b\n  - «c»\n", 12..13, "roster:\n  - c # first\n  - a\n  - b\n")]

@@ -9,6 +9,7 @@ pub use text::write as write_text;
 
 use corvant_core::audit::Report;
 use corvant_core::compare::Comparison;
+use corvant_core::finding::Fix;
 use corvant_core::wiring::Wiring;
 
 /// One of two states that were compared.
@@ -33,4 +34,15 @@ pub struct Compared<'a> {
     pub comparison: &'a Comparison,
     /// Whether values of settings are shown: they may be secret.
     pub with_values: bool,
+    /// Changes that nobody has made, which the state now is supposed to come of.
+    pub supposed: &'a [SupposedChange],
+}
+
+/// A change that is supposed.
+#[derive(Debug)]
+pub struct SupposedChange {
+    /// How it was asked for.
+    pub asked: String,
+    /// How it would be made in the files of the state before, where that is certain.
+    pub fix: Option<Fix>,
 }

@@ -1,9 +1,9 @@
 //! What is another than before, version 1.
 
-use super::report::FindingDocument;
+use super::report::{FindingDocument, FixDocument};
 use super::terms::{Aim, Thing};
 use super::{Each, PROGRAM, Place, Version, Worded};
-use crate::changes::{Compared, Side};
+use crate::changes::{Compared, Side, SupposedChange};
 use crate::out::Out;
 use corvant_core::answers::Kind;
 use corvant_core::compare::{
@@ -38,8 +38,20 @@ pub struct ComparisonDocument<'a> {
     definitions: Each<'a, DefinitionChange, DefinitionDocument<'a>>,
     /// What follows from that.
     effects: Each<'a, Effect, EffectDocument<'a>>,
+    /// Changes that nobody has made, of which the state now comes; absent: both states are there.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    supposed: Vec<SupposedDocument<'a>>,
     /// What could not be seen: what is new or gone because of it cannot be told.
     blind_spots: Each<'a, Unseen, UnseenDocument<'a>>,
+}
+
+#[derive(Serialize, JsonSchema)]
+#[schemars(rename = "supposed", deny_unknown_fields)]
+struct SupposedDocument<'a> {
+    /// How it was asked for.
+    change: &'a str,
+    /// The edits that would make it so; null: none are certain.
+    fix: Option<FixDocument<'a>>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -188,7 +200,7 @@ enum Outcome<'a> {
 
 impl<'a> ComparisonDocument<'a> {
     fn new(compared: &Compared<'a>) -> Self {
-        let Compared { old, new, comparison, with_values } = *compared;
+        let Compared { old, new, comparison, with_values, supposed } = *compared;
         let findings = &comparison.findings;
         Self {
             corvant: PROGRAM,
@@ -214,6 +226,7 @@ impl<'a> ComparisonDocument<'a> {
                 DefinitionDocument::new(change, old, new, with_values)
             }),
             effects: Each::new(&comparison.effects, move |effect| EffectDocument::new(effect, with_values)),
+            supposed: supposed.iter().map(|change| SupposedDocument::new(change, old)).collect(),
             blind_spots: Each::new(&comparison.unseen, |Unseen { state, spot }| UnseenDocument {
                 state: Worded(*state),
                 kind: Worded(spot.kind),
@@ -229,6 +242,13 @@ fn changed<'a>(changes: &'a [FindingChange], side: Side<'a>) -> Each<'a, Finding
         was: change.was.map(Worded),
         finding: FindingDocument::new(side.wiring, &side.report.findings[change.number]),
     })
+}
+
+impl<'a> SupposedDocument<'a> {
+    fn new(change: &'a SupposedChange, old: Side<'a>) -> Self {
+        let fix = change.fix.as_ref().filter(|fix| !fix.edits.is_empty());
+        Self { change: &change.asked, fix: fix.map(|fix| FixDocument::new(old.wiring, fix)) }
+    }
 }
 
 impl<'a> DefinitionDocument<'a> {

@@ -230,7 +230,7 @@ impl<'a> RolePlace<'a> {
 
 #[derive(Serialize, JsonSchema)]
 #[schemars(rename = "fix", deny_unknown_fields)]
-struct FixDocument<'a> {
+pub(super) struct FixDocument<'a> {
     /// What to do.
     title: &'a str,
     certainty: Worded<Certainty>,
@@ -239,7 +239,7 @@ struct FixDocument<'a> {
 }
 
 impl<'a> FixDocument<'a> {
-    fn new(wiring: &'a Wiring, fix: &'a Fix) -> Self {
+    pub(super) fn new(wiring: &'a Wiring, fix: &'a Fix) -> Self {
         let edits = fix.edits.iter().map(|edit| EditDocument {
             file: wiring.path(edit.source),
             start: edit.span.start,

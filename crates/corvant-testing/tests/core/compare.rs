@@ -5,6 +5,7 @@ use corvant_core::audit::{Options, audit};
 use corvant_core::compare::{
     Aspect, Comparison, Effect, EffectKind, Outcome, PartChange, State, Turn, Value, compare,
 };
+use corvant_core::facts::{Facts, Service};
 use corvant_core::finding::{Finding, Fix};
 use corvant_core::suppose::{self, Supposed};
 use corvant_core::wiring::Wiring;
@@ -15,7 +16,7 @@ use corvant_testing::syntaxes::{as_json, as_toml, rewritten};
 use corvant_testing::tangle::tangle;
 use corvant_testing::{wiring, wiring_of};
 use rstest::rstest;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 use tempfile::TempDir;
 
 fn compared(old: &Wiring, new: &Wiring) -> Comparison {
@@ -329,6 +330,42 @@ fn supposable(workspace: &Workspace, pick: usize) -> Vec<Supposed> {
     if !entries.is_empty() {
         changes.push(Supposed::Remove(entries[pick % entries.len()].id.name));
     }
+    changes.extend(decisions(workspace, pick, &services));
+    changes
+}
+
+/// Choices, modules and rosters that may be supposed.
+fn decisions(workspace: &Workspace, pick: usize, services: &[(&Facts, &Service)]) -> Vec<Supposed> {
+    let facts = || workspace.manifests.iter().map(|manifest| &manifest.facts);
+    let mut changes = Vec::new();
+    let choices: Vec<_> = facts().flat_map(|facts| &facts.choices).collect();
+    if let (false, false) = (choices.is_empty(), services.is_empty()) {
+        let choice = choices[pick % choices.len()];
+        let service = services[(pick / 3) % services.len()].1.id.name;
+        changes.push(Supposed::Choose {
+            contract: choice.contract.name,
+            key: choice.key.map(|key| key.name),
+            service,
+        });
+    }
+    let modules: Vec<_> = workspace.manifests.iter().filter_map(|manifest| manifest.header.module).collect();
+    let disabled: Vec<_> = facts().flat_map(|facts| &facts.disabled).map(|(_, module)| module.name).collect();
+    changes.extend(disabled.first().map(|&module| Supposed::Enable(module)));
+    let enabled = modules.iter().map(|module| module.name).filter(|module| !disabled.contains(module));
+    changes.extend(enabled.map(Supposed::Disable).next());
+    let rosters: Vec<Vec<_>> = facts()
+        .flat_map(|facts| facts.rosters.iter().map(|roster| roster.providers.of(&facts.parts)))
+        .map(|providers| providers.iter().map(|provider| provider.name).collect())
+        .collect();
+    if let [roster] = rosters.as_slice() {
+        let mut turned = roster.clone();
+        turned.reverse();
+        changes.push(Supposed::Load(turned));
+        let fewer: Vec<_> = roster.iter().copied().skip(1 + pick % 2).collect();
+        changes.extend((!fewer.is_empty()).then_some(Supposed::Load(fewer)));
+        let known = facts().flat_map(|facts| &facts.providers).map(|provider| provider.id.name);
+        changes.push(Supposed::Load(roster.iter().copied().chain(known.take(2)).collect()));
+    }
     changes
 }
 
@@ -351,12 +388,12 @@ fn really_edited(texts: &Texts, change: &Supposed) -> Option<Wiring> {
 
 /// A change that is only supposed comes to the same as the edits that are shown for it.
 #[rstest]
-#[case::made_in_yaml(in_yaml)]
-#[case::made_in_json(in_json)]
-#[case::made_in_toml(in_toml)]
-#[case::tangled(tangle)]
-fn what_is_supposed_is_what_the_edits_make(#[case] texts: fn(u64) -> Texts) {
-    let mut made = 0;
+#[case::made_in_yaml(in_yaml, 4)]
+#[case::made_in_json(in_json, 4)]
+#[case::made_in_toml(in_toml, 4)]
+#[case::tangled(tangle, 8)]
+fn what_is_supposed_is_what_the_edits_make(#[case] texts: fn(u64) -> Texts, #[case] of_sorts: usize) {
+    let (mut made, mut sorts) = (0, HashSet::new());
     for seed in 0..60 {
         let texts = texts(seed);
         for change in supposable(&read(&texts), seed as usize * 31 + 5) {
@@ -375,8 +412,10 @@ fn what_is_supposed_is_what_the_edits_make(#[case] texts: fn(u64) -> Texts) {
             let is_same = comparison.definitions.is_empty() && comparison.effects.is_empty();
             assert!(is_same && new.is_empty(), "seed {seed}, {change:?}: {new:#?} {comparison:#?}");
             made += 1;
+            sorts.insert(std::mem::discriminant(&change));
         }
     }
+    assert_eq!(sorts.len(), of_sorts);
     assert!(made > 60, "{made}");
 }
 

@@ -7,13 +7,13 @@ use crate::exit::CommandError;
 use crate::output;
 use crate::patch;
 use crate::progress::Shown;
-use corvant_core::finding::Fix;
 use corvant_core::name::Name;
 use corvant_core::near::nearest;
 use corvant_core::suppose::{self, Supposed};
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
+use corvant_render::changes::SupposedChange;
 
 pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.telling.to.screen.quiet);
@@ -36,10 +36,14 @@ pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result
     })?;
     let (before, after) = audited(workspace, other, &options.looking)?;
     let names = ("what is there", "what is supposed");
-    let status = tell(&before, &after, names, &options.looking, &options.telling, Some(shown))?;
+    let mut fixes = suppose::fixes(&before.wiring, &supposed);
+    edit::spell_out_fixes(&mut fixes.iter_mut().flatten().collect::<Vec<_>>(), &before.wiring);
+    let changes = written.into_iter().zip(fixes).map(|(asked, fix)| SupposedChange { asked, fix });
+    let changes: Vec<SupposedChange> = changes.collect();
+    let status = tell(&before, &after, names, &changes, &options.looking, &options.telling, Some(shown))?;
     let is_text = options.telling.format == CompareFormat::Text && options.telling.to.output.is_none();
     if is_text && !options.telling.to.screen.quiet {
-        show_edits(&before.wiring, &supposed, &written)?;
+        show_edits(&before.wiring, &changes)?;
     }
     Ok(status)
 }
@@ -122,15 +126,12 @@ impl Asked<'_> {
 }
 
 /// Shows what files would have to say.
-fn show_edits(wiring: &Wiring, supposed: &[Supposed], written: &[String]) -> Result<(), CommandError> {
-    let mut fixes = suppose::fixes(wiring, supposed);
-    let mut all: Vec<&mut Fix> = fixes.iter_mut().flatten().collect();
-    edit::spell_out_fixes(&mut all, wiring);
-    let edits = fixes.iter().flatten().flat_map(|fix| &fix.edits);
+fn show_edits(wiring: &Wiring, changes: &[SupposedChange]) -> Result<(), CommandError> {
+    let edits = changes.iter().filter_map(|change| change.fix.as_ref()).flat_map(|fix| &fix.edits);
     let mut text = patch::text(&edit::edited_files(wiring, edits));
-    for (fix, line) in fixes.iter().zip(written) {
+    for SupposedChange { asked, fix } in changes {
         if fix.as_ref().is_none_or(|fix| fix.edits.is_empty()) {
-            text.push_str(line);
+            text.push_str(asked);
             text.push_str(": no certain edit is known; corvant.toml or the definition has to say it\n");
         }
     }

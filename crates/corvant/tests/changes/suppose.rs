@@ -41,6 +41,7 @@ fn essence(mut comparison: Value) -> Value {
     let fields = comparison.as_object_mut().unwrap();
     fields.remove("old");
     fields.remove("new");
+    fields.remove("supposed");
     strip(&mut comparison);
     comparison
 }
@@ -136,9 +137,41 @@ fn the_edits_are_shown_as_a_diff_where_they_are_certain() {
             .contains("--- a/modules/depot/depot.wiring.yaml\n+++ b/modules/depot/depot.wiring.yaml\n")
     );
     assert!(outcome.stdout.contains(diff), "{}", outcome.stdout);
-    let outcome = call(&["--disable", "incidents"]);
-    assert!(outcome.stdout.contains("--disable incidents: no certain edit is known"), "{}", outcome.stdout);
+    let outcome = call(&["--choose", "Clock=signals.clock"]);
+    assert!(
+        outcome.stdout.contains("--choose Clock=signals.clock: no certain edit is known"),
+        "{}",
+        outcome.stdout
+    );
     assert!(!call(&["--lazy", "depot.gate.open", "--quiet"]).stdout.contains("---"));
+}
+
+/// What the workspace file says already is edited where it says so; programs get the edits too.
+#[rstest]
+#[case::disable(&["--disable", "incidents"], "disable incidents", "[\"museum\", \"incidents\"]")]
+#[case::enable(&["--enable", "museum"], "enable museum", "disabled = []")]
+#[case::load(
+    &["--load", "vehicles.provider,signals.provider"],
+    "load these providers in this order",
+    "roster = [\"vehicles.provider\", \"signals.provider\"]"
+)]
+#[case::choose(&["--choose", "Announcer=passenger.announcer.cabin"], "choose passenger.announcer.cabin for Announcer", "default: passenger.announcer.cabin }")]
+fn decisions_are_edited_where_they_stand(#[case] options: &[&str], #[case] title: &str, #[case] line: &str) {
+    let folder = demo();
+    let call =
+        |more: &[&str]| run(&[&["suppose", "--root", "velmora"], options, more].concat(), folder.path());
+    let told = call(&[]).stdout;
+    let added = told.lines().filter(|text| text.starts_with('+')).any(|text| text.contains(line));
+    assert!(added, "{line} is not in {told}");
+    let document = call(&["--format", "json"]).json();
+    assert_eq!(document["supposed"][0]["change"], options.join(" "));
+    assert_eq!(document["supposed"][0]["fix"]["title"], title);
+    assert!(!document["supposed"][0]["fix"]["edits"].as_array().unwrap().is_empty());
+    let unknown = run(
+        &["suppose", "--root", "velmora", "--choose", "Clock=signals.clock", "--format", "json"],
+        folder.path(),
+    );
+    assert_eq!(unknown.json()["supposed"][0]["fix"], Value::Null);
 }
 
 #[rstest]
