@@ -11,18 +11,22 @@ mod elements;
 mod families;
 mod files;
 mod flat;
+mod ids;
 mod lines;
 mod links;
 mod module;
 mod names;
 mod nested;
 mod pattern;
+mod references;
 mod roles;
 mod sections;
 mod shape;
 mod study;
 mod supplied;
+mod tables;
 mod write;
+mod xml;
 
 pub use files::Seen;
 pub use supplied::{Supplied, supplied};
@@ -118,11 +122,11 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         let names = names::Names::of(&families);
         let shapes: Vec<shape::Shape> =
             families.par_iter().map(|family| shape::shape(family, &names)).collect();
-        let made = study::made(&families, &shapes, &names);
+        let made = ids::made(&families, &shapes, &names);
         let mut study = study::Study::new(&families, &shapes, &made, &names);
         // What says which of some names another is has no ids of its own, unless nobody offers those names; nor has what says
         // more of the items of another.
-        let (mappings, parallel) = (study::mappings(&study), study::parallel(&study));
+        let (mappings, parallel) = (tables::mappings(&study), tables::parallel(&study));
         let apart = |those: &HashSet<study::At>| those.iter().chain(parallel.keys()).copied().collect();
         study = study.without_ids_of(&apart(&mappings));
         let mut links = links::links(&study);

@@ -137,7 +137,7 @@ type Waiting = Vec<(String, Vec<Spot>, usize)>;
 pub(super) struct Looking<'f, 't> {
     pub(super) family: &'f Family<'t>,
     pub(super) names: &'f Names<'f>,
-    shape: Shape,
+    pub(super) shape: Shape,
 }
 
 impl<'t> Looking<'_, 't> {
@@ -410,7 +410,7 @@ impl<'t> Looking<'_, 't> {
     }
 
     /// Keeps items, with all fields in them.
-    fn collect(&mut self, each: String, sort: Option<Sort>, ids: Vec<IdFrom>, items: Vec<Spot>) {
+    pub(super) fn collect(&mut self, each: String, sort: Option<Sort>, ids: Vec<IdFrom>, items: Vec<Spot>) {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
         let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
@@ -504,43 +504,6 @@ impl<'t> Looking<'_, 't> {
         by_key.len() > 1 && is_alike && is_told
     }
 
-    /// Elements of one name at several depths are one collection, however deep they stand.
-    fn join_nested(&mut self) {
-        let mut by_name: BTreeMap<String, Vec<usize>> = BTreeMap::new();
-        for (number, collection) in self.shape.collections.iter().enumerate() {
-            let name = collection.each.trim_end_matches("[*]").rsplit('.').next().unwrap_or_default();
-            if !collection.ids.is_empty() && !name.contains(['[', ']']) {
-                by_name.entry(name.to_owned()).or_default().push(number);
-            }
-        }
-        let mut gone: Vec<usize> = Vec::new();
-        let mut new = Vec::new();
-        for (name, numbers) in by_name {
-            let of = |number: &usize| self.shape.collections[*number].items.iter().copied();
-            let mut items: Vec<Spot> = numbers.iter().flat_map(of).collect();
-            let IdFrom::Field(id) = &self.shape.collections[numbers[0]].ids[0] else { continue };
-            let inside = self.inside(&name, id, &items);
-            if inside.is_empty() && numbers.len() < 2 {
-                continue;
-            }
-            items.extend(inside);
-            items.sort_by_key(|spot| (spot.file, spot.node.index()));
-            items.dedup_by_key(|spot| (spot.file, spot.node.index()));
-            let ids = self.id_fields(&items);
-            if !ids.is_empty() {
-                gone.extend(numbers);
-                new.push((format!("$..{name}[*]"), ids, items));
-            }
-        }
-        gone.sort_unstable();
-        for number in gone.into_iter().rev() {
-            self.shape.collections.remove(number);
-        }
-        for (each, ids, items) in new {
-            self.collect(each, None, ids, items);
-        }
-    }
-
     /// Where a family holds no items inside of its files, but files of one shape, each file is an item; and so is each
     /// document, where that has an id.
     fn files_as_items(&mut self, are_documents: bool) {
@@ -575,28 +538,6 @@ impl<'t> Looking<'_, 't> {
         }
         self.shape = Shape { is_whole: true, ..Shape::default() };
         self.collect(each, None, ids, roots);
-    }
-
-    /// Elements of a name inside others, that have the field which is the id of those outside.
-    fn inside(&self, name: &str, id: &str, items: &[Spot]) -> Vec<Spot> {
-        let mut found = Vec::new();
-        let mut waiting: Vec<Spot> = items.to_vec();
-        let mut steps = 0;
-        while let Some(spot) = waiting.pop() {
-            steps += 1;
-            if steps > 4_000_000 {
-                break;
-            }
-            for field in self.fields(spot) {
-                for element in self.elements(field) {
-                    if self.key(field) == name && self.fields(element).any(|field| self.key(field) == id) {
-                        found.push(element);
-                    }
-                    waiting.push(element);
-                }
-            }
-        }
-        found
     }
 }
 

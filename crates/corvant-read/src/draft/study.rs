@@ -1,16 +1,12 @@
 //! What was seen in all families, in one place: items by their ids, and fields with their values.
 
-use super::elements::text_in;
 use super::families::Family;
-use super::files::Document;
-use super::module;
+use super::ids::Made;
 use super::names::{Names, is_of_name};
-use super::shape::{Collection, IdFrom, Leaf, SAMPLE, Shape, Spot};
-use crate::custom::field::Case;
+use super::shape::{Collection, IdFrom, Leaf, Shape, Spot};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
-use std::collections::BTreeMap;
 use std::ops::Range;
 
 /// All families with their shapes.
@@ -31,19 +27,6 @@ pub(super) struct Study<'s, 't> {
 
 /// A collection, by the number of its family and its own.
 pub(super) type At = (usize, usize);
-
-/// The ids of a collection, and what is made of what stands there.
-#[derive(Debug)]
-pub(super) struct Made {
-    pub(super) from: IdFrom,
-    /// Only what stands behind the last separator counts.
-    pub(super) last_part: bool,
-    pub(super) case: Option<(&'static str, Case)>,
-    /// The module stands before it, with this between.
-    pub(super) with_module: Option<&'static str>,
-    /// By item.
-    pub(super) ids: Vec<String>,
-}
 
 /// Values at one path.
 pub(super) struct Field<'s> {
@@ -94,186 +77,8 @@ pub(super) struct Value<'s> {
     pub(super) spot: Spot,
 }
 
-/// Makes the ids of all collections.
-pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>) -> Vec<Vec<Made>> {
-    // What is an id as it is written is none that another is made into.
-    let written = families.par_iter().zip(shapes).map(|(family, shape)| {
-        let ids = shape.collections.iter().filter_map(|collection| {
-            let from = collection.ids.first()?;
-            Some(
-                collection
-                    .items
-                    .iter()
-                    .map(move |&item| written_id(&family.documents[item.file], from, item)),
-            )
-        });
-        ids.flatten().collect::<Vec<String>>()
-    });
-    let taken: HashSet<String> = written.flatten().collect();
-    let of_family = |(family, shape): (&Family<'_>, &Shape)| -> Vec<Made> {
-        let modules = module::names_by_file(family, shape);
-        let making = Making { family, modules: &modules, names, taken: &taken };
-        shape.collections.iter().map(|collection| making.made_of(collection)).collect()
-    };
-    families.par_iter().zip(shapes).map(of_family).collect()
-}
-
-/// What ids of a family are made with.
-struct Making<'m, 't> {
-    family: &'m Family<'t>,
-    /// By way to say it the module of each file.
-    modules: &'m [Vec<String>],
-    names: &'m Names<'m>,
-    /// Ids as they are written.
-    taken: &'m HashSet<String>,
-}
-
-impl Making<'_, '_> {
-    /// The ids of a collection: as they are written in the likeliest place, if those are asked for; else what can be made of what
-    /// stands in any place that is.
-    fn made_of(&self, collection: &Collection) -> Made {
-        let mut best: Option<(usize, Made)> = None;
-        for from in &collection.ids {
-            let (asked, made) = self.made_from(collection, from);
-            let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
-            // The likeliest stays, unless another is asked for much more.
-            if best.as_ref().is_none_or(|(most, _)| asked * 2 > *most * 3) {
-                best = Some((asked, made));
-            }
-            if is_enough {
-                break;
-            }
-        }
-        best.map_or_else(
-            || Made {
-                from: IdFrom::Key,
-                last_part: false,
-                case: None,
-                with_module: None,
-                ids: vec![String::new(); collection.items.len()],
-            },
-            |(_, made)| made,
-        )
-    }
-
-    /// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
-    fn made_from(&self, collection: &Collection, from: &IdFrom) -> (usize, Made) {
-        let Self { family, modules, names, taken } = *self;
-        let written: Vec<String> = collection
-            .items
-            .iter()
-            .map(|&item| written_id(&family.documents[item.file], from, item))
-            .collect();
-        let sample = written.len().min(SAMPLE);
-        // What stands in a field is itself a value, as often as it stands there.
-        let is_value = matches!(from, IdFrom::Field(_));
-        let mut own: HashMap<&str, u32> = HashMap::default();
-        for id in written.iter().filter(|_| is_value) {
-            *own.entry(id).or_default() += 1;
-        }
-        let is_asked = |id: &str, is_written: bool| {
-            let times = if is_written { own.get(id).copied().unwrap_or_default() } else { 0 };
-            names.is_used_beyond(id, times)
-        };
-        // Names that several items have are no ids as they are.
-        let are_unique = |ids: &[String]| ids.iter().collect::<HashSet<_>>().len() * 100 >= ids.len() * 95;
-        let plain = if are_unique(&written[..sample]) {
-            written[..sample].iter().filter(|id| is_asked(id, true)).count()
-        } else {
-            0
-        };
-        let make = |id: &str,
-                    file: usize,
-                    last_part: bool,
-                    case: Option<Case>,
-                    module: Option<(&'static str, &Vec<String>)>| {
-            let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
-            let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
-            module
-                .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
-        };
-        let mut best = (plain, (false, None, None));
-        let types = written[..sample].iter().filter(|id| is_type(id)).count();
-        if plain * 10 < sample * 8 {
-            let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
-            for &last_part in last_parts {
-                for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
-                    let before =
-                        modules.iter().flat_map(|module| BETWEEN.map(|between| Some((between, module))));
-                    for module in std::iter::once(None).chain(before) {
-                        let made = written[..sample].iter().zip(&collection.items);
-                        let made: Vec<String> = made
-                            .map(|(id, item)| {
-                                make(id, item.file, last_part, case.map(|(_, case)| case), module)
-                            })
-                            .collect();
-                        let is_written = !last_part && case.is_none() && module.is_none();
-                        let is_asked =
-                            |id: &String| is_asked(id, is_written) && (is_written || !taken.contains(id));
-                        let asked =
-                            if are_unique(&made) { made.iter().filter(|id| is_asked(id)).count() } else { 0 };
-                        // Of a few items one is enough that is asked for by a name which nobody else could mean.
-                        let is_telling = module.is_some() && (last_part || case.is_some()) && sample <= FEW;
-                        let is_enough = asked > 1 && asked * 3 >= sample || is_telling && asked > 0;
-                        if asked > best.0 && is_enough {
-                            best = (asked, (last_part, case, module));
-                        }
-                    }
-                }
-            }
-        }
-        let (asked, (last_part, case, module)) = best;
-        let ids = written.iter().zip(&collection.items);
-        let ids = ids
-            .map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module))
-            .collect();
-        (
-            asked,
-            Made {
-                from: from.clone(),
-                last_part,
-                case,
-                with_module: module.map(|(between, _)| between),
-                ids,
-            },
-        )
-    }
-}
-
-/// Collections that have one id in common, at most.
-const PARALLEL: usize = 8;
 /// Parts of values that are looked at for whether they are names.
 const SPLIT: usize = 10_000;
-/// Items that say little.
-const FEW: usize = 10;
-/// What stands between a module and a name.
-const BETWEEN: [&str; 4] = [".", "/", ":", "-"];
-const CASES: [Option<(&str, Case)>; 5] = [
-    None,
-    Some(("kebab", Case::Kebab)),
-    Some(("snake", Case::Snake)),
-    Some(("first-lower", Case::FirstLower)),
-    Some(("lower", Case::Lower)),
-];
-
-/// The id of an item as it is written; empty: it has none.
-fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
-    let tree = &document.tree;
-    let key = || item.key.map_or("", |key| tree.text(key));
-    let field = |wanted: &str| {
-        tree.field(item.node, wanted).and_then(|value| text_in(tree, value)).unwrap_or_default()
-    };
-    match from {
-        IdFrom::Key => key().to_owned(),
-        IdFrom::KeyBehind(word) => key().strip_prefix(word.as_str()).unwrap_or_default().trim().to_owned(),
-        IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
-        IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
-        IdFrom::Field(name) => field(name).to_owned(),
-        IdFrom::Joined(one, other, between) => format!("{}{between}{}", field(one), field(other)),
-        IdFrom::File => module::stem(document.path),
-    }
-}
-
 impl<'s, 't> Study<'s, 't> {
     pub(super) fn new(
         families: &'s [Family<'t>],
@@ -444,67 +249,6 @@ impl<'s, 't> Study<'s, 't> {
         let line = document.tree.source()[..start].matches('\n').count() + 1;
         format!("{}:{line}", document.path)
     }
-}
-
-/// Collections that say which of some names another is: they have, beside their id, ids of others and nothing else.
-pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
-    let is_mapping = |at: &At| {
-        let collection = study.collection(*at);
-        let own: HashSet<&str> = study.ids_of(*at).iter().map(String::as_str).collect();
-        if collection.each.is_empty() {
-            return false;
-        }
-        let id_paths = match &study.made[at.0][at.1].from {
-            IdFrom::Field(_) => study.id_paths(*at),
-            _ => Vec::new(),
-        };
-        let fields = study.fields_of(*at).map(|number| &study.fields[number]);
-        let beside: Vec<_> = fields.filter(|field| !id_paths.iter().any(|path| path == field.path)).collect();
-        let [only] = beside.as_slice() else { return false };
-        let is_other = |text: &str| {
-            study.ids.get(text).is_some_and(|of| of != at)
-                || own.contains(text) && study.ids.get(text) != Some(at)
-        };
-        let named = only.values.iter().filter(|value| is_other(value.text)).count();
-        only.is_single() && only.split.is_none() && named * 2 >= only.values.len() && named > 0
-    };
-    study.all().filter(is_mapping).collect()
-}
-
-/// Collections that say more of the items of another in the same files, with that one: they have hardly any ids but its, and
-/// it has types, or more of them.
-pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
-    let mut holders: HashMap<(usize, &str), Vec<At>> = HashMap::default();
-    for at in study.all() {
-        let ids: HashSet<&String> = study.ids_of(at).iter().filter(|id| !id.is_empty()).collect();
-        for id in ids {
-            holders.entry((at.0, id)).or_default().push(at);
-        }
-    }
-    let mut shared: BTreeMap<(At, At), usize> = BTreeMap::new();
-    for holders in holders.values().filter(|holders| holders.len() > 1 && holders.len() <= PARALLEL) {
-        for &one in holders {
-            let others = holders.iter().filter(|other| **other != one);
-            others.for_each(|other| *shared.entry((one, *other)).or_default() += 1);
-        }
-    }
-    let weight = |at: At| {
-        let is_typed = study.fields_of(at).any(|number| super::roles::is_type_field(&study.fields[number]));
-        (is_typed, study.ids_of(at).len(), std::cmp::Reverse(at.1))
-    };
-    let mut found = BTreeMap::new();
-    for ((one, of), count) in shared {
-        let has_values = study
-            .fields_of(one)
-            .any(|number| !study.fields[number].values.iter().all(|value| value.text.is_empty()));
-        if count > 1 && count * 10 >= study.ids_of(one).len() * 8 && weight(of) > weight(one) && has_values {
-            let main = found.get(&one).copied().filter(|&known| weight(known) >= weight(of)).unwrap_or(of);
-            found.insert(one, main);
-        }
-    }
-    let mains = found.clone();
-    found.retain(|_, main| !mains.contains_key(main));
-    found
 }
 
 /// Whether a text looks like the name of a type: parts with dots, backslashes or colons between, each beginning with a letter,

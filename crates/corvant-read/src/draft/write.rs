@@ -1,12 +1,13 @@
 //! Readers as they stand in a workspace file, each line with what speaks for it.
 
 use super::lines::{Lines, counted, key_text, text};
-use super::links::{Links, Target};
+use super::links::Links;
 use super::module::{self, Modules};
 use super::pattern::Pattern;
+use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted};
-use super::shape::{Flat, IdFrom, SAMPLE};
-use super::study::{At, Field, Part, Study, ends_in_capital};
+use super::shape::{Flat, IdFrom};
+use super::study::{At, Field, Part, Study};
 use super::{Draft, FamilyDraft};
 use foldhash::HashSet;
 use std::collections::{BTreeMap, BTreeSet};
@@ -56,83 +57,20 @@ pub(super) fn write(
     }
 }
 
-/// What items of a collection are needed as.
-fn group_of(roles: &Roles, at: At) -> Option<&'static str> {
-    match roles.by_collection.get(&at)? {
-        Role::Service | Role::Alias => Some("service"),
-        Role::Setting => Some("setting"),
-        Role::Tag => Some("tag"),
-        _ => None,
-    }
-}
-
-/// By what names are needed as the signs in them beside those that most names have, as they stand in an expression.
-fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static str, String> {
-    let mut signs: BTreeMap<&'static str, BTreeSet<char>> = BTreeMap::new();
-    for (at, group) in study.all().filter_map(|at| Some((at, group_of(roles, at)?))) {
-        let letters = study.ids_of(at).iter().take(SAMPLE).flat_map(|id| id.chars());
-        let is_sign = |letter: &char| {
-            !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter)
-        };
-        signs.entry(group).or_default().extend(letters.filter(is_sign));
-    }
-    let written = |signs: BTreeSet<char>| signs.into_iter().map(|sign| format!("\\{sign}")).collect();
-    signs.into_iter().map(|(group, signs)| (group, written(signs))).collect()
-}
-
-/// What all names of one sort begin with, and none of another. A capital tells contracts from services whose names have none.
-fn beginnings(study: &Study<'_, '_>, links: &Links, roles: &Roles) -> BTreeMap<&'static str, String> {
-    let mut names: BTreeMap<&'static str, Vec<&str>> = BTreeMap::new();
-    for (at, group) in study.all().filter_map(|at| Some((at, group_of(roles, at)?))) {
-        names.entry(group).or_default().extend(study.ids_of(at).iter().map(String::as_str));
-    }
-    for (field, offer) in &links.offers {
-        let group = if offer.is_tag { "tag" } else { "contract" };
-        names.entry(group).or_default().extend(study.fields[*field].values.iter().map(|value| value.text));
-    }
-    let capitals = |group: &str| {
-        let names = names.get(group).map_or(&[][..], Vec::as_slice);
-        names.iter().filter(|name| ends_in_capital(name)).count() * 10 > names.len()
-    };
-    let are_told_by_capitals = !capitals("service") && capitals("contract");
-    let mut found = BTreeMap::new();
-    for (group, own) in names.iter().filter(|(group, _)| !are_told_by_capitals || **group != "contract") {
-        let beginning = common_beginning(own);
-        let others = names.iter().filter(|(other, _)| *other != group).flat_map(|(_, names)| names);
-        if !beginning.is_empty()
-            && others.clone().next().is_some()
-            && !others.clone().any(|name| name.starts_with(beginning))
-        {
-            found.insert(*group, beginning.to_owned());
-        }
-    }
-    found
-}
-
-/// What all of some names begin with, up to a sign that separates.
-fn common_beginning<'n>(names: &[&'n str]) -> &'n str {
-    let Some((first, rest)) = names.split_first() else { return "" };
-    let shared = rest.iter().fold(*first, |shared, name| {
-        let same = shared.char_indices().zip(name.chars()).find(|((_, one), other)| one != other);
-        &shared[..same.map_or(shared.len().min(name.len()), |((at, _), _)| at)]
-    });
-    shared.rfind(['.', '\\', ':', '/']).map_or("", |at| &shared[..=at])
-}
-
-struct Writer<'w, 's, 't> {
-    study: &'w Study<'s, 't>,
-    links: &'w Links,
-    roles: &'w Roles,
-    modules: &'w Modules,
-    signs: &'w BTreeMap<&'static str, String>,
+pub(super) struct Writer<'w, 's, 't> {
+    pub(super) study: &'w Study<'s, 't>,
+    pub(super) links: &'w Links,
+    pub(super) roles: &'w Roles,
+    pub(super) modules: &'w Modules,
+    pub(super) signs: &'w BTreeMap<&'static str, String>,
     /// What names of services or of contracts begin with, where both look alike and others do not begin so.
-    beginnings: &'w BTreeMap<&'static str, String>,
-    family: usize,
+    pub(super) beginnings: &'w BTreeMap<&'static str, String>,
+    pub(super) family: usize,
     /// Of names that stand where references do, those that are defined, and all.
-    known: (usize, usize),
-    lines: Lines,
+    pub(super) known: (usize, usize),
+    pub(super) lines: Lines,
     /// Whether the take that is written is of a flat file.
-    is_flat: bool,
+    pub(super) is_flat: bool,
 }
 
 impl Writer<'_, '_, '_> {
@@ -572,90 +510,6 @@ impl Writer<'_, '_, '_> {
         });
         let (field, rest) = unique.max_by_key(|(field, _)| field.values.len())?;
         Some((rest, format!("{} are unique in their items", field.values.len())))
-    }
-
-    /// What a name is needed as.
-    fn group(&self, target: Target) -> Option<&'static str> {
-        match target {
-            Target::Id(at) => group_of(self.roles, at),
-            Target::Offered(field) => {
-                let offer = self.links.offers.get(&field)?;
-                Some(if offer.is_tag { "tag" } else { "contract" })
-            }
-        }
-    }
-
-    /// How the house writes references.
-    fn values(&mut self, needed: &BTreeSet<(Pattern, &'static str)>) {
-        let mut counts: Vec<(&Pattern, &str, usize)> =
-            needed.iter().map(|(pattern, group)| (pattern, *group, self.count(pattern, group))).collect();
-        counts.sort_by_key(|(pattern, group, count)| {
-            let is_told = self.beginnings.contains_key(group);
-            (std::cmp::Reverse(pattern.weight()), !is_told, std::cmp::Reverse(*count))
-        });
-        let variants: Vec<bool> = counts
-            .iter()
-            .map(|(pattern, group, count)| {
-                counts.iter().any(|(other, known, more)| {
-                    known == group && count <= more && pattern.is_variant_of(other)
-                })
-            })
-            .collect();
-        // Of two sorts of names that are written in one way, a capital tells contracts.
-        for (number, (pattern, group, count)) in counts.iter().enumerate() {
-            if variants[number] {
-                continue;
-            }
-            let optional = counts.iter().zip(&variants).find(|((other, known, _), is_variant)| {
-                **is_variant && known == group && other.is_variant_of(pattern)
-            });
-            let rivals: Vec<&str> = counts
-                .iter()
-                .filter(|(other, known, _)| other == pattern && known != group)
-                .map(|(_, known, _)| *known)
-                .collect();
-            let signs = self.signs.get(group).map_or("", String::as_str);
-            let any = format!(r"[\w.\\{signs}-]+");
-            let beginning = self.beginnings.get(group);
-            let is_begun =
-                beginning.is_some() || rivals.iter().any(|rival| self.beginnings.contains_key(rival));
-            let letters = match (*group, beginning) {
-                _ if rivals.is_empty() => any,
-                (_, Some(beginning)) => format!("{}{any}", regex::escape(beginning)),
-                _ if is_begun => any,
-                ("contract", None) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
-                (_, None) => format!(r"[a-z][\w.\\{signs}-]*"),
-            };
-            let line = format!(
-                "match = {}",
-                text(&pattern.expression(group, &letters, optional.map(|((other, _, _), _)| *other)))
-            );
-            let is_clear =
-                is_begun || rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
-            if !is_clear
-                && counts.iter().any(|(other, known, more)| {
-                    other == pattern && known != group && (*more, *known) > (*count, *group)
-                })
-            {
-                self.lines.plain("");
-                self.lines.unsure(
-                    &line,
-                    &format!(
-                        "{count} are {group}s, and others written in the same way are {}",
-                        rivals.join(" and ")
-                    ),
-                );
-                continue;
-            }
-            self.lines.head("reader.value");
-            self.lines.told(&line, &format!("{count} are {group}s"));
-        }
-    }
-
-    fn count(&self, pattern: &Pattern, group: &str) -> usize {
-        let hits = self.study.fields_of_family(self.family).map(|number| &self.links.hits[number]);
-        let is_so = |other: &Pattern, target| other == pattern && self.group(target) == Some(group);
-        hits.map(|hits| hits.count(is_so)).sum()
     }
 }
 
