@@ -107,7 +107,7 @@ fn reader() -> Value {
         "uses": "$.u",
         "take": [
             {
-                "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "marked": "velmora.kit.Part", "wire": "none", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
+                "what": "service", "about": "x", "each": "$.x", "skip-keys": "^_", "only-keys": "x", "only-where": "$.t", "marked": "velmora.kit.Part", "wire": "none", "id": field, "type": "$.t", "offers": "$.o", "key": "k",
                 "default": true, "lifetime": "$.l", "internal": "$.i", "template": "$.t", "like": "$.m",
                 "alias-of": "$.a", "wraps": "$.w", "replaces": "$.r", "stages": "$.s", "except": "$.x", "amends": true, "removed": "$.r",
                 "needs": "unknown", "module": "$.m", "merge": true, "built-by": "$.b",

@@ -173,6 +173,43 @@ fn patterns_fit_what_they_are_for_alone() {
     assert!(!paths.iter().any(|path| path.ends_with("odd [1].yaml")), "{text}");
 }
 
+/// Names of several sorts that are written in one way are told apart by the word beside them; and lists of names with signs
+/// are lists.
+#[rstest]
+#[case::by_the_word_beside(
+    |sort: &str, name: &str| format!("      - {{ kind: {sort}, name: {name} }}\n"),
+    "each = \"$.needs[?@.kind == 'part']\"",
+)]
+#[case::by_signs_in_a_list(
+    |sort: &str, name: &str| format!("      {}{name},\n", if sort == "part" { '@' } else { '%' }),
+    "value = { from = \"$\", split = \",\" }",
+)]
+fn sorts_of_names_are_told_apart(#[case] need: fn(&str, &str) -> String, #[case] line: &str) {
+    let is_list = need("part", "a").contains("- {");
+    let file = |area: &str| {
+        let values: String = (0..6).map(|at| format!("  {area}.seconds-{at}: {at}\n")).collect();
+        let part = |number: usize| {
+            let needs = need("part", &format!("{area}.gate-{}", (number + 1) % 12));
+            let more = need("value", &format!("{area}.seconds-{}", number % 6));
+            let folded = if is_list { "" } else { " >" };
+            format!(
+                "  {area}.gate-{number}:\n    class: velmora.{area}.Gate{number}\n    needs:{folded}\n{needs}{more}"
+            )
+        };
+        let parts: String = (0..12).map(part).collect();
+        (format!("net/{area}.yaml"), format!("values:\n{values}parts:\n{parts}"))
+    };
+    let files: Files = ["depot", "signals", "crew"].map(file).to_vec();
+    let text = draft(&files).text();
+    assert!(text.contains(line), "{line} is not in {text}");
+    let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let workspace =
+        corvant_read::workspace::from_texts(all.chain([("corvant.toml", text.as_str())])).unwrap();
+    let facts = workspace.link().0.facts;
+    let needs = facts.services.iter().map(|service| service.needs.of(&facts.parts).len());
+    assert_eq!((facts.services.len(), needs.sum::<usize>()), (36, 72), "{text}");
+}
+
 /// Large files are of one shape as small ones are, whatever names stand in them beside the same keys.
 #[test]
 fn large_files_with_many_names_are_one_family() {

@@ -2,9 +2,10 @@
 //! references too: what sets definitions apart is that they name types, or ask for each other across files by names that say
 //! where they belong. What such a family asks for, or is asked for by, belongs to it.
 
-use super::links::Links;
+use super::links::{Links, last_name};
 use super::pattern;
 use super::roles::{Cast, Role, Roles, accepted};
+use super::shape::IdFrom;
 use super::study::{Study, is_type};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -27,13 +28,21 @@ struct Evidence<'s> {
     across: usize,
 }
 
-/// Where names are defined or offered: the family, and of ids the file.
-type Places<'s> = HashMap<&'s str, (usize, Option<usize>)>;
+/// Where names are defined or offered.
+type Places<'s> = HashMap<&'s str, Defined<'s>>;
+
+/// Where a name is defined or offered: the family, and of ids the file and the field that they are.
+#[derive(Clone, Copy)]
+struct Defined<'s> {
+    family: usize,
+    file: Option<usize>,
+    field: Option<&'s str>,
+}
 
 /// By family whether it holds definitions. `stems` are the names of all files, without what is behind the first dot.
 pub(super) fn definitions(
     study: &Study<'_, '_>,
-    links: &Links,
+    links: &Links<'_>,
     roles: &Roles,
     stems: &HashSet<&str>,
 ) -> Vec<bool> {
@@ -70,23 +79,31 @@ pub(super) fn definitions(
     }
 }
 
-fn places<'s>(study: &Study<'s, '_>, links: &Links) -> Places<'s> {
+fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {
     let mut places = Places::default();
     for &field in links.offers.keys() {
         let field = &study.fields[field];
-        field.values.iter().for_each(|value| _ = places.insert(value.text, (field.family, None)));
+        field.values.iter().for_each(|value| {
+            _ = places.insert(value.text, Defined { family: field.family, file: None, field: None })
+        });
     }
     for at in study.all() {
         let items = study.ids_of(at).iter().zip(&study.collection(at).items);
         let own = items.filter(|(id, _)| study.ids.get(id.as_str()) == Some(&at));
-        own.for_each(|(id, item)| _ = places.insert(id, (at.0, Some(item.file))));
+        let field = match &study.made[at.0][at.1].from {
+            IdFrom::Field(name) => Some(name.as_str()),
+            _ => None,
+        };
+        own.for_each(|(id, item)| {
+            _ = places.insert(id, Defined { family: at.0, file: Some(item.file), field })
+        });
     }
     places
 }
 
 fn evidence<'s>(
     study: &Study<'s, '_>,
-    links: &Links,
+    links: &Links<'_>,
     roles: &Roles,
     places: &Places<'_>,
     casts: &[&Cast],
@@ -103,16 +120,17 @@ fn evidence<'s>(
             evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
             evidence.references.1 += field.values.len();
             for value in &field.values {
-                if let Some((_, name, (family, file))) =
-                    pattern::find(value.text, |name| places.get(name).copied())
-                {
-                    let asks = evidence.asks.entry(family).or_default();
-                    asks.0.insert(name);
-                    asks.1 += 1;
-                    let leads_out =
-                        file.is_some_and(|file| (family, file) != (field.family, value.spot.file));
-                    evidence.across += usize::from(leads_out && is_specific(name));
-                }
+                let Some((_, name, of)) = pattern::find(value.text, |name| places.get(name).copied()) else {
+                    continue;
+                };
+                let asks = evidence.asks.entry(of.family).or_default();
+                asks.0.insert(name);
+                asks.1 += 1;
+                // What is called as those that ask call it is no definition.
+                let is_own = of.field.is_none_or(|own| own != last_name(field.path));
+                let leads_out =
+                    of.file.is_some_and(|file| (of.family, file) != (field.family, value.spot.file));
+                evidence.across += usize::from(leads_out && is_own && is_specific(name));
             }
         }
     }

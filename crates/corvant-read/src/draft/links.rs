@@ -43,21 +43,23 @@ pub(super) struct Offer {
     pub(super) asked: (usize, usize),
 }
 
-pub(super) struct Links {
+pub(super) struct Links<'s> {
     /// By field.
     pub(super) hits: Vec<Hits>,
     /// By the number of the field that offers.
     pub(super) offers: BTreeMap<usize, Offer>,
+    /// By name that is offered the number of the first field that does.
+    pub(super) offered: HashMap<&'s str, usize>,
 }
 
 /// Most fields that offer one name, for it to say anything.
 const FIELDS: usize = 12;
 
-pub(super) fn links(study: &Study<'_, '_>) -> Links {
+pub(super) fn links<'s>(study: &Study<'s, '_>) -> Links<'s> {
     let mut hits: Vec<Hits> =
         (0..study.fields.len()).into_par_iter().map(|field| ids_in(study, field)).collect();
     let offers = offers(study, &hits);
-    let mut known: HashMap<&str, usize> = HashMap::default();
+    let mut known: HashMap<&'s str, usize> = HashMap::default();
     for &field in offers.keys() {
         for value in &study.fields[field].values {
             known.entry(value.text).or_insert(field);
@@ -86,7 +88,7 @@ pub(super) fn links(study: &Study<'_, '_>) -> Links {
         let values = &study.fields[number].values;
         hits.missed_bare = hits.missed.iter().filter(|&&value| bare.fits(values[value].text)).count();
     });
-    Links { hits, offers }
+    Links { hits, offers, offered: known }
 }
 
 /// Values of a field that are looked at for whether there are names in any.
@@ -121,8 +123,13 @@ fn ids_in(study: &Study<'_, '_>, number: usize) -> Hits {
 }
 
 /// The last name in a path.
-fn last_name(path: &str) -> &str {
-    path.trim_end_matches("[*]").trim_end_matches(".*").rsplit(['.', '[']).next().unwrap_or(path)
+pub(super) fn last_name(path: &str) -> &str {
+    path.trim_end_matches("[*]")
+        .trim_end_matches(".*")
+        .rsplit(['.', '['])
+        .next()
+        .unwrap_or(path)
+        .trim_matches(['\'', ']'])
 }
 
 /// The path of what a field stands in; `None`: it is what stands there itself.

@@ -3,11 +3,14 @@
 use super::lines::text;
 use super::links::{Links, Target};
 use super::pattern::Pattern;
-use super::roles::{Role, Roles};
-use super::shape::SAMPLE;
-use super::study::{At, Study, ends_in_capital};
-use super::write::Writer;
+use super::roles::{Cast, Role, Roles};
+use super::shape::{SAMPLE, quoted};
+use super::study::{At, Field, Study, ends_in_capital};
+use super::write::{Writer, cut};
 use std::collections::{BTreeMap, BTreeSet};
+
+/// Words that say what the names beside them are, at most.
+const WORDS: usize = 8;
 
 /// What items of a collection are needed as.
 fn group_of(roles: &Roles, at: At) -> Option<&'static str> {
@@ -36,7 +39,7 @@ pub(super) fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static s
 /// What all names of one sort begin with, and none of another. A capital tells contracts from services whose names have none.
 pub(super) fn beginnings(
     study: &Study<'_, '_>,
-    links: &Links,
+    links: &Links<'_>,
     roles: &Roles,
 ) -> BTreeMap<&'static str, String> {
     let mut names: BTreeMap<&'static str, Vec<&str>> = BTreeMap::new();
@@ -159,5 +162,57 @@ impl Writer<'_, '_, '_> {
         let hits = self.study.fields_of_family(self.family).map(|number| &self.links.hits[number]);
         let is_so = |other: &Pattern, target| other == pattern && self.group(target) == Some(group);
         hits.map(|hits| hits.count(is_so)).sum()
+    }
+
+    /// Names of several sorts in one field, where another field of the same things says which sort each is: a need for each of its
+    /// words. Whether there is such a field.
+    pub(super) fn by_words(&mut self, cast: &Cast, number: usize) -> bool {
+        let field = &self.study.fields[number];
+        let (each, rest) = cut(field.path);
+        let Some(stem) = each.strip_suffix("[*]").filter(|_| rest != "$") else { return false };
+        let beside = cast.fields.iter().map(|&other| &self.study.fields[other]).filter(|other| {
+            let is_there = other.path != field.path && cut(other.path).0 == each;
+            is_there && other.values.len() == field.values.len() && other.split.is_none()
+        });
+        let told = beside.filter_map(|other| Some((cut(other.path).1, self.groups_by_word(field, other)?)));
+        let Some((path, words)) = told.max_by_key(|(_, words)| std::cmp::Reverse(words.len())) else {
+            return false;
+        };
+        for (word, (group, count)) in words {
+            self.lines.part("reader.take.need");
+            let filter = format!("{stem}[?@{} == {}]", &path[1..], quoted(word));
+            self.lines.told(&format!("each = {}", text(&filter)), &format!("{count} are {group}s"));
+            self.lines.plain(&format!("{group} = {}", text(&rest)));
+        }
+        true
+    }
+
+    /// By word of a field what the names beside it are, and how many; `None`: that is not the same for each word.
+    fn groups_by_word<'s>(
+        &self,
+        field: &Field<'s>,
+        words: &Field<'s>,
+    ) -> Option<BTreeMap<&'s str, (&'static str, usize)>> {
+        let mut found: BTreeMap<&str, (&'static str, usize)> = BTreeMap::new();
+        for (name, word) in field.values.iter().zip(&words.values) {
+            if name.item != word.item || found.len() > WORDS {
+                return None;
+            }
+            let Some(group) = self.group_of_name(name.text) else { continue };
+            let known = found.entry(word.text).or_insert((group, 0));
+            if known.0 != group {
+                return None;
+            }
+            known.1 += 1;
+        }
+        (found.len() > 1).then_some(found)
+    }
+
+    /// What a name as it stands is needed as.
+    fn group_of_name(&self, name: &str) -> Option<&'static str> {
+        match self.study.ids.get(name) {
+            Some(&at) => group_of(self.roles, at),
+            None => self.links.offered.get(name).and_then(|&field| self.group(Target::Offered(field))),
+        }
     }
 }

@@ -78,7 +78,7 @@ pub(super) fn is_type_field(field: &Field<'_>) -> bool {
 }
 
 /// Of collections that say which of some names another is those whose names are offered.
-pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<At>) -> HashSet<At> {
+pub(super) fn choices(study: &Study<'_, '_>, links: &Links<'_>, mappings: &HashSet<At>) -> HashSet<At> {
     let offering = links.offers.keys().flat_map(|&field| &study.fields[field].values);
     let offered: HashSet<&str> = offering.map(|value| value.text).collect();
     let is_choice = |at: &At| {
@@ -90,7 +90,7 @@ pub(super) fn choices(study: &Study<'_, '_>, links: &Links, mappings: &HashSet<A
 
 pub(super) fn roles(
     study: &Study<'_, '_>,
-    links: &Links,
+    links: &Links<'_>,
     choices: &HashSet<At>,
     parallel: &BTreeMap<At, At>,
 ) -> Roles {
@@ -152,7 +152,7 @@ fn may_be_joined(role: Role) -> bool {
 }
 
 /// By family how names are written: in most places where something stands so, it is a name that is known.
-fn patterns(study: &Study<'_, '_>, links: &Links) -> Vec<BTreeSet<Pattern>> {
+fn patterns(study: &Study<'_, '_>, links: &Links<'_>) -> Vec<BTreeSet<Pattern>> {
     let of_family = |family: usize| {
         // By pattern how many names are written so, and in how many values something is.
         let mut counts: BTreeMap<&Pattern, (usize, usize)> = BTreeMap::new();
@@ -177,7 +177,7 @@ fn patterns(study: &Study<'_, '_>, links: &Links) -> Vec<BTreeSet<Pattern>> {
 }
 
 /// How many names of each collection stand in values, of those that are taken for references.
-fn incoming(study: &Study<'_, '_>, links: &Links, patterns: &[BTreeSet<Pattern>]) -> HashMap<At, usize> {
+fn incoming(study: &Study<'_, '_>, links: &Links<'_>, patterns: &[BTreeSet<Pattern>]) -> HashMap<At, usize> {
     let mut incoming: HashMap<At, usize> = HashMap::default();
     for number in 0..study.fields.len() {
         for (_, target, count) in accepted(study, links, patterns, number) {
@@ -192,7 +192,7 @@ fn incoming(study: &Study<'_, '_>, links: &Links, patterns: &[BTreeSet<Pattern>]
 /// The names in a field that are taken for references: written in a known way; and bare ones where most bare values are names.
 pub(super) fn accepted<'l>(
     study: &Study<'_, '_>,
-    links: &'l Links,
+    links: &'l Links<'_>,
     patterns: &[BTreeSet<Pattern>],
     number: usize,
 ) -> Vec<(&'l Pattern, Target, usize)> {
@@ -209,7 +209,7 @@ pub(super) fn accepted<'l>(
 }
 
 /// Lists outside of items, or maps of nothing, whose texts are ids of items that list services.
-fn rosters(study: &Study<'_, '_>, links: &Links, casts: &[Cast]) -> Vec<(usize, At)> {
+fn rosters(study: &Study<'_, '_>, links: &Links<'_>, casts: &[Cast]) -> Vec<(usize, At)> {
     let lists: HashSet<At> =
         casts.iter().filter(|cast| cast.registers.is_some()).map(|cast| cast.at).collect();
     let mut found = Vec::new();
@@ -253,7 +253,7 @@ pub(super) fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
 
 struct Casting<'c, 's, 't> {
     study: &'c Study<'s, 't>,
-    links: &'c Links,
+    links: &'c Links<'s>,
     patterns: &'c [BTreeSet<Pattern>],
     incoming: &'c HashMap<At, usize>,
     /// Collections whose items have types.

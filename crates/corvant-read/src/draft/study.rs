@@ -164,7 +164,8 @@ impl<'s, 't> Study<'s, 't> {
             let (mut all, mut known) = (0, 0);
             for part in parts {
                 all += 1;
-                // Between words there are spaces too.
+                // Signs may stand around names, and between words there are spaces too.
+                let part = if between == " " { part } else { part.trim_matches(|sign| !is_of_name(sign)) };
                 let may_be = between != " " || ends_in_capital(part);
                 let is_used = may_be && names.is_used_elsewhere(part);
                 known += usize::from(is_name(part) && (self.ids.contains_key(part) || is_used));

@@ -15,7 +15,7 @@ use std::collections::{BTreeMap, BTreeSet};
 /// `patterns` are those of each family's files.
 pub(super) fn write(
     study: &Study<'_, '_>,
-    links: &Links,
+    links: &Links<'_>,
     roles: &Roles,
     patterns: &[Vec<String>],
     draft: &mut Draft,
@@ -59,7 +59,7 @@ pub(super) fn write(
 
 pub(super) struct Writer<'w, 's, 't> {
     pub(super) study: &'w Study<'s, 't>,
-    pub(super) links: &'w Links,
+    pub(super) links: &'w Links<'s>,
     pub(super) roles: &'w Roles,
     pub(super) modules: &'w Modules,
     pub(super) signs: &'w BTreeMap<&'static str, String>,
@@ -435,6 +435,9 @@ impl Writer<'_, '_, '_> {
             let names: usize = taken.iter().map(|(_, _, count)| count).sum();
             self.known.0 += names;
             self.known.1 += field.values.len();
+            if groups.len() > 1 && is_bare && !is_provider && self.by_words(cast, number) {
+                continue;
+            }
             self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
             let evidence =
                 format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));
@@ -519,7 +522,7 @@ fn alternatives(flat: &Flat) -> String {
 }
 
 /// A path up to its last wildcard, and the rest from there.
-fn cut(path: &str) -> (String, String) {
+pub(super) fn cut(path: &str) -> (String, String) {
     let list = path.rfind("[*]").map(|at| at + 3);
     let map = path.rfind(".*").map(|at| at + 2);
     // The key that a map inside an item has is what it is about.
