@@ -84,7 +84,7 @@ fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {
     for &field in links.offers.keys() {
         let field = &study.fields[field];
         field.values.iter().for_each(|value| {
-            _ = places.insert(value.text, Defined { family: field.family, file: None, field: None })
+            _ = places.insert(value.text, Defined { family: field.family, file: None, field: None });
         });
     }
     for at in study.all() {
@@ -95,7 +95,7 @@ fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {
             _ => None,
         };
         own.for_each(|(id, item)| {
-            _ = places.insert(id, Defined { family: at.0, file: Some(item.file), field })
+            _ = places.insert(id, Defined { family: at.0, file: Some(item.file), field });
         });
     }
     places
