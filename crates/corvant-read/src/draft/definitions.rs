@@ -54,29 +54,20 @@ pub(super) fn definitions(
     let across = |family: usize, evidence: &Evidence<'_>| {
         study.families[family].files() >= FEW && evidence.leads_across()
     };
-    let mut holds: Vec<bool> = all
+    let core: Vec<bool> = all
         .iter()
         .enumerate()
         .map(|(family, evidence)| evidence.has_types(stems) || across(family, evidence))
         .collect();
-    loop {
-        let is_asked = |family: usize| {
-            let by = all.iter().zip(&holds).filter(|(_, holds)| **holds);
-            let names =
-                by.filter_map(|(evidence, _)| evidence.asks.get(&family)).flat_map(|(names, _)| names);
-            let (known, references) = all[family].references;
-            known * 2 >= references && are_telling(names.copied())
-        };
-        let belongs =
-            |family: &usize| !holds[*family] && (all[*family].asks_those(&holds) || is_asked(*family));
-        let more: Vec<usize> = (0..holds.len()).filter(belongs).collect();
-        if more.is_empty() {
-            return holds;
-        }
-        for family in more {
-            holds[family] = true;
-        }
-    }
+    // No further than one step: chance leads from word to word.
+    let is_asked = |family: usize| {
+        let by = all.iter().zip(&core).filter(|(_, is_core)| **is_core);
+        let names = by.filter_map(|(evidence, _)| evidence.asks.get(&family)).flat_map(|(names, _)| names);
+        let (known, references) = all[family].references;
+        known * 2 >= references && are_telling(names.copied())
+    };
+    let belongs = |family: usize| core[family] || all[family].asks_those(&core) || is_asked(family);
+    (0..core.len()).map(belongs).collect()
 }
 
 fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {

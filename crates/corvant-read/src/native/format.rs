@@ -486,13 +486,10 @@ pub(crate) const CODE_EACH: Map = Map {
     ])
 };
 /// Where items stand in code.
-pub(crate) const CODE_PLACE: Map = Map {
-    may_be_empty: false,
-    ..Map::new(&[
-        field("method", Shape::Name, "The function around it, or one of the same type that this calls"),
-        field("class-extends", Shape::Name, "A type that the type around it is one of"),
-    ])
-};
+pub(crate) const CODE_PLACE: Map = Map::new(&[
+    field("method", Shape::Name, "The function around it, or one of the same type that this calls"),
+    field("class-extends", Shape::Name, "A type that the type around it is one of"),
+]);
 /// Which conditions around items are stages.
 pub(crate) const WHEN: Map = Map {
     required: &["map"],
