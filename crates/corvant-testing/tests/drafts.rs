@@ -210,6 +210,25 @@ fn sorts_of_names_are_told_apart(#[case] need: fn(&str, &str) -> String, #[case]
     assert_eq!((facts.services.len(), needs.sum::<usize>()), (36, 72), "{text}");
 }
 
+/// Two beginnings speak of the same items, each in several keys: all of one id belong together, and that is said once a take.
+#[test]
+fn flat_keys_of_several_beginnings_are_one_item() {
+    let part = |number: usize| {
+        let (own, other) = (format!("depot.gate-{number}"), format!("depot.gate-{}", (number + 1) % 12));
+        format!(
+            "class.{own} = velmora.Gate{number}\nclass.{own}.note = made\nuse.{own} = {other}\nuse.{own}.note = kept\n"
+        )
+    };
+    let text: String = (0..12).map(part).collect();
+    let draft = draft(&files(&[("wiring.properties", &text)])).text();
+    let all = [("wiring.properties", text.as_str()), ("corvant.toml", draft.as_str())];
+    let workspace =
+        corvant_read::workspace::from_texts(all).unwrap_or_else(|error| panic!("{error}\n{draft}"));
+    let facts = workspace.link().0.facts;
+    let needs = facts.services.iter().map(|service| service.needs.of(&facts.parts).len());
+    assert_eq!((facts.services.len(), needs.sum::<usize>()), (12, 12), "{draft}");
+}
+
 /// Large files are of one shape as small ones are, whatever names stand in them beside the same keys.
 #[test]
 fn large_files_with_many_names_are_one_family() {

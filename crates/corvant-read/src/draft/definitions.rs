@@ -22,6 +22,8 @@ struct Evidence<'s> {
     types: Vec<&'s str>,
     /// Names that stand where references do: those that are defined, and all.
     references: (usize, usize),
+    /// The numbers of the fields in which they stand.
+    asking: Vec<usize>,
     /// By family that it asks the names, and how often.
     asks: HashMap<usize, (HashSet<&'s str>, usize)>,
     /// How many names lead out of their files.
@@ -46,11 +48,14 @@ pub(super) fn definitions(
     roles: &Roles,
     stems: &HashSet<&str>,
 ) -> Vec<bool> {
-    let places = places(study, links);
     let mut casts: Vec<Vec<&Cast>> = vec![Vec::new(); study.families.len()];
     roles.casts.iter().for_each(|cast| casts[cast.at.0].push(cast));
-    let all: Vec<Evidence<'_>> =
-        casts.par_iter().map(|casts| evidence(study, links, roles, &places, casts)).collect();
+    let mut all: Vec<Evidence<'_>> = casts.iter().map(|casts| evidence(study, links, roles, casts)).collect();
+    if all.iter().all(|evidence| evidence.has_types(stems)) {
+        return vec![true; all.len()];
+    }
+    let places = places(study, links);
+    all.par_iter_mut().for_each(|evidence| evidence.ask(study, &places));
     let across = |family: usize, evidence: &Evidence<'_>| {
         study.families[family].files() >= FEW && evidence.leads_across()
     };
@@ -92,36 +97,19 @@ fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {
     places
 }
 
-fn evidence<'s>(
-    study: &Study<'s, '_>,
-    links: &Links<'_>,
-    roles: &Roles,
-    places: &Places<'_>,
-    casts: &[&Cast],
-) -> Evidence<'s> {
+/// What can be told without looking at each value.
+fn evidence<'s>(study: &Study<'s, '_>, links: &Links<'_>, roles: &Roles, casts: &[&Cast]) -> Evidence<'s> {
     let mut evidence = Evidence::default();
     for cast in casts {
         if matches!(cast.role, Role::Service | Role::Entry | Role::Provider) {
             evidence.types.extend(types(study, cast));
         }
-        let asking =
-            cast.fields.iter().map(|&number| (number, accepted(study, links, &roles.patterns, number)));
-        for (number, taken) in asking.filter(|(_, taken)| !taken.is_empty()) {
-            let field = &study.fields[number];
-            evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
-            evidence.references.1 += field.values.len();
-            for value in &field.values {
-                let Some((_, name, of)) = pattern::find(value.text, |name| places.get(name).copied()) else {
-                    continue;
-                };
-                let asks = evidence.asks.entry(of.family).or_default();
-                asks.0.insert(name);
-                asks.1 += 1;
-                // What is called as those that ask call it is no definition.
-                let is_own = of.field.is_none_or(|own| own != last_name(field.path));
-                let leads_out =
-                    of.file.is_some_and(|file| (of.family, file) != (field.family, value.spot.file));
-                evidence.across += usize::from(leads_out && is_own && is_specific(name));
+        for &number in &cast.fields {
+            let taken = accepted(study, links, &roles.patterns, number);
+            if !taken.is_empty() {
+                evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
+                evidence.references.1 += study.fields[number].values.len();
+                evidence.asking.push(number);
             }
         }
     }
@@ -141,7 +129,26 @@ fn types<'s>(study: &Study<'s, '_>, cast: &Cast) -> Vec<&'s str> {
     }
 }
 
-impl Evidence<'_> {
+impl<'s> Evidence<'s> {
+    /// Looks at what its references name, and where that is.
+    fn ask(&mut self, study: &Study<'s, '_>, places: &Places<'_>) {
+        for field in self.asking.iter().map(|&number| &study.fields[number]) {
+            for value in &field.values {
+                let Some((_, name, of)) = pattern::find(value.text, |name| places.get(name).copied()) else {
+                    continue;
+                };
+                let asks = self.asks.entry(of.family).or_default();
+                asks.0.insert(name);
+                asks.1 += 1;
+                // What is called as those that ask call it is no definition.
+                let is_own = of.field.is_none_or(|own| own != last_name(field.path));
+                let leads_out =
+                    of.file.is_some_and(|file| (of.family, file) != (field.family, value.spot.file));
+                self.across += usize::from(leads_out && is_own && is_specific(name));
+            }
+        }
+    }
+
     /// Whether its items have types, and ask for each other or are of types that lie beside them.
     fn has_types(&self, stems: &HashSet<&str>) -> bool {
         let (known, all) = self.references;

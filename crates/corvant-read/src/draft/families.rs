@@ -22,6 +22,11 @@ impl Family<'_> {
     pub(super) fn files(&self) -> usize {
         self.documents.chunk_by(|one, other| one.path == other.path).count()
     }
+
+    /// Whether any of its files may hold several documents.
+    pub(super) fn has_documents(&self) -> bool {
+        self.documents.iter().any(|document| document.manner.documents)
+    }
 }
 
 /// Dots in the ending of a name: beyond that they are in the name itself.
@@ -30,6 +35,9 @@ const DOTS: usize = 2;
 const KEYS: usize = 200;
 /// Shapes that files of one ending and depth are told apart by; those of further shapes are one family.
 const SHAPES: usize = 64;
+
+/// What files share at least that are alike.
+const ALIKE: f64 = 0.5;
 
 /// A file with its documents; several may stand in one.
 type Parsed<'t> = (ReaderSyntax, Vec<Document<'t>>);
@@ -124,19 +132,23 @@ impl<'d> Cluster<'d> {
     /// How much a file is like these, if it is more like them than not.
     fn likeness(&self, look: &Look<'_>) -> Option<f64> {
         let most = self.shared(&self.at_root, &look.at_root).max(self.shared(&self.below, &look.below));
-        (most > 0.5).then_some(most)
+        (most > ALIKE).then_some(most)
     }
 
     /// How usual the keys of a file are among these, and how much of what is usual it has, from 0 to 1: the less of the two.
     fn shared(&self, known: &Known<'_>, keys: &BTreeMap<&str, usize>) -> f64 {
-        let is_usual = |(files, _): &&(usize, usize)| files * 2 > self.files;
-        let usual: usize = known.values().filter(is_usual).map(|(_, times)| times).sum();
-        let found = keys.keys().filter_map(|key| known.get(key)).filter(is_usual);
-        let has: usize = found.map(|(_, times)| times).sum();
         let all: usize = keys.values().sum();
         let share: usize =
             keys.iter().map(|(key, times)| known.get(key).map_or(0, |(files, _)| files * times)).sum();
         let of_its_own = share as f64 / (self.files * all).max(1) as f64;
+        // Most shapes have nothing in common: there is nothing more to count then.
+        if of_its_own <= ALIKE {
+            return of_its_own;
+        }
+        let is_usual = |(files, _): &&(usize, usize)| files * 2 > self.files;
+        let usual: usize = known.values().filter(is_usual).map(|(_, times)| times).sum();
+        let found = keys.keys().filter_map(|key| known.get(key)).filter(is_usual);
+        let has: usize = found.map(|(_, times)| times).sum();
         of_its_own.min(2.0 * has as f64 / usual.max(1) as f64)
     }
 }
@@ -187,10 +199,13 @@ fn by_shapes(files: &[Parsed<'_>]) -> Vec<usize> {
 
 /// Nothing but their names tells flat files apart whose keys are names, where files in many folders share them.
 fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
-    let looks: Vec<Look<'_>> = group.iter().map(|(_, documents)| look(documents)).collect();
-    let keys: usize = looks.iter().map(|look| look.at_root.len()).sum();
-    let distinct: BTreeSet<&str> = looks.iter().flat_map(|look| look.at_root.keys().copied()).collect();
-    if !looks.iter().all(|look| look.is_flat) || distinct.len() * 2 < keys {
+    let (mut keys, mut distinct) = (0, BTreeSet::new());
+    let are_flat = group.iter().map(|(_, documents)| look(documents)).all(|look| {
+        keys += look.at_root.len();
+        distinct.extend(look.at_root.into_keys());
+        look.is_flat
+    });
+    if !are_flat || distinct.len() * 2 < keys {
         return vec![group];
     }
     let path = |(_, documents): &Parsed<'t>| documents[0].path;
@@ -261,30 +276,29 @@ impl<'p> Paths<'p> {
     pub(super) fn patterns(&self, family: &Family<'_>) -> Option<Vec<String>> {
         let own: BTreeSet<&str> = family.documents.iter().map(|document| document.path).collect();
         let first = own.first().copied()?;
-        let others: Vec<&str> =
-            self.by_ending.get(&Self::key(first)).into_iter().flatten().copied().collect();
+        let others = self.by_ending.get(&Self::key(first)).map_or(&[][..], Vec::as_slice);
         let is_clear = |pattern: &str| !others.iter().any(|path| !own.contains(path) && fits(pattern, path));
         if is_clear(&family.glob) {
             return Some(vec![escaped(&family.glob, own.len())]);
         }
-        let by = |part: fn(&str) -> &str| {
+        let by = |part: fn(&str) -> &str| -> Option<Vec<String>> {
             let mut groups: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
             for path in &own {
                 groups.entry(part(path)).or_default().push(path);
             }
-            groups
-                .into_values()
-                .flat_map(|paths| {
-                    let pattern = in_common(paths.iter().copied());
-                    let alone = || paths.iter().map(|path| escaped(path, 1)).collect();
-                    if is_clear(&pattern) { vec![escaped(&pattern, paths.len())] } else { alone() }
-                })
-                .collect::<Vec<String>>()
+            // Each has one pattern at least, and would be held against all other files.
+            if groups.len() > PATTERNS {
+                return None;
+            }
+            let patterns = groups.into_values().flat_map(|paths| {
+                let pattern = in_common(paths.iter().copied());
+                let alone = || paths.iter().map(|path| escaped(path, 1)).collect();
+                if is_clear(&pattern) { vec![escaped(&pattern, paths.len())] } else { alone() }
+            });
+            Some(patterns.collect::<Vec<String>>()).filter(|patterns| patterns.len() <= PATTERNS)
         };
-        let names = by(name);
-        let folders = by(|path| path.rsplit_once('/').map_or("", |(folder, _)| folder));
-        let fewest = if names.len() <= folders.len() { names } else { folders };
-        (fewest.len() <= PATTERNS).then_some(fewest)
+        let folder: fn(&str) -> &str = |path| path.rsplit_once('/').map_or("", |(folder, _)| folder);
+        [by(name), by(folder)].into_iter().flatten().min_by_key(Vec::len)
     }
 }
 

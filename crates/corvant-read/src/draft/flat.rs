@@ -126,14 +126,7 @@ impl Looking<'_, '_> {
             fields.entry(path).or_default().push(Leaf { item, spot });
         }
         let ids = vec![IdFrom::Stem(flat.clone())];
-        self.keep(Collection {
-            each: "$.*".to_owned(),
-            sort: None,
-            skipped: Vec::new(),
-            only_plain: false,
-            ids,
-            items,
-            fields,
-        });
+        let each = "$.*".to_owned();
+        self.shape.collections.push(Collection { each, ids, items, fields, ..Collection::default() });
     }
 }

@@ -38,14 +38,13 @@ impl Looking<'_, '_> {
                 found.into_iter().map(|(name, spot)| ((spot.file, spot.node.index()), name)).collect();
             let leaf = |(item, &spot): (usize, &Spot)| Leaf { item, spot };
             let fields = [("$".to_owned(), items.iter().enumerate().map(leaf).collect())];
-            self.keep(Collection {
+            self.shape.collections.push(Collection {
                 each: format!("{path}{}", ".*".repeat(depth)),
-                sort: None,
-                skipped: Vec::new(),
                 only_plain: not_plain.contains(&depth),
                 ids: vec![IdFrom::KeyPath(before.clone(), Arc::new(names))],
                 items,
                 fields: fields.into_iter().collect(),
+                ..Collection::default()
             });
         }
         true

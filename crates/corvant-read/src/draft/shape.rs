@@ -62,7 +62,7 @@ impl Flat {
 }
 
 /// Many things of one shape.
-#[derive(Debug)]
+#[derive(Default, Debug)]
 pub(super) struct Collection {
     /// The path of its items from the root of the file; empty: the file is the item.
     pub(super) each: String,
@@ -120,7 +120,7 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>) -> Shape {
     // In XML the outermost element stands around it.
     let depth = if family.syntax == ReaderSyntax::Xml { 3 } else { 2 };
     let is_record = |path: &String| path.matches(['.', '[']).count() < depth;
-    let has_documents = family.documents.iter().any(|document| document.manner.documents);
+    let has_documents = family.has_documents();
     let is_typed =
         family.syntax == ReaderSyntax::Xml && looking.have_types(&looking.by_key(&looking.roots()));
     if has_documents
@@ -250,10 +250,7 @@ impl<'t> Looking<'_, 't> {
                     items[..sample].iter().filter(|&&item| self.names.is_used(self.key(item))).count();
                 let others = if asked * 3 > sample { Vec::new() } else { self.id_fields(&items) };
                 let ids = std::iter::once(IdFrom::Key).chain(others).collect();
-                self.collect(each, None, ids, items);
-                if let Some(collection) = self.shape.collections.last_mut() {
-                    collection.skipped = skipped;
-                }
+                self.collect(each, None, ids, items).skipped = skipped;
             }
             return;
         }
@@ -410,7 +407,13 @@ impl<'t> Looking<'_, 't> {
     }
 
     /// Keeps items, with all fields in them.
-    pub(super) fn collect(&mut self, each: String, sort: Option<Sort>, ids: Vec<IdFrom>, items: Vec<Spot>) {
+    pub(super) fn collect(
+        &mut self,
+        each: String,
+        sort: Option<Sort>,
+        ids: Vec<IdFrom>,
+        items: Vec<Spot>,
+    ) -> &mut Collection {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
         let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
@@ -469,11 +472,9 @@ impl<'t> Looking<'_, 't> {
             leaves.extend(more);
             leaves.sort_by_key(|leaf| (leaf.item, leaf.spot.node.index()));
         }
-        self.keep(Collection { each, sort, skipped: Vec::new(), only_plain: false, ids, items, fields });
-    }
-
-    pub(super) fn keep(&mut self, collection: Collection) {
-        self.shape.collections.push(collection);
+        self.shape.collections.push(Collection { each, sort, ids, items, fields, ..Collection::default() });
+        let last = self.shape.collections.len() - 1;
+        &mut self.shape.collections[last]
     }
 
     /// Whether maps inside items have keys of the items' own choice: many different ones with values of one shape.

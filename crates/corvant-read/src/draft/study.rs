@@ -79,6 +79,7 @@ pub(super) struct Value<'s> {
 
 /// Parts of values that are looked at for whether they are names.
 const SPLIT: usize = 10_000;
+
 impl<'s, 't> Study<'s, 't> {
     pub(super) fn new(
         families: &'s [Family<'t>],

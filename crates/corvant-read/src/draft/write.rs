@@ -86,15 +86,14 @@ impl Writer<'_, '_, '_> {
         if family.syntax.word() == "records" {
             self.lines.plain("comment = \"#\"");
         }
-        let manners = || family.documents.iter().map(|document| document.manner);
-        let tagged = manners().filter(|manner| manner.local_tags).count();
+        let tagged = family.documents.iter().filter(|document| document.manner.local_tags).count();
         if tagged > 0 {
             self.lines.told(
                 "local-tags = true",
                 &format!("{} with tags of their own", counted(tagged, "document")),
             );
         }
-        if manners().any(|manner| manner.documents) {
+        if family.has_documents() {
             self.lines.told("documents = true", &counted(family.documents.len(), "document"));
         }
         let module = &self.modules.of_family[self.family];
@@ -185,8 +184,7 @@ impl Writer<'_, '_, '_> {
         }
         self.lines.told(&format!("what = {}", text(cast.role.word())), &evidence);
         if collection.each.is_empty() {
-            let has_documents =
-                self.study.families[self.family].documents.iter().any(|one| one.manner.documents);
+            let has_documents = self.study.families[self.family].has_documents();
             let what = if has_documents { "document" } else { "file" };
             let items = counted(collection.items.len(), what);
             match &collection.sort {
@@ -205,11 +203,11 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
             }
         }
-        if cast.joins.is_some() {
-            self.lines.plain("merge = true");
-        }
         if let Some((flat, number)) = flat {
-            self.keys_of(flat, number, cast.fields.len() > 1 || self.study.fields_of(cast.at).len() > 1);
+            self.keys_of(flat, number);
+        }
+        if cast.joins.is_some() || flat.is_some() && self.study.fields_of(cast.at).len() > 1 {
+            self.lines.plain("merge = true");
         }
         let key = self.id_field(cast.at);
         let value = cast.value.map_or("$", |field| self.path(&self.study.fields[field]));
@@ -239,7 +237,7 @@ impl Writer<'_, '_, '_> {
     }
 
     /// Which keys of a flat file are meant: those with one word behind the id, or with none.
-    fn keys_of(&mut self, flat: &Flat, number: usize, is_merged: bool) {
+    fn keys_of(&mut self, flat: &Flat, number: usize) {
         let field = &self.study.fields[number];
         let before = regex::escape(&flat.before);
         let word = field.values.first().and_then(|value| {
@@ -258,9 +256,6 @@ impl Writer<'_, '_, '_> {
                 let skipped = format!(r"\.(?:{})$", alternatives(flat));
                 self.lines.plain(&format!("skip-keys = {}", text(&skipped)));
             }
-        }
-        if is_merged {
-            self.lines.plain("merge = true");
         }
     }
 
