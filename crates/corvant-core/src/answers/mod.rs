@@ -16,4 +16,5 @@ mod view;
 pub mod why;
 
 pub use subject::{Kind, Subject, Unknown, known_names, look_up};
+pub(crate) use view::Staging;
 pub use view::View;

@@ -23,6 +23,28 @@ pub struct View<'a> {
     settled: Mutex<HashMap<(Name, Option<Name>), Reason>>,
 }
 
+/// Makes views of stages.
+pub(crate) struct Staging<'v, 'a> {
+    view: &'v View<'a>,
+    stages: &'a [Name],
+    index: Option<StageIndex>,
+}
+
+impl<'a> Staging<'_, 'a> {
+    /// The stages that there are to go through.
+    pub(crate) fn stages(&self) -> &'a [Name] {
+        self.stages
+    }
+
+    /// The view of one of them: all that the stage does not change is shared.
+    pub(crate) fn of(&self, stage: Name) -> Option<View<'a>> {
+        let View { wiring, resolution, graph, .. } = self.view;
+        let (resolution, change) = resolution.restaged(wiring, self.index.as_ref()?, stage);
+        let graph = graph.restaged(wiring, &resolution, &change);
+        Some(View { wiring, resolution, graph, settled: Mutex::default() })
+    }
+}
+
 impl<'a> View<'a> {
     /// The wiring in a stage; `None`: with none chosen.
     pub fn new(wiring: &'a Wiring, stage: Option<Name>) -> Self {
@@ -31,19 +53,18 @@ impl<'a> View<'a> {
         Self { wiring, resolution, graph, settled: Mutex::default() }
     }
 
-    /// What `answer` says of each stage in turn, worked out from what the stage changes of this view, which is
-    /// to be the one with no stage chosen. Where a view has its stage already, there is nothing to go through.
+    /// What `answer` says of each stage in turn, worked out from what the stage changes of this view.
     pub(crate) fn by_stage<T>(&self, mut answer: impl FnMut(&View<'a>) -> T) -> Vec<(Name, T)> {
-        if self.resolution.stage.is_some() || self.wiring.stages.is_empty() {
-            return Vec::new();
-        }
-        let index = StageIndex::new(self.wiring);
-        let one = |&stage: &Name| {
-            let (resolution, change) = self.resolution.restaged(self.wiring, &index, stage);
-            let graph = self.graph.restaged(self.wiring, &resolution, &change);
-            (stage, answer(&View { wiring: self.wiring, resolution, graph, settled: Mutex::default() }))
-        };
-        self.wiring.stages.iter().map(one).collect()
+        let staging = self.staging();
+        staging.stages().iter().filter_map(|&stage| Some((stage, answer(&staging.of(stage)?)))).collect()
+    }
+
+    /// What views of stages are made with: out of this one, which is to be the one with no stage chosen. Where it has a stage
+    /// already, there is nothing to go through.
+    pub(crate) fn staging(&self) -> Staging<'_, 'a> {
+        let stages: &[Name] = if self.resolution.stage.is_some() { &[] } else { &self.wiring.stages };
+        let index = (!stages.is_empty()).then(|| StageIndex::new(self.wiring));
+        Staging { view: self, stages, index }
     }
 
     /// The stage; `None`: with none chosen.

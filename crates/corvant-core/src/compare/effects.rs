@@ -1,17 +1,18 @@
 //! What follows from what definitions say otherwise: who wins a contract, what a setting is, who is collected and in which
 //! order, how long things live, in which order providers run, and what entries come to build.
 
-use crate::answers::View;
+use super::pairs::Pairs;
 use crate::answers::terms::Thing;
+use crate::answers::{Staging, View};
 use crate::facts::Target;
-use crate::graph::{Node, What};
+use crate::graph::Node;
 use crate::name::Name;
 use crate::resolve::Met;
-use crate::wiring::{Wiring, needs_of};
+use crate::wiring::needs_of;
 use crate::word::words;
 use foldhash::{HashMap, HashSet};
+use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
-use std::hash::BuildHasher;
 
 words! {
     /// What an effect is about.
@@ -90,12 +91,10 @@ impl Effect {
 
 /// Who is named of those that ask for something.
 const NAMED: usize = 5;
-/// Entries whose uses are worked out at most.
-const ENTRIES: usize = 2_000;
 
 /// What something comes to, while it is compared.
 #[derive(Clone, PartialEq, Eq, Debug)]
-enum Came<'a> {
+pub(super) enum Came<'a> {
     Nothing,
     Name(&'a str),
     Unsettled(usize),
@@ -103,11 +102,14 @@ enum Came<'a> {
     Text(&'a str),
 }
 
-type Subject<'a> = (EffectKind, &'a str, Option<&'a str>);
+pub(super) type Subject<'a> = (EffectKind, &'a str, Option<&'a str>);
 type All<'a> = HashMap<Subject<'a>, Came<'a>>;
 
+/// What something came to and comes to.
+pub(super) type Turned<'a> = (Subject<'a>, Came<'a>, Came<'a>);
+
 /// A stage (`None`: with none chosen), and what something came to and comes to there.
-type Case<'c, 'a> = (Option<&'a str>, &'c Came<'a>, &'c Came<'a>);
+type Case<'a> = (Option<&'a str>, Came<'a>, Came<'a>);
 
 impl Came<'_> {
     fn outcome(&self) -> Outcome {
@@ -123,32 +125,12 @@ impl Came<'_> {
 }
 
 /// All that comes to something else in a view than in an older one, in every stage if none is chosen.
-pub(super) fn effects(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
-    let (mut effects, more) = rayon::join(
-        || outcomes(old, new),
-        || rayon::join(|| uses(old, new), || lifetimes(old.wiring, new.wiring)),
-    );
-    effects.extend(more.1);
-    effects.extend(more.0);
-    effects.sort_by(|one, other| {
-        (one.kind, &one.subject, &one.key).cmp(&(other.kind, &other.subject, &other.key))
-    });
-    effects
-}
-
-/// What subjects come to that is something else.
-fn outcomes(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
-    let (before, after) = rayon::join(|| all_of(old), || all_of(new));
-    let mut found: BTreeMap<Subject<'_>, Vec<Case<'_, '_>>> = BTreeMap::new();
-    let (staged_before, staged_after) = rayon::join(|| by_stage(old), || by_stage(new));
-    let mut views: Vec<(Option<&str>, &All<'_>, &All<'_>)> = vec![(None, &before, &after)];
-    let stages: BTreeSet<&str> = staged_before.keys().chain(staged_after.keys()).copied().collect();
-    for &stage in &stages {
-        let was = staged_before.get(stage).unwrap_or(&before);
-        views.push((Some(stage), was, staged_after.get(stage).unwrap_or(&after)));
-    }
-    for (stage, was, is) in views {
-        for (subject, was, is) in differing(was, is) {
+pub(super) fn effects<'a>(old: &View<'a>, new: &View<'a>) -> Vec<Effect> {
+    let cases = in_all_stages(old, new);
+    let count = cases.len();
+    let mut found: BTreeMap<Subject<'_>, Vec<Case<'_>>> = BTreeMap::new();
+    for (stage, turned) in cases {
+        for (subject, was, is) in turned {
             found.entry(subject).or_default().push((stage, was, is));
         }
     }
@@ -157,11 +139,11 @@ fn outcomes(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
     let mut effects = Vec::new();
     for (subject, mut cases) in found {
         // One effect for all stages in which it is the same.
-        while let Some(&(_, was, is)) = cases.first() {
+        while let Some((_, was, is)) = cases.first().cloned() {
             let (same, other): (Vec<_>, Vec<_>) =
-                cases.into_iter().partition(|case| (case.1, case.2) == (was, is));
+                cases.into_iter().partition(|case| (&case.1, &case.2) == (&was, &is));
             cases = other;
-            let everywhere = same.len() == stages.len() + 1;
+            let everywhere = same.len() == count;
             let stages = same.iter().filter_map(|case| case.0.map(str::to_owned)).collect();
             let none_chosen = same.iter().any(|case| case.0.is_none());
             let (whom, more) = askers.of(new, subject);
@@ -182,17 +164,55 @@ fn outcomes(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
     effects
 }
 
-/// Subjects that come to something else, in no order.
-fn differing<'c, 'a>(was: &'c All<'a>, is: &'c All<'a>) -> Vec<(Subject<'a>, &'c Came<'a>, &'c Came<'a>)> {
-    static NOTHING: Came<'static> = Came::Nothing;
-    let changed = is.iter().map(|(subject, is)| (*subject, was.get(subject).unwrap_or(&NOTHING), is));
-    let gone = was.iter().filter(|(subject, _)| !is.contains_key(*subject));
-    let gone = gone.map(|(subject, was)| (*subject, was, &NOTHING));
-    changed.chain(gone).filter(|(_, was, is)| was != is).collect()
+/// What comes to something else with no stage chosen, and then in each stage of both. In a stage that only one of both knows the
+/// other is as it is with none chosen.
+fn in_all_stages<'a>(old: &View<'a>, new: &View<'a>) -> Vec<(Option<&'a str>, Vec<Turned<'a>>)> {
+    let (before, after) = rayon::join(|| old.staging(), || new.staging());
+    let is_one = old.stage().is_some() || new.stage().is_some();
+    let known = before.stages().iter().map(|&stage| old.text(stage));
+    let known = known.chain(after.stages().iter().map(|&stage| new.text(stage)));
+    let stages: BTreeSet<&str> = known.filter(|_| !is_one).collect();
+    let pairs = Pairs::new(old, new);
+    let here = |staging: &Staging<'_, 'a>, of: &View<'a>, stage: &str| {
+        let stage = staging.stages().iter().copied().find(|&known| of.text(known) == stage);
+        stage.and_then(|stage| staging.of(stage))
+    };
+    let turned_in = |stage: Option<&'a str>| {
+        let (was, is) = match stage {
+            Some(stage) => rayon::join(|| here(&before, old, stage), || here(&after, new, stage)),
+            None => (None, None),
+        };
+        (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs))
+    };
+    let cases: Vec<Option<&str>> = std::iter::once(None).chain(stages.into_iter().map(Some)).collect();
+    cases.into_par_iter().map(turned_in).collect()
 }
 
-fn by_stage<'a>(view: &View<'a>) -> BTreeMap<&'a str, All<'a>> {
-    view.by_stage(all_of).into_iter().map(|(stage, all)| (view.text(stage), all)).collect()
+/// What comes to something else in a view.
+fn turned<'a>(old: &View<'a>, new: &View<'a>, pairs: &Pairs<'a>) -> Vec<Turned<'a>> {
+    let (mut turned, more) = rayon::join(
+        || {
+            let (before, after) = rayon::join(|| all_of(old), || all_of(new));
+            differing(before, after)
+        },
+        || pairs.turned(old, new),
+    );
+    turned.extend(more);
+    turned
+}
+
+/// Subjects that come to something else, in no order.
+fn differing<'a>(mut was: All<'a>, is: All<'a>) -> Vec<Turned<'a>> {
+    let mut turned: Vec<Turned<'_>> = Vec::new();
+    for (subject, is) in is {
+        let was = was.remove(&subject).unwrap_or(Came::Nothing);
+        if was != is {
+            turned.push((subject, was, is));
+        }
+    }
+    let gone = was.into_iter().filter(|(_, was)| *was != Came::Nothing);
+    turned.extend(gone.map(|(subject, was)| (subject, was, Came::Nothing)));
+    turned
 }
 
 /// What everything comes to in a view.
@@ -288,155 +308,4 @@ impl<'a> Askers<'a> {
         let more = things.len().saturating_sub(NAMED);
         (things.into_iter().take(NAMED).collect(), more)
     }
-}
-
-/// Services that are on both sides and live otherwise, by whatever it is said.
-fn lifetimes(old: &Wiring, new: &Wiring) -> Vec<Effect> {
-    let before = lives(old);
-    let changed = lives(new).into_iter().filter_map(|(id, is)| {
-        let was = *before.get(id)?;
-        let outcome = |word: &str| match word {
-            "" => Outcome::Nothing,
-            word => Outcome::Name(word.to_owned()),
-        };
-        (was != is).then(|| Effect {
-            kind: EffectKind::Lifetime,
-            subject: id.to_owned(),
-            key: None,
-            everywhere: true,
-            stages: Vec::new(),
-            none_chosen: true,
-            before: outcome(was),
-            after: outcome(is),
-            whom: Vec::new(),
-            more: 0,
-        })
-    });
-    changed.collect()
-}
-
-/// How long each service that has one definition lives.
-fn lives(wiring: &Wiring) -> HashMap<&str, &str> {
-    let default = wiring.policy.lifetimes.default.as_deref();
-    let services = wiring.facts.services.iter().filter(|service| service.may_be_built());
-    let only = services.filter(|service| !wiring.is_defined_again(service.id.name));
-    let lives = only.map(|service| {
-        let own = service.lifetime.map(|lifetime| wiring.text(lifetime.name));
-        (wiring.text(service.id.name), own.or(default).unwrap_or_default())
-    });
-    lives.collect()
-}
-
-/// What a node is called, whatever its number.
-type Called<'a> = (u8, &'a str, Option<&'a str>);
-
-fn called<'a>(view: &View<'a>, node: Node) -> Called<'a> {
-    let (_, name, key) = view.sort_key(node);
-    let kind = match view.graph.what(node) {
-        What::Service(_) => 0,
-        What::Entry(_) => 1,
-        What::Provider(_) => 2,
-        What::Tag(_) => 3,
-        What::All(_) => 4,
-        What::Question(_) => 5,
-    };
-    (kind, name, key)
-}
-
-/// Entries that come to use other services than before. Only those are looked at from which something leads to a node
-/// whose edges are others.
-fn uses(old: &View<'_>, new: &View<'_>) -> Vec<Effect> {
-    let (before, after) = rayon::join(|| edges_by_name(old), || edges_by_name(new));
-    let touched =
-        |here: &HashMap<Called<'_>, (Node, u64)>, there: &HashMap<Called<'_>, (Node, u64)>| -> Vec<Node> {
-            let is_other = |(called, (_, edges)): &(&Called<'_>, &(Node, u64))| {
-                there.get(*called).is_none_or(|(_, others)| others != edges)
-            };
-            here.iter().filter(is_other).map(|(_, (node, _))| *node).collect()
-        };
-    let mut affected: BTreeSet<&str> = entries_above(old, touched(&before, &after));
-    affected.extend(entries_above(new, touched(&after, &before)));
-    let used = |view: &View<'_>, nodes: &HashMap<Called<'_>, (Node, u64)>, entry: &str| -> BTreeSet<String> {
-        let Some(&(node, _)) = nodes.get(&(1, entry, None)) else { return BTreeSet::new() };
-        reached(view, node).into_iter().map(str::to_owned).collect()
-    };
-    let effect = |entry: &str| {
-        // One that is new or gone is told by its definition.
-        let is_on_both = [&before, &after].iter().all(|nodes| nodes.contains_key(&(1, entry, None)));
-        let (was, is) = (used(old, &before, entry), used(new, &after, entry));
-        let only = |one: &BTreeSet<String>, other: &BTreeSet<String>| {
-            Outcome::Names(one.difference(other).cloned().collect())
-        };
-        (is_on_both && was != is).then(|| Effect {
-            kind: EffectKind::Uses,
-            subject: entry.to_owned(),
-            key: None,
-            everywhere: true,
-            stages: Vec::new(),
-            none_chosen: true,
-            before: only(&was, &is),
-            after: only(&is, &was),
-            whom: Vec::new(),
-            more: 0,
-        })
-    };
-    affected.into_iter().take(ENTRIES).filter_map(effect).collect()
-}
-
-/// Every node by what it is called, with a digest of what its edges lead to.
-fn edges_by_name<'a>(view: &View<'a>) -> HashMap<Called<'a>, (Node, u64)> {
-    let state = foldhash::fast::FixedState::default();
-    let names: Vec<u64> = view.graph.nodes().map(|node| state.hash_one(called(view, node))).collect();
-    let digest = |node: Node| {
-        let mut ends: Vec<u64> = view.graph.needs(node).iter().map(|edge| names[edge.node.index()]).collect();
-        ends.sort_unstable();
-        ends.dedup();
-        state.hash_one(ends)
-    };
-    let is_there = |node: &Node| match view.graph.what(*node) {
-        What::Service(service) => view.resolution.ids.is_built(service),
-        _ => true,
-    };
-    let nodes = view.graph.nodes().filter(is_there);
-    nodes.map(|node| (called(view, node), (node, digest(node)))).collect()
-}
-
-/// The entries that come to use some nodes.
-fn entries_above<'a>(view: &View<'a>, nodes: Vec<Node>) -> BTreeSet<&'a str> {
-    let mut seen: HashSet<Node> = nodes.iter().copied().collect();
-    let mut waiting = nodes;
-    let mut entries = BTreeSet::new();
-    while let Some(node) = waiting.pop() {
-        if let What::Entry(_) = view.graph.what(node) {
-            entries.insert(view.sort_key(node).1);
-        }
-        for edge in view.graph.needed_by(node) {
-            if seen.insert(edge.node) {
-                waiting.push(edge.node);
-            }
-        }
-    }
-    entries
-}
-
-/// The services that a node comes to use.
-fn reached<'a>(view: &View<'a>, from: Node) -> BTreeSet<&'a str> {
-    let mut seen: HashSet<Node> = HashSet::from_iter([from]);
-    let mut waiting = vec![from];
-    let mut services = BTreeSet::new();
-    while let Some(node) = waiting.pop() {
-        if let What::Service(_) = view.graph.what(node) {
-            services.insert(view.sort_key(node).1);
-        }
-        // A question says who may be meant, not who is used.
-        if view.graph.is_question(node) {
-            continue;
-        }
-        for edge in view.graph.needs(node) {
-            if seen.insert(edge.node) {
-                waiting.push(edge.node);
-            }
-        }
-    }
-    services
 }

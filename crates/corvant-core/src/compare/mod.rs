@@ -7,6 +7,7 @@ mod definitions;
 mod described;
 mod effects;
 mod findings;
+mod pairs;
 mod unseen;
 
 pub use definitions::{DefinitionChange, PartChange, Turn};

@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 /// Fields that are tried in twos at most.
 const JOINED: usize = 6;
 /// Items that a group holds at least, on average.
-const GROUPED: usize = 4;
+pub(super) const GROUPED: usize = 4;
 
 /// One of several sorts of items at one path.
 #[derive(Clone, PartialEq, Eq, Debug)]

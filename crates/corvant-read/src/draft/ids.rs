@@ -5,6 +5,7 @@ use super::families::Family;
 use super::files::Document;
 use super::module;
 use super::names::Names;
+use super::pattern;
 use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
 use super::study::is_type;
 use crate::custom::field::Case;
@@ -75,8 +76,16 @@ impl Making<'_, '_> {
     /// stands in any place that is.
     fn made_of(&self, collection: &Collection) -> Made {
         let mut best: Option<(usize, Made)> = None;
-        for from in &collection.ids {
-            let (asked, made) = self.made_from(collection, from);
+        for (number, from) in collection.ids.iter().enumerate() {
+            let written: Vec<String> = collection
+                .items
+                .iter()
+                .map(|&item| written_id(&self.family.documents[item.file], from, item))
+                .collect();
+            if number > 0 && self.are_references(&written) {
+                continue;
+            }
+            let (asked, made) = self.made_from(collection, from, written);
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
             // The likeliest stays, unless another is asked for much more.
             if best.as_ref().is_none_or(|(most, _)| asked * 2 > *most * 3) {
@@ -98,14 +107,16 @@ impl Making<'_, '_> {
         )
     }
 
+    /// Whether most of some texts name what has its id elsewhere: they ask, and are asked for no more than that is.
+    fn are_references(&self, written: &[String]) -> bool {
+        let sample = &written[..written.len().min(SAMPLE)];
+        let is_one = |text: &&String| pattern::find(text, |name| self.taken.get(name)).is_some();
+        sample.iter().filter(is_one).count() * 2 > sample.len()
+    }
+
     /// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
-    fn made_from(&self, collection: &Collection, from: &IdFrom) -> (usize, Made) {
-        let Self { family, modules, names, taken } = *self;
-        let written: Vec<String> = collection
-            .items
-            .iter()
-            .map(|&item| written_id(&family.documents[item.file], from, item))
-            .collect();
+    fn made_from(&self, collection: &Collection, from: &IdFrom, written: Vec<String>) -> (usize, Made) {
+        let Self { modules, names, taken, .. } = *self;
         let sample = written.len().min(SAMPLE);
         // What stands in a field is itself a value, as often as it stands there.
         let is_value = matches!(from, IdFrom::Field(_));

@@ -34,12 +34,20 @@ impl Pattern {
                 signs.chars().next_back().filter(|sign| matches!(sign, '$' | '#' | '%' | '@' | '&' | '!'));
             let left = &before[signs.len() - sign.map_or(0, char::len_utf8)..];
             let right = &after[..after.len() - after.trim_start_matches(['}', ']', ')', '>']).len()];
+            // A word before them says what the name is, where there is nothing else.
+            if sign.is_none() && is_one_word(signs) && right == after {
+                return Some(Self {
+                    left: before.to_owned(),
+                    right: after.to_owned(),
+                    is_whole: (true, true),
+                });
+            }
             return Some(Self { left: left.to_owned(), right: right.to_owned(), is_whole: (false, false) });
         }
         let signs = |text: &str| !text.contains(is_word);
         let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
         let begins_with_word =
-            before.starts_with(char::is_alphabetic) && !before.ends_with(is_word) && before.len() <= 16;
+            before.starts_with(char::is_alphabetic) && !before.ends_with(is_word) && before.len() <= WORD;
         let (left, whole_left) = if signs(before) || words == 1 && begins_with_word {
             (before, true)
         } else {
@@ -108,11 +116,28 @@ impl Pattern {
         self.is_whole == other.is_whole && (behind || before)
     }
 
+    /// With brackets alone, where a word stands before them.
+    pub(super) fn without_word(&self) -> Option<Self> {
+        let bracket = self.left.strip_suffix(['{', '[', '(', '<']).filter(|word| is_one_word(word))?;
+        let left = self.left[bracket.len()..].to_owned();
+        Some(Self { left, right: self.right.clone(), is_whole: (false, false) })
+    }
+
     /// Expressions are tried in order: those that ask for more come first.
     pub(super) fn weight(&self) -> usize {
         self.left.len() + self.right.len()
     }
 }
+
+/// Whether a text is one short word.
+fn is_one_word(text: &str) -> bool {
+    text.starts_with(char::is_alphabetic)
+        && text.len() <= WORD
+        && text.chars().all(|letter| letter.is_alphanumeric() || matches!(letter, '-' | '_'))
+}
+
+/// Bytes of a word that says what a name is, at most.
+const WORD: usize = 16;
 
 fn char_length(text: &str, at: usize) -> usize {
     text[at..].chars().next().map_or(1, char::len_utf8)

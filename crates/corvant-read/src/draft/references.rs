@@ -69,6 +69,18 @@ pub(super) fn beginnings(
     found
 }
 
+/// Ways to write names, without the words before brackets where those are too many to say what the names are.
+fn few_words(needed: &BTreeSet<(Pattern, &'static str)>) -> BTreeSet<(Pattern, &'static str)> {
+    let words = needed.iter().filter(|(pattern, _)| pattern.without_word().is_some()).count();
+    if words <= WORDS {
+        return needed.clone();
+    }
+    needed
+        .iter()
+        .map(|(pattern, group)| (pattern.without_word().unwrap_or_else(|| pattern.clone()), *group))
+        .collect()
+}
+
 /// What all of some names begin with, up to a sign that separates.
 fn common_beginning<'n>(names: &[&'n str]) -> &'n str {
     let Some((first, rest)) = names.split_first() else { return "" };
@@ -93,6 +105,7 @@ impl Writer<'_, '_, '_> {
 
     /// How the house writes references.
     pub(super) fn values(&mut self, needed: &BTreeSet<(Pattern, &'static str)>) {
+        let needed = &few_words(needed);
         let mut counts: Vec<(&Pattern, &str, usize)> =
             needed.iter().map(|(pattern, group)| (pattern, *group, self.count(pattern, group))).collect();
         counts.sort_by_key(|(pattern, group, count)| {
@@ -160,7 +173,10 @@ impl Writer<'_, '_, '_> {
 
     fn count(&self, pattern: &Pattern, group: &str) -> usize {
         let hits = self.study.fields_of_family(self.family).map(|number| &self.links.hits[number]);
-        let is_so = |other: &Pattern, target| other == pattern && self.group(target) == Some(group);
+        let is_so = |other: &Pattern, target| {
+            (other == pattern || other.without_word().is_some_and(|bare| bare == *pattern))
+                && self.group(target) == Some(group)
+        };
         hits.map(|hits| hits.count(is_so)).sum()
     }
 

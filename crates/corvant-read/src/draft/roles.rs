@@ -343,7 +343,9 @@ impl Casting<'_, '_, '_> {
     fn plain(&self, at: At, asked: usize, asking: usize, fields: &[usize]) -> (Role, String, bool) {
         let count = self.study.collection(at).items.len();
         let to_ids = |is_bare: bool| -> usize {
-            let hits = fields.iter().map(|&number| &self.links.hits[number]);
+            // What is several names is none of them.
+            let single = fields.iter().filter(|&&number| self.study.fields[number].split.is_none());
+            let hits = single.map(|&number| &self.links.hits[number]);
             hits.map(|hits| {
                 hits.count(|pattern, target| pattern.is_bare() == is_bare && matches!(target, Target::Id(_)))
             })

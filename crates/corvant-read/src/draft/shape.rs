@@ -4,7 +4,7 @@
 //! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
 //! unique holds items too. All else is a record: its fields are gone into one by one.
 
-use super::elements::Sort;
+use super::elements::{GROUPED, Sort};
 use super::families::Family;
 use super::files::Document;
 use super::names::Names;
@@ -238,8 +238,8 @@ impl<'t> Looking<'_, 't> {
                 items.iter().copied().filter(|&item| self.kind(item) == NodeKind::Map).collect();
             let is_group = inner.len() == items.len() && inner.len() > 1 && {
                 let keys = self.by_key(&inner);
-                let are_maps = keys.values().flatten().all(|&value| self.kind(value) == NodeKind::Map);
-                are_maps && self.holds_items(inner.len(), &keys)
+                self.are_maps(&keys) && self.holds_items(inner.len(), &keys)
+                    || self.have_sections_of_items(&keys)
             };
             if is_group {
                 waiting.push((each, inner, depth + 1));
@@ -257,6 +257,21 @@ impl<'t> Looking<'_, 't> {
         for (key, values) in by_key {
             waiting.push((format!("{path}{}", step(&key)), values, depth + 1));
         }
+    }
+
+    fn are_maps(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        by_key.values().flatten().all(|&value| self.kind(value) == NodeKind::Map)
+    }
+
+    /// Whether one of the keys of several maps has many maps below it that are items.
+    fn have_sections_of_items(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        by_key.values().any(|sections| {
+            let inside = self.by_key(sections);
+            let count: usize = inside.values().map(Vec::len).sum();
+            count >= sections.len() * GROUPED
+                && self.are_maps(&inside)
+                && self.holds_items(sections.len(), &inside)
+        })
     }
 
     /// Whether each of several maps has one key of its own, and under that nothing but further maps and lists: the key is

@@ -77,6 +77,8 @@ pub(super) struct Value<'s> {
     pub(super) spot: Spot,
 }
 
+/// Words before brackets, for them to be no names.
+const WORDS: usize = 8;
 /// Parts of values that are looked at for whether they are names.
 const SPLIT: usize = 10_000;
 
@@ -142,7 +144,10 @@ impl<'s, 't> Study<'s, 't> {
         let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
         let field = |part, values| Field { family, of, path, part, split: None, values };
         let calls: Vec<_> = values.iter().filter_map(|value| Some((value, call(value.text)?))).collect();
-        if of.is_none() || calls.is_empty() || calls.len() * 10 < values.len() * 8 {
+        // Of few words each says what the name between the brackets is.
+        let heads: HashSet<&str> = calls.iter().map(|(_, (head, _))| *head).collect();
+        let are_words = heads.len() <= WORDS && !heads.iter().any(|head| is_type(head));
+        if of.is_none() || calls.is_empty() || calls.len() * 10 < values.len() * 8 || are_words {
             self.fields.push(field(Part::Whole, values));
             return;
         }

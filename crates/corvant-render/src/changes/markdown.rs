@@ -1,7 +1,7 @@
 //! Changes as Markdown: a comment on a change.
 
-use super::{Compared, words};
-use crate::markdown::{Page, code, plain, short, whole};
+use super::{Compared, EDITS, NO_EDIT, words};
+use crate::markdown::{Page, block, code, plain, short, whole};
 use crate::out::Out;
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -56,6 +56,14 @@ pub fn write(compared: Compared<'_>, is_failing: bool, out: &mut Out<'_>) -> io:
     let unseen = comparison.unseen.iter();
     let unseen = unseen.map(|one| format!("- {}\n", plain(&short(&words::unseen(one, &compared)))));
     left_out += page.folded("What was not looked at", unseen);
+    if !compared.supposed.patch.is_empty() {
+        // Half a patch is none.
+        let patch = std::iter::once(block(compared.supposed.patch, "diff"));
+        left_out += page.folded(EDITS, patch);
+    }
+    let without = compared.supposed.without_edits();
+    let without = without.map(|asked| format!("- {}: {}\n", code(&short(asked)), plain(NO_EDIT)));
+    left_out += page.folded("Without an edit", without);
     page.tell_left_out(left_out, "line", "lines");
     out.write_all(page.text.as_bytes())
 }

@@ -35,8 +35,31 @@ pub struct Compared<'a> {
     /// Whether values of settings are shown: they may be secret.
     pub with_values: bool,
     /// Changes that nobody has made, which the state now is supposed to come of.
-    pub supposed: &'a [SupposedChange],
+    pub supposed: Supposing<'a>,
 }
+
+/// Changes that are supposed, and what files would have to say for them.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Supposing<'a> {
+    /// The changes.
+    pub changes: &'a [SupposedChange],
+    /// All certain edits as a unified diff.
+    pub patch: &'a str,
+}
+
+impl<'a> Supposing<'a> {
+    /// How those were asked for of which no certain edit is known.
+    fn without_edits(self) -> impl Iterator<Item = &'a str> {
+        let is_without =
+            |change: &&SupposedChange| change.fix.as_ref().is_none_or(|fix| fix.edits.is_empty());
+        self.changes.iter().filter(is_without).map(|change| change.asked.as_str())
+    }
+}
+
+/// What those edits are called.
+const EDITS: &str = "The edits that would make it so";
+/// What is said where there is none.
+const NO_EDIT: &str = "no certain edit is known; corvant.toml or the definition has to say it";
 
 /// A change that is supposed.
 #[derive(Debug)]

@@ -1,7 +1,8 @@
 //! Changes as text: what a reviewer must know first, then the rest by module.
 
-use super::{Compared, words};
+use super::{Compared, EDITS, NO_EDIT, words};
 use crate::out::{Out, safe};
+use crate::patch;
 use crate::text::{BOLD, DIM, Extent, LABELS, Layout, write_findings};
 use corvant_core::compare::{DefinitionChange, FindingChange};
 use std::collections::BTreeMap;
@@ -61,6 +62,23 @@ pub fn write(
             line(&words::unseen(unseen, &compared), "", layout, out)?;
         }
         more(comparison.unseen.len(), layout, out)?;
+    }
+    edits(&compared, layout, out)
+}
+
+/// What files would have to say for what is supposed.
+fn edits(compared: &Compared<'_>, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
+    let supposed = compared.supposed;
+    if supposed.changes.is_empty() {
+        return Ok(());
+    }
+    if compared.comparison.unseen.is_empty() {
+        writeln!(out)?;
+    }
+    heading(&format!("{}:", EDITS.to_lowercase()), layout, out)?;
+    patch::write(supposed.patch, layout, out)?;
+    for asked in supposed.without_edits() {
+        line(&format!("{asked}: {NO_EDIT}"), "", layout, out)?;
     }
     Ok(())
 }

@@ -226,7 +226,7 @@ impl<'a> ComparisonDocument<'a> {
                 DefinitionDocument::new(change, old, new, with_values)
             }),
             effects: Each::new(&comparison.effects, move |effect| EffectDocument::new(effect, with_values)),
-            supposed: supposed.iter().map(|change| SupposedDocument::new(change, old)).collect(),
+            supposed: supposed.changes.iter().map(|change| SupposedDocument::new(change, old)).collect(),
             blind_spots: Each::new(&comparison.unseen, |Unseen { state, spot }| UnseenDocument {
                 state: Worded(*state),
                 kind: Worded(spot.kind),

@@ -5,14 +5,25 @@ use crate::out::safe;
 /// A name as code, by CommonMark: a fence longer than any run of backticks inside.
 pub(crate) fn code(text: &str) -> String {
     let text = safe(text);
-    let longest = text.split(|character| character != '`').map(str::len).max().unwrap_or(0);
-    let fence = "`".repeat(longest + 1);
+    let fence = "`".repeat(longest_fence(&text) + 1);
     if text.trim().is_empty() {
         return "`(empty)`".to_owned();
     }
     // A space on both sides is taken away again; without it a backtick at an end would belong to the fence.
     let space = if text.starts_with(['`', ' ']) || text.ends_with(['`', ' ']) { " " } else { "" };
     format!("{fence}{space}{text}{space}{fence}")
+}
+
+/// Lines as code of a language, between fences that are longer than any inside.
+pub(crate) fn block(text: &str, language: &str) -> String {
+    let safe = |line: &str| line.split('\t').map(safe).collect::<Vec<_>>().join("\t");
+    let text: String = text.lines().map(|line| safe(line) + "\n").collect();
+    let fence = "`".repeat(longest_fence(&text).max(2) + 1);
+    format!("{fence}{language}\n{text}{fence}\n")
+}
+
+fn longest_fence(text: &str) -> usize {
+    text.split(|character| character != '`').map(str::len).max().unwrap_or(0)
 }
 
 /// A sentence as text. Punctuation that means something is escaped, and what hosts make links of is broken up by an
@@ -78,6 +89,13 @@ mod tests {
     #[case("a\nb", "`a\\u{a}b`")]
     fn names_are_code(#[case] text: &str, #[case] markdown: &str) {
         assert_eq!(code(text), markdown);
+    }
+
+    #[rstest]
+    #[case("+\ta\n-b\u{1b}\n", "```diff\n+\ta\n-b\\u{1b}\n```\n")]
+    #[case("+```\n", "````diff\n+```\n````\n")]
+    fn lines_are_code(#[case] text: &str, #[case] markdown: &str) {
+        assert_eq!(block(text, "diff"), markdown);
     }
 
     #[rstest]

@@ -10,7 +10,7 @@ use crate::text::words::{NO_MODULE, counted, fails, module_of, severities, stage
 use corvant_core::audit::Report;
 use corvant_core::finding::Finding;
 use corvant_core::wiring::Wiring;
-pub(crate) use escape::{code, plain};
+pub(crate) use escape::{block, code, plain};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use std::io::{self, Write};

@@ -20,8 +20,16 @@ use std::collections::{BTreeMap, HashSet};
 use tempfile::TempDir;
 
 fn compared(old: &Wiring, new: &Wiring) -> Comparison {
+    compared_in(None, old, new)
+}
+
+/// The same in a stage, as far as a wiring has it.
+fn compared_in(stage: Option<&str>, old: &Wiring, new: &Wiring) -> Comparison {
     let (before, after) = (audit(old, &Options::default()), audit(new, &Options::default()));
-    let (old, new) = (View::new(old, None), View::new(new, None));
+    let [old, new] = [old, new].map(|wiring| {
+        let stage = stage.and_then(|stage| wiring.names.find(stage));
+        View::new(wiring, stage.filter(|stage| wiring.stages.contains(stage)))
+    });
     compare(State { view: &old, report: &before }, State { view: &new, report: &after })
 }
 
@@ -243,6 +251,85 @@ fn an_effect_says_in_which_stages_it_is_so() {
     let winner = comparison.effects.iter().find(|effect| effect.kind == EffectKind::Winner).unwrap();
     assert_eq!((winner.none_chosen, winner.everywhere), (false, false));
     assert_eq!(winner.stages, ["drill"]);
+}
+
+#[rstest]
+#[case::lifetime(
+    "depot.night: { lifetime: process, stages: [drill] }",
+    "depot.night: { lifetime: request, stages: [drill] }",
+    EffectKind::Lifetime,
+    "depot.night"
+)]
+#[case::lifetime_of_one_of_two(
+    "depot.night: { lifetime: process, stages: [quiet] }\n//- c.wiring.yaml\ncorvant: 1\nmodule: depot\nservices:\n  depot.night: { lifetime: process, stages: [drill] }",
+    "depot.night: { lifetime: process, stages: [quiet] }\n//- c.wiring.yaml\ncorvant: 1\nmodule: depot\nservices:\n  depot.night: { lifetime: request, stages: [drill] }",
+    EffectKind::Lifetime,
+    "depot.night"
+)]
+#[case::uses(
+    "depot.drill: { offers: [Yard], default: true, stages: [drill] }\n  depot.night: {}",
+    "depot.drill: { offers: [Yard], default: true, stages: [drill], needs: { n: { service: depot.night } } }\n  depot.night: {}",
+    EffectKind::Uses,
+    "open"
+)]
+fn what_changes_in_one_stage_alone_is_told_of_that(
+    #[case] was: &str,
+    #[case] is: &str,
+    #[case] kind: EffectKind,
+    #[case] subject: &str,
+) {
+    let more = |more: &str| format!("//- b.wiring.yaml\ncorvant: 1\nmodule: depot\nservices:\n  {more}\n");
+    let state = |text: &str| wiring_of(&format!("{BEFORE}{}", more(text)));
+    let comparison = compared(&state(was), &state(is));
+    let effects = comparison.effects.iter().filter(|effect| effect.kind == kind);
+    let told: Vec<_> = effects
+        .map(|effect| (effect.subject.as_str(), effect.everywhere, effect.none_chosen, effect.stages.clone()))
+        .collect();
+    assert_eq!(told, [(subject, false, false, vec!["drill".to_owned()])]);
+}
+
+/// What is told of all stages together, out of what each changes, is what is told of each alone, worked out afresh.
+#[test]
+fn effects_of_all_stages_are_those_of_each() {
+    let mut compared_stages = 0;
+    for (old, new) in pairs() {
+        let all = compared(&old, &new).effects;
+        let names = |wiring: &Wiring| -> Vec<String> {
+            wiring.stages.iter().map(|&stage| wiring.text(stage).to_owned()).collect()
+        };
+        for stage in names(&old).into_iter().chain(names(&new)) {
+            let told = |effect: &Effect| {
+                format!("{:?}", (effect.kind, &effect.subject, &effect.key, &effect.before, &effect.after))
+            };
+            let here = all.iter().filter(|effect| effect.everywhere || effect.stages.contains(&stage));
+            let alone = compared_in(Some(&stage), &old, &new).effects;
+            assert_eq!(here.map(told).collect::<Vec<_>>(), alone.iter().map(told).collect::<Vec<_>>());
+            compared_stages += usize::from(!alone.is_empty());
+        }
+    }
+    assert!(compared_stages > 100, "{compared_stages}");
+}
+
+/// However many entries come to use something else, each is told with what it is.
+#[test]
+fn many_entries_are_told_each_with_its_own() {
+    let count = 3_000;
+    let state = |of: &str| {
+        let services: String =
+            (0..count).map(|n| format!("  s{n}: {{ needs: {{ n: {{ service: {of}{n} }} }} }}\n")).collect();
+        let ends: String = (0..count).map(|n| format!("  one{n}: {{}}\n  other{n}: {{}}\n")).collect();
+        let entries: String =
+            (0..count).map(|n| format!("  e{n}: {{ needs: {{ n: {{ service: s{n} }} }} }}\n")).collect();
+        let text = format!("corvant: 1\nmodule: depot\nservices:\n{services}{ends}entries:\n{entries}");
+        wiring([("a.wiring.yaml", text.as_str())])
+    };
+    let comparison = compared(&state("one"), &state("other"));
+    assert_eq!(comparison.effects.len(), count);
+    for effect in comparison.effects {
+        let number = effect.subject.trim_start_matches('e');
+        let names = |of: &str| Outcome::Names(vec![format!("{of}{number}")]);
+        assert_eq!((effect.before, effect.after), (names("one"), names("other")));
+    }
 }
 
 #[test]

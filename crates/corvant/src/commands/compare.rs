@@ -12,7 +12,7 @@ use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::Workspace;
-use corvant_render::changes::{self, Compared, Side, SupposedChange};
+use corvant_render::changes::{self, Compared, Side, Supposing};
 use corvant_render::documents::comparison;
 use corvant_render::page::{self, Circumstances};
 use state::Among;
@@ -26,8 +26,15 @@ pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Res
     let paths = after.wiring.paths();
     output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
     let names = (old.name(), new.name());
-    let status =
-        tell(&before, &after, (&names.0, &names.1), &[], &options.looking, &options.telling, Some(shown));
+    let status = tell(
+        &before,
+        &after,
+        (&names.0, &names.1),
+        Supposing::default(),
+        &options.looking,
+        &options.telling,
+        Some(shown),
+    );
     // Taking two large states apart takes longer than letting them go with the program.
     std::mem::forget((before, after));
     status
@@ -67,7 +74,7 @@ pub(crate) fn tell(
     before: &Audited,
     after: &Audited,
     names: (&str, &str),
-    supposed: &[SupposedChange],
+    supposed: Supposing<'_>,
     looking: &Looking,
     telling: &Telling,
     shown: Option<Shown>,

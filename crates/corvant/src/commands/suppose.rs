@@ -2,7 +2,7 @@
 
 use super::compare::{audited, tell};
 use crate::cache;
-use crate::cli::{CompareFormat, CompareOptions, SupposedChanges};
+use crate::cli::{CompareOptions, SupposedChanges};
 use crate::exit::CommandError;
 use crate::output;
 use crate::patch;
@@ -10,10 +10,9 @@ use crate::progress::Shown;
 use corvant_core::name::Name;
 use corvant_core::near::nearest;
 use corvant_core::suppose::{self, Supposed};
-use corvant_core::wiring::Wiring;
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
-use corvant_render::changes::SupposedChange;
+use corvant_render::changes::{SupposedChange, Supposing};
 
 pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.telling.to.screen.quiet);
@@ -40,12 +39,10 @@ pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result
     edit::spell_out_fixes(&mut fixes.iter_mut().flatten().collect::<Vec<_>>(), &before.wiring);
     let changes = written.into_iter().zip(fixes).map(|(asked, fix)| SupposedChange { asked, fix });
     let changes: Vec<SupposedChange> = changes.collect();
-    let status = tell(&before, &after, names, &changes, &options.looking, &options.telling, Some(shown))?;
-    let is_text = options.telling.format == CompareFormat::Text && options.telling.to.output.is_none();
-    if is_text && !options.telling.to.screen.quiet {
-        show_edits(&before.wiring, &changes)?;
-    }
-    Ok(status)
+    let edits = changes.iter().filter_map(|change| change.fix.as_ref()).flat_map(|fix| &fix.edits);
+    let patch = patch::text(&edit::edited_files(&before.wiring, edits));
+    let supposed = Supposing { changes: &changes, patch: &patch };
+    tell(&before, &after, names, supposed, &options.looking, &options.telling, Some(shown))
 }
 
 /// What is asked for, by name.
@@ -123,20 +120,4 @@ impl Asked<'_> {
         let found = cuts.find_map(both);
         found.ok_or_else(|| CommandError::Usage(format!("no need here is called {text}: write HOLDER.SLOT")))
     }
-}
-
-/// Shows what files would have to say.
-fn show_edits(wiring: &Wiring, changes: &[SupposedChange]) -> Result<(), CommandError> {
-    let edits = changes.iter().filter_map(|change| change.fix.as_ref()).flat_map(|fix| &fix.edits);
-    let mut text = patch::text(&edit::edited_files(wiring, edits));
-    for SupposedChange { asked, fix } in changes {
-        if fix.as_ref().is_none_or(|fix| fix.edits.is_empty()) {
-            text.push_str(asked);
-            text.push_str(": no certain edit is known; corvant.toml or the definition has to say it\n");
-        }
-    }
-    if !text.is_empty() {
-        output::write_screen_text(&format!("\nthe edits that would make it so:\n{text}"))?;
-    }
-    Ok(())
 }

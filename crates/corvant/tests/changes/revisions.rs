@@ -126,6 +126,38 @@ fn other_repositories_and_large_files_kept_elsewhere_are_not_read() {
     }
 }
 
+/// What is much does not fill the memory: it is laid out where other passing files are.
+#[test]
+fn what_is_large_is_laid_out_on_disk() {
+    let repository = repository(&[("web.wiring.yaml", CLEAN)]);
+    let root = repository.path();
+    let call = |passing: &str| {
+        outcome(program().args(["compare", "HEAD~1", "HEAD"]).env("TMPDIR", passing).current_dir(root))
+    };
+    commit(root, "the same");
+    let has_memory = fs::metadata("/dev/shm").is_ok();
+    assert_eq!(call("/nowhere/at/all").status, if has_memory { 0 } else { 3 });
+    write(root, "depot.wiring.yaml", &format!("{GATE}# {}\n", "x".repeat(49 << 20)));
+    commit(root, "large");
+    let refused = call("/nowhere/at/all");
+    assert_refused(&refused, "a revision cannot be laid out for reading");
+    let passing = folder(&[]);
+    let told = call(&passing.path().display().to_string());
+    assert!(told.stdout.contains("new      service depot.gate"), "{told:#?}");
+    assert!(contents(passing.path()).is_empty(), "it goes away again");
+}
+
+#[test]
+fn what_no_reader_would_take_in_is_not_taken_out() {
+    let repository = repository(&[("web.wiring.yaml", CLEAN)]);
+    let root = repository.path();
+    fs::File::create(root.join("depot.wiring.yaml")).unwrap().set_len((512 << 20) + 1).unwrap();
+    commit(root, "huge");
+    fs::remove_file(root.join("depot.wiring.yaml")).unwrap();
+    let told = run(&["compare", "HEAD"], root).stdout;
+    assert!(told.contains("depot.wiring.yaml in HEAD: it is larger than 512 MiB"), "{told}");
+}
+
 #[test]
 fn bare_repositories_and_work_trees_are_read() {
     let origin = repository(&[("web.wiring.yaml", FAULTY)]);

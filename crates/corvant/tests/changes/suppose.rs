@@ -146,6 +146,30 @@ fn the_edits_are_shown_as_a_diff_where_they_are_certain() {
     assert!(!call(&["--lazy", "depot.gate.open", "--quiet"]).stdout.contains("---"));
 }
 
+/// Wherever the comparison goes, the edits go with it.
+#[rstest]
+#[case::text(
+    "text",
+    "\nthe edits that would make it so:\n--- a/modules/depot",
+    "  --choose Clock=signals.clock: no certain edit"
+)]
+#[case::markdown(
+    "markdown",
+    "</summary>\n\n```diff\n--- a/modules/depot",
+    "- `--choose Clock=signals.clock`: no certain edit"
+)]
+fn the_edits_go_where_the_comparison_goes(#[case] format: &str, #[case] edits: &str, #[case] without: &str) {
+    let folder = demo();
+    let options = ["--lazy", "depot.gate.open", "--choose", "Clock=signals.clock", "--format", format];
+    let call =
+        |more: &[&str]| run(&[&["suppose", "--root", "velmora"], &options[..], more].concat(), folder.path());
+    let shown = call(&[]).stdout;
+    assert!(shown.contains(edits) && shown.contains(without), "{shown}");
+    assert!(!shown.contains("\n\n\n"), "{shown}");
+    call(&["--output", "changes.txt"]);
+    assert_eq!(fs::read_to_string(folder.path().join("changes.txt")).unwrap(), shown);
+}
+
 /// What the workspace file says already is edited where it says so; programs get the edits too.
 #[rstest]
 #[case::disable(&["--disable", "incidents"], "disable incidents", "[\"museum\", \"incidents\"]")]
