@@ -49,7 +49,7 @@ pub struct Supposing<'a> {
 
 impl<'a> Supposing<'a> {
     /// How those were asked for of which no certain edit is known.
-    fn without_edits(self) -> impl Iterator<Item = &'a str> {
+    pub(crate) fn without_edits(self) -> impl Iterator<Item = &'a str> {
         let is_without =
             |change: &&SupposedChange| change.fix.as_ref().is_none_or(|fix| fix.edits.is_empty());
         self.changes.iter().filter(is_without).map(|change| change.asked.as_str())
@@ -59,7 +59,7 @@ impl<'a> Supposing<'a> {
 /// What those edits are called.
 const EDITS: &str = "The edits that would make it so";
 /// What is said where there is none.
-const NO_EDIT: &str = "no certain edit is known; corvant.toml or the definition has to say it";
+pub(crate) const NO_EDIT: &str = "no certain edit is known; corvant.toml or the definition has to say it";
 
 /// A change that is supposed.
 #[derive(Debug)]

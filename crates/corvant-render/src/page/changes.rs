@@ -1,7 +1,7 @@
 //! What is another than before, for a page that is of a comparison.
 
 use super::strings::Strings;
-use crate::changes::{Compared, words};
+use crate::changes::{Compared, NO_EDIT, words};
 use serde::Serialize;
 
 /// Changes, in the words of the text.
@@ -18,6 +18,9 @@ pub(super) struct Changes {
     effects: Vec<u32>,
     definitions: Vec<Definition>,
     unseen: Vec<u32>,
+    /// The lines of the patch that would make what is supposed, and what has no edit.
+    edits: Vec<u32>,
+    without: Vec<u32>,
 }
 
 #[derive(Serialize)]
@@ -46,6 +49,9 @@ impl Changes {
         let definitions = comparison.definitions.iter().map(definition).collect();
         let unseen = comparison.unseen.iter();
         let unseen = unseen.map(|unseen| strings.number(&words::unseen(unseen, compared))).collect();
+        let edits = compared.supposed.patch.lines().map(|line| strings.number(line)).collect();
+        let without = compared.supposed.without_edits();
+        let without = without.map(|asked| strings.number(&format!("{asked}: {NO_EDIT}"))).collect();
         Self {
             old: strings.number(compared.old.name),
             new: strings.number(compared.new.name),
@@ -55,6 +61,8 @@ impl Changes {
             effects,
             definitions,
             unseen,
+            edits,
+            without,
         }
     }
 }

@@ -225,7 +225,8 @@ function changes() {
     c.gone.length > 0 && [make('h2', {}, 'Findings that are gone'), make('ul', {}, c.gone.slice(0, 100).map(([rule, subject]) => make('li', {}, S[subject], make('span', { class: 'soft' }, ` ${S[rule]}`)))), more(c.gone.length - 100, 'findings')],
     c.effects.length > 0 && [make('h2', {}, 'What follows'), make('ul', {}, c.effects.slice(0, 300).map(effect => make('li', {}, linked(S[effect])))), more(c.effects.length - 300, 'effects')],
     c.definitions.length > 0 && [make('h2', {}, 'Definitions that changed'), [...byModule].map(([module, all]) => make('section', {}, make('h2', {}, 'module ', make('a', { href: address({ module: S[module] }) }, S[module])), make('table', { class: 'facts' }, all.map(definition)))), more(c.definitions.length - 1000, 'definitions')],
-    c.unseen.length > 0 && [make('h2', {}, 'What was not looked at'), make('ul', {}, c.unseen.slice(0, 100).map(one => make('li', {}, S[one]))), more(c.unseen.length - 100, 'blind spots')]];
+    c.unseen.length > 0 && [make('h2', {}, 'What was not looked at'), make('ul', {}, c.unseen.slice(0, 100).map(one => make('li', {}, S[one]))), more(c.unseen.length - 100, 'blind spots')],
+    c.edits.length + c.without.length > 0 && [make('h2', {}, 'The edits that would make it so'), c.edits.length > 0 && make('div', { class: 'excerpt' }, make('pre', {}, c.edits.map(line => S[line]).join('\n'))), c.without.map(one => make('p', { class: 'soft' }, S[one]))]];
 }
 
 /** The findings that a filter leaves. */

@@ -310,3 +310,25 @@ fn a_page_of_a_comparison_begins_with_the_changes() {
     assert!(browser.text("document.getElementById('view').innerText").starts_with("Do not deploy this"));
     assert_eq!(browser.complaints(), Vec::<String>::new());
 }
+
+#[test]
+fn a_page_of_what_is_supposed_ends_with_the_edits() {
+    let folder = folder(&[]);
+    crate::support::run(&["demo", "--fixed", "--write", "velmora"], folder.path());
+    let supposed =
+        ["suppose", "--root", "velmora", "--lazy", "depot.gate.open", "--choose", "Clock=signals.clock"];
+    let call = |more: &[&str]| crate::support::run(&[&supposed[..], more].concat(), folder.path());
+    assert_eq!(call(&["--format", "html", "--output", "report.html"]).status, 0);
+    let text = call(&[]).stdout;
+    let Some(program) = corvant_testing::validators::browser("the page of what is supposed") else { return };
+    let mut browser = corvant_testing::browser::Browser::start(&program, 1280, 800);
+    browser.open(&page(folder.path()), "");
+    let patch = browser.text("document.querySelector('#view pre').textContent");
+    assert!(patch.starts_with("--- a/modules/depot") && text.contains(&patch), "{patch}");
+    let shown = browser.text("document.getElementById('view').innerText");
+    assert!(shown.ends_with("definition has to say it"), "{shown}");
+    // What could not be seen stands before the edits, in the words of the text.
+    let unseen = text.lines().find(|line| line.trim_start().starts_with("museum in both")).unwrap();
+    assert!(shown.contains(unseen.trim()), "{unseen}");
+    assert_eq!(browser.complaints(), Vec::<String>::new());
+}
