@@ -87,7 +87,7 @@ fn places<'s>(study: &Study<'s, '_>, links: &Links<'_>) -> Places<'s> {
         let items = study.ids_of(at).iter().zip(&study.collection(at).items);
         let own = items.filter(|(id, _)| study.ids.get(id.as_str()) == Some(&at));
         let field = match &study.made[at.0][at.1].from {
-            IdFrom::Field(name) => Some(name.as_str()),
+            IdFrom::Field(name) | IdFrom::Below(_, name) => Some(name.as_str()),
             _ => None,
         };
         own.for_each(|(id, item)| {

@@ -2,6 +2,7 @@
 
 use super::lines::text;
 use super::shape::{IdFrom, Looking, SAMPLE, Spot, quoted, step};
+use super::study::is_type;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
@@ -47,6 +48,10 @@ pub(super) fn text_in<'t>(tree: &'t Tree<'_>, value: NodeId) -> Option<&'t str> 
     let mut elements = (tree.kind(value) == NodeKind::List).then(|| tree.children(value))?;
     let only = elements.next().filter(|_| elements.next().is_none())?;
     (tree.kind(only) == NodeKind::Map).then(|| tree.field(only, "#text").map(|text| tree.text(text)))?
+}
+
+fn distinct<'t>(texts: &[&'t str]) -> HashSet<&'t str> {
+    texts.iter().copied().collect()
 }
 
 impl Looking<'_, '_> {
@@ -113,11 +118,9 @@ impl Looking<'_, '_> {
                 continue;
             }
             // Sorts have fields of their own; a mere attribute tells nothing apart.
-            let fields = |maps: &Vec<Spot>| -> HashSet<&str> {
-                maps.iter().flat_map(|&map| self.fields(map)).map(|field| self.key(field)).collect()
-            };
-            let all: Vec<HashSet<&str>> = by_word.values().map(fields).collect();
-            let own = |one: &HashSet<&str>| {
+            let all: Vec<HashSet<(&str, &str)>> =
+                by_word.values().map(|maps| self.field_names(maps)).collect();
+            let own = |one: &HashSet<(&str, &str)>| {
                 all.iter().filter(|other| *other != one).all(|other| one.difference(other).next().is_some())
             };
             let distinct = all.iter().enumerate().all(|(at, one)| !all[..at].contains(one));
@@ -129,18 +132,29 @@ impl Looking<'_, '_> {
         None
     }
 
+    /// The fields of maps, and those of maps in them behind the field that these are.
+    fn field_names(&self, maps: &[Spot]) -> HashSet<(&str, &str)> {
+        let mut names = HashSet::default();
+        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+            names.insert((self.key(field), ""));
+            names.extend(self.fields(field).map(|inner| (self.key(field), self.key(inner))));
+        }
+        names
+    }
+
     /// Plain fields that nearly all maps have, each with another text: those that are asked for most first. Then what two of
     /// them make together, and fields that are unique in each file.
     pub(super) fn id_fields(&self, maps: &[Spot]) -> Vec<IdFrom> {
         let mut order: Vec<&str> = Vec::new();
-        let mut texts: HashMap<&str, Vec<(usize, &str)>> = HashMap::default();
+        // With the path of the file: several documents may stand in one.
+        let mut texts: HashMap<&str, Vec<(&str, &str)>> = HashMap::default();
         for field in maps.iter().flat_map(|&map| self.fields(map)) {
             let Some(text) = text_in(self.tree(field), field.node) else { continue };
             let known = texts.entry(self.key(field)).or_insert_with(|| {
                 order.push(self.key(field));
                 Vec::new()
             });
-            known.push((field.file, text));
+            known.push((self.family.documents[field.file].path, text));
         }
         let may_be = |name: &&str| {
             let all = &texts[name];
@@ -161,7 +175,33 @@ impl Looking<'_, '_> {
         let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
         let joined = self.joined_fields(maps, &order[..order.len().min(JOINED)]);
         let fields = unique.into_iter().chain(rest.into_iter().filter(in_file));
-        fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect()
+        let ids: Vec<IdFrom> = fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect();
+        if ids.is_empty() { self.fields_below(maps) } else { ids }
+    }
+
+    /// Plain fields, each with another text, of a map that nearly all of some maps have under one key: those that are
+    /// asked for most first, types last.
+    fn fields_below(&self, maps: &[Spot]) -> Vec<IdFrom> {
+        let mut texts: BTreeMap<(&str, &str), Vec<&str>> = BTreeMap::new();
+        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+            for inner in self.fields(field).filter(|&inner| self.kind(inner) == NodeKind::Text) {
+                texts.entry((self.key(field), self.key(inner))).or_default().push(self.text(inner));
+            }
+        }
+        let is_name = |text: &&str| !text.is_empty() && !text.contains(char::is_whitespace);
+        texts.retain(|_, texts| {
+            texts.len() * 10 >= maps.len() * 9
+                && distinct(texts).len() * 100 >= texts.len() * 95
+                && texts.iter().all(is_name)
+        });
+        let mut below: Vec<_> = texts.into_iter().collect();
+        below.sort_by_key(|(_, texts)| {
+            let used = distinct(texts).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
+            (texts.iter().all(|text| is_type(text)), std::cmp::Reverse(used))
+        });
+        let ids =
+            below.into_iter().map(|((outer, inner), _)| IdFrom::Below(outer.to_owned(), inner.to_owned()));
+        ids.collect()
     }
 
     fn text_of(&self, map: Spot, name: &str) -> Option<&str> {

@@ -1,6 +1,7 @@
 //! Files in families: of one syntax, one ending and one depth, and of one shape.
 
 use super::files::{Document, Text};
+use super::study::is_type;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind};
 use foldhash::HashMap;
@@ -36,6 +37,8 @@ const KEYS: usize = 200;
 /// Shapes that files of one ending and depth are told apart by; those of further shapes are one family.
 const SHAPES: usize = 64;
 
+/// Names of folders that say what sort of files is in them, at most.
+const SORTS: usize = 8;
 /// What files share at least that are alike.
 const ALIKE: f64 = 0.5;
 
@@ -50,11 +53,12 @@ pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) ->
         groups.entry(group).or_default().push((text.syntax, documents));
     }
     let mut families = Vec::new();
-    for group in groups.into_values() {
+    for group in groups.into_values().flat_map(by_folders) {
         let mut by_shape: BTreeMap<usize, Vec<Parsed<'t>>> = BTreeMap::new();
         let places = by_shapes(&group);
         places.into_iter().zip(group).for_each(|(place, one)| by_shape.entry(place).or_default().push(one));
-        families.extend(by_shape.into_values().flat_map(by_names).filter_map(|files| {
+        let groups = by_shape.into_values().flat_map(by_names).flat_map(by_folders);
+        families.extend(groups.filter_map(|files| {
             let syntax = files.first()?.0;
             let documents: Vec<Document<'_>> =
                 files.into_iter().flat_map(|(_, documents)| documents).collect();
@@ -219,6 +223,39 @@ fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
         by_name.entry(if folders[own] > 1 { own } else { "" }).or_default().push(one);
     }
     by_name.into_values().collect()
+}
+
+/// Where files that name a type lie in folders of one name, and those that name none in folders of others, those are sorts of
+/// files: `depot/services`, `depot/entries`.
+fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
+    let typed: Vec<bool> = group.iter().map(|(_, documents)| names_type(&documents[0])).collect();
+    let count = typed.iter().filter(|typed| **typed).count();
+    if count == 0 || count == group.len() {
+        return vec![group];
+    }
+    let depth = group[0].1[0].path.matches('/').count();
+    let word =
+        |one: &Parsed<'t>, place: usize| -> &'t str { one.1[0].path.split('/').nth(place).unwrap_or("") };
+    let are_sorts = |place: &usize| {
+        let mut words: BTreeMap<&str, (usize, usize)> = BTreeMap::new();
+        for (one, typed) in group.iter().zip(&typed) {
+            let known = words.entry(word(one, *place)).or_default();
+            (known.0, known.1) = (known.0 + usize::from(*typed), known.1 + 1);
+        }
+        words.len() <= SORTS && words.values().all(|(typed, all)| typed * 10 <= *all || typed * 10 >= all * 9)
+    };
+    let Some(place) = (0..depth).find(are_sorts) else { return vec![group] };
+    let mut by_word: BTreeMap<&str, Vec<Parsed<'t>>> = BTreeMap::new();
+    group.into_iter().for_each(|one| by_word.entry(word(&one, place)).or_default().push(one));
+    by_word.into_values().collect()
+}
+
+/// Whether a field at the root of a document has the name of a type.
+fn names_type(document: &Document<'_>) -> bool {
+    let Document { tree, root, .. } = document;
+    let fields = (tree.kind(*root) == NodeKind::Map).then(|| tree.fields(*root)).into_iter().flatten();
+    let mut texts = fields.filter(|(_, value)| tree.kind(*value) == NodeKind::Text);
+    texts.any(|(_, value)| is_type(tree.text(value)))
 }
 
 fn name(path: &str) -> &str {

@@ -7,7 +7,7 @@ use super::module;
 use super::names::Names;
 use super::pattern;
 use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
-use super::study::is_type;
+use super::study::{At, is_type};
 use crate::custom::field::Case;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -23,10 +23,14 @@ pub(super) struct Made {
     pub(super) with_module: Option<&'static str>,
     /// By item.
     pub(super) ids: Vec<String>,
+    /// Whether all that they can be is what others are called, and not each once: these are no items, they ask for some.
+    pub(super) are_asking: bool,
 }
 
 /// Items that say little.
 const FEW: usize = 10;
+/// Collections that have one id, at most, for it to say anything.
+const PLACES: usize = 8;
 /// What stands between a module and a name.
 const BETWEEN: [&str; 4] = [".", "/", ":", "-"];
 const CASES: [Option<(&str, Case)>; 5] = [
@@ -40,25 +44,38 @@ const CASES: [Option<(&str, Case)>; 5] = [
 /// Makes the ids of all collections.
 pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>) -> Vec<Vec<Made>> {
     // What is an id as it is written is none that another is made into.
-    let written = families.par_iter().zip(shapes).map(|(family, shape)| {
-        let ids = shape.collections.iter().filter_map(|collection| {
-            let from = collection.ids.first()?;
-            Some(
-                collection
-                    .items
-                    .iter()
-                    .map(move |&item| written_id(&family.documents[item.file], from, item)),
-            )
-        });
-        ids.flatten().collect::<Vec<String>>()
+    let written = families.par_iter().enumerate().zip(shapes).map(|((number, family), shape)| {
+        let collections =
+            shape.collections.iter().enumerate().filter(|(_, collection)| !collection.ids.is_empty());
+        let ids =
+            collections.map(|(collection, of)| ((number, collection), family.written_ids(of, &of.ids[0])));
+        ids.collect::<Vec<(At, Vec<String>)>>()
     });
-    let taken: HashSet<String> = written.flatten().collect();
-    let of_family = |(family, shape): (&Family<'_>, &Shape)| -> Vec<Made> {
+    let mut taken: HashMap<String, Vec<At>> = HashMap::default();
+    for (at, ids) in written.flatten().collect::<Vec<_>>() {
+        for id in ids {
+            let known = taken.entry(id).or_default();
+            if known.last() != Some(&at) && known.len() < PLACES {
+                known.push(at);
+            }
+        }
+    }
+    let sizes: Vec<Vec<usize>> =
+        shapes.iter().map(|shape| shape.collections.iter().map(|one| one.items.len()).collect()).collect();
+    let of_family = |(number, (family, shape)): (usize, (&Family<'_>, &Shape))| -> Vec<Made> {
         let modules = module::names_by_file(family, shape);
-        let making = Making { family, modules: &modules, names, taken: &taken };
-        shape.collections.iter().map(|collection| making.made_of(collection)).collect()
+        let making = Making { family, modules: &modules, names, taken: &taken, sizes: &sizes };
+        let collections = shape.collections.iter().enumerate();
+        collections.map(|(collection, of)| making.made_of((number, collection), of)).collect()
     };
-    families.par_iter().zip(shapes).map(of_family).collect()
+    families.par_iter().zip(shapes).enumerate().map(|(number, of)| of_family((number, of))).collect()
+}
+
+impl Family<'_> {
+    /// What stands in a place in the items of a collection.
+    fn written_ids(&self, collection: &Collection, from: &IdFrom) -> Vec<String> {
+        collection.items.iter().map(|&item| written_id(&self.documents[item.file], from, item)).collect()
+    }
 }
 
 /// What ids of a family are made with.
@@ -67,25 +84,25 @@ struct Making<'m, 't> {
     /// By way to say it the module of each file.
     modules: &'m [Vec<String>],
     names: &'m Names<'m>,
-    /// Ids as they are written.
-    taken: &'m HashSet<String>,
+    /// Ids as they are written, with the collections that have them.
+    taken: &'m HashMap<String, Vec<At>>,
+    /// By family and collection how many items it has.
+    sizes: &'m [Vec<usize>],
 }
 
 impl Making<'_, '_> {
     /// The ids of a collection: as they are written in the likeliest place, if those are asked for; else what can be made of what
     /// stands in any place that is.
-    fn made_of(&self, collection: &Collection) -> Made {
+    fn made_of(&self, at: At, collection: &Collection) -> Made {
         let mut best: Option<(usize, Made)> = None;
-        for (number, from) in collection.ids.iter().enumerate() {
-            let written: Vec<String> = collection
-                .items
-                .iter()
-                .map(|&item| written_id(&self.family.documents[item.file], from, item))
-                .collect();
-            if number > 0 && self.are_references(&written) {
+        let mut asking = None;
+        for from in &collection.ids {
+            let written = self.family.written_ids(collection, from);
+            if self.are_references(at, &written) {
+                asking.get_or_insert((from, written));
                 continue;
             }
-            let (asked, made) = self.made_from(collection, from, written);
+            let (asked, made) = self.made_from(collection, from, &written);
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
             // The likeliest stays, unless another is asked for much more.
             if best.as_ref().is_none_or(|(most, _)| asked * 2 > *most * 3) {
@@ -95,6 +112,12 @@ impl Making<'_, '_> {
                 break;
             }
         }
+        // Better such a name than none.
+        let best = best.or_else(|| {
+            let (from, written) = asking?;
+            let (asked, made) = self.made_from(collection, from, &written);
+            Some((asked, Made { are_asking: !are_unique(&written), ..made }))
+        });
         best.map_or_else(
             || Made {
                 from: IdFrom::Key,
@@ -102,24 +125,32 @@ impl Making<'_, '_> {
                 case: None,
                 with_module: None,
                 ids: vec![String::new(); collection.items.len()],
+                are_asking: false,
             },
             |(_, made)| made,
         )
     }
 
-    /// Whether most of some texts name what has its id elsewhere: they ask, and are asked for no more than that is.
-    fn are_references(&self, written: &[String]) -> bool {
+    /// Whether most of some texts name items of a larger collection: they ask for those, and are no ids.
+    fn are_references(&self, at: At, written: &[String]) -> bool {
         let sample = &written[..written.len().min(SAMPLE)];
-        let is_one = |text: &&String| pattern::find(text, |name| self.taken.get(name)).is_some();
-        sample.iter().filter(is_one).count() * 2 > sample.len()
+        let mut counts: HashMap<At, usize> = HashMap::default();
+        for text in sample {
+            let is_other = |other: &&At| **other != at;
+            let others = |name: &str| self.taken.get(name).filter(|all| all.iter().any(|other| *other != at));
+            let found = pattern::find(text, others).into_iter().flat_map(|(_, _, others)| others);
+            found.filter(is_other).for_each(|other| *counts.entry(*other).or_default() += 1);
+        }
+        let is_larger = |other: &At| self.sizes[other.0][other.1] > written.len();
+        counts.iter().any(|(other, count)| count * 2 > sample.len() && is_larger(other))
     }
 
     /// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
-    fn made_from(&self, collection: &Collection, from: &IdFrom, written: Vec<String>) -> (usize, Made) {
+    fn made_from(&self, collection: &Collection, from: &IdFrom, written: &[String]) -> (usize, Made) {
         let Self { modules, names, taken, .. } = *self;
         let sample = written.len().min(SAMPLE);
         // What stands in a field is itself a value, as often as it stands there.
-        let is_value = matches!(from, IdFrom::Field(_));
+        let is_value = matches!(from, IdFrom::Field(_) | IdFrom::Below(..));
         let mut own: HashMap<&str, u32> = HashMap::default();
         for id in written.iter().filter(|_| is_value) {
             *own.entry(id).or_default() += 1;
@@ -129,7 +160,6 @@ impl Making<'_, '_> {
             names.is_used_beyond(id, times)
         };
         // Names that several items have are no ids as they are.
-        let are_unique = |ids: &[String]| ids.iter().collect::<HashSet<_>>().len() * 100 >= ids.len() * 95;
         let plain = if are_unique(&written[..sample]) {
             written[..sample].iter().filter(|id| is_asked(id, true)).count()
         } else {
@@ -162,7 +192,7 @@ impl Making<'_, '_> {
                             .collect();
                         let is_written = !last_part && case.is_none() && module.is_none();
                         let is_asked =
-                            |id: &String| is_asked(id, is_written) && (is_written || !taken.contains(id));
+                            |id: &String| is_asked(id, is_written) && (is_written || !taken.contains_key(id));
                         let asked =
                             if are_unique(&made) { made.iter().filter(|id| is_asked(id)).count() } else { 0 };
                         // Of a few items one is enough that is asked for by a name which nobody else could mean.
@@ -188,9 +218,15 @@ impl Making<'_, '_> {
                 case,
                 with_module: module.map(|(between, _)| between),
                 ids,
+                are_asking: false,
             },
         )
     }
+}
+
+/// Whether hardly any of some ids is that of two.
+fn are_unique(ids: &[String]) -> bool {
+    ids.iter().collect::<HashSet<_>>().len() * 100 >= ids.len() * 95
 }
 
 /// The id of an item as it is written; empty: it has none.
@@ -206,6 +242,10 @@ fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
         IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
         IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
+        IdFrom::Below(outer, inner) => {
+            let inner = tree.field(item.node, outer).and_then(|map| tree.field(map, inner));
+            inner.and_then(|value| text_in(tree, value)).unwrap_or_default().to_owned()
+        }
         IdFrom::Joined(one, other, between) => format!("{}{between}{}", field(one), field(other)),
         IdFrom::File => module::stem(document.path),
     }

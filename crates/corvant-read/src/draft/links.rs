@@ -43,6 +43,13 @@ pub(super) struct Offer {
     pub(super) asked: (usize, usize),
 }
 
+impl Offer {
+    /// What its names are needed as.
+    pub(super) fn group(&self) -> &'static str {
+        if self.is_tag { "tag" } else { "contract" }
+    }
+}
+
 pub(super) struct Links<'s> {
     /// By field.
     pub(super) hits: Vec<Hits>,

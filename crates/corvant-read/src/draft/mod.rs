@@ -109,6 +109,30 @@ pub fn draft_of<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>
     draft_texts(&texts, &paths, Draft { seen, ..Draft::default() })
 }
 
+/// What files hold, and the ids of that.
+fn shapes(
+    families: &[families::Family<'_>],
+    names: &names::Names<'_>,
+) -> (Vec<shape::Shape>, Vec<Vec<ids::Made>>) {
+    let all = |no_items: &[HashSet<String>]| -> Vec<shape::Shape> {
+        let families = families.par_iter().zip(no_items);
+        families.map(|(family, no_items)| shape::shape(family, names, no_items)).collect()
+    };
+    let shapes = all(&vec![HashSet::default(); families.len()]);
+    let made = ids::made(families, &shapes, names);
+    let asking = |(shape, made): (&shape::Shape, &Vec<ids::Made>)| -> HashSet<String> {
+        let asking = shape.collections.iter().zip(made).filter(|(_, made)| made.are_asking);
+        asking.map(|(collection, _)| collection.each.clone()).collect()
+    };
+    let no_items: Vec<HashSet<String>> = shapes.iter().zip(&made).map(asking).collect();
+    if no_items.iter().all(HashSet::is_empty) {
+        return (shapes, made);
+    }
+    let shapes = all(&no_items);
+    let made = ids::made(families, &shapes, names);
+    (shapes, made)
+}
+
 /// `paths` are those of all files that there are, whoever reads them.
 fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft {
     let parsed = files::parse(texts, &mut draft.seen);
@@ -120,9 +144,7 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
     let mut families = families::families(texts, parsed);
     while !families.is_empty() {
         let names = names::Names::of(&families);
-        let shapes: Vec<shape::Shape> =
-            families.par_iter().map(|family| shape::shape(family, &names)).collect();
-        let made = ids::made(&families, &shapes, &names);
+        let (shapes, made) = shapes(&families, &names);
         let mut study = study::Study::new(&families, &shapes, &made, &names);
         // What says which of some names another is has no ids of its own, unless nobody offers those names; nor has what says
         // more of the items of another.

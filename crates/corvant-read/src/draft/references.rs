@@ -1,7 +1,7 @@
 //! How a house writes references: the expressions for them, where names of several sorts may stand in one place.
 
 use super::lines::text;
-use super::links::{Links, Target};
+use super::links::{Links, Offer, Target};
 use super::pattern::Pattern;
 use super::roles::{Cast, Role, Roles};
 use super::shape::{SAMPLE, quoted};
@@ -23,13 +23,21 @@ fn group_of(roles: &Roles, at: At) -> Option<&'static str> {
 }
 
 /// By what names are needed as the signs in them beside those that most names have, as they stand in an expression.
-pub(super) fn signs(study: &Study<'_, '_>, roles: &Roles) -> BTreeMap<&'static str, String> {
+pub(super) fn signs(
+    study: &Study<'_, '_>,
+    links: &Links<'_>,
+    roles: &Roles,
+) -> BTreeMap<&'static str, String> {
+    let is_sign =
+        |letter: &char| !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter);
     let mut signs: BTreeMap<&'static str, BTreeSet<char>> = BTreeMap::new();
+    for (field, offer) in &links.offers {
+        let names = study.fields[*field].values.iter().take(SAMPLE);
+        let letters = names.flat_map(|value| value.text.chars()).filter(is_sign);
+        signs.entry(offer.group()).or_default().extend(letters);
+    }
     for (at, group) in study.all().filter_map(|at| Some((at, group_of(roles, at)?))) {
         let letters = study.ids_of(at).iter().take(SAMPLE).flat_map(|id| id.chars());
-        let is_sign = |letter: &char| {
-            !letter.is_alphanumeric() && !letter.is_whitespace() && !"_.-\\".contains(*letter)
-        };
         signs.entry(group).or_default().extend(letters.filter(is_sign));
     }
     let written = |signs: BTreeSet<char>| signs.into_iter().map(|sign| format!("\\{sign}")).collect();
@@ -47,8 +55,10 @@ pub(super) fn beginnings(
         names.entry(group).or_default().extend(study.ids_of(at).iter().map(String::as_str));
     }
     for (field, offer) in &links.offers {
-        let group = if offer.is_tag { "tag" } else { "contract" };
-        names.entry(group).or_default().extend(study.fields[*field].values.iter().map(|value| value.text));
+        names
+            .entry(offer.group())
+            .or_default()
+            .extend(study.fields[*field].values.iter().map(|value| value.text));
     }
     let capitals = |group: &str| {
         let names = names.get(group).map_or(&[][..], Vec::as_slice);
@@ -96,10 +106,7 @@ impl Writer<'_, '_, '_> {
     pub(super) fn group(&self, target: Target) -> Option<&'static str> {
         match target {
             Target::Id(at) => group_of(self.roles, at),
-            Target::Offered(field) => {
-                let offer = self.links.offers.get(&field)?;
-                Some(if offer.is_tag { "tag" } else { "contract" })
-            }
+            Target::Offered(field) => self.links.offers.get(&field).map(Offer::group),
         }
     }
 

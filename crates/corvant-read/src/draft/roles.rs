@@ -395,7 +395,7 @@ impl Casting<'_, '_, '_> {
         self.study.made[at.0][at.1].from == IdFrom::Key && known * 2 > all.len()
     }
 
-    /// The one plain field that items have beside their id, and beside words that all of them have.
+    /// The one plain field that items have beside their id, and beside words that all of them have, or all of a file.
     fn beside(&self, at: At, fields: &[usize]) -> Option<usize> {
         let ids = self.study.id_paths(at);
         let says_something = |number: &usize| {
@@ -403,7 +403,7 @@ impl Casting<'_, '_, '_> {
             let first = field.values.first().map(|value| value.text);
             let is_word =
                 field.values.len() > 1 && field.values.iter().all(|value| Some(value.text) == first);
-            !is_word && !ids.iter().any(|id| id == field.path)
+            !is_word && !self.study.is_of_files(field) && !ids.iter().any(|id| id == field.path)
         };
         let mut beside = fields.iter().copied().filter(says_something);
         let only = beside.next()?;

@@ -36,6 +36,8 @@ pub(super) enum IdFrom {
     KeyPath(String, Arc<HashMap<(usize, usize), String>>),
     /// The field with this key, or the text of the one element of this name.
     Field(String),
+    /// A field of the map under a key: `meta: { name: depot.gate }`.
+    Below(String, String),
     /// Two fields, with a sign between.
     Joined(String, String, &'static str),
     /// The name of the file, without its endings: the file is the item.
@@ -97,6 +99,10 @@ pub(super) struct Shape {
     pub(super) is_whole: bool,
 }
 
+/// Maps with the same keys, for those to be fields.
+const RECORDS: usize = 3;
+/// Fewer files are no items because of their types alone.
+const FILES: usize = 3;
 /// A map or list that is gone into at most so deep.
 const DEPTH: usize = 12;
 /// Items that are looked at where many ways are tried.
@@ -104,9 +110,9 @@ pub(super) const SAMPLE: usize = 1_000;
 /// Fields of an item that are looked at on a path at most.
 const FIELD_PATHS: usize = 400;
 
-/// Looks at the files of a family.
-pub(super) fn shape(family: &Family<'_>, names: &Names<'_>) -> Shape {
-    let mut looking = Looking { family, names, shape: Shape::default() };
+/// Looks at the files of a family. What stands at some paths is no item.
+pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<String>) -> Shape {
+    let mut looking = Looking { family, names, no_items, shape: Shape::default() };
     let mut waiting = vec![("$".to_owned(), looking.roots(), 0)];
     while let Some((path, spots, depth)) = waiting.pop() {
         if depth < DEPTH {
@@ -121,8 +127,11 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>) -> Shape {
     let depth = if family.syntax == ReaderSyntax::Xml { 3 } else { 2 };
     let is_record = |path: &String| path.matches(['.', '[']).count() < depth;
     let has_documents = family.has_documents();
-    let is_typed =
-        family.syntax == ReaderSyntax::Xml && looking.have_types(&looking.by_key(&looking.roots()));
+    let is_typed = if family.syntax == ReaderSyntax::Xml {
+        looking.have_types(&looking.by_key(&looking.roots()))
+    } else {
+        looking.are_typed_files()
+    };
     if has_documents
         || is_typed
         || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record)
@@ -137,6 +146,7 @@ type Waiting = Vec<(String, Vec<Spot>, usize)>;
 pub(super) struct Looking<'f, 't> {
     pub(super) family: &'f Family<'t>,
     pub(super) names: &'f Names<'f>,
+    no_items: &'f HashSet<String>,
     pub(super) shape: Shape,
 }
 
@@ -240,6 +250,7 @@ impl<'t> Looking<'_, 't> {
                 let keys = self.by_key(&inner);
                 self.are_maps(&keys) && self.holds_items(inner.len(), &keys)
                     || self.have_sections_of_items(&keys)
+                    || self.are_groups(&inner)
             };
             if is_group {
                 waiting.push((each, inner, depth + 1));
@@ -395,7 +406,7 @@ impl<'t> Looking<'_, 't> {
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
             let ids = self.id_fields(&maps);
-            if ids.is_empty() || self.are_groups(&maps) {
+            if ids.is_empty() || self.no_items.contains(path) || self.are_groups(&maps) {
                 self.map(path, &maps, depth, waiting);
             } else {
                 self.collect(path.to_owned(), None, ids, maps);
@@ -506,6 +517,10 @@ impl<'t> Looking<'_, 't> {
         if by_key.len() <= 4 && by_key.len() * 4 <= total && total * 10 <= maps * 11 {
             return false;
         }
+        // What nearly all of many maps have is no key of their own choice.
+        if maps > RECORDS && total * 10 >= by_key.len() * maps * 9 {
+            return false;
+        }
         let most = by_key.values().map(Vec::len).max().unwrap_or(0);
         let values = || by_key.values().flatten().map(|leaf| leaf.spot);
         let maps_inside = values().filter(|&value| self.kind(value) == NodeKind::Map).count();
@@ -518,6 +533,16 @@ impl<'t> Looking<'_, 't> {
         };
         let is_told = is_varied && (maps_inside > 0 || by_key.len() > 8) || named * 2 > total;
         by_key.len() > 1 && is_alike && is_told
+    }
+
+    /// Whether files have a type each, and an id, and what is in them has none.
+    fn are_typed_files(&self) -> bool {
+        let roots = self.roots();
+        let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), items.to_vec())]));
+        roots.len() > FILES
+            && are_typed(&roots)
+            && !self.id_fields(&roots).is_empty()
+            && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
 
     /// Where a family holds no items inside of its files, but files of one shape, each file is an item; and so is each

@@ -218,6 +218,7 @@ impl<'s, 't> Study<'s, 't> {
         let path = |name: &String| self.path_of(at, name);
         match &self.made[at.0][at.1].from {
             IdFrom::Field(name) => vec![path(name)],
+            IdFrom::Below(outer, inner) => vec![path_below(outer, inner)],
             IdFrom::Joined(one, other, _) => vec![path(one), path(other)],
             IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::Stem(_) | IdFrom::KeyPath(..) | IdFrom::File => {
                 Vec::new()
@@ -249,6 +250,15 @@ impl<'s, 't> Study<'s, 't> {
         shapes.flat_map(|(family, shape)| (0..shape.collections.len()).map(move |number| (family, number)))
     }
 
+    /// Whether all items of a file say the same, and those of another something else.
+    pub(super) fn is_of_files(&self, field: &Field<'_>) -> bool {
+        let mut said: HashMap<&str, &str> = HashMap::default();
+        let path = |value: &Value<'_>| self.families[field.family].documents[value.spot.file].path;
+        let are_same =
+            field.values.iter().all(|value| *said.entry(path(value)).or_insert(value.text) == value.text);
+        are_same && said.len() > 1 && field.values.len() > said.len()
+    }
+
     /// Where a value stands: file and line.
     pub(super) fn address(&self, family: usize, spot: Spot) -> String {
         let document = &self.families[family].documents[spot.file];
@@ -256,6 +266,11 @@ impl<'s, 't> Study<'s, 't> {
         let line = document.tree.source()[..start].matches('\n').count() + 1;
         format!("{}:{line}", document.path)
     }
+}
+
+/// The path of a field of the map under a key.
+pub(super) fn path_below(outer: &str, inner: &str) -> String {
+    format!("${}{}", super::shape::step(outer), super::shape::step(inner))
 }
 
 /// Whether a text looks like the name of a type: parts with dots, backslashes or colons between, each beginning with a letter,

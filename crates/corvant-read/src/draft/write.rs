@@ -7,7 +7,7 @@ use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted};
 use super::shape::{Flat, IdFrom};
-use super::study::{At, Field, Part, Study};
+use super::study::{At, Field, Part, Study, path_below};
 use super::{Draft, FamilyDraft};
 use foldhash::HashSet;
 use std::collections::{BTreeMap, BTreeSet};
@@ -21,7 +21,7 @@ pub(super) fn write(
     draft: &mut Draft,
 ) {
     let modules = module::modules(study);
-    let signs = signs(study, roles);
+    let signs = signs(study, links, roles);
     let beginnings = beginnings(study, links, roles);
     let mut names: HashSet<String> = HashSet::default();
     for casts in roles.casts.chunk_by(|one, other| one.at.0 == other.at.0) {
@@ -287,6 +287,13 @@ impl Writer<'_, '_, '_> {
                 return path(name);
             }
             IdFrom::Field(name) => vec![format!("from = {}", path(name))],
+            IdFrom::Below(outer, inner) => {
+                let path = text(&path_below(outer, inner));
+                if !made.last_part && made.case.is_none() && made.with_module.is_none() {
+                    return path;
+                }
+                vec![format!("from = {path}")]
+            }
             IdFrom::KeyPath(before, _) if before.is_empty() => vec!["key-path = true".to_owned()],
             IdFrom::KeyPath(before, _) => {
                 let behind = format!("^{}(.+)$", regex::escape(before));

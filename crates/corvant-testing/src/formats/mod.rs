@@ -4,6 +4,7 @@
 //! All of them say the same network; none of them says it as the examples do.
 
 mod json;
+mod layers;
 mod lines;
 mod parts;
 mod toml;
@@ -30,7 +31,7 @@ impl Format {
 }
 
 /// All of them.
-pub const FORMATS: [Format; 18] = [
+pub const FORMATS: [Format; 22] = [
     Format { name: "wants (YAML, lists and slots)", reader: yaml::WANTS, files: yaml::wants },
     Format { name: "kinds (YAML, sorts in one list)", reader: yaml::KINDS, files: yaml::kinds },
     Format { name: "sheets (YAML, a file for each)", reader: yaml::SHEETS, files: yaml::sheets },
@@ -53,6 +54,10 @@ pub const FORMATS: [Format; 18] = [
         reader: lines::TABLES,
         files: lines::tables,
     },
+    Format { name: "areas (YAML, groups in one file)", reader: layers::AREAS, files: layers::areas },
+    Format { name: "heads (YAML, names below a head)", reader: layers::HEADS, files: layers::heads },
+    Format { name: "folders (TOML, sorts by folder)", reader: layers::FOLDERS, files: layers::folders },
+    Format { name: "teams (JSON, words before brackets)", reader: layers::TEAMS, files: layers::teams },
 ];
 
 /// A service.
