@@ -55,25 +55,35 @@ fn distinct<'t>(texts: &[&'t str]) -> HashSet<&'t str> {
 }
 
 impl Looking<'_, '_> {
-    /// Whether maps hold many more maps with ids of their own: they are groups of items, and none themselves.
+    /// Whether maps hold many more maps with ids of their own: they are groups of items, and none themselves. These may stand in
+    /// one more map each.
     pub(super) fn are_groups(&self, maps: &[Spot]) -> bool {
+        let is_own = |items: &[Spot], id: &IdFrom| match id {
+            IdFrom::Field(name) => {
+                let texts = items.iter().filter_map(|&item| self.text_of(item, name));
+                texts.collect::<HashSet<_>>().len() * 100 >= items.len() * 95
+            }
+            _ => false,
+        };
+        let are_items = |items: &[Spot]| {
+            items.len() >= maps.len() * GROUPED
+                && items.len() > GROUPED
+                && self.id_fields(items).iter().any(|id| is_own(items, id))
+        };
+        self.maps_inside(maps).values().any(|inside| {
+            let is_wrapper = inside.len() <= maps.len() && inside.len() > 1;
+            are_items(inside) || is_wrapper && self.maps_inside(inside).values().any(|items| are_items(items))
+        })
+    }
+
+    /// By key the maps in the lists of some maps.
+    fn maps_inside(&self, maps: &[Spot]) -> BTreeMap<&str, Vec<Spot>> {
         let mut inside: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
         for field in maps.iter().flat_map(|&map| self.fields(map)) {
             let elements = self.elements(field).filter(|&element| self.kind(element) == NodeKind::Map);
             inside.entry(self.key(field)).or_default().extend(elements);
         }
-        inside.values().any(|items| {
-            let is_own = |id: &IdFrom| match id {
-                IdFrom::Field(name) => {
-                    let texts = items.iter().filter_map(|&item| self.text_of(item, name));
-                    texts.collect::<HashSet<_>>().len() * 100 >= items.len() * 95
-                }
-                _ => false,
-            };
-            items.len() >= maps.len() * GROUPED
-                && items.len() > GROUPED
-                && self.id_fields(items).iter().any(is_own)
-        })
+        inside
     }
 
     /// Sorts of elements, with what tells them apart: a field of few words that says it, or the field that they begin with.

@@ -37,6 +37,8 @@ const KEYS: usize = 200;
 /// Shapes that files of one ending and depth are told apart by; those of further shapes are one family.
 const SHAPES: usize = 64;
 
+/// Files in one folder, for them to say what sort is in it.
+const TELLING: usize = 3;
 /// Names of folders that say what sort of files is in them, at most.
 const SORTS: usize = 8;
 /// What files share at least that are alike.
@@ -225,37 +227,77 @@ fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
     by_name.into_values().collect()
 }
 
-/// Where files that name a type lie in folders of one name, and those that name none in folders of others, those are sorts of
-/// files: `depot/services`, `depot/entries`.
+/// Where files of one sort lie in folders of one name, and those of another in folders of another, they are apart:
+/// `depot/services`, `depot/entries`. A sort are those that name a type, or those that hold maps, lists or texts.
 fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
-    let typed: Vec<bool> = group.iter().map(|(_, documents)| names_type(&documents[0])).collect();
-    let count = typed.iter().filter(|typed| **typed).count();
-    if count == 0 || count == group.len() {
+    let first = |(_, documents): &Parsed<'t>| (names_type(&documents[0]), inside(&documents[0]));
+    let (typed, inside): (Vec<bool>, Vec<Option<Inside>>) = group.iter().map(first).unzip();
+    let Some(place) = place_of_sorts(&group, &typed).or_else(|| place_of_sorts(&group, &inside)) else {
         return vec![group];
-    }
-    let depth = group[0].1[0].path.matches('/').count();
-    let word =
-        |one: &Parsed<'t>, place: usize| -> &'t str { one.1[0].path.split('/').nth(place).unwrap_or("") };
-    let are_sorts = |place: &usize| {
-        let mut words: BTreeMap<&str, (usize, usize)> = BTreeMap::new();
-        for (one, typed) in group.iter().zip(&typed) {
-            let known = words.entry(word(one, *place)).or_default();
-            (known.0, known.1) = (known.0 + usize::from(*typed), known.1 + 1);
-        }
-        words.len() <= SORTS && words.values().all(|(typed, all)| typed * 10 <= *all || typed * 10 >= all * 9)
     };
-    let Some(place) = (0..depth).find(are_sorts) else { return vec![group] };
     let mut by_word: BTreeMap<&str, Vec<Parsed<'t>>> = BTreeMap::new();
-    group.into_iter().for_each(|one| by_word.entry(word(&one, place)).or_default().push(one));
+    group.into_iter().for_each(|one| by_word.entry(folder(&one, place)).or_default().push(one));
     by_word.into_values().collect()
+}
+
+/// The name of a folder on the way to a file.
+fn folder<'t>((_, documents): &Parsed<'t>, place: usize) -> &'t str {
+    documents[0].path.split('/').nth(place).unwrap_or_default()
+}
+
+/// Where on the way to files a folder says of which sort they are.
+fn place_of_sorts<Sort: Ord + Copy>(group: &[Parsed<'_>], sorts: &[Sort]) -> Option<usize> {
+    if sorts.iter().all(|sort| *sort == sorts[0]) {
+        return None;
+    }
+    let are_apart = |place: &usize| {
+        let mut words: BTreeMap<&str, BTreeMap<Sort, usize>> = BTreeMap::new();
+        for (one, sort) in group.iter().zip(sorts) {
+            *words.entry(folder(one, *place)).or_default().entry(*sort).or_default() += 1;
+        }
+        let of_one_sort = |counts: &BTreeMap<Sort, usize>| {
+            let all: usize = counts.values().sum();
+            let (sort, count) = counts.iter().max_by_key(|(_, count)| **count)?;
+            (count * 10 >= all * 9).then_some(*sort)
+        };
+        // A few files are of one sort by chance.
+        let many = words.values().filter(|counts| counts.values().sum::<usize>() >= TELLING);
+        let found: Option<Vec<Sort>> = many.map(of_one_sort).collect();
+        words.len() <= SORTS && found.is_some_and(|found| found.iter().any(|sort| *sort != found[0]))
+    };
+    (0..group[0].1[0].path.matches('/').count()).find(are_apart)
+}
+
+/// What stands under the keys at a root.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Inside {
+    Maps,
+    Lists,
+    Plain,
 }
 
 /// Whether a field at the root of a document has the name of a type.
 fn names_type(document: &Document<'_>) -> bool {
-    let Document { tree, root, .. } = document;
-    let fields = (tree.kind(*root) == NodeKind::Map).then(|| tree.fields(*root)).into_iter().flatten();
-    let mut texts = fields.filter(|(_, value)| tree.kind(*value) == NodeKind::Text);
-    texts.any(|(_, value)| is_type(tree.text(value)))
+    let tree = &document.tree;
+    let mut texts = fields(document).filter(|value| tree.kind(*value) == NodeKind::Text);
+    texts.any(|value| is_type(tree.text(value)))
+}
+
+/// What stands under all keys at the root of a document; `None`: several sorts do.
+fn inside(document: &Document<'_>) -> Option<Inside> {
+    let sort = |value: NodeId| match document.tree.kind(value) {
+        NodeKind::Map => Inside::Maps,
+        NodeKind::List => Inside::Lists,
+        _ => Inside::Plain,
+    };
+    let mut sorts = fields(document).map(sort);
+    let first = sorts.next()?;
+    sorts.all(|sort| sort == first).then_some(first)
+}
+
+fn fields<'d>(Document { tree, root, .. }: &'d Document<'_>) -> impl Iterator<Item = NodeId> + 'd {
+    let fields = (tree.kind(*root) == NodeKind::Map).then(|| tree.fields(*root));
+    fields.into_iter().flatten().take(KEYS).map(|(_, value)| value)
 }
 
 fn name(path: &str) -> &str {

@@ -7,7 +7,7 @@ use super::module;
 use super::names::Names;
 use super::pattern;
 use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
-use super::study::{At, is_type};
+use super::study::{At, ends_in_capital, is_type};
 use crate::custom::field::Case;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -96,8 +96,12 @@ impl Making<'_, '_> {
     fn made_of(&self, at: At, collection: &Collection) -> Made {
         let mut best: Option<(usize, Made)> = None;
         let mut asking = None;
+        let types = self.types_of(collection);
         for from in &collection.ids {
             let written = self.family.written_ids(collection, from);
+            if types.as_ref().is_some_and(|types| are_contracts(&written, types)) {
+                continue;
+            }
             if self.are_references(at, &written) {
                 asking.get_or_insert((from, written));
                 continue;
@@ -129,6 +133,15 @@ impl Making<'_, '_> {
             },
             |(_, made)| made,
         )
+    }
+
+    /// The types of the first items, where one of the places that may have their ids has those.
+    fn types_of(&self, collection: &Collection) -> Option<Vec<String>> {
+        let written = collection.ids.iter().map(|from| {
+            let items = collection.items.iter().take(SAMPLE);
+            items.map(|&item| written_id(&self.family.documents[item.file], from, item)).collect::<Vec<_>>()
+        });
+        written.into_iter().find(|ids| ids.iter().all(|id| is_type(id)))
     }
 
     /// Whether most of some texts name items of a larger collection: they ask for those, and are no ids.
@@ -170,7 +183,7 @@ impl Making<'_, '_> {
                     last_part: bool,
                     case: Option<Case>,
                     module: Option<(&'static str, &Vec<String>)>| {
-            let part = if last_part { id.rsplit(['.', '\\', ':', '/']).next().unwrap_or(id) } else { id };
+            let part = if last_part { id.rsplit(SEPARATORS).next().unwrap_or(id) } else { id };
             let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
             module
                 .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
@@ -223,6 +236,20 @@ impl Making<'_, '_> {
         )
     }
 }
+
+/// Whether names are those of contracts that types fulfil: they are written as the last part of a type is, and differ from that of
+/// their own.
+fn are_contracts(names: &[String], types: &[String]) -> bool {
+    let is_one = |(name, of): (&String, &String)| {
+        ends_in_capital(name)
+            && !name.contains(SEPARATORS)
+            && of.rsplit(SEPARATORS).next().is_some_and(|last| last != name)
+    };
+    names.iter().zip(types).filter(|both| is_one(*both)).count() * 10 >= types.len() * 9
+}
+
+/// What stands between the parts of a type.
+const SEPARATORS: [char; 4] = ['.', '\\', ':', '/'];
 
 /// Whether hardly any of some ids is that of two.
 fn are_unique(ids: &[String]) -> bool {

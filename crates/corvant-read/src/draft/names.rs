@@ -3,13 +3,15 @@
 use super::families::Family;
 use super::files::Document;
 use crate::syntax::NodeKind;
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 
 /// How often each text that may be a name stands as a value, alone or among signs.
 #[derive(Debug, Default)]
 pub(super) struct Names<'n> {
     used: HashMap<&'n str, u32>,
+    /// What stands behind the first dot of names that are used.
+    tails: HashSet<&'n str>,
 }
 
 /// Longer texts are prose.
@@ -30,12 +32,18 @@ impl<'n> Names<'n> {
             }
             more
         });
-        Self { used }
+        let tails = used.keys().filter_map(|name| name.split_once('.')).map(|(_, tail)| tail).collect();
+        Self { used, tails }
     }
 
     /// Whether a key stands as a value somewhere.
     pub(super) fn is_used(&self, key: &str) -> bool {
         self.used.contains_key(key)
+    }
+
+    /// Whether a key, with some name and a dot before it, stands as a value somewhere.
+    pub(super) fn is_used_behind(&self, key: &str) -> bool {
+        self.tails.contains(key)
     }
 
     /// Whether a value stands in more places than some.

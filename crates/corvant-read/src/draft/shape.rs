@@ -342,7 +342,8 @@ impl<'t> Looking<'_, 't> {
         if maps > 2 && total * 10 >= distinct * maps * 9 {
             return false;
         }
-        let known = by_key.keys().filter(|key| self.names.is_used(key)).count();
+        let count = |is_so: &dyn Fn(&str) -> bool| by_key.keys().filter(|key| is_so(key)).count();
+        let known = count(&|key| self.names.is_used(key)).max(count(&|key| self.names.is_used_behind(key)));
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
         if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key.values().flatten().copied())
         {

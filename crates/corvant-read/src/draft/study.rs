@@ -160,7 +160,7 @@ impl<'s, 't> Study<'s, 't> {
     /// Takes values apart that are several names with one sign between.
     fn split(&self, field: &mut Field<'_>, names: &Names<'_>) {
         let is_name = |part: &str| !part.is_empty() && part.chars().all(is_of_name);
-        for between in [",", "\n", ";", " "] {
+        for between in [",", "\n", ";", "|", "+", "&", " "] {
             let parts = field.values.iter().filter(|value| value.text.contains(between));
             let parts = parts
                 .flat_map(|value| value.text.split(between))
