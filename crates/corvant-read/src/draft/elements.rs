@@ -9,6 +9,8 @@ use std::collections::BTreeMap;
 
 /// Fields that are tried in twos at most.
 const JOINED: usize = 6;
+/// Sorts of items in one list.
+const SORTS: usize = 8;
 /// Items that a group holds at least, on average.
 pub(super) const GROUPED: usize = 4;
 
@@ -103,7 +105,7 @@ impl Looking<'_, '_> {
                     == by_first[first].len()
         };
         let may_be =
-            by_first.len() > 1 && by_first.len() <= 8 && by_first.keys().all(|first| is_alone(first));
+            by_first.len() > 1 && by_first.len() <= SORTS && by_first.keys().all(|first| is_alone(first));
         let sort = |field: &str| Sort { field: field.to_owned(), word: None };
         may_be.then(|| by_first.into_iter().map(|(first, maps)| (sort(first), maps)).collect())
     }
@@ -114,7 +116,7 @@ impl Looking<'_, '_> {
         for (key, values) in of_all {
             let mut by_word: BTreeMap<&str, Vec<Spot>> = BTreeMap::new();
             for (&value, &map) in values.iter().zip(maps) {
-                if self.kind(value) != NodeKind::Text {
+                if self.kind(value) != NodeKind::Text || by_word.len() > SORTS {
                     break;
                 }
                 by_word.entry(self.text(value)).or_default().push(map);
@@ -122,7 +124,7 @@ impl Looking<'_, '_> {
             let counted: usize = by_word.values().map(Vec::len).sum();
             if counted < maps.len()
                 || by_word.len() < 2
-                || by_word.len() > 8
+                || by_word.len() > SORTS
                 || by_word.len() * 2 > maps.len()
             {
                 continue;
@@ -142,10 +144,10 @@ impl Looking<'_, '_> {
         None
     }
 
-    /// The fields of maps, and those of maps in them behind the field that these are.
+    /// The fields of the first maps, and those of maps in them behind the field that these are.
     fn field_names(&self, maps: &[Spot]) -> HashSet<(&str, &str)> {
         let mut names = HashSet::default();
-        for field in maps.iter().flat_map(|&map| self.fields(map)) {
+        for field in maps.iter().take(SAMPLE).flat_map(|&map| self.fields(map)) {
             names.insert((self.key(field), ""));
             names.extend(self.fields(field).map(|inner| (self.key(field), self.key(inner))));
         }
@@ -179,7 +181,7 @@ impl Looking<'_, '_> {
             |name: &str| distinct(name).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
         let is_unique = |name: &&str| distinct(name).len() * 100 >= texts[*name].len() * 95;
         let (mut unique, rest): (Vec<&str>, Vec<&str>) = order.iter().copied().partition(is_unique);
-        unique.sort_by_key(|name| std::cmp::Reverse(used(name)));
+        unique.sort_by_cached_key(|name| std::cmp::Reverse(used(name)));
         let in_file =
             |name: &&str| texts[*name].iter().collect::<HashSet<_>>().len() * 100 >= texts[*name].len() * 95;
         let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
@@ -205,7 +207,7 @@ impl Looking<'_, '_> {
                 && texts.iter().all(is_name)
         });
         let mut below: Vec<_> = texts.into_iter().collect();
-        below.sort_by_key(|(_, texts)| {
+        below.sort_by_cached_key(|(_, texts)| {
             let used = distinct(texts).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
             (texts.iter().all(|text| is_type(text)), std::cmp::Reverse(used))
         });

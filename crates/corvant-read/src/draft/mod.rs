@@ -114,11 +114,9 @@ fn shapes(
     families: &[families::Family<'_>],
     names: &names::Names<'_>,
 ) -> (Vec<shape::Shape>, Vec<Vec<ids::Made>>) {
-    let all = |no_items: &[HashSet<String>]| -> Vec<shape::Shape> {
-        let families = families.par_iter().zip(no_items);
-        families.map(|(family, no_items)| shape::shape(family, names, no_items)).collect()
-    };
-    let shapes = all(&vec![HashSet::default(); families.len()]);
+    let nothing = HashSet::default();
+    let mut shapes: Vec<shape::Shape> =
+        families.par_iter().map(|family| shape::shape(family, names, &nothing)).collect();
     let made = ids::made(families, &shapes, names);
     let asking = |(shape, made): (&shape::Shape, &Vec<ids::Made>)| -> HashSet<String> {
         let asking = shape.collections.iter().zip(made).filter(|(_, made)| made.are_asking);
@@ -128,7 +126,10 @@ fn shapes(
     if no_items.iter().all(HashSet::is_empty) {
         return (shapes, made);
     }
-    let shapes = all(&no_items);
+    let looked_at = families.par_iter().zip(&mut shapes).zip(&no_items);
+    looked_at.filter(|(_, no_items)| !no_items.is_empty()).for_each(|((family, shape), no_items)| {
+        *shape = shape::shape(family, names, no_items);
+    });
     let made = ids::made(families, &shapes, names);
     (shapes, made)
 }

@@ -46,8 +46,9 @@ impl Pattern {
         }
         let signs = |text: &str| !text.contains(is_word);
         let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
-        let begins_with_word =
-            before.starts_with(char::is_alphabetic) && !before.ends_with(is_word) && before.len() <= WORD;
+        let begins_with_word = before.trim_start_matches('/').starts_with(char::is_alphabetic)
+            && !before.ends_with(is_word)
+            && before.len() <= WORD;
         let (left, whole_left) = if signs(before) || words == 1 && begins_with_word {
             (before, true)
         } else {

@@ -58,6 +58,11 @@ fn call(text: &str) -> Option<(&str, &str)> {
     rest.strip_suffix(')').filter(|_| is_name).map(|arguments| (head, arguments))
 }
 
+/// What may be a name in a part of a value: what stands behind a word and between signs.
+fn name_in(part: &str) -> &str {
+    part.rsplit(' ').next().unwrap_or(part).trim_matches(|sign| !is_of_name(sign))
+}
+
 /// How a path ends that leads to the text of elements.
 const ELEMENT_TEXT: &str = "[*]['#text']";
 
@@ -171,7 +176,7 @@ impl<'s, 't> Study<'s, 't> {
             for part in parts {
                 all += 1;
                 // Signs may stand around names, and between words there are spaces too.
-                let part = if between == " " { part } else { part.trim_matches(|sign| !is_of_name(sign)) };
+                let part = if between == " " { part } else { name_in(part) };
                 let may_be = between != " " || ends_in_capital(part);
                 let is_used = may_be && names.is_used_elsewhere(part);
                 known += usize::from(is_name(part) && (self.ids.contains_key(part) || is_used));
