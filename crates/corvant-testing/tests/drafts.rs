@@ -229,6 +229,96 @@ fn flat_keys_of_several_beginnings_are_one_item() {
     assert_eq!((facts.services.len(), needs.sum::<usize>()), (12, 12), "{draft}");
 }
 
+/// Some modules' files; `write` says what is in that of one, whose name is its argument.
+fn of_modules(path: &str, write: impl Fn(&str) -> String) -> Files {
+    let modules = ["depot", "signals", "crew", "power", "boards"];
+    modules.iter().map(|module| (path.replace('M', module), write(module))).collect()
+}
+
+/// What is in each line of a draft that begins so.
+fn lines<'t>(text: &'t str, beginning: &str) -> Vec<&'t str> {
+    let lines = text.lines().filter_map(|line| line.strip_prefix(beginning));
+    lines.map(|line| line.split("  ").next().unwrap_or(line)).collect()
+}
+
+/// What an entry asks for may be another in each: that makes it no id.
+#[rstest]
+#[case::bare("")]
+#[case::behind_a_word("use ")]
+#[case::in_brackets("use(")]
+fn what_asks_is_no_id(#[case] before: &str) {
+    let after = if before.ends_with('(') { ")" } else { "" };
+    let files = of_modules("wiring/M.yaml", |module| {
+        let part = |number: usize| {
+            format!(
+                "- id: {module}.gate-{number}\n  code: velmora.{module}.Gate{number}\n  takes: [{before}{module}.gate-{}{after}]\n",
+                (number + 1) % 12
+            )
+        };
+        let call = |number: usize| {
+            format!("- path: /{module}/{number}\n  call: {before}{module}.gate-{number}{after}\n")
+        };
+        let parts: String = (0..12).map(part).collect();
+        format!("parts:\n{parts}calls:\n{}", (0..4).map(call).collect::<String>())
+    });
+    let text = draft(&files).text();
+    assert_eq!(lines(&text, "id = "), ["\"$.path\"", "\"$.id\""], "{text}");
+    assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\""], "{text}");
+}
+
+/// Where names are bound to types that are called otherwise, those are contracts; where the types are called so, they are ids.
+#[rstest]
+#[case::contracts("Opens", ["\"$.built\""], ["\"$.name\""])]
+#[case::ids("", ["\"$.name\""], [])]
+fn names_bound_to_types_are_contracts(
+    #[case] before: &str,
+    #[case] ids: [&str; 1],
+    #[case] offers: impl IntoIterator<Item = &'static str>,
+) {
+    let files = of_modules("M/bindings.json", |module| {
+        let name = |number: usize| format!("{before}Gate{number}{module}");
+        let binding = |number: usize| {
+            format!(
+                "{{\"name\": \"{}\", \"built\": \"velmora.{module}.Gate{number}{module}\", \"from\": [\"{}\"]}}",
+                name(number),
+                name((number + 1) % 12)
+            )
+        };
+        format!("{{\"bindings\": [{}]}}", (0..12).map(binding).collect::<Vec<_>>().join(","))
+    });
+    let text = draft(&files).text();
+    assert_eq!(lines(&text, "id = "), ids, "{text}");
+    assert_eq!(lines(&text, "offers = "), offers.into_iter().collect::<Vec<_>>(), "{text}");
+}
+
+/// Files of one name in folders of several sorts are of several sorts; names without their module are known behind it.
+#[test]
+fn folders_say_what_is_in_them() {
+    let services = |module: &str| {
+        let part = |number: usize| {
+            format!(
+                "{module}.gate-{number}:\n  code: velmora.{module}.Gate{number}\n  takes: {module}.gate-{}\n  reads: {module}.wait.seconds-{}\n",
+                (number + 1) % 12,
+                number % 4
+            )
+        };
+        (0..12).map(part).collect::<String>()
+    };
+    let mut files = of_modules("services/M.yaml", services);
+    files.extend(of_modules("settings/M.yaml", |_| {
+        (0..4).map(|number| format!("wait.seconds-{number}: {number}\n")).collect()
+    }));
+    files.extend(of_modules("calls/M.yaml", |module| {
+        (0..3).map(|number| format!("open-{module}-{number}: [{module}.gate-{number}]\n")).collect()
+    }));
+    let draft = draft(&files);
+    let text = draft.text();
+    let globs: Vec<&str> = draft.families.iter().map(|family| family.glob.as_str()).collect();
+    assert_eq!(globs, ["calls/*.yaml", "services/*.yaml", "settings/*.yaml"], "{text}");
+    assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\"", "\"setting\""], "{text}");
+    assert!(text.contains("id = { key = true, form = \"{module}.{}\" }"), "{text}");
+}
+
 /// Large files are of one shape as small ones are, whatever names stand in them beside the same keys.
 #[test]
 fn large_files_with_many_names_are_one_family() {

@@ -25,6 +25,8 @@ pub(super) struct Made {
     pub(super) ids: Vec<String>,
     /// Whether all that they can be is what others are called, and not each once: these are no items, they ask for some.
     pub(super) are_asking: bool,
+    /// The field with the contracts that the types of items fulfil, where the ids are those types.
+    pub(super) contracts: Option<String>,
 }
 
 /// Items that say little.
@@ -95,11 +97,14 @@ impl Making<'_, '_> {
     /// stands in any place that is.
     fn made_of(&self, at: At, collection: &Collection) -> Made {
         let mut best: Option<(usize, Made)> = None;
-        let mut asking = None;
+        let (mut asking, mut contracts) = (None, None);
         let types = self.types_of(collection);
         for from in &collection.ids {
             let written = self.family.written_ids(collection, from);
-            if types.as_ref().is_some_and(|types| are_contracts(&written, types)) {
+            if let IdFrom::Field(name) = from
+                && types.as_ref().is_some_and(|types| are_contracts(&written, types))
+            {
+                contracts.get_or_insert_with(|| name.clone());
                 continue;
             }
             if self.are_references(at, &written) {
@@ -130,8 +135,9 @@ impl Making<'_, '_> {
                 with_module: None,
                 ids: vec![String::new(); collection.items.len()],
                 are_asking: false,
+                contracts: None,
             },
-            |(_, made)| made,
+            |(_, made)| Made { contracts, ..made },
         )
     }
 
@@ -232,6 +238,7 @@ impl Making<'_, '_> {
                 with_module: module.map(|(between, _)| between),
                 ids,
                 are_asking: false,
+                contracts: None,
             },
         )
     }

@@ -215,6 +215,13 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
         field.values.len() as f64 / distinct.len().max(1) as f64
     };
+    // What types are bound to.
+    let are_bound = |number: usize| {
+        let field = &study.fields[number];
+        field
+            .of
+            .is_some_and(|of| study.contracts_path((field.family, of)).is_some_and(|path| path == field.path))
+    };
     let mut offers: BTreeMap<usize, BTreeSet<&'s str>> = BTreeMap::new();
     for (&(asking, of), names) in &shared {
         let (one, other) = (&study.fields[asking], &study.fields[of]);
@@ -229,13 +236,20 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         // What is asked for by many is offered by few.
         let back = shared.contains_key(&(of, asking));
         let is_type = capitals * 2 >= names.len();
-        let is_right_way = !back
-            || asks_ids > asks_ids_there
-            || asks_ids == asks_ids_there && {
-                let (there, here) = (per_value(of), per_value(asking));
-                let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
-                if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
-            };
+        let is_offered_rather = || {
+            asks_ids > asks_ids_there
+                || asks_ids == asks_ids_there && {
+                    let (there, here) = (per_value(of), per_value(asking));
+                    let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
+                    if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
+                }
+        };
+        let is_right_way = match (are_bound(of), are_bound(asking)) {
+            _ if !back => true,
+            (true, false) => true,
+            (false, true) => false,
+            _ => is_offered_rather(),
+        };
         if is_much && is_right_way && (capitals * 2 >= names.len() || asks_ids > 0 || names.len() > 2) {
             offers.entry(of).or_default().extend(names);
         }

@@ -338,12 +338,14 @@ impl<'t> Looking<'_, 't> {
         if distinct > 3 && maps_inside * 10 >= total * 9 && self.have_types(by_key) {
             return true;
         }
+        let count = |is_so: &dyn Fn(&str) -> bool| by_key.keys().filter(|key| is_so(key)).count();
+        let are_plain = maps_inside + lists_inside == 0;
+        let behind = if are_plain { count(&|key| self.names.is_used_behind(key)) } else { 0 };
         // Sections that all files have are no items.
-        if maps > 2 && total * 10 >= distinct * maps * 9 {
+        if maps > 2 && total * 10 >= distinct * maps * 9 && behind * 2 <= distinct {
             return false;
         }
-        let count = |is_so: &dyn Fn(&str) -> bool| by_key.keys().filter(|key| is_so(key)).count();
-        let known = count(&|key| self.names.is_used(key)).max(count(&|key| self.names.is_used_behind(key)));
+        let known = count(&|key| self.names.is_used(key)).max(behind);
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
         if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key.values().flatten().copied())
         {

@@ -231,6 +231,11 @@ impl<'s, 't> Study<'s, 't> {
         }
     }
 
+    /// The path of the contracts that types of a collection are bound to.
+    pub(super) fn contracts_path(&self, at: At) -> Option<String> {
+        self.made[at.0][at.1].contracts.as_ref().map(|name| self.path_of(at, name))
+    }
+
     /// The path of a field in the items of a collection: that of its text, where it is an element.
     pub(super) fn path_of(&self, at: At, name: &str) -> String {
         let path = format!("${}", super::shape::step(name));
