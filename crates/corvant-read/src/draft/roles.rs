@@ -3,7 +3,7 @@
 use super::lines::counted;
 use super::links::{Links, Target};
 use super::pattern::Pattern;
-use super::shape::IdFrom;
+use super::shape::{IdFrom, SAMPLE};
 use super::study::{At, Field, Study, is_type};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
@@ -71,10 +71,11 @@ pub(super) struct Roles {
     pub(super) rosters: Vec<(usize, At)>,
 }
 
-/// Whether most values of a field look like names of types, and each item has one.
+/// Whether most of the first values of a field look like names of types, and each item has one.
 pub(super) fn is_type_field(field: &Field<'_>) -> bool {
-    let types = field.values.iter().filter(|value| is_type(value.text)).count();
-    field.is_single() && types * 10 >= field.values.len() * 9 && types > 0
+    let sample = &field.values[..field.values.len().min(SAMPLE)];
+    let types = sample.iter().filter(|value| is_type(value.text)).count();
+    types * 10 >= sample.len() * 9 && types > 0 && field.is_single()
 }
 
 /// Of collections that say which of some names another is those whose names are offered.

@@ -113,6 +113,13 @@ const FIELD_PATHS: usize = 400;
 /// Looks at the files of a family. What stands at some paths is no item.
 pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<String>) -> Shape {
     let mut looking = Looking { family, names, no_items, shape: Shape::default() };
+    let has_documents = family.has_documents();
+    if has_documents {
+        looking.files_as_items(true);
+        if looking.shape.is_whole {
+            return looking.shape;
+        }
+    }
     let mut waiting = vec![("$".to_owned(), looking.roots(), 0)];
     while let Some((path, spots, depth)) = waiting.pop() {
         if depth < DEPTH {
@@ -126,17 +133,14 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
     // In XML the outermost element stands around it.
     let depth = if family.syntax == ReaderSyntax::Xml { 3 } else { 2 };
     let is_record = |path: &String| path.matches(['.', '[']).count() < depth;
-    let has_documents = family.has_documents();
     let is_typed = if family.syntax == ReaderSyntax::Xml {
         looking.have_types(&looking.by_key(&looking.roots()))
     } else {
         looking.are_typed_files()
     };
-    if has_documents
-        || is_typed
-        || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record)
-    {
-        looking.files_as_items(has_documents);
+    let are_records = || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record);
+    if !has_documents && (is_typed || are_records()) {
+        looking.files_as_items(false);
     }
     looking.shape
 }

@@ -166,7 +166,11 @@ impl<'s, 't> Study<'s, 't> {
     fn split(&self, field: &mut Field<'_>, names: &Names<'_>) {
         let is_name = |part: &str| !part.is_empty() && part.chars().all(is_of_name);
         for between in [",", "\n", ";", "|", "+", "&", " "] {
-            let parts = field.values.iter().filter(|value| value.text.contains(between));
+            // A sign before a name separates nothing.
+            let has_several =
+                |text: &str| text.split(between).filter(|part| !part.trim().is_empty()).nth(1).is_some();
+            let parts =
+                field.values.iter().filter(|value| value.text.contains(between) && has_several(value.text));
             let parts = parts
                 .flat_map(|value| value.text.split(between))
                 .map(str::trim)
