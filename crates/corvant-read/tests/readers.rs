@@ -490,6 +490,28 @@ fn items_are_only_those_that_have_what_the_take_says(
     assert_eq!(found(&house("yaml", about, &takes, file)), ["missing-service b"]);
 }
 
+/// What has no text where one is asked for is no item, and no mistake.
+#[rstest]
+#[case::itself(
+    "$",
+    "all: { a: gone, b: { kind: part }, c: [{ d: e }] }",
+    "id = { key = true }\n[[reader.take.need]]\nservice = \"$\""
+)]
+#[case::a_field(
+    "$.kind",
+    "all: { a: { kind: part, wants: gone }, b: { kind: { of: part }, wants: b }, c: { kind: [{}], wants: c } }",
+    "id = { key = true }\n[[reader.take.need]]\nservice = \"$.wants\""
+)]
+fn items_without_a_text_where_one_is_asked_for_are_left_alone(
+    #[case] path: &str,
+    #[case] file: &str,
+    #[case] rest: &str,
+) {
+    let takes =
+        format!("[[reader.take]]\nwhat = \"entry\"\neach = \"$.all.*\"\nonly-where = \"{path}\"\n{rest}\n");
+    assert_eq!(found(&house("yaml", "", &takes, file)), ["missing-service gone"]);
+}
+
 #[test]
 fn what_may_be_left_over_may_be_in_every_document() {
     let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.forms.*\"\nid = { key = true }\n[[reader.take.need]]\nservice = \"$\"\n";

@@ -31,6 +31,10 @@ fn drafts_take_what_readers_by_hand_do(
     assert!(percent(found.needs) >= 90.0, "{name}: {found:?}");
     assert!(percent(found.settings) >= 90.0, "{name}: {found:?}");
     assert!(percent(found.wrong) < 2.0, "{name}: {found:?}");
+    // What the readers read has the shape that they say.
+    let (text, all) = (draft.text(), files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+    let wiring = corvant_testing::wiring(all.chain([("corvant.toml", text.as_str())]));
+    assert!(wiring.facts.troubles.is_empty(), "{name}: {:?}", wiring.facts.troubles[0]);
 }
 
 /// All words of a text as others, a capital where one was, the same for the same.
@@ -264,6 +268,30 @@ fn what_asks_is_no_id(#[case] before: &str) {
     let text = draft(&files).text();
     assert_eq!(lines(&text, "id = "), ["\"$.path\"", "\"$.id\""], "{text}");
     assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\""], "{text}");
+}
+
+/// A document for each thing, under the name of its sort.
+#[test]
+fn documents_under_the_name_of_their_sort_are_items() {
+    let files = of_modules("M/wiring.yml", |module| {
+        let part = |number: usize| {
+            let other = (number + 1) % 12;
+            format!(
+                "service:\n  id: {module}.gate-{number}\n  code: velmora.{module}.Gate{number}\n  takes: [{{ ref: {module}.gate-{other} }}, {{ value: {module}.wait-{} }}]\n",
+                number % 4
+            )
+        };
+        let setting = |number: usize| format!("setting:\n  id: {module}.wait-{number}\n  is: {number}\n");
+        let documents: Vec<String> = (0..12).map(part).chain((0..4).map(setting)).collect();
+        documents.join("---\n")
+    });
+    let text = draft(&files).text();
+    assert_eq!(
+        lines(&text, "each = "),
+        ["\"$.service\"", "\"$.takes[?@.ref]\"", "\"$.takes[?@.value]\"", "\"$.setting\""],
+        "{text}"
+    );
+    assert_eq!(lines(&text, "id = "), ["\"$.id\"", "\"$.id\""], "{text}");
 }
 
 /// Where names are bound to types that are called otherwise, those are contracts; where the types are called so, they are ids.

@@ -229,6 +229,24 @@ impl Field {
     }
 
     /// The only text of an item, or the first.
+    /// Whether it finds a text. A map or a list in its place is none, and no mistake.
+    pub(crate) fn finds(&self, session: &mut Session<'_>, item: Selected) -> bool {
+        if let (Origin::Path(path), 0) = (&self.origin, self.above) {
+            let tree = session.tree;
+            let has_text = |selected: &Selected| {
+                let node = selected.node;
+                tree.is_plain(node)
+                    || tree.kind(node) == NodeKind::List
+                        && tree.children(node).any(|item| tree.is_plain(item))
+            };
+            if !session.select(path, item).iter().any(has_text) {
+                return false;
+            }
+        }
+        self.one(session, item).is_some()
+    }
+
+    /// The first text that it finds.
     pub(crate) fn one<'tree>(
         &self,
         session: &mut Session<'tree>,

@@ -279,7 +279,7 @@ impl Take {
         let is_skipped = self.skip.as_ref().is_some_and(|skip| skip.is_match(key));
         !is_skipped
             && self.only.as_ref().is_none_or(|only| only.is_match(key))
-            && self.only_where.as_ref().is_none_or(|field| field.one(session, item).is_some())
+            && self.only_where.as_ref().is_none_or(|field| field.finds(session, item))
     }
 
     /// What it asks of code.

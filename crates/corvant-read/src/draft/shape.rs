@@ -552,6 +552,18 @@ impl<'t> Looking<'_, 't> {
             && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
 
+    /// Of files of a sort with one key each, and a map below that, the maps: `service: { id: depot.gate }`.
+    fn unwrapped(&self, sort: Sort, items: Vec<Spot>) -> (String, Option<Sort>, Vec<Spot>) {
+        let only = |item: &Spot| {
+            let mut fields = self.fields(*item);
+            fields.next().filter(|field| fields.next().is_none() && self.kind(*field) == NodeKind::Map)
+        };
+        match items.iter().map(only).collect::<Option<Vec<Spot>>>() {
+            Some(inner) => (format!("${}", step(self.key(inner[0]))), None, inner),
+            None => (String::new(), Some(sort), items),
+        }
+    }
+
     /// Where a family holds no items inside of its files, but files of one shape, each file is an item; and so is each
     /// document, where that has an id.
     fn files_as_items(&mut self, are_documents: bool) {
@@ -568,12 +580,17 @@ impl<'t> Looking<'_, 't> {
             return;
         }
         let sorts = self.sorts(&roots).unwrap_or_default();
-        let with_ids: Vec<_> =
-            sorts.into_iter().map(|(sort, items)| (Some(sort), self.id_fields(&items), items)).collect();
-        if with_ids.len() > 1 && with_ids.iter().all(|(_, ids, _)| !ids.is_empty()) {
+        let with_ids: Vec<_> = sorts
+            .into_iter()
+            .map(|(sort, items)| {
+                let (each, sort, items) = self.unwrapped(sort, items);
+                (each, sort, self.id_fields(&items), items)
+            })
+            .collect();
+        if with_ids.len() > 1 && with_ids.iter().all(|(_, _, ids, _)| !ids.is_empty()) {
             self.shape = Shape { is_whole: true, ..Shape::default() };
-            for (sort, ids, items) in with_ids {
-                self.collect(String::new(), sort, ids, items);
+            for (each, sort, ids, items) in with_ids {
+                self.collect(each, sort, ids, items);
             }
             return;
         }
