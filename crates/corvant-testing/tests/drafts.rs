@@ -177,6 +177,26 @@ fn patterns_fit_what_they_are_for_alone() {
     assert!(!paths.iter().any(|path| path.ends_with("odd [1].yaml")), "{text}");
 }
 
+/// Definitions that lie one by one among other files are told, and none of those is taken with them.
+#[test]
+fn what_no_few_patterns_fit_is_told() {
+    let both = |number: usize| {
+        let needs = |other: usize| format!("m{}.gate", (number + other) % 60);
+        let gate = format!(
+            "{{\"parts\": {{\"m{number}.gate\": {{\"code\": \"velmora.m{number}.Gate\", \"takes\": [\"{}\"]}}, \"m{number}.lamp\": {{\"code\": \"velmora.m{number}.Lamp\", \"takes\": [\"{}\"]}}}}}}",
+            needs(1),
+            needs(2)
+        );
+        let other = format!("{{\"width\": {number}, \"tabs\": [1, 2], \"title\": \"Page {number}\"}}");
+        [(format!("m{number}/a{number}.json"), gate), (format!("m{number}/b{number}.json"), other)]
+    };
+    let files: Files = (0..60).flat_map(both).collect();
+    let draft = draft(&files);
+    assert!(draft.families.is_empty(), "{}", draft.text());
+    let all = [("*/*.json".to_owned(), 60)];
+    assert_eq!((draft.scattered, draft.doubtful), (all.to_vec(), all.to_vec()), "the one, and the others");
+}
+
 /// Names of several sorts that are written in one way are told apart by the word beside them; and lists of names with signs
 /// are lists.
 #[rstest]

@@ -77,6 +77,32 @@ fn where_nothing_looks_like_definitions_that_is_said() {
     assert!(nowhere.stderr.contains("nowhere is not a folder that can be read"), "{nowhere:?}");
 }
 
+/// Definitions that lie one by one among other files are no less definitions for that.
+#[test]
+fn definitions_that_no_pattern_tells_from_others_are_named() {
+    let house = folder(&[]);
+    for number in 0..60 {
+        let part = |name: &str, other: usize| {
+            format!(
+                "m{number}.{name}: {{ code: velmora.m{number}.Part, takes: [m{}.lamp] }}\n",
+                (number + other) % 60
+            )
+        };
+        let text = format!("{}{}", part("gate", 1), part("lamp", 2));
+        write(house.path(), &format!("m{number}/a{number}.yaml"), text.as_bytes()).unwrap();
+        write(
+            house.path(),
+            &format!("m{number}/b{number}.yaml"),
+            format!("tabs: [1, {number}]\n").as_bytes(),
+        )
+        .unwrap();
+    }
+    let outcome = run(&["start"], house.path());
+    assert_eq!((outcome.status, outcome.stdout.as_str()), (2, ""));
+    let told = "there are 60 files with definitions that lie among others, so that no few patterns fit them alone, as */*.yaml in .";
+    assert!(outcome.stderr.contains(told), "{outcome:?}");
+}
+
 /// Beside definitions lie files of other tools, which have ids and references too.
 #[test]
 fn what_nothing_says_of_that_it_is_definitions_is_told() {

@@ -152,7 +152,9 @@ impl<'a> Pairs<'a> {
     /// The entries that come to use some nodes.
     fn entries_above(&self, view: &View<'a>, side: usize, nodes: Vec<Node>) -> Vec<u32> {
         let mut seen = vec![false; view.graph.len()];
-        nodes.iter().for_each(|node| seen[node.index()] = true);
+        for node in &nodes {
+            seen[node.index()] = true;
+        }
         let mut waiting = nodes;
         let mut entries = Vec::new();
         while let Some(node) = waiting.pop() {

@@ -236,7 +236,9 @@ fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
         return vec![group];
     };
     let mut by_word: BTreeMap<&str, Vec<Parsed<'t>>> = BTreeMap::new();
-    group.into_iter().for_each(|one| by_word.entry(folder(&one, place)).or_default().push(one));
+    for one in group {
+        by_word.entry(folder(&one, place)).or_default().push(one);
+    }
     by_word.into_values().collect()
 }
 

@@ -210,18 +210,6 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
             }
         }
     }
-    let per_value = |number: usize| {
-        let field = &study.fields[number];
-        let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
-        field.values.len() as f64 / distinct.len().max(1) as f64
-    };
-    // What types are bound to.
-    let are_bound = |number: usize| {
-        let field = &study.fields[number];
-        field
-            .of
-            .is_some_and(|of| study.contracts_path((field.family, of)).is_some_and(|path| path == field.path))
-    };
     let mut offers: BTreeMap<usize, BTreeSet<&'s str>> = BTreeMap::new();
     for (&(asking, of), names) in &shared {
         let (one, other) = (&study.fields[asking], &study.fields[of]);
@@ -231,25 +219,11 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
             continue;
         }
         let asks_ids = hits[asking].count(|_, _| true);
-        let asks_ids_there = hits[of].count(|_, _| true);
         let is_much = names.len() > 1 || asks_ids > 0 || capitals > 0;
         // What is asked for by many is offered by few.
         let back = shared.contains_key(&(of, asking));
         let is_type = capitals * 2 >= names.len();
-        let is_offered_rather = || {
-            asks_ids > asks_ids_there
-                || asks_ids == asks_ids_there && {
-                    let (there, here) = (per_value(of), per_value(asking));
-                    let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
-                    if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
-                }
-        };
-        let is_right_way = match (are_bound(of), are_bound(asking)) {
-            _ if !back => true,
-            (true, false) => true,
-            (false, true) => false,
-            _ => is_offered_rather(),
-        };
+        let is_right_way = !back || offers_rather(study, hits, (asking, of), is_type);
         if is_much && is_right_way && (capitals * 2 >= names.len() || asks_ids > 0 || names.len() > 2) {
             offers.entry(of).or_default().extend(names);
         }
@@ -261,6 +235,33 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         (field, Offer { is_tag, asked: (names.len(), all.len()) })
     };
     first_offers(study, offers).into_iter().map(offer).collect()
+}
+
+/// Whether of two fields with names in common, the first of which may ask and the second offer, it is so and not the other way
+/// round. Whether the names are those of types is said.
+fn offers_rather(study: &Study<'_, '_>, hits: &[Hits], (asking, of): (usize, usize), is_type: bool) -> bool {
+    let per_value = |number: usize| {
+        let field = &study.fields[number];
+        let distinct: HashSet<&str> = field.values.iter().map(|value| value.text).collect();
+        field.values.len() as f64 / distinct.len().max(1) as f64
+    };
+    // What types are bound to.
+    let are_bound = |number: usize| {
+        let field = &study.fields[number];
+        let path = field.of.and_then(|of| study.contracts_path((field.family, of)));
+        path.is_some_and(|path| path == field.path)
+    };
+    let asked = |number: usize| hits[number].count(|_, _| true);
+    match (are_bound(of), are_bound(asking)) {
+        (true, false) => true,
+        (false, true) => false,
+        _ if asked(asking) != asked(of) => asked(asking) > asked(of),
+        _ => {
+            let (there, here) = (per_value(of), per_value(asking));
+            let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
+            if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
+        }
+    }
 }
 
 /// Of fields with the same names the one that offers them comes first: it stands less deep, has each less often, and has

@@ -48,6 +48,8 @@ pub struct Draft {
     /// Families that may hold definitions for all that can be seen, and of which nothing says so: the pattern of each, and how
     /// many files it has.
     pub doubtful: Vec<(String, usize)>,
+    /// Families that hold definitions, and lie among other files so that no few patterns fit them alone.
+    pub scattered: Vec<(String, usize)>,
     /// Names that the host may bring: of what an audit with the readers finds missing.
     pub supplied: Vec<Supplied>,
 }
@@ -161,7 +163,7 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         let roles = roles::roles(&study, &links, &choices, &parallel);
         let holds = definitions::definitions(&study, &links, &roles, &stems);
         let patterns =
-            families.iter().zip(holds).map(|(family, holds)| holds.then(|| others.patterns(family))?);
+            families.iter().zip(&holds).map(|(family, holds)| holds.then(|| others.patterns(family))?);
         let patterns: Vec<Option<Vec<String>>> = patterns.collect();
         let stays: Vec<bool> = patterns.iter().map(Option::is_some).collect();
         if stays.iter().all(|stays| *stays) {
@@ -171,14 +173,16 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         }
         // What holds none says nothing of what the others are.
         let with_items = shapes.iter().map(|shape| !shape.collections.is_empty());
-        for ((family, stays), has_items) in families.iter().zip(&stays).zip(with_items) {
+        for (((family, stays), holds), has_items) in families.iter().zip(&stays).zip(holds).zip(with_items) {
             if !stays && has_items {
-                draft.doubtful.push((family.glob.clone(), family.files()));
+                let of = if holds { &mut draft.scattered } else { &mut draft.doubtful };
+                of.push((family.glob.clone(), family.files()));
             }
         }
         let mut stays = stays.into_iter();
         families.retain(|_| stays.next().unwrap_or_default());
     }
     draft.doubtful.sort();
+    draft.scattered.sort();
     draft
 }

@@ -548,7 +548,7 @@ impl<'t> Looking<'_, 't> {
         let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), items.to_vec())]));
         roots.len() > FILES
             && are_typed(&roots)
-            && !self.id_fields(&roots).is_empty()
+            && !self.id_fields(&roots[..roots.len().min(SAMPLE)]).is_empty()
             && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
 

@@ -191,7 +191,9 @@ pub(super) fn folders(network: &Network) -> Files {
                 let _ = writeln!(text, "duty = \"{contract}\"");
             }
             let takes = ["worker = \"{}\"\n", "duty = \"{}\"\n", "figure = \"{}\"\n"];
-            part.written(takes).iter().for_each(|take| text += &format!("[[takes]]\n{take}"));
+            for take in part.written(takes) {
+                let _ = write!(text, "[[takes]]\n{take}");
+            }
             files.push((format!("{}/workers/{}.toml", module.name, part.name.replace('.', "-")), text));
         }
         for (door, uses) in &module.doors {
@@ -272,6 +274,8 @@ pub(super) fn teams(network: &Network) -> Files {
 fn list(text: &mut String, head: &str, before: &str, items: &[String]) {
     if !items.is_empty() {
         *text += head;
-        items.iter().for_each(|item| *text += &format!("{before}{item}\n"));
+        for item in items {
+            let _ = writeln!(text, "{before}{item}");
+        }
     }
 }

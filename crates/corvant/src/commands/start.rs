@@ -61,6 +61,14 @@ pub(crate) fn run(
 /// Nothing to draft, and nothing to audit.
 fn nothing(root: &Path, draft: &Draft) -> CommandError {
     let looked_at = counted(draft.seen.candidates, "file", "files");
+    if !draft.scattered.is_empty() {
+        let files = counted(draft.scattered.iter().map(|(_, files)| files).sum(), "file", "files");
+        return CommandError::Usage(format!(
+            "there are {files} {SCATTERED}, as {} in {}: names or folders of their own would tell them apart",
+            largest(&draft.scattered),
+            root.display()
+        ));
+    }
     let nearest = if draft.doubtful.is_empty() {
         String::new()
     } else {
@@ -145,9 +153,8 @@ fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String
             supplied.beginning
         );
     }
-    if !draft.doubtful.is_empty() {
-        told.push_str(&doubtful(&draft.doubtful));
-    }
+    told.push_str(&not_drafted(&draft.doubtful, "in which nothing says that they hold definitions"));
+    told.push_str(&not_drafted(&draft.scattered, SCATTERED));
     for line in left_out {
         let _ = writeln!(told, "not described: {line}");
     }
@@ -167,7 +174,8 @@ fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String
     let summary = &report.summary;
     let _ = writeln!(
         told,
-        "\nan audit with this draft looks at {}, {} and {}, and finds {found}",
+        "\nan audit{} looks at {}, {} and {}, and finds {found}",
+        if draft.families.is_empty() { "" } else { " with this draft" },
         counted(summary.services, "service", "services"),
         counted(summary.needs, "need", "needs"),
         counted(summary.entries, "entry", "entries")
@@ -193,10 +201,16 @@ fn told(draft: &Draft, (wiring, report): &Looked, left_out: &[String]) -> String
     told
 }
 
-/// Families of which nothing says that they hold definitions.
-fn doubtful(all: &[(String, usize)]) -> String {
+/// What is said of files that lie so that no reader can be for them alone.
+const SCATTERED: &str = "with definitions that lie among others, so that no few patterns fit them alone";
+
+/// Families that are not drafted, if there are any, and why.
+fn not_drafted(all: &[(String, usize)], why: &str) -> String {
+    if all.is_empty() {
+        return String::new();
+    }
     let files = counted(all.iter().map(|(_, files)| files).sum(), "file", "files");
-    format!("not drafted: {files} in which nothing says that they hold definitions, as {}\n", largest(all))
+    format!("not drafted: {files} {why}, as {}\n", largest(all))
 }
 
 /// The largest of some families by their patterns, the rest by number.
