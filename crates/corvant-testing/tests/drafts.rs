@@ -352,7 +352,7 @@ fn folders_say_what_is_in_them() {
         };
         (0..12).map(part).collect::<String>()
     };
-    let mut files = of_modules("services/M.yaml", services);
+    let mut files = of_modules("workers/M.yaml", services);
     files.extend(of_modules("settings/M.yaml", |_| {
         (0..4).map(|number| format!("wait.seconds-{number}: {number}\n")).collect()
     }));
@@ -362,8 +362,8 @@ fn folders_say_what_is_in_them() {
     let draft = draft(&files);
     let text = draft.text();
     let globs: Vec<&str> = draft.families.iter().map(|family| family.glob.as_str()).collect();
-    assert_eq!(globs, ["calls/*.yaml", "services/*.yaml", "settings/*.yaml"], "{text}");
-    assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\"", "\"setting\""], "{text}");
+    assert_eq!(globs, ["calls/*.yaml", "settings/*.yaml", "workers/*.yaml"], "{text}");
+    assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"setting\"", "\"service\""], "{text}");
     assert!(text.contains("id = { key = true, form = \"{module}.{}\" }"), "{text}");
 }
 
