@@ -290,6 +290,25 @@ fn what_asks_is_no_id(#[case] before: &str) {
     assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\""], "{text}");
 }
 
+/// A file for each entry, which asks for a service of its own: that makes the service's name no id of what asks.
+#[test]
+fn what_each_file_asks_for_once_is_no_item() {
+    let part = |number: usize| {
+        let text = format!(
+            "id: depot.gate-{number}\ntype: velmora.Gate{number}\ntakes: [{{ part: depot.gate-{} }}]\n",
+            (number + 1) % 40
+        );
+        (format!("depot/parts/gate-{number}.yaml"), text)
+    };
+    let call = |number: usize| {
+        let text = format!("id: open-{number}\ntakes: [{{ part: depot.gate-{number} }}]\n");
+        (format!("depot/calls/open-{number}.yaml"), text)
+    };
+    let text = draft(&(0..40).map(part).chain((0..20).map(call)).collect()).text();
+    assert_eq!(lines(&text, "what = "), ["\"entry\"", "\"service\""], "{text}");
+    assert_eq!(lines(&text, "id = "), ["\"$.id\"", "\"$.id\""], "{text}");
+}
+
 /// A document for each thing, under the name of its sort.
 #[test]
 fn documents_under_the_name_of_their_sort_are_items() {

@@ -23,12 +23,15 @@ pub(super) struct Made {
     pub(super) with_module: Option<&'static str>,
     /// By item.
     pub(super) ids: Vec<String>,
-    /// Whether all that they can be is what others are called, and not each once: these are no items, they ask for some.
+    /// Whether all that they can be is what others are called, and not each once, or one in each file: these are no items, they ask
+    /// for some.
     pub(super) are_asking: bool,
     /// The field with the contracts that the types of items fulfil, where the ids are those types.
     pub(super) contracts: Option<String>,
 }
 
+/// Files that say little.
+const FILES: usize = 3;
 /// Items that say little.
 const FEW: usize = 10;
 /// Collections that have one id, at most, for it to say anything.
@@ -113,8 +116,8 @@ impl Making<'_, '_> {
             }
             let (asked, made) = self.made_from(collection, from, &written);
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
-            // The likeliest stays, unless another is asked for much more.
-            if best.as_ref().is_none_or(|(most, _)| asked * 2 > *most * 3) {
+            // The likeliest stays, unless another is asked for much more and is another: a file may be called as what is in it.
+            if best.as_ref().is_none_or(|(most, known)| asked * 2 > *most * 3 && known.ids != made.ids) {
                 best = Some((asked, made));
             }
             if is_enough {
@@ -125,7 +128,7 @@ impl Making<'_, '_> {
         let best = best.or_else(|| {
             let (from, written) = asking?;
             let (asked, made) = self.made_from(collection, from, &written);
-            Some((asked, Made { are_asking: !are_unique(&written), ..made }))
+            Some((asked, Made { are_asking: !are_unique(&written) || are_few_a_file(collection), ..made }))
         });
         best.map_or_else(
             || Made {
@@ -257,6 +260,14 @@ fn are_contracts(names: &[String], types: &[String]) -> bool {
 
 /// What stands between the parts of a type.
 const SEPARATORS: [char; 4] = ['.', '\\', ':', '/'];
+
+/// Whether hardly more than one of a collection stands in each of several files.
+fn are_few_a_file(collection: &Collection) -> bool {
+    let files: HashSet<usize> = collection.items.iter().map(|item| item.file).collect();
+    matches!(collection.ids.first(), Some(IdFrom::Field(_)))
+        && files.len() > FILES
+        && collection.items.len() < 2 * files.len()
+}
 
 /// Whether hardly any of some ids is that of two.
 fn are_unique(ids: &[String]) -> bool {
