@@ -16,5 +16,4 @@ mod view;
 pub mod why;
 
 pub use subject::{Kind, Subject, Unknown, known_names, look_up};
-pub(crate) use view::Staging;
 pub use view::View;

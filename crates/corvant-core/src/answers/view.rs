@@ -26,14 +26,19 @@ pub struct View<'a> {
 /// Makes views of stages.
 pub(crate) struct Staging<'v, 'a> {
     view: &'v View<'a>,
-    stages: &'a [Name],
+    /// `None`: there is no stage to go through.
     index: Option<StageIndex>,
 }
 
 impl<'a> Staging<'_, 'a> {
     /// The stages that there are to go through.
     pub(crate) fn stages(&self) -> &'a [Name] {
-        self.stages
+        if self.index.is_some() { &self.view.wiring.stages } else { &[] }
+    }
+
+    /// The view of the one of this name.
+    pub(crate) fn named(&self, name: &str) -> Option<View<'a>> {
+        self.of(self.stages().iter().copied().find(|&stage| self.view.text(stage) == name)?)
     }
 
     /// The view of one of them: all that the stage does not change is shared.
@@ -62,9 +67,8 @@ impl<'a> View<'a> {
     /// What views of stages are made with: out of this one, which is to be the one with no stage chosen. Where it has a stage
     /// already, there is nothing to go through.
     pub(crate) fn staging(&self) -> Staging<'_, 'a> {
-        let stages: &[Name] = if self.resolution.stage.is_some() { &[] } else { &self.wiring.stages };
-        let index = (!stages.is_empty()).then(|| StageIndex::new(self.wiring));
-        Staging { view: self, stages, index }
+        let are_several = self.resolution.stage.is_none() && !self.wiring.stages.is_empty();
+        Staging { view: self, index: are_several.then(|| StageIndex::new(self.wiring)) }
     }
 
     /// The stage; `None`: with none chosen.

@@ -2,8 +2,8 @@
 //! order, how long things live, in which order providers run, and what entries come to build.
 
 use super::pairs::Pairs;
+use crate::answers::View;
 use crate::answers::terms::Thing;
-use crate::answers::{Staging, View};
 use crate::facts::Target;
 use crate::graph::Node;
 use crate::name::Name;
@@ -173,13 +173,9 @@ fn in_all_stages<'a>(old: &View<'a>, new: &View<'a>) -> Vec<(Option<&'a str>, Ve
     let known = known.chain(after.stages().iter().map(|&stage| new.text(stage)));
     let stages: BTreeSet<&str> = known.filter(|_| !is_one).collect();
     let pairs = Pairs::new(old, new);
-    let here = |staging: &Staging<'_, 'a>, of: &View<'a>, stage: &str| {
-        let stage = staging.stages().iter().copied().find(|&known| of.text(known) == stage);
-        stage.and_then(|stage| staging.of(stage))
-    };
     let turned_in = |stage: Option<&'a str>| {
         let (was, is) = match stage {
-            Some(stage) => rayon::join(|| here(&before, old, stage), || here(&after, new, stage)),
+            Some(stage) => rayon::join(|| before.named(stage), || after.named(stage)),
             None => (None, None),
         };
         (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs))

@@ -228,7 +228,6 @@ impl Field {
         found
     }
 
-    /// The only text of an item, or the first.
     /// Whether it finds a text. A map or a list in its place is none, and no mistake.
     pub(crate) fn finds(&self, session: &mut Session<'_>, item: Selected) -> bool {
         if let (Origin::Path(path), 0) = (&self.origin, self.above) {
@@ -246,7 +245,7 @@ impl Field {
         self.one(session, item).is_some()
     }
 
-    /// The first text that it finds.
+    /// The only text of an item, or the first.
     pub(crate) fn one<'tree>(
         &self,
         session: &mut Session<'tree>,

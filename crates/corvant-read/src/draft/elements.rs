@@ -5,7 +5,9 @@ use super::shape::{IdFrom, Looking, SAMPLE, Spot, quoted, step};
 use super::study::is_type;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
+use std::cmp::Reverse;
 use std::collections::BTreeMap;
+use std::hash::Hash;
 
 /// Fields that are tried in twos at most.
 const JOINED: usize = 6;
@@ -52,8 +54,9 @@ pub(super) fn text_in<'t>(tree: &'t Tree<'_>, value: NodeId) -> Option<&'t str> 
     (tree.kind(only) == NodeKind::Map).then(|| tree.field(only, "#text").map(|text| tree.text(text)))?
 }
 
-fn distinct<'t>(texts: &[&'t str]) -> HashSet<&'t str> {
-    texts.iter().copied().collect()
+/// Whether hardly any of some values is there twice.
+pub(super) fn are_unique<T: Eq + Hash>(values: &[T]) -> bool {
+    values.iter().collect::<HashSet<_>>().len() * 100 >= values.len() * 95
 }
 
 impl Looking<'_, '_> {
@@ -176,14 +179,11 @@ impl Looking<'_, '_> {
                 && all.iter().filter(|(_, text)| is_name(text)).count() * 10 >= all.len() * 9
         };
         order.retain(may_be);
-        let distinct = |name: &str| texts[name].iter().map(|(_, text)| *text).collect::<HashSet<&str>>();
-        let used =
-            |name: &str| distinct(name).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
-        let is_unique = |name: &&str| distinct(name).len() * 100 >= texts[*name].len() * 95;
+        let texts_of = |name: &str| texts[name].iter().map(|(_, text)| *text).collect::<Vec<&str>>();
+        let is_unique = |name: &&str| are_unique(&texts_of(name));
         let (mut unique, rest): (Vec<&str>, Vec<&str>) = order.iter().copied().partition(is_unique);
-        unique.sort_by_cached_key(|name| std::cmp::Reverse(used(name)));
-        let in_file =
-            |name: &&str| texts[*name].iter().collect::<HashSet<_>>().len() * 100 >= texts[*name].len() * 95;
+        unique.sort_by_cached_key(|name| Reverse(self.used_elsewhere(&texts_of(name))));
+        let in_file = |name: &&str| are_unique(&texts[*name]);
         let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
         let joined = self.joined_fields(maps, &order[..order.len().min(JOINED)]);
         let fields = unique.into_iter().chain(rest.into_iter().filter(in_file));
@@ -202,18 +202,21 @@ impl Looking<'_, '_> {
         }
         let is_name = |text: &&str| !text.is_empty() && !text.contains(char::is_whitespace);
         texts.retain(|_, texts| {
-            texts.len() * 10 >= maps.len() * 9
-                && distinct(texts).len() * 100 >= texts.len() * 95
-                && texts.iter().all(is_name)
+            texts.len() * 10 >= maps.len() * 9 && are_unique(texts) && texts.iter().all(is_name)
         });
         let mut below: Vec<_> = texts.into_iter().collect();
         below.sort_by_cached_key(|(_, texts)| {
-            let used = distinct(texts).iter().filter(|text| self.names.is_used_elsewhere(text)).count();
-            (texts.iter().all(|text| is_type(text)), std::cmp::Reverse(used))
+            (texts.iter().all(|text| is_type(text)), Reverse(self.used_elsewhere(texts)))
         });
         let ids =
             below.into_iter().map(|((outer, inner), _)| IdFrom::Below(outer.to_owned(), inner.to_owned()));
         ids.collect()
+    }
+
+    /// How many different texts stand elsewhere too.
+    fn used_elsewhere(&self, texts: &[&str]) -> usize {
+        let distinct: HashSet<&str> = texts.iter().copied().collect();
+        distinct.into_iter().filter(|text| self.names.is_used_elsewhere(text)).count()
     }
 
     fn text_of(&self, map: Spot, name: &str) -> Option<&str> {

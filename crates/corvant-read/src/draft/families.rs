@@ -59,6 +59,7 @@ pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) ->
         let mut by_shape: BTreeMap<usize, Vec<Parsed<'t>>> = BTreeMap::new();
         let places = by_shapes(&group);
         places.into_iter().zip(group).for_each(|(place, one)| by_shape.entry(place).or_default().push(one));
+        // Folders may tell apart the files of one shape where they do not tell apart all of a group.
         let groups = by_shape.into_values().flat_map(by_names).flat_map(by_folders);
         families.extend(groups.filter_map(|files| {
             let syntax = files.first()?.0;

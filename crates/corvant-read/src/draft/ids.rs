@@ -1,13 +1,13 @@
 //! What ids are made of: what stands in a place as it is written, or what those who ask for it make of it.
 
-use super::elements::text_in;
+use super::elements::{are_unique, text_in};
 use super::families::Family;
 use super::files::Document;
 use super::module;
 use super::names::Names;
 use super::pattern;
 use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
-use super::study::{At, ends_in_capital, is_type};
+use super::study::{At, SEPARATORS, ends_in_capital, is_type, last_part};
 use crate::custom::field::Case;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -189,10 +189,10 @@ impl Making<'_, '_> {
         };
         let make = |id: &str,
                     file: usize,
-                    last_part: bool,
+                    is_last: bool,
                     case: Option<Case>,
                     module: Option<(&'static str, &Vec<String>)>| {
-            let part = if last_part { id.rsplit(SEPARATORS).next().unwrap_or(id) } else { id };
+            let part = if is_last { last_part(id) } else { id };
             let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
             module
                 .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
@@ -251,15 +251,10 @@ impl Making<'_, '_> {
 /// their own.
 fn are_contracts(names: &[String], types: &[String]) -> bool {
     let is_one = |(name, of): (&String, &String)| {
-        ends_in_capital(name)
-            && !name.contains(SEPARATORS)
-            && of.rsplit(SEPARATORS).next().is_some_and(|last| last != name)
+        ends_in_capital(name) && !name.contains(SEPARATORS) && last_part(of) != name
     };
     names.iter().zip(types).filter(|both| is_one(*both)).count() * 10 >= types.len() * 9
 }
-
-/// What stands between the parts of a type.
-const SEPARATORS: [char; 4] = ['.', '\\', ':', '/'];
 
 /// Whether hardly more than one of a collection stands in each of several files.
 fn are_few_a_file(collection: &Collection) -> bool {
@@ -267,11 +262,6 @@ fn are_few_a_file(collection: &Collection) -> bool {
     matches!(collection.ids.first(), Some(IdFrom::Field(_)))
         && files.len() > FILES
         && collection.items.len() < 2 * files.len()
-}
-
-/// Whether hardly any of some ids is that of two.
-fn are_unique(ids: &[String]) -> bool {
-    ids.iter().collect::<HashSet<_>>().len() * 100 >= ids.len() * 95
 }
 
 /// The id of an item as it is written; empty: it has none.

@@ -545,10 +545,11 @@ impl<'t> Looking<'_, 't> {
     /// Whether files have a type each, and an id, and what is in them has none.
     fn are_typed_files(&self) -> bool {
         let roots = self.roots();
-        let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), items.to_vec())]));
+        let first = |items: &[Spot]| items[..items.len().min(SAMPLE)].to_vec();
+        let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), first(items))]));
         roots.len() > FILES
             && are_typed(&roots)
-            && !self.id_fields(&roots[..roots.len().min(SAMPLE)]).is_empty()
+            && !self.id_fields(&first(&roots)).is_empty()
             && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
 

@@ -3,7 +3,7 @@
 use super::families::Family;
 use super::ids::Made;
 use super::names::{Names, is_of_name};
-use super::shape::{Collection, IdFrom, Leaf, Shape, Spot};
+use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -227,7 +227,7 @@ impl<'s, 't> Study<'s, 't> {
         let path = |name: &String| self.path_of(at, name);
         match &self.made[at.0][at.1].from {
             IdFrom::Field(name) => vec![path(name)],
-            IdFrom::Below(outer, inner) => vec![path_below(outer, inner)],
+            IdFrom::Below(outer, inner) => vec![format!("${}{}", step(outer), step(inner))],
             IdFrom::Joined(one, other, _) => vec![path(one), path(other)],
             IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::Stem(_) | IdFrom::KeyPath(..) | IdFrom::File => {
                 Vec::new()
@@ -242,7 +242,7 @@ impl<'s, 't> Study<'s, 't> {
 
     /// The path of a field in the items of a collection: that of its text, where it is an element.
     pub(super) fn path_of(&self, at: At, name: &str) -> String {
-        let path = format!("${}", super::shape::step(name));
+        let path = format!("${}", step(name));
         let of_element = format!("{path}{ELEMENT_TEXT}");
         let fields = &self.collection(at).fields;
         if !fields.contains_key(&path) && fields.contains_key(&of_element) { of_element } else { path }
@@ -282,11 +282,6 @@ impl<'s, 't> Study<'s, 't> {
     }
 }
 
-/// The path of a field of the map under a key.
-pub(super) fn path_below(outer: &str, inner: &str) -> String {
-    format!("${}{}", super::shape::step(outer), super::shape::step(inner))
-}
-
 /// Whether a text looks like the name of a type: parts with dots, backslashes or colons between, each beginning with a letter,
 /// the last with a capital.
 pub(super) fn is_type(text: &str) -> bool {
@@ -306,7 +301,15 @@ pub(super) fn is_type(text: &str) -> bool {
 
 /// Whether the last part of a name begins with a capital.
 pub(super) fn ends_in_capital(name: &str) -> bool {
-    begins_with_capital(name.rsplit(['.', '\\', ':', '/']).next().unwrap_or(name))
+    begins_with_capital(last_part(name))
+}
+
+/// What stands between the parts of a name.
+pub(super) const SEPARATORS: [char; 4] = ['.', '\\', ':', '/'];
+
+/// The last part of a name.
+pub(super) fn last_part(name: &str) -> &str {
+    name.rsplit(SEPARATORS).next().unwrap_or(name)
 }
 
 fn begins_with_capital(text: &str) -> bool {

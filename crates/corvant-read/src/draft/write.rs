@@ -7,7 +7,7 @@ use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted};
 use super::shape::{Flat, IdFrom};
-use super::study::{At, Field, Part, Study, path_below};
+use super::study::{At, Field, Part, Study};
 use super::{Draft, FamilyDraft};
 use foldhash::HashSet;
 use std::collections::{BTreeMap, BTreeSet};
@@ -283,12 +283,8 @@ impl Writer<'_, '_, '_> {
                 let expression = format!("^{}(.+?){behind}$", regex::escape(&flat.before));
                 vec!["key = true".to_owned(), format!("match = {}", text(&expression))]
             }
-            IdFrom::Field(name) if !made.last_part && made.case.is_none() && made.with_module.is_none() => {
-                return path(name);
-            }
-            IdFrom::Field(name) => vec![format!("from = {}", path(name))],
-            IdFrom::Below(outer, inner) => {
-                let path = text(&path_below(outer, inner));
+            IdFrom::Field(_) | IdFrom::Below(..) => {
+                let path = text(&self.study.id_paths(at).concat());
                 if !made.last_part && made.case.is_none() && made.with_module.is_none() {
                     return path;
                 }

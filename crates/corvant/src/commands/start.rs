@@ -62,7 +62,7 @@ pub(crate) fn run(
 fn nothing(root: &Path, draft: &Draft) -> CommandError {
     let looked_at = counted(draft.seen.candidates, "file", "files");
     if !draft.scattered.is_empty() {
-        let files = counted(draft.scattered.iter().map(|(_, files)| files).sum(), "file", "files");
+        let files = files_of(&draft.scattered);
         return CommandError::Usage(format!(
             "there are {files} {SCATTERED}, as {} in {}: names or folders of their own would tell them apart",
             largest(&draft.scattered),
@@ -209,8 +209,13 @@ fn not_drafted(all: &[(String, usize)], why: &str) -> String {
     if all.is_empty() {
         return String::new();
     }
-    let files = counted(all.iter().map(|(_, files)| files).sum(), "file", "files");
+    let files = files_of(all);
     format!("not drafted: {files} {why}, as {}\n", largest(all))
+}
+
+/// How many files some families have.
+fn files_of(all: &[(String, usize)]) -> String {
+    counted(all.iter().map(|(_, files)| files).sum(), "file", "files")
 }
 
 /// The largest of some families by their patterns, the rest by number.
