@@ -88,7 +88,10 @@ fn seems(text: &str) -> Option<ReaderSyntax> {
         let is_name = |letter: char| letter.is_alphanumeric() || letter == '-' || letter == '_';
         name.starts_with(char::is_alphabetic) && name.chars().all(is_name)
     };
-    (first.len() > 2 && first.iter().filter(is_field).count() == first.len()).then_some(ReaderSyntax::Records)
+    // An indented line goes on with the field above.
+    let goes_on = |line: &&&str| line.starts_with([' ', '\t']);
+    let are_fields = is_field(&&first[0]) && first.iter().all(|line| is_field(&line) || goes_on(&line));
+    (first.len() > 2 && are_fields).then_some(ReaderSyntax::Records)
 }
 
 /// A file as a tree, or a document of one.

@@ -35,17 +35,24 @@ impl Looking<'_, '_> {
         let bare = self.behind(&keys);
         let sorts: Vec<(&str, Vec<&str>)> =
             if sorts.len() <= WORDS { sorts.into_iter().collect() } else { Vec::new() };
-        let behind: Vec<BTreeSet<String>> = sorts.iter().map(|(_, rests)| self.behind(rests)).collect();
+        let stems: HashSet<&str> = sorts.iter().flat_map(|(_, rests)| rests).copied().collect();
+        let have_slots: Vec<bool> = sorts.iter().map(|(_, rests)| self.have_slots(rests, &stems)).collect();
+        let behind = sorts.iter().zip(&have_slots);
+        let behind: Vec<BTreeSet<String>> = behind
+            .map(|((_, rests), has_slots)| if *has_slots { BTreeSet::new() } else { self.behind(rests) })
+            .collect();
         let are_sorts = sorts
             .iter()
             .zip(&behind)
             .any(|((word, rests), behind)| !word.is_empty() && self.asked(rests, behind));
         let found: Vec<Flat> = if are_sorts {
             let before = |word: &str| if word.is_empty() { String::new() } else { format!("{word}.") };
-            let flats = sorts.iter().zip(behind);
-            flats.map(|((word, _), behind)| Flat { before: before(word), behind }).collect()
+            let flats = sorts.iter().zip(behind).zip(have_slots);
+            flats
+                .map(|(((word, _), behind), has_slots)| Flat { before: before(word), behind, has_slots })
+                .collect()
         } else if !bare.is_empty() && self.asked(&keys, &bare) {
-            vec![Flat { before: String::new(), behind: bare }]
+            vec![Flat { behind: bare, ..Flat::default() }]
         } else {
             return false;
         };
@@ -61,6 +68,20 @@ impl Looking<'_, '_> {
             self.collect_flat(flat, &spots);
         }
         true
+    }
+
+    /// Whether words of the items' own choice stand behind names that are known: many different ones, and none behind most.
+    fn have_slots(&self, keys: &[&str], known: &HashSet<&str>) -> bool {
+        let mut by_word: HashMap<&str, usize> = HashMap::default();
+        let mut stems: HashSet<&str> = HashSet::default();
+        for (stem, word) in keys.iter().filter_map(|key| key.rsplit_once('.')) {
+            *by_word.entry(word).or_default() += 1;
+            stems.insert(stem);
+        }
+        let most = by_word.values().max().copied().unwrap_or_default();
+        let are_known = stems.iter().filter(|stem| known.contains(*stem)).count() * 10 >= stems.len() * 9;
+        let are_parted = by_word.values().sum::<usize>() == keys.len();
+        by_word.len() > 3 && most * 10 < stems.len() * 7 && are_known && are_parted
     }
 
     /// Words behind ids: what stands before them is mostly a key itself or asked for, and they are hardly ever part of what is.
@@ -87,7 +108,7 @@ impl Looking<'_, '_> {
 
     /// Whether several of what keys speak of is asked for, and a good part of it.
     fn asked(&self, keys: &[&str], behind: &BTreeSet<String>) -> bool {
-        let flat = Flat { before: String::new(), behind: behind.clone() };
+        let flat = Flat { behind: behind.clone(), ..Flat::default() };
         let stems: HashSet<&str> = keys.iter().map(|key| flat.split(key).0).collect();
         let used = stems.iter().filter(|stem| self.names.is_used(stem)).count();
         used > 1 && used * 3 >= stems.len()
@@ -95,6 +116,9 @@ impl Looking<'_, '_> {
 
     /// Keys with one beginning are items of one sort or of several: words that stand behind one id belong together.
     fn collect_flat(&mut self, flat: &Flat, spots: &[Spot]) {
+        if flat.has_slots {
+            return self.collect_sort(flat, spots.to_vec());
+        }
         let mut words_of: HashMap<&str, BTreeSet<Option<&str>>> = HashMap::default();
         for &spot in spots {
             let (id, word) = flat.split(self.key(spot));
@@ -128,7 +152,11 @@ impl Looking<'_, '_> {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         for spot in spots {
             let (id, word) = flat.split(self.key(spot));
-            let path = word.map_or_else(|| "$".to_owned(), |word| format!("$.{word}"));
+            let path = match word {
+                Some(_) if flat.has_slots => "$.*".to_owned(),
+                Some(word) => format!("$.{word}"),
+                None => "$".to_owned(),
+            };
             let item = *numbers.entry(id).or_insert_with(|| {
                 items.push(spot);
                 items.len() - 1

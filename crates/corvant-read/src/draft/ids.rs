@@ -3,14 +3,16 @@
 use super::elements::{are_unique, text_in};
 use super::families::Family;
 use super::files::Document;
-use super::module;
-use super::names::Names;
+use super::module::{self, BETWEEN};
+use super::names::{Names, words};
 use super::pattern;
 use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
 use super::study::{At, SEPARATORS, ends_in_capital, is_type, last_part};
 use crate::custom::field::Case;
+use crate::syntax::{NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
+use std::collections::BTreeMap;
 
 /// The ids of a collection, and what is made of what stands there.
 #[derive(Debug)]
@@ -21,6 +23,8 @@ pub(super) struct Made {
     pub(super) case: Option<(&'static str, Case)>,
     /// The module stands before it, with this between.
     pub(super) with_module: Option<&'static str>,
+    /// Nobody writes the module, and what stands between them could be anything.
+    is_between_free: bool,
     /// By item.
     pub(super) ids: Vec<String>,
     /// Whether all that they can be is what others are called, and not each once, or one in each file: these are no items, they ask
@@ -36,8 +40,6 @@ const FILES: usize = 3;
 const FEW: usize = 10;
 /// Collections that have one id, at most, for it to say anything.
 const PLACES: usize = 8;
-/// What stands between a module and a name.
-const BETWEEN: [&str; 4] = [".", "/", ":", "-"];
 const CASES: [Option<(&str, Case)>; 5] = [
     None,
     Some(("kebab", Case::Kebab)),
@@ -67,13 +69,41 @@ pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>)
     }
     let sizes: Vec<Vec<usize>> =
         shapes.iter().map(|shape| shape.collections.iter().map(|one| one.items.len()).collect()).collect();
-    let of_family = |(number, (family, shape)): (usize, (&Family<'_>, &Shape))| -> Vec<Made> {
+    let of_family = |(number, (family, shape)): (usize, (&Family<'_>, &Shape)), between| -> Vec<Made> {
         let modules = module::names_by_file(family, shape);
-        let making = Making { family, modules: &modules, names, taken: &taken, sizes: &sizes };
+        let making = Making {
+            family,
+            modules: &modules,
+            names,
+            taken: &taken,
+            sizes: &sizes,
+            between_of_none: between,
+        };
         let collections = shape.collections.iter().enumerate();
         collections.map(|(collection, of)| making.made_of((number, collection), of)).collect()
     };
-    families.par_iter().zip(shapes).enumerate().map(|(number, of)| of_family((number, of))).collect()
+    let all = |between: &'static str| -> Vec<Vec<Made>> {
+        families.par_iter().zip(shapes).enumerate().map(|of| of_family(of, between)).collect()
+    };
+    let made = all(BETWEEN_OF_NONE);
+    match between_of_others(&made) {
+        Some(between) if between != BETWEEN_OF_NONE => all(between),
+        _ => made,
+    }
+}
+
+/// What stands between modules and names where nobody says anything else.
+const BETWEEN_OF_NONE: &str = ".";
+
+/// Where some names are never written with their module, what stands between the two in most others.
+fn between_of_others(made: &[Vec<Made>]) -> Option<&'static str> {
+    let all = || made.iter().flatten();
+    let mut counts: BTreeMap<&'static str, usize> = BTreeMap::new();
+    for between in all().filter(|made| !made.is_between_free).filter_map(|made| made.with_module) {
+        *counts.entry(between).or_default() += 1;
+    }
+    let most = counts.into_iter().max_by_key(|(_, count)| *count).map(|(between, _)| between);
+    most.filter(|_| all().any(|made| made.is_between_free))
 }
 
 impl Family<'_> {
@@ -93,6 +123,8 @@ struct Making<'m, 't> {
     taken: &'m HashMap<String, Vec<At>>,
     /// By family and collection how many items it has.
     sizes: &'m [Vec<usize>],
+    /// What stands between a module and a name where nobody writes the two.
+    between_of_none: &'static str,
 }
 
 impl Making<'_, '_> {
@@ -117,10 +149,18 @@ impl Making<'_, '_> {
             let (asked, made) = self.made_from(collection, from, &written);
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
             // The likeliest stays, unless another is asked for much more and is another: a file may be called as what is in it.
-            if best.as_ref().is_none_or(|(most, known)| asked * 2 > *most * 3 && known.ids != made.ids) {
+            let is_better = |(most, known): &(usize, Made)| {
+                let is_part = matches!(from, IdFrom::Joined(one, other, _)
+                    if [one, other].into_iter().any(|name| known.from == IdFrom::Field(name.clone())));
+                // Who asks by both names asks by each.
+                asked * 2 > *most * 3 && known.ids != made.ids || is_part && asked * 10 >= *most * 9
+            };
+            if best.as_ref().is_none_or(is_better) {
                 best = Some((asked, made));
             }
-            if is_enough {
+            // What two fields make together may be meant all the same.
+            let is_followed = matches!(collection.ids.last(), Some(IdFrom::Joined(..)));
+            if is_enough && !is_followed {
                 break;
             }
         }
@@ -136,6 +176,7 @@ impl Making<'_, '_> {
                 last_part: false,
                 case: None,
                 with_module: None,
+                is_between_free: false,
                 ids: vec![String::new(); collection.items.len()],
                 are_asking: false,
                 contracts: None,
@@ -169,81 +210,145 @@ impl Making<'_, '_> {
 
     /// The ids that can be made of what stands in a place, with how many of a sample of them are asked for.
     fn made_from(&self, collection: &Collection, from: &IdFrom, written: &[String]) -> (usize, Made) {
-        let Self { modules, names, taken, .. } = *self;
         let sample = written.len().min(SAMPLE);
-        // What stands in a field is itself a value, as often as it stands there.
-        let is_value = matches!(from, IdFrom::Field(_) | IdFrom::Below(..));
+        let trial = Trial::new(self, collection, &written[..sample]);
+        let (asked, way) = trial.best();
+        let ids = written.iter().zip(&collection.items).map(|(id, item)| way.make(id, item.file)).collect();
+        let made = Made {
+            from: from.clone(),
+            last_part: way.last_part,
+            case: way.case,
+            with_module: way.module.map(|(between, _)| between),
+            is_between_free: way.is_between_free,
+            ids,
+            are_asking: false,
+            contracts: None,
+        };
+        (asked, made)
+    }
+}
+
+/// A way to make ids of what is written.
+#[derive(Clone, Copy, Default)]
+struct Way<'m> {
+    last_part: bool,
+    case: Option<(&'static str, Case)>,
+    /// What stands behind the module, and the module of each file.
+    module: Option<(&'static str, &'m Vec<String>)>,
+    is_between_free: bool,
+}
+
+impl Way<'_> {
+    fn make(&self, id: &str, file: usize) -> String {
+        let part = if self.last_part { last_part(id) } else { id };
+        let part = self.case.map_or_else(|| part.to_owned(), |(_, case)| case.of(part));
+        self.module
+            .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
+    }
+
+    /// Whether nothing but a module is added.
+    fn is_as_written(&self) -> bool {
+        !self.last_part && self.case.is_none()
+    }
+}
+
+/// The first items of a collection, on which ways to make ids are tried.
+struct Trial<'m> {
+    making: &'m Making<'m, 'm>,
+    /// What is written, and in which file.
+    written: Vec<(&'m str, usize)>,
+    /// How often words that end as the id of an item does stand in that item.
+    own: HashMap<&'m str, u32>,
+    /// How many of them stand as they are as values elsewhere.
+    asked_as_written: usize,
+}
+
+impl<'m> Trial<'m> {
+    fn new(making: &'m Making<'_, 'm>, collection: &Collection, sample: &'m [String]) -> Self {
+        let files = collection.items.iter().map(|item| item.file);
+        let written = sample.iter().map(String::as_str).zip(files).collect();
         let mut own: HashMap<&str, u32> = HashMap::default();
-        for id in written.iter().filter(|_| is_value) {
-            *own.entry(id).or_default() += 1;
+        for leaf in collection.fields.values().flatten().filter(|leaf| leaf.item < sample.len()) {
+            let tree: &'m Tree<'_> = &making.family.documents[leaf.spot.file].tree;
+            if tree.kind(leaf.spot.node) == NodeKind::Text {
+                let ends = |word: &&str| word.ends_with(&sample[leaf.item]);
+                words(tree.text(leaf.spot.node))
+                    .filter(ends)
+                    .for_each(|word| *own.entry(word).or_default() += 1);
+            }
         }
-        let is_asked = |id: &str, is_written: bool| {
-            let times = if is_written { own.get(id).copied().unwrap_or_default() } else { 0 };
-            names.is_used_beyond(id, times)
-        };
+        let mut trial = Self { making, written, own, asked_as_written: 0 };
+        trial.asked_as_written = sample.iter().filter(|id| trial.is_asked(id)).count();
+        trial
+    }
+
+    /// Whether an id stands as a value elsewhere than in its own item.
+    fn is_asked(&self, id: &str) -> bool {
+        self.making.names.is_used_beyond(id, self.own.get(id).copied().unwrap_or_default())
+    }
+
+    /// The way that makes most ids which are asked for, and how many those are.
+    fn best(&self) -> (usize, Way<'m>) {
+        let sample = self.written.len();
+        let ids: Vec<&str> = self.written.iter().map(|(id, _)| *id).collect();
         // Names that several items have are no ids as they are.
-        let plain = if are_unique(&written[..sample]) {
-            written[..sample].iter().filter(|id| is_asked(id, true)).count()
-        } else {
-            0
-        };
-        let make = |id: &str,
-                    file: usize,
-                    is_last: bool,
-                    case: Option<Case>,
-                    module: Option<(&'static str, &Vec<String>)>| {
-            let part = if is_last { last_part(id) } else { id };
-            let part = case.map_or_else(|| part.to_owned(), |case| case.of(part));
-            module
-                .map_or_else(|| part.clone(), |(between, module)| format!("{}{between}{part}", module[file]))
-        };
-        let mut best = (plain, (false, None, None));
-        let types = written[..sample].iter().filter(|id| is_type(id)).count();
-        if plain * 10 < sample * 8 {
-            let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
-            for &last_part in last_parts {
-                for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
-                    let before =
-                        modules.iter().flat_map(|module| BETWEEN.map(|between| Some((between, module))));
-                    for module in std::iter::once(None).chain(before) {
-                        let made = written[..sample].iter().zip(&collection.items);
-                        let made: Vec<String> = made
-                            .map(|(id, item)| {
-                                make(id, item.file, last_part, case.map(|(_, case)| case), module)
-                            })
-                            .collect();
-                        let is_written = !last_part && case.is_none() && module.is_none();
-                        let is_asked =
-                            |id: &String| is_asked(id, is_written) && (is_written || !taken.contains_key(id));
-                        let asked =
-                            if are_unique(&made) { made.iter().filter(|id| is_asked(id)).count() } else { 0 };
-                        // Of a few items one is enough that is asked for by a name which nobody else could mean.
-                        let is_telling = module.is_some() && (last_part || case.is_some()) && sample <= FEW;
-                        let is_enough = asked > 1 && asked * 3 >= sample || is_telling && asked > 0;
-                        if asked > best.0 && is_enough {
-                            best = (asked, (last_part, case, module));
-                        }
+        let plain = if are_unique(&ids) { self.asked_as_written } else { 0 };
+        let mut best = (plain, 0, Way::default());
+        let types = ids.iter().filter(|id| is_type(id)).count();
+        let last_parts: &[bool] = if types * 10 >= sample * 9 { &[false, true] } else { &[false] };
+        for &last_part in last_parts {
+            for case in CASES.into_iter().filter(|case| last_part || case.is_none()) {
+                let modules = &self.making.modules;
+                let before = modules.iter().flat_map(|module| BETWEEN.map(|between| Some((between, module))));
+                for module in std::iter::once(None).chain(before) {
+                    // As they are nearly all are asked for.
+                    let way = Way { last_part, case, module, is_between_free: false };
+                    if plain * 10 >= sample * 8 && !way.is_as_written() {
+                        continue;
+                    }
+                    let (score, asked) = self.score(&way);
+                    if (score, asked) > (best.0, best.1) {
+                        best = (score, asked, way);
                     }
                 }
             }
         }
-        let (asked, (last_part, case, module)) = best;
-        let ids = written.iter().zip(&collection.items);
-        let ids = ids
-            .map(|(id, item)| make(id, item.file, last_part, case.map(|(_, case)| case), module))
-            .collect();
-        (
-            asked,
-            Made {
-                from: from.clone(),
-                last_part,
-                case,
-                with_module: module.map(|(between, _)| between),
-                ids,
-                are_asking: false,
-                contracts: None,
-            },
-        )
+        if best.0 == 0 { self.never_with_module().unwrap_or_default() } else { (best.0, best.2) }
+    }
+
+    /// How many of the ids that a way makes are asked for, with their module or without, and how many with it; nothing, if that is
+    /// too little.
+    fn score(&self, way: &Way<'_>) -> (usize, usize) {
+        let sample = self.written.len();
+        let made: Vec<String> = self.written.iter().map(|(id, file)| way.make(id, *file)).collect();
+        let is_written = way.is_as_written() && way.module.is_none();
+        if is_written || !are_unique(&made) {
+            return (0, 0);
+        }
+        let is_asked = |id: &&String| self.is_asked(id) && !self.making.taken.contains_key(*id);
+        let asked = made.iter().filter(is_asked).count();
+        // Those who ask in the same module may leave it out.
+        if way.is_as_written() && asked > 1 && asked * 8 >= sample {
+            let score = asked.max(self.asked_as_written);
+            return if score * 3 >= sample { (score, asked) } else { (0, 0) };
+        }
+        // Of a few items one is enough that is asked for by a name which nobody else could mean.
+        let is_telling = way.module.is_some() && !way.is_as_written() && sample <= FEW && asked > 0;
+        let is_enough = asked > 1 && asked * 3 >= sample || is_telling;
+        if is_enough { (asked, asked) } else { (0, 0) }
+    }
+
+    /// Where names are asked for as they are, and are unique in their modules alone, those who ask mean their own.
+    fn never_with_module(&self) -> Option<(usize, Way<'m>)> {
+        let asked = self.asked_as_written;
+        let is_enough = asked > 1 && asked * 3 >= self.written.len();
+        let are_apart = |module: &&Vec<String>| {
+            let names = self.written.iter().map(|(id, file)| (*id, module[*file].as_str()));
+            are_unique(&names.collect::<Vec<_>>())
+        };
+        let module = self.making.modules.iter().filter(|_| is_enough).find(are_apart)?;
+        let module = Some((self.making.between_of_none, module));
+        Some((asked, Way { module, is_between_free: true, ..Way::default() }))
     }
 }
 

@@ -1,8 +1,10 @@
 //! Which values name which items, and which names that are no ids are offered here and asked for there.
 
+use super::likeness::Likeness;
+use super::module::{self, Modules};
 use super::pattern::{Pattern, find};
 use super::roles::type_field;
-use super::study::{At, Field, Study, ends_in_capital};
+use super::study::{At, Field, Study, Value, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -23,11 +25,16 @@ pub(super) struct Hits {
     pub(super) found: BTreeMap<(Pattern, Target), usize>,
     /// The numbers of values in which nothing was found.
     pub(super) missed: Vec<usize>,
-    /// How many of those are written as names are, with nothing around them.
+    /// How many of those are written as the names are that stand in others with nothing around them.
     pub(super) missed_bare: usize,
 }
 
 impl Hits {
+    /// What names stand there with nothing around them.
+    fn bare(&self) -> impl Iterator<Item = Target> + '_ {
+        self.found.keys().filter(|(pattern, _)| pattern.is_bare()).map(|(_, target)| *target)
+    }
+
     /// How many values have a name of some sort, written in some way.
     pub(super) fn count(&self, mut of: impl FnMut(&Pattern, Target) -> bool) -> usize {
         self.found.iter().filter(|((pattern, target), _)| of(pattern, *target)).map(|(_, count)| count).sum()
@@ -57,14 +64,37 @@ pub(super) struct Links<'s> {
     pub(super) offers: BTreeMap<usize, Offer>,
     /// By name that is offered the number of the first field that does.
     pub(super) offered: HashMap<&'s str, usize>,
+    /// By what names stand somewhere what all such names have in common.
+    alike: HashMap<Target, Likeness>,
+}
+
+impl Links<'_> {
+    /// What names have in common that stand in a field with nothing around them, of those that count; `None`: there are none.
+    pub(super) fn likeness(&self, number: usize, of: impl Fn(Target) -> bool) -> Option<Likeness> {
+        let found = self.hits[number].bare().filter(|target| of(*target));
+        found.filter_map(|target| self.alike(target)).reduce(Likeness::and)
+    }
+
+    /// What all names of a sort have in common, if some of them stand somewhere.
+    pub(super) fn alike(&self, target: Target) -> Option<Likeness> {
+        self.alike.get(&target).copied()
+    }
+
+    /// Whether some values of a field might be names, with nothing around them, but for how these names are written.
+    pub(super) fn has_plain_beside(&self, field: &Field<'_>, number: usize, likeness: Likeness) -> bool {
+        let bare = Pattern::bare();
+        let mut missed = self.hits[number].missed.iter().map(|&value| field.values[value].text);
+        missed.any(|text| bare.fits(text) && !likeness.fits(text))
+    }
 }
 
 /// Most fields that offer one name, for it to say anything.
 const FIELDS: usize = 12;
 
-pub(super) fn links<'s>(study: &Study<'s, '_>) -> Links<'s> {
+pub(super) fn links<'s>(study: &Study<'s, '_>, modules: &Modules) -> Links<'s> {
+    let own = Own { study, modules, between: module::between(study) };
     let mut hits: Vec<Hits> =
-        (0..study.fields.len()).into_par_iter().map(|field| ids_in(study, field)).collect();
+        (0..study.fields.len()).into_par_iter().map(|field| ids_in(&own, field)).collect();
     let offers = offers(study, &hits);
     let mut known: HashMap<&'s str, usize> = HashMap::default();
     for &field in offers.keys() {
@@ -90,12 +120,31 @@ pub(super) fn links<'s>(study: &Study<'s, '_>) -> Links<'s> {
             }
         });
     }
+    let targets: HashSet<Target> =
+        hits.iter().flat_map(|hits| hits.found.keys().map(|(_, target)| *target)).collect();
+    let alike = targets.into_iter().map(|target| (target, names_alike(study, target))).collect();
+    let mut links = Links { hits, offers, offered: known, alike };
     let bare = Pattern::bare();
-    hits.par_iter_mut().enumerate().for_each(|(number, hits)| {
-        let values = &study.fields[number].values;
-        hits.missed_bare = hits.missed.iter().filter(|&&value| bare.fits(values[value].text)).count();
+    let missed = (0..links.hits.len()).into_par_iter().map(|number| {
+        let (values, missed) = (&study.fields[number].values, &links.hits[number].missed);
+        let likeness = links.likeness(number, |_| true);
+        let may_be = |text: &str| bare.fits(text) && likeness.is_none_or(|likeness| likeness.fits(text));
+        missed.iter().filter(|&&value| may_be(values[value].text)).count()
     });
-    Links { hits, offers, offered: known }
+    let missed: Vec<usize> = missed.collect();
+    links.hits.iter_mut().zip(missed).for_each(|(hits, missed)| hits.missed_bare = missed);
+    links
+}
+
+/// What the names of a sort have in common.
+fn names_alike(study: &Study<'_, '_>, target: Target) -> Likeness {
+    match target {
+        Target::Id(at) => {
+            let ids = study.ids_of(at).iter().map(String::as_str);
+            Likeness::of(ids.filter(|id| !id.is_empty()))
+        }
+        Target::Offered(field) => Likeness::of(study.fields[field].values.iter().map(|value| value.text)),
+    }
 }
 
 /// Values of a field that are looked at for whether there are names in any.
@@ -103,30 +152,75 @@ const LOOKED_AT: usize = 2_000;
 
 /// Whether any of so many values, from all over the field, has a name that is known: prose of many items has none.
 fn may_name(field: &Field<'_>, values: &[usize], known: impl Fn(&str) -> bool) -> bool {
+    may_name_in(field, values, |_, name| known(name))
+}
+
+/// The same, where it matters which value a name stands in.
+fn may_name_in(field: &Field<'_>, values: &[usize], known: impl Fn(&Value<'_>, &str) -> bool) -> bool {
     let step = values.len() / LOOKED_AT + 1;
-    let mut sample = values.iter().step_by(step);
-    sample.any(|&value| find(field.values[value].text, |name| known(name).then_some(())).is_some())
+    let mut sample = values.iter().step_by(step).map(|&value| &field.values[value]);
+    sample.any(|value| find(value.text, |name| known(value, name).then_some(())).is_some())
+}
+
+/// Names of items that leave their module out: they mean those of their own.
+struct Own<'o, 's, 't> {
+    study: &'o Study<'s, 't>,
+    modules: &'o Modules,
+    /// What may stand between the two.
+    between: Vec<&'static str>,
+}
+
+impl<'s> Own<'_, 's, '_> {
+    /// The id that a name in a file of a family means, with what stands between it and its module.
+    fn find(&self, (family, file): (usize, usize), name: &str) -> Option<(&'s str, At, &'static str)> {
+        // What is one letter or a number is an id nowhere.
+        let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic);
+        let module = may_be.then(|| self.modules.of_file(family, file))?;
+        self.between.iter().find_map(|between| {
+            let (id, &at) = self.study.ids.get_key_value(format!("{module}{between}{name}").as_str())?;
+            let is_short = self.study.made[at.0][at.1].with_module == Some(between);
+            is_short.then_some((*id, at, *between))
+        })
+    }
 }
 
 /// Ids in the values of a field; an item's own id is none.
-fn ids_in(study: &Study<'_, '_>, number: usize) -> Hits {
+fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
+    let study = own_module.study;
     let field = &study.fields[number];
     let ids = field.of.map(|of| study.ids_of((field.family, of)));
     let mut hits = Hits { missed: (0..field.values.len()).collect(), ..Hits::default() };
-    if !may_name(field, &hits.missed, |name| study.ids.contains_key(name)) {
+    let file = |value: &Value<'_>| (field.family, value.spot.file);
+    let is_short = |value: &Value<'_>, name: &str| own_module.find(file(value), name).is_some();
+    let has_ids = may_name(field, &hits.missed, |name| study.ids.contains_key(name));
+    let has_short = may_name_in(field, &hits.missed, is_short);
+    if !has_ids && !has_short {
         return hits;
     }
     hits.missed.clear();
     for (at, value) in field.values.iter().enumerate() {
         let own = ids.map(|ids| ids[value.item].as_str());
         let known = |name: &str| study.ids.get(name).copied().filter(|_| own != Some(name));
-        match find(value.text, known) {
-            Some((pattern, _, of)) => *hits.found.entry((pattern, Target::Id(of))).or_default() += 1,
-            None if own == Some(value.text) => {}
-            None => hits.missed.push(at),
+        let short = |name: &str| {
+            let (_, at, between) = own_module.find(file(value), name).filter(|(id, ..)| own != Some(id))?;
+            Some((at, between))
+        };
+        if let Some((pattern, _, of)) = find(value.text, known) {
+            *hits.found.entry((pattern, Target::Id(of))).or_default() += 1;
+        } else if own == Some(value.text) {
+        } else if let Some((pattern, of)) = has_short.then(|| find_short(value.text, short)).flatten() {
+            *hits.found.entry((pattern, Target::Id(of))).or_default() += 1;
+        } else {
+            hits.missed.push(at);
         }
     }
     hits
+}
+
+/// A name that leaves its module out, with what stands around it: nothing, or what is no part of a longer name.
+fn find_short(text: &str, short: impl Fn(&str) -> Option<(At, &'static str)>) -> Option<(Pattern, At)> {
+    let (pattern, _, (of, between)) = find(text, short)?;
+    pattern.is_around_all().then(|| (pattern.of_own_module(between), of))
 }
 
 /// The last name in a path.
@@ -158,8 +252,11 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let is_id = field
             .of
             .is_some_and(|of| study.id_paths((field.family, of)).iter().any(|path| path == field.path));
-        // What asks for ids in most places offers nothing, nor does what stands in the place of such.
-        let asks = |number: usize| hits[number].count(|_, _| true) * 2 > study.fields[number].values.len();
+        // What asks for ids offers nothing, nor does what stands in the place of what does in most places.
+        let asks_in = |number: usize, part: usize| {
+            hits[number].count(|_, _| true) * part > study.fields[number].values.len()
+        };
+        let asks = |number: usize| asks_in(number, 2);
         let beside = parent(field.path).filter(|parent| *parent != "$").is_some_and(|above| {
             let others = field.of.map(|of| study.fields_of((field.family, of))).unwrap_or_default();
             others.into_iter().any(|other| {
@@ -170,7 +267,7 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         });
         let is_type = field.of.is_some_and(|of| type_field(study, (field.family, of)) == Some(number));
         let has_names = !hits[number].missed.is_empty() && !is_type;
-        field.of.is_some() && !is_id && !asks(number) && !beside && has_names
+        field.of.is_some() && !is_id && !asks_in(number, 5) && !beside && has_names
     };
     let mut holders: HashMap<&'s str, Vec<usize>> = HashMap::default();
     for number in (0..study.fields.len()).filter(|&number| may_offer(number)) {
@@ -234,7 +331,9 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
         let is_tag = capitals * 2 < names.len();
         (field, Offer { is_tag, asked: (names.len(), all.len()) })
     };
-    first_offers(study, offers).into_iter().map(offer).collect()
+    // Words of which hardly any stands elsewhere are no tags.
+    let is_told = |(_, offer): &(usize, Offer)| !offer.is_tag || offer.asked.0 * 3 >= offer.asked.1;
+    first_offers(study, offers).into_iter().map(offer).filter(is_told).collect()
 }
 
 /// Whether of two fields with names in common, the first of which may ask and the second offer, it is so and not the other way

@@ -12,11 +12,13 @@ mod families;
 mod files;
 mod flat;
 mod ids;
+mod likeness;
 mod lines;
 mod links;
 mod module;
 mod names;
 mod nested;
+mod own;
 mod pattern;
 mod references;
 mod roles;
@@ -154,11 +156,12 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         let (mappings, parallel) = (tables::mappings(&study), tables::parallel(&study));
         let apart = |those: &HashSet<study::At>| those.iter().chain(parallel.keys()).copied().collect();
         study = study.without_ids_of(&apart(&mappings));
-        let mut links = links::links(&study);
+        let modules = module::modules(&study);
+        let mut links = links::links(&study, &modules);
         let choices = roles::choices(&study, &links, &mappings);
         if choices != mappings {
             study = study.without_ids_of(&apart(&choices));
-            links = links::links(&study);
+            links = links::links(&study, &modules);
         }
         let roles = roles::roles(&study, &links, &choices, &parallel);
         let holds = definitions::definitions(&study, &links, &roles, &stems);
@@ -168,7 +171,7 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         let stays: Vec<bool> = patterns.iter().map(Option::is_some).collect();
         if stays.iter().all(|stays| *stays) {
             let patterns: Vec<Vec<String>> = patterns.into_iter().flatten().collect();
-            write::write(&study, &links, &roles, &patterns, &mut draft);
+            write::write(&study, &links, &roles, (&modules, &patterns), &mut draft);
             break;
         }
         // What holds none says nothing of what the others are.

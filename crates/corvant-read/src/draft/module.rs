@@ -24,11 +24,27 @@ pub(super) struct Modules {
     pub(super) names: HashSet<String>,
 }
 
+impl Modules {
+    /// The module of a file of a family.
+    pub(super) fn of_file(&self, family: usize, file: usize) -> &str {
+        &self.of_family[family].names[file]
+    }
+}
+
 pub(super) fn modules(study: &Study<'_, '_>) -> Modules {
     let of_family: Vec<ModuleFrom> =
         (0..study.families.len()).map(|family| of_family(study, family)).collect();
     let names = of_family.iter().flat_map(|module| module.names.iter().cloned()).collect();
     Modules { of_family, names }
+}
+
+/// What may stand between a module and a name. What is made of others comes before those.
+pub(super) const BETWEEN: [&str; 5] = ["::", ".", "/", ":", "-"];
+
+/// What stands between modules and names in the ids of collections whose items do not say their module.
+pub(super) fn between(study: &Study<'_, '_>) -> Vec<&'static str> {
+    let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].with_module).collect();
+    BETWEEN.into_iter().filter(|between| used.contains(between)).collect()
 }
 
 /// What finds the name of a file, without its endings, in its path.

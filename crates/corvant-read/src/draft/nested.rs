@@ -25,7 +25,9 @@ impl Looking<'_, '_> {
         }
         let sample = self.leaves(maps, SAMPLE).0;
         let names = || sample.values().flatten().map(|(name, _)| name);
-        let used = names().filter(|name| name.contains('.') && self.names.is_used(name)).count();
+        // With their module before them, maybe.
+        let is_used = |name: &str| self.names.is_used(name) || self.names.is_used_behind(name);
+        let used = names().filter(|name| name.contains('.') && is_used(name)).count();
         if used < 2 || used * 4 < names().count() {
             return false;
         }

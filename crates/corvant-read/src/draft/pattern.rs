@@ -10,6 +10,8 @@ pub(super) struct Pattern {
     right: String,
     /// Whether a value begins with the left, and ends with the right.
     is_whole: (bool, bool),
+    /// Of names that leave their module out what stands between them in ids.
+    own: Option<&'static str>,
 }
 
 impl Pattern {
@@ -18,8 +20,29 @@ impl Pattern {
         Self { is_whole: (true, true), ..Self::default() }
     }
 
+    /// Whether the value is an id as it stands.
     pub(super) fn is_bare(&self) -> bool {
         *self == Self::bare()
+    }
+
+    /// Whether nothing stands around the name, with its module or without.
+    pub(super) fn is_alone(&self) -> bool {
+        self.left.is_empty() && self.right.is_empty() && self.is_whole == (true, true)
+    }
+
+    /// Whether it says how a value begins and ends, and the value is no path.
+    pub(super) fn is_around_all(&self) -> bool {
+        self.is_whole == (true, true) && !self.left.starts_with('/')
+    }
+
+    /// The same around a name that leaves its module out.
+    pub(super) fn of_own_module(self, between: &'static str) -> Self {
+        Self { own: Some(between), ..self }
+    }
+
+    /// Of names that leave their module out what stands between them in ids.
+    pub(super) fn own_module(&self) -> Option<&'static str> {
+        self.own
     }
 
     /// What stands around a part of a value; `None`: too much for a sign.
@@ -40,9 +63,11 @@ impl Pattern {
                     left: before.to_owned(),
                     right: after.to_owned(),
                     is_whole: (true, true),
+                    own: None,
                 });
             }
-            return Some(Self { left: left.to_owned(), right: right.to_owned(), is_whole: (false, false) });
+            let (left, right) = (left.to_owned(), right.to_owned());
+            return Some(Self { left, right, is_whole: (false, false), own: None });
         }
         let signs = |text: &str| !text.contains(is_word);
         let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
@@ -59,8 +84,8 @@ impl Pattern {
         } else {
             (&after[..after.find(is_word).unwrap_or(after.len())], false)
         };
-        let pattern =
-            Self { left: left.to_owned(), right: right.to_owned(), is_whole: (whole_left, whole_right) };
+        let is_whole = (whole_left, whole_right);
+        let pattern = Self { left: left.to_owned(), right: right.to_owned(), is_whole, own: None };
         // In prose names stand between spaces: that is no sign.
         let is_sign = |text: &str| {
             text.trim_matches([' ', ',', '\'', '"', '\n', ';']).len() == text.trim().len()
@@ -114,14 +139,14 @@ impl Pattern {
         let one = |more: Option<&str>| more.is_some_and(|more| more.chars().count() == 1);
         let behind = self.left == other.left && one(self.right.strip_suffix(other.right.as_str()));
         let before = self.right == other.right && one(self.left.strip_prefix(other.left.as_str()));
-        self.is_whole == other.is_whole && (behind || before)
+        (self.is_whole, self.own) == (other.is_whole, other.own) && (behind || before)
     }
 
     /// With brackets alone, where a word stands before them.
     pub(super) fn without_word(&self) -> Option<Self> {
         let bracket = self.left.strip_suffix(['{', '[', '(', '<']).filter(|word| is_one_word(word))?;
         let left = self.left[bracket.len()..].to_owned();
-        Some(Self { left, right: self.right.clone(), is_whole: (false, false) })
+        Some(Self { left, right: self.right.clone(), is_whole: (false, false), own: self.own })
     }
 
     /// Expressions are tried in order: those that ask for more come first.

@@ -1,5 +1,6 @@
 //! How a house writes references: the expressions for them, where names of several sorts may stand in one place.
 
+use super::likeness::Likeness;
 use super::lines::text;
 use super::links::{Links, Offer, Target};
 use super::pattern::Pattern;
@@ -140,17 +141,18 @@ impl Writer<'_, '_, '_> {
                 .filter(|(other, known, _)| other == pattern && known != group)
                 .map(|(_, known, _)| *known)
                 .collect();
-            let signs = self.signs.get(group).map_or("", String::as_str);
-            let any = format!(r"[\w.\\{signs}-]+");
+            let any = format!("[{}]+", self.letters(group));
             let beginning = self.beginnings.get(group);
             let is_begun =
                 beginning.is_some() || rivals.iter().any(|rival| self.beginnings.contains_key(rival));
+            let first = (!rivals.is_empty()).then_some("[a-z]");
+            let told = pattern.is_bare().then(|| self.names_alike(group, first)).flatten();
             let letters = match (*group, beginning) {
-                _ if rivals.is_empty() => any,
+                _ if rivals.is_empty() => told.unwrap_or(any),
                 (_, Some(beginning)) => format!("{}{any}", regex::escape(beginning)),
                 _ if is_begun => any,
                 ("contract", None) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
-                (_, None) => format!(r"[a-z][\w.\\{signs}-]*"),
+                (_, None) => told.unwrap_or_else(|| format!("[a-z][{}]*", self.letters(group))),
             };
             let line = format!(
                 "match = {}",
@@ -176,6 +178,29 @@ impl Writer<'_, '_, '_> {
             self.lines.head("reader.value");
             self.lines.told(&line, &format!("{count} are {group}s"));
         }
+    }
+
+    /// An expression for bare names of a sort, where plain values stand beside them in some field that are written in another way.
+    fn names_alike(&self, group: &'static str, first: Option<&str>) -> Option<String> {
+        let fields = self.study.fields_of_family(self.family);
+        let found = fields.filter_map(|number| self.likeness_beside_plain(number, group));
+        Some(found.reduce(Likeness::and)?.expression(first, &self.letters(group)))
+    }
+
+    /// The same for those of one field.
+    pub(super) fn names_beside_plain(&self, number: usize, group: &'static str) -> Option<String> {
+        Some(self.likeness_beside_plain(number, group)?.expression(None, &self.letters(group)))
+    }
+
+    fn likeness_beside_plain(&self, number: usize, group: &'static str) -> Option<Likeness> {
+        let likeness = self.links.likeness(number, |target| self.group(target) == Some(group))?;
+        let field = &self.study.fields[number];
+        self.links.has_plain_beside(field, number, likeness).then_some(likeness)
+    }
+
+    /// The letters of names of a sort, as they stand between brackets in an expression.
+    pub(super) fn letters(&self, group: &str) -> String {
+        format!(r"\w.\\{}-", self.signs.get(group).map_or("", String::as_str))
     }
 
     fn count(&self, pattern: &Pattern, group: &str) -> usize {

@@ -4,7 +4,7 @@ use super::lines::counted;
 use super::links::{Links, Target};
 use super::pattern::Pattern;
 use super::shape::{IdFrom, SAMPLE};
-use super::study::{At, Field, Study, is_type};
+use super::study::{At, Field, Study, Value, is_type};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use std::collections::{BTreeMap, BTreeSet};
@@ -166,7 +166,7 @@ fn patterns(study: &Study<'_, '_>, links: &Links<'_>) -> Vec<BTreeSet<Pattern>> 
             // In fields that have some such name.
             for (pattern, count) in here {
                 let fits = |value: &&usize| pattern.fits(field.values[**value].text);
-                let more = if pattern.is_bare() { 0 } else { hits.missed.iter().filter(fits).count() };
+                let more = if pattern.is_alone() { 0 } else { hits.missed.iter().filter(fits).count() };
                 let known = counts.entry(pattern).or_default();
                 (known.0, known.1) = (known.0 + count, known.1 + count + more);
             }
@@ -201,10 +201,13 @@ pub(super) fn accepted<'l>(
     if links.offers.contains_key(&number) {
         return Vec::new();
     }
-    let bare_hits = hits.count(|pattern, _| pattern.is_bare());
-    let has_bare = bare_hits >= hits.missed_bare && bare_hits > 0;
+    let alone = hits.count(|pattern, _| pattern.is_alone());
+    // Slots are called as what they hold, in some places: what leaves its module out is known in nearly all.
+    let short = hits.count(|pattern, _| pattern.is_alone() && !pattern.is_bare());
+    let is_told = short == 0 || alone * 10 >= (alone + hits.missed_bare) * 8;
+    let has_alone = alone >= hits.missed_bare && alone > 0 && is_told;
     let known = &patterns[field.family];
-    let is_taken = |pattern: &Pattern| if pattern.is_bare() { has_bare } else { known.contains(pattern) };
+    let is_taken = |pattern: &Pattern| if pattern.is_alone() { has_alone } else { known.contains(pattern) };
     let taken = hits.found.iter().filter(|((pattern, _), _)| is_taken(pattern));
     taken.map(|((pattern, target), count)| (pattern, *target, *count)).collect()
 }
@@ -281,7 +284,7 @@ impl Casting<'_, '_, '_> {
             is_keyed_by_type: is_keyed_by_type(self.study, at),
             type_field: type_field(self.study, at),
             registers: self.registers(&fields),
-            value: self.beside(at, &fields),
+            value: self.beside(at, &fields).or_else(|| self.value_of(at, &fields)),
             fields,
         };
         let (role, evidence, is_sure) = if self.choices.contains(&at) {
@@ -409,6 +412,30 @@ impl Casting<'_, '_, '_> {
         let mut beside = fields.iter().copied().filter(says_something);
         let only = beside.next()?;
         (beside.next().is_none() && self.study.fields[only].is_single()).then_some(only)
+    }
+
+    /// Of several plain fields that nearly all items have beside their id the one that may be a value: it has numbers, or
+    /// another word in most items.
+    fn value_of(&self, at: At, fields: &[usize]) -> Option<usize> {
+        let ids = self.study.id_paths(at);
+        let items = self.study.collection(at).items.len();
+        let candidates = fields.iter().copied().filter(|&number| {
+            let field = &self.study.fields[number];
+            let has_space = |value: &Value<'_>| value.text.contains(char::is_whitespace);
+            field.is_single()
+                && field.path != "$"
+                && field.values.len() * 10 >= items * 9
+                && !ids.iter().any(|id| id == field.path)
+                && !field.values.iter().any(has_space)
+        });
+        let measured = candidates.filter_map(|number| {
+            let values = &self.study.fields[number].values;
+            let is_text = |value: &&Value<'_>| self.study.kind(at.0, value.spot) == NodeKind::Text;
+            let are_numbers = values.iter().filter(is_text).count() * 2 < values.len();
+            let distinct = values.iter().map(|value| value.text).collect::<HashSet<_>>().len();
+            (are_numbers || distinct * 2 > items).then_some(((are_numbers, distinct), number))
+        });
+        measured.max_by_key(|(how, number)| (*how, std::cmp::Reverse(*number))).map(|(_, number)| number)
     }
 
     /// A field that lists ids of services, none of them twice.

@@ -4,7 +4,7 @@
 //! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
 //! unique holds items too. All else is a record: its fields are gone into one by one.
 
-use super::elements::{GROUPED, Sort};
+use super::elements::{GROUPED, Sort, text_in};
 use super::families::Family;
 use super::files::Document;
 use super::names::Names;
@@ -45,11 +45,13 @@ pub(super) enum IdFrom {
 }
 
 /// How keys of a flat file are made: what they begin with, and the words that stand behind the id.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Default, Debug)]
 pub(super) struct Flat {
     /// With its dot; empty: ids come first.
     pub(super) before: String,
     pub(super) behind: BTreeSet<String>,
+    /// Whether one word stands behind each id, and any may.
+    pub(super) has_slots: bool,
 }
 
 impl Flat {
@@ -57,7 +59,7 @@ impl Flat {
     pub(super) fn split<'k>(&self, key: &'k str) -> (&'k str, Option<&'k str>) {
         let rest = key.strip_prefix(self.before.as_str()).unwrap_or(key);
         match rest.rsplit_once('.') {
-            Some((id, word)) if self.behind.contains(word) => (id, Some(word)),
+            Some((id, word)) if self.has_slots || self.behind.contains(word) => (id, Some(word)),
             _ => (rest, None),
         }
     }
@@ -235,6 +237,13 @@ impl<'t> Looking<'_, 't> {
             waiting.push((format!("{path}.*"), by_key.into_values().flatten().collect(), depth + 1));
             return;
         }
+        if self.are_sections_of_groups(&by_key) {
+            for (key, sections) in by_key {
+                let groups = sections.iter().flat_map(|&section| self.fields(section)).collect();
+                waiting.push((format!("{path}{}.*", step(&key)), groups, depth + 2));
+            }
+            return;
+        }
         let skipped = if self.family.syntax == ReaderSyntax::Xml {
             Vec::new()
         } else {
@@ -287,6 +296,41 @@ impl<'t> Looking<'_, 't> {
                 && self.are_maps(&inside)
                 && self.holds_items(sections.len(), &inside)
         })
+    }
+
+    /// Whether keys lead to sorts of items that are parted in the same way each, by module mostly: the items of each are alike, and
+    /// some are unlike those of another.
+    fn are_sections_of_groups(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        if self.family.syntax == ReaderSyntax::Xml || by_key.len() < 2 || !self.are_maps(by_key) {
+            return false;
+        }
+        let groups = self.by_key(&by_key.values().flatten().copied().collect::<Vec<_>>());
+        let shared = groups.values().filter(|groups| groups.len() > 1).count();
+        if groups.len() < 2 || shared * 10 < groups.len() * 6 || !self.are_maps(&groups) {
+            return false;
+        }
+        let items = |section: &Vec<Spot>| -> Vec<Spot> {
+            let groups = section.iter().flat_map(|&map| self.fields(map));
+            groups.flat_map(|group| self.fields(group)).collect()
+        };
+        let sections: Vec<Vec<Spot>> = by_key.values().map(items).collect();
+        let all: Vec<Spot> = sections.iter().flatten().copied().collect();
+        let keys: HashSet<&str> = all.iter().map(|&item| self.key(item)).collect();
+        let fields: Vec<HashSet<&str>> = sections
+            .iter()
+            .map(|items| {
+                items.iter().flat_map(|&item| self.fields(item)).map(|field| self.key(field)).collect()
+            })
+            .collect();
+        let are_alike = |items: &Vec<Spot>| {
+            let maps = items.iter().filter(|&&item| self.kind(item) == NodeKind::Map).count();
+            maps == 0 || maps == items.len() && self.are_alike(items.iter().copied())
+        };
+        let differ = |one: &HashSet<&str>| fields.iter().any(|other| one.is_disjoint(other));
+        all.len() >= groups.len() * GROUPED
+            && keys.len() * 10 >= all.len() * 9
+            && sections.iter().all(are_alike)
+            && fields.iter().any(differ)
     }
 
     /// Whether each of several maps has one key of its own, and under that nothing but further maps and lists: the key is
@@ -374,9 +418,9 @@ impl<'t> Looking<'_, 't> {
         let mut all = 0;
         for map in by_key.values().flatten().take(SAMPLE) {
             all += 1;
-            for field in self.fields(*map).filter(|&field| self.tree(field).is_plain(field.node)) {
-                if is_type(self.text(field)) {
-                    types.entry(self.key(field)).or_default().insert(self.text(field));
+            for field in self.fields(*map) {
+                if let Some(text) = text_in(self.tree(field), field.node).filter(|text| is_type(text)) {
+                    types.entry(self.key(field)).or_default().insert(text);
                 }
             }
         }
@@ -413,7 +457,11 @@ impl<'t> Looking<'_, 't> {
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
             let ids = self.id_fields(&maps);
-            if ids.is_empty() || self.no_items.contains(path) || self.are_groups(&maps) {
+            if ids.is_empty()
+                || self.no_items.contains(path)
+                || self.are_texts(&maps)
+                || self.are_groups(&maps)
+            {
                 self.map(path, &maps, depth, waiting);
             } else {
                 self.collect(path.to_owned(), None, ids, maps);
@@ -431,6 +479,12 @@ impl<'t> Looking<'_, 't> {
                 self.collect(each, None, ids, items);
             }
         }
+    }
+
+    /// Whether maps are elements with nothing but a text: what holds them is the item.
+    fn are_texts(&self, maps: &[Spot]) -> bool {
+        self.family.syntax == ReaderSyntax::Xml
+            && maps.iter().all(|&map| self.fields(map).all(|field| self.key(field) == "#text"))
     }
 
     /// Whether items are the first of what stands in each file: they speak of the file.
@@ -520,6 +574,9 @@ impl<'t> Looking<'_, 't> {
         if is_element && (total * 10 > maps * 12 || by_key.len() < 4) {
             return false;
         }
+        if are_numbered(by_key.keys()) || self.are_references(by_key) {
+            return true;
+        }
         // Where each of many maps has one of few keys, that says what its value is.
         if by_key.len() <= 4 && by_key.len() * 4 <= total && total * 10 <= maps * 11 {
             return false;
@@ -530,8 +587,13 @@ impl<'t> Looking<'_, 't> {
         }
         let most = by_key.values().map(Vec::len).max().unwrap_or(0);
         let values = || by_key.values().flatten().map(|leaf| leaf.spot);
-        let maps_inside = values().filter(|&value| self.kind(value) == NodeKind::Map).count();
-        let is_alike = maps_inside == 0 || maps_inside == total && self.are_alike(values());
+        let are_maps = |spot: &Spot| self.kind(*spot) == NodeKind::Map;
+        let maps_inside = values().filter(are_maps).count();
+        // Plain values may stand beside maps that name something.
+        let with_maps =
+            by_key.values().filter(|leaves| leaves.iter().any(|leaf| are_maps(&leaf.spot))).count();
+        let is_alike = maps_inside == 0
+            || (maps_inside == total || with_maps > RECORDS) && self.are_alike(values().filter(are_maps));
         let is_varied = by_key.len() > 3 && most * 10 < maps * 7;
         let named = if maps_inside > 0 {
             0
@@ -540,6 +602,21 @@ impl<'t> Looking<'_, 't> {
         };
         let is_told = is_varied && (maps_inside > 0 || by_key.len() > 8) || named * 2 > total;
         by_key.len() > 1 && is_alike && is_told
+    }
+
+    /// Whether each of several keys leads to a map with one key alone, of few: that says what the value is.
+    fn are_references(&self, by_key: &BTreeMap<String, Vec<Leaf>>) -> bool {
+        let only = |leaf: &Leaf| {
+            let mut fields = self.fields(leaf.spot);
+            fields.next().filter(|_| fields.next().is_none()).map(|field| self.key(field))
+        };
+        let keys: Option<Vec<&str>> = by_key.values().flatten().map(only).collect();
+        let Some(keys) = keys else { return false };
+        let distinct: HashSet<&str> = keys.iter().copied().collect();
+        by_key.len() > 2
+            && distinct.len() > 1
+            && distinct.len() <= by_key.len()
+            && distinct.len() * 3 <= keys.len()
     }
 
     /// Whether files have a type each, and an id, and what is in them has none.
@@ -620,6 +697,15 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
     // One alone is a name that has such a sign.
     by_word.retain(|word, keys| keys.len() > 1 || word.ends_with(' '));
     by_word
+}
+
+/// Whether keys are one word with a number behind each, or numbers alone.
+fn are_numbered<'k>(mut keys: impl Iterator<Item = &'k String>) -> bool {
+    let stem = |key: &'k String| key.trim_end_matches(|digit: char| digit.is_ascii_digit());
+    let Some(first) = keys.next() else { return false };
+    let is_one = |key: &'k String| stem(key) == stem(first) && stem(key).len() < key.len();
+    let mut rest = keys.peekable();
+    is_one(first) && rest.peek().is_some() && rest.all(is_one)
 }
 
 /// A key as a step of a path.

@@ -176,15 +176,20 @@ impl<'s, 't> Study<'s, 't> {
                 .map(str::trim)
                 .filter(|part| !part.is_empty())
                 .take(SPLIT);
-            let (mut all, mut known) = (0, 0);
-            for part in parts {
-                all += 1;
-                // Signs may stand around names, and between words there are spaces too.
-                let part = if between == " " { part } else { name_in(part) };
-                let may_be = between != " " || ends_in_capital(part);
-                let is_used = may_be && names.is_used_elsewhere(part);
-                known += usize::from(is_name(part) && (self.ids.contains_key(part) || is_used));
+            // Signs may stand around names, and between words there are spaces too.
+            let parts: Vec<&str> =
+                parts.map(|part| if between == " " { part } else { name_in(part) }).collect();
+            // What stands in the field itself is used elsewhere only if it is used more often.
+            let mut own: HashMap<&str, u32> = HashMap::default();
+            for part in &parts {
+                *own.entry(part).or_default() += 1;
             }
+            let is_known = |part: &&&str| {
+                let may_be = between != " " || ends_in_capital(part);
+                let is_used = || may_be && names.is_used_beyond(part, own[**part]);
+                is_name(part) && (self.ids.contains_key(**part) || is_used())
+            };
+            let (all, known) = (parts.len(), parts.iter().filter(is_known).count());
             let are_names = if between == " " { known * 10 >= all * 7 } else { known * 2 >= all };
             if all > 1 && (are_names || field.part == Part::Arguments && between == ",") {
                 let values = std::mem::take(&mut field.values).into_iter();

@@ -17,10 +17,9 @@ pub(super) fn write(
     study: &Study<'_, '_>,
     links: &Links<'_>,
     roles: &Roles,
-    patterns: &[Vec<String>],
+    (modules, patterns): (&Modules, &[Vec<String>]),
     draft: &mut Draft,
 ) {
-    let modules = module::modules(study);
     let signs = signs(study, links, roles);
     let beginnings = beginnings(study, links, roles);
     let mut names: HashSet<String> = HashSet::default();
@@ -33,7 +32,7 @@ pub(super) fn write(
             study,
             links,
             roles,
-            modules: &modules,
+            modules,
             signs: &signs,
             beginnings: &beginnings,
             family,
@@ -245,7 +244,9 @@ impl Writer<'_, '_, '_> {
             flat.split(key).1
         });
         let keys = counted(field.values.len(), "key");
-        if let Some(word) = word {
+        if flat.has_slots {
+            self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
+        } else if let Some(word) = word {
             let only = format!(r"^{before}.+\.{}$", regex::escape(word));
             self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
         } else {
@@ -275,7 +276,9 @@ impl Writer<'_, '_, '_> {
                 vec!["key = true".to_owned(), format!("match = {}", text(&behind))]
             }
             IdFrom::Stem(flat) => {
-                let behind = if flat.behind.is_empty() {
+                let behind = if flat.has_slots {
+                    r"\.[^.]+".to_owned()
+                } else if flat.behind.is_empty() {
                     String::new()
                 } else {
                     format!(r"(?:\.(?:{}))?", alternatives(flat))
@@ -399,26 +402,33 @@ impl Writer<'_, '_, '_> {
     }
 
     fn field_of(field: &Field<'_>, path: &str) -> String {
-        let part = match field.part {
-            Part::Whole => "",
-            Part::Head => r", match = '^([^(]+)\('",
-            Part::Arguments => r", within = '\((.*)\)$'",
-        };
+        match field.part {
+            Part::Whole => Self::field_with(field, path, ""),
+            Part::Head => Self::matching(field, path, r"^([^(]+)\("),
+            Part::Arguments => Self::field_with(field, path, r", within = '\((.*)\)$'"),
+        }
+    }
+
+    /// A field of which only what an expression matches counts.
+    fn matching(field: &Field<'_>, path: &str, expression: &str) -> String {
+        Self::field_with(field, path, &format!(", match = {}", text(expression)))
+    }
+
+    pub(super) fn field_with(field: &Field<'_>, path: &str, more: &str) -> String {
         match field.split {
-            Some(between) => format!("{{ from = {}{part}, split = {} }}", text(path), text(between)),
-            None if part.is_empty() => text(path),
-            None => format!("{{ from = {}{part} }}", text(path)),
+            Some(between) => format!("{{ from = {}{more}, split = {} }}", text(path), text(between)),
+            None if more.is_empty() => text(path),
+            None => format!("{{ from = {}{more} }}", text(path)),
         }
     }
 
     fn needs(&mut self, cast: &Cast, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
         let is_provider = cast.role == Role::Provider;
         for &number in cast.fields.iter().filter(|&&number| !is_provider || cast.registers != Some(number)) {
-            let taken = accepted(self.study, self.links, &self.roles.patterns, number);
-            let taken: Vec<_> = taken
-                .into_iter()
-                .filter_map(|(pattern, target, count)| Some((pattern, self.group(target)?, count)))
-                .collect();
+            let accepted = accepted(self.study, self.links, &self.roles.patterns, number);
+            let with_group =
+                |&(pattern, target, count): &(_, _, _)| Some((pattern, self.group(target)?, count));
+            let taken: Vec<_> = accepted.iter().filter_map(with_group).collect();
             if taken.is_empty() {
                 continue;
             }
@@ -436,16 +446,29 @@ impl Writer<'_, '_, '_> {
             if groups.len() > 1 && is_bare && !is_provider && self.by_words(cast, number) {
                 continue;
             }
-            self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
             let evidence =
                 format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));
             let filtered =
                 each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*")).filter(|_| rest != "$");
             let each = filtered.map_or_else(|| each.clone(), |stem| format!("{stem}[?@{}]", &rest[1..]));
+            if taken.iter().any(|(pattern, ..)| pattern.own_module().is_some()) {
+                let named = accepted
+                    .iter()
+                    .filter_map(|&(pattern, target, _)| Some((pattern, target, self.group(target)?)));
+                let named: Vec<_> = named.collect();
+                if self.own_needs(number, (&each, &rest), &named, &evidence) {
+                    continue;
+                }
+            }
+            self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
             self.lines.told(&format!("each = {}", text(&each)), &evidence);
             if groups.len() == 1 && is_bare {
                 let group = groups.first().copied().unwrap_or("service");
-                self.lines.plain(&format!("{group} = {}", Self::field_of(field, &rest)));
+                let said = self.names_beside_plain(number, group).map_or_else(
+                    || Self::field_of(field, &rest),
+                    |names| Self::matching(field, &rest, &format!("^{names}$")),
+                );
+                self.lines.plain(&format!("{group} = {said}"));
             } else {
                 needs_values.extend(taken.iter().map(|(pattern, group, _)| ((*pattern).clone(), *group)));
                 if rest != "$" || field.split.is_some() || field.part != Part::Whole {
