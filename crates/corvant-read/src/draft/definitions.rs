@@ -3,6 +3,7 @@
 //! where they belong. What such a family asks for, or is asked for by, belongs to it.
 
 use super::links::{Links, last_name};
+use super::module::Own;
 use super::pattern;
 use super::roles::{Cast, Role, Roles, accepted};
 use super::shape::IdFrom;
@@ -46,7 +47,7 @@ pub(super) fn definitions(
     study: &Study<'_, '_>,
     links: &Links<'_>,
     roles: &Roles,
-    stems: &HashSet<&str>,
+    (own, stems): (&Own<'_, '_, '_>, &HashSet<&str>),
 ) -> Vec<bool> {
     let mut casts: Vec<Vec<&Cast>> = vec![Vec::new(); study.families.len()];
     roles.casts.iter().for_each(|cast| casts[cast.at.0].push(cast));
@@ -55,7 +56,7 @@ pub(super) fn definitions(
         return vec![true; all.len()];
     }
     let places = places(study, links);
-    all.par_iter_mut().for_each(|evidence| evidence.ask(study, &places));
+    all.par_iter_mut().for_each(|evidence| evidence.ask(own, &places));
     let across = |family: usize, evidence: &Evidence<'_>| {
         study.families[family].files() >= FEW && evidence.leads_across()
     };
@@ -131,12 +132,14 @@ fn types<'s>(study: &Study<'s, '_>, cast: &Cast) -> Vec<&'s str> {
 
 impl<'s> Evidence<'s> {
     /// Looks at what its references name, and where that is.
-    fn ask(&mut self, study: &Study<'s, '_>, places: &Places<'_>) {
-        for field in self.asking.iter().map(|&number| &study.fields[number]) {
+    fn ask(&mut self, own: &Own<'_, 's, '_>, places: &Places<'s>) {
+        for field in self.asking.iter().map(|&number| &own.study.fields[number]) {
             for value in &field.values {
-                let Some((_, name, of)) = pattern::find(value.text, |name| places.get(name).copied()) else {
-                    continue;
-                };
+                let in_full = |name: &str| Some((*places.get_key_value(name)?.0, places[name]));
+                let of_module = |name: &str| in_full(own.find((field.family, value.spot.file), name)?.0);
+                let found = pattern::find(value.text, in_full);
+                let found = found.or_else(|| pattern::find(value.text, of_module));
+                let Some((.., (name, of))) = found else { continue };
                 let asks = self.asks.entry(of.family).or_default();
                 asks.0.insert(name);
                 asks.1 += 1;

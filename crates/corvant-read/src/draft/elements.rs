@@ -1,7 +1,7 @@
 //! Elements of lists: whether they are items or groups of items, of which sorts they are, and what their ids may be.
 
 use super::lines::text;
-use super::shape::{IdFrom, Looking, SAMPLE, Spot, quoted, step};
+use super::shape::{IdFrom, Looking, Place, SAMPLE, Spot, quoted, step};
 use super::study::is_type;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
@@ -185,15 +185,17 @@ impl Looking<'_, '_> {
         unique.sort_by_cached_key(|name| Reverse(self.used_elsewhere(&texts_of(name))));
         let in_file = |name: &&str| are_unique(&texts[*name]);
         let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
-        let joined = self.joined_fields(maps, &order[..order.len().min(JOINED)]);
+        let own = |name: &&str| Place { outer: None, name: (*name).to_owned() };
+        let places: Vec<Place> = order.iter().map(own).collect();
+        let joined = self.joined_fields(maps, &places[..places.len().min(JOINED)]);
         let fields = unique.into_iter().chain(rest.into_iter().filter(in_file));
         let ids: Vec<IdFrom> = fields.map(|name| IdFrom::Field(name.to_owned())).chain(joined).collect();
-        if ids.is_empty() { self.fields_below(maps) } else { ids }
+        if ids.is_empty() { self.fields_below(maps, &places) } else { ids }
     }
 
     /// Plain fields, each with another text, of a map that nearly all of some maps have under one key: those that are
-    /// asked for most first, types last.
-    fn fields_below(&self, maps: &[Spot]) -> Vec<IdFrom> {
+    /// asked for most first, types last. Then what two of such fields, or of those in the maps themselves, make together.
+    fn fields_below(&self, maps: &[Spot], own: &[Place]) -> Vec<IdFrom> {
         let mut texts: BTreeMap<(&str, &str), Vec<&str>> = BTreeMap::new();
         for field in maps.iter().flat_map(|&map| self.fields(map)) {
             for inner in self.fields(field).filter(|&inner| self.kind(inner) == NodeKind::Text) {
@@ -201,16 +203,18 @@ impl Looking<'_, '_> {
             }
         }
         let is_name = |text: &&str| !text.is_empty() && !text.contains(char::is_whitespace);
-        texts.retain(|_, texts| {
-            texts.len() * 10 >= maps.len() * 9 && are_unique(texts) && texts.iter().all(is_name)
-        });
+        texts.retain(|_, texts| texts.len() * 10 >= maps.len() * 9 && texts.iter().all(is_name));
+        let below = |(outer, name): (&str, &str)| Place { outer: Some(outer.to_owned()), name: name.to_owned() };
+        let places: Vec<Place> = texts.keys().map(|keys| below(*keys)).chain(own.iter().cloned()).collect();
+        let joined = self.joined_fields(maps, &places[..places.len().min(JOINED)]);
+        texts.retain(|_, texts| are_unique(texts));
         let mut below: Vec<_> = texts.into_iter().collect();
         below.sort_by_cached_key(|(_, texts)| {
             (texts.iter().all(|text| is_type(text)), Reverse(self.used_elsewhere(texts)))
         });
         let ids =
             below.into_iter().map(|((outer, inner), _)| IdFrom::Below(outer.to_owned(), inner.to_owned()));
-        ids.collect()
+        ids.chain(joined).collect()
     }
 
     /// How many different texts stand elsewhere too.
@@ -223,19 +227,25 @@ impl Looking<'_, '_> {
         text_in(self.tree(map), self.tree(map).field(map.node, name)?)
     }
 
+    fn text_at(&self, map: Spot, place: &Place) -> Option<&str> {
+        let Some(outer) = &place.outer else { return self.text_of(map, &place.name) };
+        let tree = self.tree(map);
+        text_in(tree, tree.field(tree.field(map.node, outer)?, &place.name)?)
+    }
+
     /// Two fields that make names which are asked for.
-    fn joined_fields(&self, maps: &[Spot], names: &[&str]) -> Option<IdFrom> {
+    fn joined_fields(&self, maps: &[Spot], places: &[Place]) -> Option<IdFrom> {
         let sample = &maps[..maps.len().min(SAMPLE)];
         let mut best: Option<(usize, IdFrom)> = None;
-        for &first in names {
-            for &second in names.iter().filter(|second| **second != first) {
+        for first in places {
+            for second in places.iter().filter(|second| *second != first) {
                 for between in [".", "/", ":", "-", "_"] {
                     let joined = sample.iter().filter_map(|&map| {
-                        Some(format!("{}{between}{}", self.text_of(map, first)?, self.text_of(map, second)?))
+                        Some(format!("{}{between}{}", self.text_at(map, first)?, self.text_at(map, second)?))
                     });
                     let asked = joined.filter(|name| self.names.is_used(name)).count();
                     if asked > best.as_ref().map_or(1, |(most, _)| *most) {
-                        best = Some((asked, IdFrom::Joined(first.to_owned(), second.to_owned(), between)));
+                        best = Some((asked, IdFrom::Joined(first.clone(), second.clone(), between)));
                     }
                 }
             }

@@ -73,11 +73,13 @@ pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) ->
     families
 }
 
-/// What a file looks like from above: the keys at its root, and those of the maps right below, by how often they stand there.
+/// What a file looks like from above: the keys at its root, those of the maps right below, and those of the maps below these, by
+/// how often they stand there.
 #[derive(Default)]
 struct Look<'d> {
     at_root: BTreeMap<&'d str, usize>,
     below: BTreeMap<&'d str, usize>,
+    deeper: BTreeMap<&'d str, usize>,
     /// Whether there is no map below its root; and whether lists are.
     is_flat: bool,
     has_lists: bool,
@@ -101,8 +103,12 @@ fn look<'d>(documents: &'d [Document<'_>]) -> Look<'d> {
             let elements = (tree.kind(value) == NodeKind::List).then(|| tree.children(value));
             let maps =
                 elements.into_iter().flatten().chain([value]).filter(|&map| tree.kind(map) == NodeKind::Map);
-            let keys = maps.take(KEYS).flat_map(|map| tree.fields(map).take(KEYS));
-            keys.for_each(|(key, _)| *look.below.entry(tree.text(key)).or_default() += 1);
+            for (key, inner) in maps.take(KEYS).flat_map(|map| tree.fields(map).take(KEYS)) {
+                *look.below.entry(tree.text(key)).or_default() += 1;
+                let is_map = tree.kind(inner) == NodeKind::Map && look.deeper.len() < KEYS;
+                let keys = is_map.then(|| tree.fields(inner).take(KEYS)).into_iter().flatten();
+                keys.for_each(|(key, _)| *look.deeper.entry(tree.text(key)).or_default() += 1);
+            }
             look.has_lists |= tree.kind(value) == NodeKind::List;
         }
     }
@@ -116,6 +122,7 @@ struct Cluster<'d> {
     files: usize,
     at_root: Known<'d>,
     below: Known<'d>,
+    deeper: Known<'d>,
 }
 
 /// By key how many files have it, and how often it stands in all of them.
@@ -124,7 +131,12 @@ type Known<'d> = HashMap<&'d str, (usize, usize)>;
 impl<'d> Cluster<'d> {
     fn add(&mut self, look: &Look<'d>) {
         self.files += 1;
-        for (known, keys) in [(&mut self.at_root, &look.at_root), (&mut self.below, &look.below)] {
+        let levels = [
+            (&mut self.at_root, &look.at_root),
+            (&mut self.below, &look.below),
+            (&mut self.deeper, &look.deeper),
+        ];
+        for (known, keys) in levels {
             for (key, times) in keys {
                 let (files, all) = known.entry(key).or_default();
                 (*files, *all) = (*files + 1, *all + times);
@@ -138,7 +150,8 @@ impl<'d> Cluster<'d> {
 
     /// How much a file is like these, if it is more like them than not.
     fn likeness(&self, look: &Look<'_>) -> Option<f64> {
-        let most = self.shared(&self.at_root, &look.at_root).max(self.shared(&self.below, &look.below));
+        let upper = self.shared(&self.at_root, &look.at_root).max(self.shared(&self.below, &look.below));
+        let most = if upper > ALIKE { upper } else { self.shared(&self.deeper, &look.deeper) };
         (most > ALIKE).then_some(most)
     }
 
@@ -229,10 +242,10 @@ fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
 }
 
 /// Where files of one sort lie in folders of one name, and those of another in folders of another, they are apart:
-/// `depot/services`, `depot/entries`. A sort are those that name a type, or those that hold maps, lists or texts.
+/// `depot/services`, `depot/entries`. A sort are those that name types at one depth, or those that hold maps, lists or texts.
 fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
-    let first = |(_, documents): &Parsed<'t>| (names_type(&documents[0]), inside(&documents[0]));
-    let (typed, inside): (Vec<bool>, Vec<Option<Inside>>) = group.iter().map(first).unzip();
+    let first = |(_, documents): &Parsed<'t>| (depth_of_type(&documents[0]), inside(&documents[0]));
+    let (typed, inside): (Vec<Option<usize>>, Vec<Option<Inside>>) = group.iter().map(first).unzip();
     let Some(place) = place_of_sorts(&group, &typed).or_else(|| place_of_sorts(&group, &inside)) else {
         return vec![group];
     };
@@ -279,11 +292,22 @@ enum Inside {
     Plain,
 }
 
-/// Whether a field at the root of a document has the name of a type.
-fn names_type(document: &Document<'_>) -> bool {
+/// How many maps are gone into where types are looked for.
+const TYPES: usize = 3;
+
+/// How deep in a document the name of a type stands; `None`: nowhere near its root.
+fn depth_of_type(document: &Document<'_>) -> Option<usize> {
     let tree = &document.tree;
-    let mut texts = fields(document).filter(|value| tree.kind(*value) == NodeKind::Text);
-    texts.any(|value| is_type(tree.text(value)))
+    let mut values: Vec<NodeId> = fields(document).collect();
+    (0..TYPES).find(|_| {
+        let mut texts = values.iter().filter(|&&value| tree.kind(value) == NodeKind::Text);
+        if texts.any(|&value| is_type(tree.text(value))) {
+            return true;
+        }
+        let maps = values.iter().filter(|&&value| tree.kind(value) == NodeKind::Map);
+        values = maps.flat_map(|&map| tree.fields(map)).map(|(_, value)| value).take(KEYS).collect();
+        false
+    })
 }
 
 /// What stands under all keys at the root of a document; `None`: several sorts do.

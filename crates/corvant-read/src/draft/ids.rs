@@ -6,7 +6,7 @@ use super::files::Document;
 use super::module::{self, BETWEEN};
 use super::names::{Names, words};
 use super::pattern;
-use super::shape::{Collection, IdFrom, SAMPLE, Shape, Spot};
+use super::shape::{Collection, IdFrom, Place, SAMPLE, Shape, Spot};
 use super::study::{At, SEPARATORS, ends_in_capital, is_type, last_part};
 use crate::custom::field::Case;
 use crate::syntax::{NodeKind, Tree};
@@ -150,10 +150,10 @@ impl Making<'_, '_> {
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
             // The likeliest stays, unless another is asked for much more and is another: a file may be called as what is in it.
             let is_better = |(most, known): &(usize, Made)| {
-                let is_part = matches!(from, IdFrom::Joined(one, other, _)
-                    if [one, other].into_iter().any(|name| known.from == IdFrom::Field(name.clone())));
-                // Who asks by both names asks by each.
-                asked * 2 > *most * 3 && known.ids != made.ids || is_part && asked * 10 >= *most * 9
+                // Who asks by both names asks by each; and what is written is likelier than what could be made.
+                let is_joined = matches!(from, IdFrom::Joined(one, other, _)
+                    if one.is(&known.from) || other.is(&known.from) || known.last_part);
+                asked * 2 > *most * 3 && known.ids != made.ids || is_joined && asked * 10 >= *most * 9
             };
             if best.as_ref().is_none_or(is_better) {
                 best = Some((asked, made));
@@ -376,17 +376,22 @@ fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
     let field = |wanted: &str| {
         tree.field(item.node, wanted).and_then(|value| text_in(tree, value)).unwrap_or_default()
     };
+    let below = |outer: &str, inner: &str| {
+        let inner = tree.field(item.node, outer).and_then(|map| tree.field(map, inner));
+        inner.and_then(|value| text_in(tree, value)).unwrap_or_default()
+    };
+    let at = |place: &Place| match &place.outer {
+        Some(outer) => below(outer, &place.name),
+        None => field(&place.name),
+    };
     match from {
         IdFrom::Key => key().to_owned(),
         IdFrom::KeyBehind(word) => key().strip_prefix(word.as_str()).unwrap_or_default().trim().to_owned(),
         IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
         IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
-        IdFrom::Below(outer, inner) => {
-            let inner = tree.field(item.node, outer).and_then(|map| tree.field(map, inner));
-            inner.and_then(|value| text_in(tree, value)).unwrap_or_default().to_owned()
-        }
-        IdFrom::Joined(one, other, between) => format!("{}{between}{}", field(one), field(other)),
+        IdFrom::Below(outer, inner) => below(outer, inner).to_owned(),
+        IdFrom::Joined(one, other, between) => format!("{}{between}{}", at(one), at(other)),
         IdFrom::File => module::stem(document.path),
     }
 }

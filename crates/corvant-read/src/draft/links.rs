@@ -1,10 +1,10 @@
 //! Which values name which items, and which names that are no ids are offered here and asked for there.
 
 use super::likeness::Likeness;
-use super::module::{self, Modules};
+use super::module::{Modules, Own};
 use super::pattern::{Pattern, find};
 use super::roles::type_field;
-use super::study::{At, Field, Study, Value, ends_in_capital};
+use super::study::{At, Field, SEPARATORS, Study, Value, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -92,7 +92,7 @@ impl Links<'_> {
 const FIELDS: usize = 12;
 
 pub(super) fn links<'s>(study: &Study<'s, '_>, modules: &Modules) -> Links<'s> {
-    let own = Own { study, modules, between: module::between(study) };
+    let own = Own::new(study, modules);
     let mut hits: Vec<Hits> =
         (0..study.fields.len()).into_par_iter().map(|field| ids_in(&own, field)).collect();
     let offers = offers(study, &hits);
@@ -162,28 +162,6 @@ fn may_name_in(field: &Field<'_>, values: &[usize], known: impl Fn(&Value<'_>, &
     sample.any(|value| find(value.text, |name| known(value, name).then_some(())).is_some())
 }
 
-/// Names of items that leave their module out: they mean those of their own.
-struct Own<'o, 's, 't> {
-    study: &'o Study<'s, 't>,
-    modules: &'o Modules,
-    /// What may stand between the two.
-    between: Vec<&'static str>,
-}
-
-impl<'s> Own<'_, 's, '_> {
-    /// The id that a name in a file of a family means, with what stands between it and its module.
-    fn find(&self, (family, file): (usize, usize), name: &str) -> Option<(&'s str, At, &'static str)> {
-        // What is one letter or a number is an id nowhere.
-        let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic);
-        let module = may_be.then(|| self.modules.of_file(family, file))?;
-        self.between.iter().find_map(|between| {
-            let (id, &at) = self.study.ids.get_key_value(format!("{module}{between}{name}").as_str())?;
-            let is_short = self.study.made[at.0][at.1].with_module == Some(between);
-            is_short.then_some((*id, at, *between))
-        })
-    }
-}
-
 /// Ids in the values of a field; an item's own id is none.
 fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
     let study = own_module.study;
@@ -239,6 +217,22 @@ fn parent(path: &str) -> Option<&str> {
     (!path.ends_with(['*', ']']) || path.ends_with("']")).then_some(&path[..at])
 }
 
+/// Whether a field says of which module its items are: all of a file say the same, or most say what their ids begin with.
+fn is_module(study: &Study<'_, '_>, field: &Field<'_>) -> bool {
+    let has_each = field.of.is_some_and(|of| {
+        field.values.len() * 10 >= study.collection((field.family, of)).items.len() * 9
+    });
+    if has_each && study.is_of_files(field) {
+        return true;
+    }
+    let Some(ids) = field.of.map(|of| study.ids_of((field.family, of))) else { return false };
+    let begins = |value: &&Value<'_>| {
+        let rest = ids[value.item].strip_prefix(value.text);
+        rest.is_some_and(|rest| rest.starts_with(SEPARATORS) || rest.starts_with(['-', '_']))
+    };
+    field.values.iter().filter(begins).count() * 2 > field.values.len()
+}
+
 /// Whether no item has both of two fields.
 fn are_apart(one: &Field<'_>, other: &Field<'_>) -> bool {
     let items: HashSet<usize> = one.values.iter().map(|value| value.item).collect();
@@ -266,7 +260,7 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
             })
         });
         let is_type = field.of.is_some_and(|of| type_field(study, (field.family, of)) == Some(number));
-        let has_names = !hits[number].missed.is_empty() && !is_type;
+        let has_names = !hits[number].missed.is_empty() && !is_type && !is_module(study, field);
         field.of.is_some() && !is_id && !asks_in(number, 5) && !beside && has_names
     };
     let mut holders: HashMap<&'s str, Vec<usize>> = HashMap::default();

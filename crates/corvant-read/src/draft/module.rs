@@ -3,7 +3,7 @@
 use super::families::Family;
 use super::lines::text;
 use super::shape::Shape;
-use super::study::Study;
+use super::study::{At, Study};
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 
@@ -41,10 +41,31 @@ pub(super) fn modules(study: &Study<'_, '_>) -> Modules {
 /// What may stand between a module and a name. What is made of others comes before those.
 pub(super) const BETWEEN: [&str; 5] = ["::", ".", "/", ":", "-"];
 
-/// What stands between modules and names in the ids of collections whose items do not say their module.
-pub(super) fn between(study: &Study<'_, '_>) -> Vec<&'static str> {
-    let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].with_module).collect();
-    BETWEEN.into_iter().filter(|between| used.contains(between)).collect()
+/// Names of items that leave their module out: they mean those of their own.
+pub(super) struct Own<'o, 's, 't> {
+    pub(super) study: &'o Study<'s, 't>,
+    modules: &'o Modules,
+    /// What may stand between the two.
+    between: Vec<&'static str>,
+}
+
+impl<'o, 's, 't> Own<'o, 's, 't> {
+    pub(super) fn new(study: &'o Study<'s, 't>, modules: &'o Modules) -> Self {
+        let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].with_module).collect();
+        Self { study, modules, between: BETWEEN.into_iter().filter(|between| used.contains(between)).collect() }
+    }
+
+    /// The id that a name in a file of a family means, with what stands between it and its module.
+    pub(super) fn find(&self, (family, file): (usize, usize), name: &str) -> Option<(&'s str, At, &'static str)> {
+        // What is one letter or a number is an id nowhere.
+        let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic);
+        let module = may_be.then(|| self.modules.of_file(family, file))?;
+        self.between.iter().find_map(|between| {
+            let (id, &at) = self.study.ids.get_key_value(format!("{module}{between}{name}").as_str())?;
+            let is_short = self.study.made[at.0][at.1].with_module == Some(between);
+            is_short.then_some((*id, at, *between))
+        })
+    }
 }
 
 /// What finds the name of a file, without its endings, in its path.

@@ -41,7 +41,8 @@ pub(super) fn signs(
         let letters = study.ids_of(at).iter().take(SAMPLE).flat_map(|id| id.chars());
         signs.entry(group).or_default().extend(letters.filter(is_sign));
     }
-    let written = |signs: BTreeSet<char>| signs.into_iter().map(|sign| format!("\\{sign}")).collect();
+    let written =
+        |signs: BTreeSet<char>| signs.into_iter().map(|sign| regex::escape(&sign.to_string())).collect();
     signs.into_iter().map(|(group, signs)| (group, written(signs))).collect()
 }
 
@@ -217,7 +218,8 @@ impl Writer<'_, '_, '_> {
     pub(super) fn by_words(&mut self, cast: &Cast, number: usize) -> bool {
         let field = &self.study.fields[number];
         let (each, rest) = cut(field.path);
-        let Some(stem) = each.strip_suffix("[*]").filter(|_| rest != "$") else { return false };
+        let stem = each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*"));
+        let Some(stem) = stem.filter(|_| rest != "$") else { return false };
         let beside = cast.fields.iter().map(|&other| &self.study.fields[other]).filter(|other| {
             let is_there = other.path != field.path && cut(other.path).0 == each;
             is_there && other.values.len() == field.values.len() && other.split.is_none()

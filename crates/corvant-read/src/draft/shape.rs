@@ -39,9 +39,28 @@ pub(super) enum IdFrom {
     /// A field of the map under a key: `meta: { name: depot.gate }`.
     Below(String, String),
     /// Two fields, with a sign between.
-    Joined(String, String, &'static str),
+    Joined(Place, Place, &'static str),
     /// The name of the file, without its endings: the file is the item.
     File,
+}
+
+/// Where in an item a text stands.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Place {
+    /// The key of the map that it stands in; `None`: the item itself.
+    pub(super) outer: Option<String>,
+    pub(super) name: String,
+}
+
+impl Place {
+    /// Whether an id that is made so is this text.
+    pub(super) fn is(&self, from: &IdFrom) -> bool {
+        match from {
+            IdFrom::Field(name) => self.outer.is_none() && *name == self.name,
+            IdFrom::Below(outer, name) => self.outer.as_ref() == Some(outer) && *name == self.name,
+            _ => false,
+        }
+    }
 }
 
 /// How keys of a flat file are made: what they begin with, and the words that stand behind the id.
@@ -114,7 +133,7 @@ const FIELD_PATHS: usize = 400;
 
 /// Looks at the files of a family. What stands at some paths is no item.
 pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<String>) -> Shape {
-    let mut looking = Looking { family, names, no_items, shape: Shape::default() };
+    let mut looking = Looking { family, names, no_items, slots: HashSet::default(), shape: Shape::default() };
     let has_documents = family.has_documents();
     if has_documents {
         looking.files_as_items(true);
@@ -128,6 +147,7 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
             looking.at(&path, &spots, depth, &mut waiting);
         }
     }
+    looking.slots_of_all();
     looking.shape.collections.sort_by(|one, other| one.each.cmp(&other.each));
     if family.syntax == ReaderSyntax::Xml {
         looking.join_nested();
@@ -153,6 +173,8 @@ pub(super) struct Looking<'f, 't> {
     pub(super) family: &'f Family<'t>,
     pub(super) names: &'f Names<'f>,
     no_items: &'f HashSet<String>,
+    /// Paths in items of maps with keys of the items' own choice.
+    slots: HashSet<String>,
     pub(super) shape: Shape,
 }
 
@@ -389,12 +411,13 @@ impl<'t> Looking<'_, 't> {
         let count = |is_so: &dyn Fn(&str) -> bool| by_key.keys().filter(|key| is_so(key)).count();
         let are_plain = maps_inside + lists_inside == 0;
         let behind = if are_plain { count(&|key| self.names.is_used_behind(key)) } else { 0 };
-        // Sections that all files have are no items.
-        if maps > 2 && total * 10 >= distinct * maps * 9 && behind * 2 <= distinct {
-            return false;
-        }
         let known = count(&|key| self.names.is_used(key)).max(behind);
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
+        // Sections that all files have are no items, unless most are asked for by names of several parts.
+        let are_asked = maps_inside == total && distinct > 1 && known * 2 > distinct && odd * 2 >= distinct;
+        if maps > 2 && total * 10 >= distinct * maps * 9 && behind * 2 <= distinct && !are_asked {
+            return false;
+        }
         if maps_inside * 10 >= total * 9 && distinct > 1 && self.are_alike(by_key.values().flatten().copied())
         {
             // Sections that all files have are no items, however much they look alike.
@@ -535,8 +558,11 @@ impl<'t> Looking<'_, 't> {
                 }
             }
             // The item itself is a record.
-            let is_element = path.ends_with("[*]");
-            if depth > 0 && self.holds_slots(maps.len(), &under, is_element) {
+            let is_element = path.ends_with("[*]") || path.ends_with(".*");
+            let are_slots =
+                self.slots.contains(&path) || self.holds_slots(maps.len(), &under, is_element);
+            if depth > 0 && are_slots && !under.is_empty() {
+                self.slots.insert(path.clone());
                 waiting.push((format!("{path}.*"), under.into_values().flatten().collect(), depth + 1));
             } else {
                 waiting.extend(
@@ -562,6 +588,26 @@ impl<'t> Looking<'_, 't> {
         self.shape.collections.push(Collection { each, sort, ids, items, fields, ..Collection::default() });
         let last = self.shape.collections.len() - 1;
         &mut self.shape.collections[last]
+    }
+
+    /// What few items have under one key says little: where those of another collection have slots under it, these have too.
+    fn slots_of_all(&mut self) {
+        let paths: Vec<String> = self.slots.iter().map(|path| format!("{path}.")).collect();
+        let has_fields = |collection: &Collection| {
+            let other = |field: &String, path: &String| {
+                field.strip_prefix(path.as_str()).is_some_and(|rest| !rest.starts_with('*'))
+            };
+            collection.fields.keys().any(|field| paths.iter().any(|path| other(field, path)))
+        };
+        for collection in std::mem::take(&mut self.shape.collections) {
+            if has_fields(&collection) {
+                let Collection { each, sort, ids, items, skipped, only_plain, .. } = collection;
+                let again = self.collect(each, sort, ids, items);
+                (again.skipped, again.only_plain) = (skipped, only_plain);
+            } else {
+                self.shape.collections.push(collection);
+            }
+        }
     }
 
     /// Whether maps inside items have keys of the items' own choice: many different ones with values of one shape.

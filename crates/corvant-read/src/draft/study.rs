@@ -17,6 +17,8 @@ pub(super) struct Study<'s, 't> {
     pub(super) made: &'s [Vec<Made>],
     /// By id the collection that has it: its family and its number there.
     pub(super) ids: HashMap<&'s str, At>,
+    /// What ids have behind their module, where their items do not say it.
+    short: HashSet<&'s str>,
     /// Ids that several collections have.
     pub(super) shared: HashSet<&'s str>,
     pub(super) fields: Vec<Field<'s>>,
@@ -99,6 +101,7 @@ impl<'s, 't> Study<'s, 't> {
             shapes,
             made,
             ids: HashMap::default(),
+            short: HashSet::default(),
             shared: HashSet::default(),
             fields: Vec::new(),
             of_family: Vec::new(),
@@ -109,6 +112,10 @@ impl<'s, 't> Study<'s, 't> {
             let start = study.fields.len();
             for (number, collection) in shape.collections.iter().enumerate() {
                 let at = (family, number);
+                if let Some(between) = made[family][number].with_module {
+                    let behind = |id: &'s String| id.split_once(between).map(|(_, name)| name);
+                    study.short.extend(made[family][number].ids.iter().filter_map(behind));
+                }
                 for id in made[family][number].ids.iter().filter(|id| !id.is_empty()) {
                     if *first.entry(id).or_insert(at) != at {
                         study.shared.insert(id);
@@ -187,7 +194,8 @@ impl<'s, 't> Study<'s, 't> {
             let is_known = |part: &&&str| {
                 let may_be = between != " " || ends_in_capital(part);
                 let is_used = || may_be && names.is_used_beyond(part, own[**part]);
-                is_name(part) && (self.ids.contains_key(**part) || is_used())
+                let is_id = self.ids.contains_key(**part) || self.short.contains(**part);
+                is_name(part) && (is_id || is_used())
             };
             let (all, known) = (parts.len(), parts.iter().filter(is_known).count());
             let are_names = if between == " " { known * 10 >= all * 7 } else { known * 2 >= all };
@@ -230,10 +238,16 @@ impl<'s, 't> Study<'s, 't> {
     /// The paths of the fields that ids of a collection are made of.
     pub(super) fn id_paths(&self, at: At) -> Vec<String> {
         let path = |name: &String| self.path_of(at, name);
+        let below = |outer: &str, inner: &str| format!("${}{}", step(outer), step(inner));
         match &self.made[at.0][at.1].from {
             IdFrom::Field(name) => vec![path(name)],
-            IdFrom::Below(outer, inner) => vec![format!("${}{}", step(outer), step(inner))],
-            IdFrom::Joined(one, other, _) => vec![path(one), path(other)],
+            IdFrom::Below(outer, inner) => vec![below(outer, inner)],
+            IdFrom::Joined(one, other, _) => [one, other]
+                .map(|place| match &place.outer {
+                    Some(outer) => below(outer, &place.name),
+                    None => path(&place.name),
+                })
+                .to_vec(),
             IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::Stem(_) | IdFrom::KeyPath(..) | IdFrom::File => {
                 Vec::new()
             }

@@ -267,7 +267,6 @@ impl Writer<'_, '_, '_> {
 
     /// The field that ids are made of.
     fn id_field(&self, at: At) -> String {
-        let path = |name: &str| text(&self.study.path_of(at, name));
         let made = &self.study.made[at.0][at.1];
         let mut parts = match &made.from {
             IdFrom::Key => vec!["key = true".to_owned()],
@@ -299,8 +298,9 @@ impl Writer<'_, '_, '_> {
                 vec!["key-path = true".to_owned(), format!("match = {}", text(&behind))]
             }
             IdFrom::File => vec![format!("in-path = {}", text(module::STEM))],
-            IdFrom::Joined(one, other, between) => {
-                let joined = format!("joined = [{}, {}]", path(one), path(other));
+            IdFrom::Joined(_, _, between) => {
+                let paths: Vec<String> = self.study.id_paths(at).iter().map(|path| text(path)).collect();
+                let joined = format!("joined = [{}]", paths.join(", "));
                 let between = (*between != ".").then(|| format!("between = {}", text(between)));
                 std::iter::once(joined).chain(between).collect()
             }
