@@ -214,7 +214,34 @@ fn by_shapes(files: &[Parsed<'_>]) -> Vec<usize> {
     let place = |(place, look): (Option<usize>, &Look<'_>)| {
         place.or_else(|| nearest(&clusters, look)).unwrap_or(clusters.len() + usize::from(look.has_lists))
     };
-    places.into_iter().zip(&looks).map(place).collect()
+    let places: Vec<usize> = places.into_iter().zip(&looks).map(place).collect();
+    in_one_section(files, places)
+}
+
+/// Files that have the name of a type in the same section are of one shape, whatever other sections they have.
+fn in_one_section(files: &[Parsed<'_>], mut places: Vec<usize>) -> Vec<usize> {
+    let mut sections: BTreeMap<usize, BTreeSet<Option<(&str, &str)>>> = BTreeMap::new();
+    for (place, (_, documents)) in places.iter().zip(files) {
+        sections.entry(*place).or_default().insert(section_of_type(&documents[0]));
+    }
+    let mut first: BTreeMap<(&str, &str), usize> = BTreeMap::new();
+    let of_one = sections.iter().filter(|(_, found)| found.len() == 1);
+    let same: BTreeMap<usize, usize> = of_one
+        .filter_map(|(place, found)| Some((*place, *first.entry((*found.first()?)?).or_insert(*place))))
+        .collect();
+    places.iter_mut().for_each(|place| *place = same.get(place).copied().unwrap_or(*place));
+    places
+}
+
+/// The keys of the first section at the root of a document that has the name of a type, and of that.
+fn section_of_type<'d>(document: &'d Document<'_>) -> Option<(&'d str, &'d str)> {
+    let tree = &document.tree;
+    let map = |node: NodeId| (tree.kind(node) == NodeKind::Map).then(|| tree.fields(node).take(KEYS));
+    map(document.root)?.find_map(|(section, inner)| {
+        let is_one = |value: NodeId| tree.kind(value) == NodeKind::Text && is_type(tree.text(value));
+        let (key, _) = map(inner)?.find(|(_, value)| is_one(*value))?;
+        Some((tree.text(section), tree.text(key)))
+    })
 }
 
 /// Nothing but their names tells flat files apart whose keys are names, where files in many folders share them.

@@ -4,7 +4,7 @@ use crate::custom::{Manners, ReaderSyntax};
 use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
 use crate::plan::{Claim, Plan};
-use crate::syntax::{NodeId, Tree, yaml};
+use crate::syntax::{NodeKind, NodeId, Tree, yaml};
 use rayon::prelude::*;
 use regex::Regex;
 use std::path::PathBuf;
@@ -112,6 +112,12 @@ pub(super) fn parse<'t>(texts: &'t [Text], seen: &mut Seen) -> Vec<Vec<Document<
     parsed.into_iter().map(Option::unwrap_or_default).collect()
 }
 
+/// Whether a document is a schema by the open standard for such: it has names and references, and none means anything that runs.
+fn is_schema(tree: &Tree<'_>, root: NodeId) -> bool {
+    let said = (tree.kind(root) == NodeKind::Map).then(|| tree.field(root, "$schema")).flatten();
+    said.is_some_and(|schema| tree.text(schema).contains("json-schema.org/"))
+}
+
 fn documents(text: &Text) -> Option<Vec<Document<'_>>> {
     let mut manners = Manners::default();
     if text.syntax == ReaderSyntax::Yaml {
@@ -123,6 +129,6 @@ fn documents(text: &Text) -> Option<Vec<Document<'_>>> {
     let manner = manners.yaml;
     let tree = Arc::new(text.syntax.parse(&text.content, Some("#"), &manners).ok()?);
     let document = |root| Document { path: &text.path, tree: Arc::clone(&tree), root, manner };
-    let Some(root) = tree.root() else { return Some(Vec::new()) };
+    let Some(root) = tree.root().filter(|root| !is_schema(&tree, *root)) else { return Some(Vec::new()) };
     Some(if manner.documents { tree.children(root).map(document).collect() } else { vec![document(root)] })
 }

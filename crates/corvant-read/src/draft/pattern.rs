@@ -71,7 +71,8 @@ impl Pattern {
         }
         let signs = |text: &str| !text.contains(is_word);
         let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
-        let begins_with_word = before.trim_start_matches('/').starts_with(char::is_alphabetic)
+        let is_opening = |letter: char| !is_word(letter) && !letter.is_whitespace();
+        let begins_with_word = before.trim_start_matches(is_opening).starts_with(char::is_alphabetic)
             && !before.ends_with(is_word)
             && before.len() <= WORD;
         let (left, whole_left) = if signs(before) || words == 1 && begins_with_word {

@@ -670,8 +670,10 @@ impl<'t> Looking<'_, 't> {
         let roots = self.roots();
         let first = |items: &[Spot]| items[..items.len().min(SAMPLE)].to_vec();
         let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), first(items))]));
+        // A section of each file may say it.
+        let is_section = |maps: &Vec<Spot>| maps.len() == roots.len() && are_typed(maps);
         roots.len() > FILES
-            && are_typed(&roots)
+            && (are_typed(&roots) || self.by_key(&roots).values().any(is_section))
             && !self.id_fields(&first(&roots)).is_empty()
             && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
