@@ -44,6 +44,13 @@ impl Sort {
     }
 }
 
+/// The fields of maps: the key in the map, and that in a map below it.
+struct FieldNames<'k> {
+    /// Those that most have.
+    usual: HashSet<(&'k str, &'k str)>,
+    all: HashSet<(&'k str, &'k str)>,
+}
+
 /// The text of a value, or of the one element that it is.
 pub(super) fn text_in<'t>(tree: &'t Tree<'_>, value: NodeId) -> Option<&'t str> {
     if matches!(tree.kind(value), NodeKind::Text | NodeKind::Integer) {
@@ -133,13 +140,14 @@ impl Looking<'_, '_> {
                 continue;
             }
             // Sorts have fields of their own; a mere attribute tells nothing apart.
-            let all: Vec<HashSet<(&str, &str)>> =
-                by_word.values().map(|maps| self.field_names(maps)).collect();
-            let own = |one: &HashSet<(&str, &str)>| {
-                all.iter().filter(|other| *other != one).all(|other| one.difference(other).next().is_some())
+            let all: Vec<FieldNames<'_>> = by_word.values().map(|maps| self.field_names(maps)).collect();
+            let own = |(number, one): &(usize, &FieldNames<'_>)| {
+                let mut others = all.iter().enumerate().filter(|(other, _)| other != number);
+                others.all(|(_, other)| one.usual.difference(&other.all).next().is_some())
             };
-            let distinct = all.iter().enumerate().all(|(at, one)| !all[..at].contains(one));
-            if distinct && all.iter().filter(|one| own(one)).count() + 1 >= all.len() {
+            let distinct =
+                all.iter().enumerate().all(|(at, one)| all[..at].iter().all(|other| other.usual != one.usual));
+            if distinct && all.iter().enumerate().filter(own).count() + 1 >= all.len() {
                 let sort = |word: &str| Sort { field: key.clone(), word: Some(word.to_owned()) };
                 return Some(by_word.into_iter().map(|(word, maps)| (sort(word), maps)).collect());
             }
@@ -148,13 +156,17 @@ impl Looking<'_, '_> {
     }
 
     /// The fields of the first maps, and those of maps in them behind the field that these are.
-    fn field_names(&self, maps: &[Spot]) -> HashSet<(&str, &str)> {
-        let mut names = HashSet::default();
-        for field in maps.iter().take(SAMPLE).flat_map(|&map| self.fields(map)) {
-            names.insert((self.key(field), ""));
-            names.extend(self.fields(field).map(|inner| (self.key(field), self.key(inner))));
+    fn field_names(&self, maps: &[Spot]) -> FieldNames<'_> {
+        let sample = &maps[..maps.len().min(SAMPLE)];
+        let mut counts: HashMap<(&str, &str), usize> = HashMap::default();
+        for field in sample.iter().flat_map(|&map| self.fields(map)) {
+            *counts.entry((self.key(field), "")).or_default() += 1;
+            for inner in self.fields(field) {
+                *counts.entry((self.key(field), self.key(inner))).or_default() += 1;
+            }
         }
-        names
+        let usual = counts.iter().filter(|(_, count)| **count * 2 >= sample.len());
+        FieldNames { usual: usual.map(|(names, _)| *names).collect(), all: counts.into_keys().collect() }
     }
 
     /// Plain fields that nearly all maps have, each with another text: those that are asked for most first. Then what two of

@@ -269,7 +269,7 @@ fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
 }
 
 /// Where files of one sort lie in folders of one name, and those of another in folders of another, they are apart:
-/// `depot/services`, `depot/entries`. A sort are those that name types at one depth, or those that hold maps, lists or texts.
+/// `depot/services`, `depot/entries`; and so where they are called alike themselves. A sort are those that name types at one depth, or those that hold maps, lists or texts.
 fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
     let first = |(_, documents): &Parsed<'t>| (depth_of_type(&documents[0]), inside(&documents[0]));
     let (typed, inside): (Vec<Option<usize>>, Vec<Option<Inside>>) = group.iter().map(first).unzip();
@@ -283,7 +283,7 @@ fn by_folders<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
     by_word.into_values().collect()
 }
 
-/// The name of a folder on the way to a file.
+/// The name of a folder on the way to a file; behind the last that of the file.
 fn folder<'t>((_, documents): &Parsed<'t>, place: usize) -> &'t str {
     documents[0].path.split('/').nth(place).unwrap_or_default()
 }
@@ -308,7 +308,7 @@ fn place_of_sorts<Sort: Ord + Copy>(group: &[Parsed<'_>], sorts: &[Sort]) -> Opt
         let found: Option<Vec<Sort>> = many.map(of_one_sort).collect();
         words.len() <= SORTS && found.is_some_and(|found| found.iter().any(|sort| *sort != found[0]))
     };
-    (0..group[0].1[0].path.matches('/').count()).find(are_apart)
+    (0..=group[0].1[0].path.matches('/').count()).find(are_apart)
 }
 
 /// What stands under the keys at a root.
@@ -325,14 +325,19 @@ const TYPES: usize = 3;
 /// How deep in a document the name of a type stands; `None`: nowhere near its root.
 fn depth_of_type(document: &Document<'_>) -> Option<usize> {
     let tree = &document.tree;
-    let mut values: Vec<NodeId> = fields(document).collect();
-    (0..TYPES).find(|_| {
+    let mut values = vec![document.root];
+    (0..=TYPES).find(|_| {
         let mut texts = values.iter().filter(|&&value| tree.kind(value) == NodeKind::Text);
         if texts.any(|&value| is_type(tree.text(value))) {
             return true;
         }
-        let maps = values.iter().filter(|&&value| tree.kind(value) == NodeKind::Map);
-        values = maps.flat_map(|&map| tree.fields(map)).map(|(_, value)| value).take(KEYS).collect();
+        let inside = |value: NodeId| {
+            let fields = (tree.kind(value) == NodeKind::Map).then(|| tree.fields(value));
+            let elements = (tree.kind(value) == NodeKind::List).then(|| tree.children(value));
+            let fields = fields.into_iter().flatten().map(|(_, value)| value);
+            fields.chain(elements.into_iter().flatten())
+        };
+        values = values.iter().flat_map(|&value| inside(value)).take(KEYS).collect();
         false
     })
 }

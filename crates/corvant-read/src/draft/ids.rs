@@ -257,8 +257,8 @@ struct Trial<'m> {
     making: &'m Making<'m, 'm>,
     /// What is written, and in which file.
     written: Vec<(&'m str, usize)>,
-    /// How often words that end as the id of an item does stand in that item.
-    own: HashMap<&'m str, u32>,
+    /// By item how often words stand in it.
+    own: Vec<HashMap<&'m str, u32>>,
     /// How many of them stand as they are as values elsewhere.
     asked_as_written: usize,
 }
@@ -267,24 +267,26 @@ impl<'m> Trial<'m> {
     fn new(making: &'m Making<'_, 'm>, collection: &Collection, sample: &'m [String]) -> Self {
         let files = collection.items.iter().map(|item| item.file);
         let written = sample.iter().map(String::as_str).zip(files).collect();
-        let mut own: HashMap<&str, u32> = HashMap::default();
+        let mut own: Vec<HashMap<&str, u32>> = vec![HashMap::default(); sample.len()];
         for leaf in collection.fields.values().flatten().filter(|leaf| leaf.item < sample.len()) {
             let tree: &'m Tree<'_> = &making.family.documents[leaf.spot.file].tree;
             if tree.kind(leaf.spot.node) == NodeKind::Text {
-                let ends = |word: &&str| word.ends_with(&sample[leaf.item]);
-                words(tree.text(leaf.spot.node))
-                    .filter(ends)
-                    .for_each(|word| *own.entry(word).or_default() += 1);
+                let words = words(tree.text(leaf.spot.node));
+                words.for_each(|word| *own[leaf.item].entry(word).or_default() += 1);
             }
         }
         let mut trial = Self { making, written, own, asked_as_written: 0 };
-        trial.asked_as_written = sample.iter().filter(|id| trial.is_asked(id)).count();
+        trial.asked_as_written = trial.asked(sample).count();
         trial
     }
 
-    /// Whether an id stands as a value elsewhere than in its own item.
-    fn is_asked(&self, id: &str) -> bool {
-        self.making.names.is_used_beyond(id, self.own.get(id).copied().unwrap_or_default())
+    /// Of one id for each item those that stand as a value elsewhere than in the items that have them.
+    fn asked<'i>(&self, ids: &'i [String]) -> impl Iterator<Item = &'i String> + use<'i, '_, 'm> {
+        let mut own: HashMap<&str, u32> = HashMap::default();
+        for (id, words) in ids.iter().zip(&self.own) {
+            *own.entry(id).or_default() += words.get(id.as_str()).copied().unwrap_or_default();
+        }
+        ids.iter().filter(move |id| self.making.names.is_used_beyond(id, own[id.as_str()]))
     }
 
     /// The way that makes most ids which are asked for, and how many those are.
@@ -325,8 +327,7 @@ impl<'m> Trial<'m> {
         if is_written || !are_unique(&made) {
             return (0, 0);
         }
-        let is_asked = |id: &&String| self.is_asked(id) && !self.making.taken.contains_key(*id);
-        let asked = made.iter().filter(is_asked).count();
+        let asked = self.asked(&made).filter(|id| !self.making.taken.contains_key(*id)).count();
         // Those who ask in the same module may leave it out.
         if way.is_as_written() && asked > 1 && asked * 8 >= sample {
             let score = asked.max(self.asked_as_written);

@@ -8,8 +8,8 @@ const SIGNS: [char; 6] = [SEPARATORS[0], SEPARATORS[1], SEPARATORS[2], SEPARATOR
 /// How all of some names are written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) struct Likeness {
-    /// By sign whether all have it inside.
-    signs: [bool; SIGNS.len()],
+    /// By sign how often it stands inside of one, at least and at most.
+    signs: [(usize, usize); SIGNS.len()],
     /// Whether all begin with a letter from `A` to `z`.
     has_letter_first: bool,
 }
@@ -17,9 +17,9 @@ pub(super) struct Likeness {
 impl Likeness {
     /// What names have in common; of none: everything.
     pub(super) fn of<'n>(names: impl Iterator<Item = &'n str>) -> Self {
-        let all = Self { signs: [true; SIGNS.len()], has_letter_first: true };
+        let all = Self { signs: [(usize::MAX, 0); SIGNS.len()], has_letter_first: true };
         let one = |name: &str| Self {
-            signs: SIGNS.map(|sign| has_inside(name, sign)),
+            signs: SIGNS.map(|sign| (inside(name, sign), inside(name, sign))),
             has_letter_first: name.starts_with(|first: char| first.is_ascii_alphabetic()),
         };
         names.fold(all, |like, name| like.and(one(name)))
@@ -27,19 +27,40 @@ impl Likeness {
 
     /// What names of both have in common.
     pub(super) fn and(mut self, other: Self) -> Self {
-        self.signs.iter_mut().zip(other.signs).for_each(|(one, other)| *one &= other);
+        for (one, other) in self.signs.iter_mut().zip(other.signs) {
+            *one = (one.0.min(other.0), one.1.max(other.1));
+        }
         self.has_letter_first &= other.has_letter_first;
         self
     }
 
     fn sign(self) -> Option<char> {
-        SIGNS.into_iter().zip(self.signs).find(|(_, is_in_all)| *is_in_all).map(|(sign, _)| sign)
+        SIGNS.into_iter().zip(self.signs).find(|(_, (least, _))| *least > 0).map(|(sign, _)| sign)
+    }
+
+    /// A sign that stands in each of these names more often than in any of others, or less often.
+    pub(super) fn parting(self, other: Self) -> Option<char> {
+        let mut signs = SIGNS.into_iter().zip(self.signs.into_iter().zip(other.signs));
+        signs.find(|(_, (own, others))| own.1 < others.0 || others.1 < own.0).map(|(sign, _)| sign)
+    }
+
+    /// An expression for names of these letters in which a sign stands as often as in these.
+    pub(super) fn parted(self, sign: char, letters: &str) -> String {
+        let at = SIGNS.iter().position(|one| *one == sign).unwrap_or_default();
+        let (least, most) = self.signs[at];
+        let letters = without(letters, sign);
+        let times = if least == most { format!("{{{least}}}") } else { format!("{{{least},{most}}}") };
+        let first = if self.has_letter_first { "(?:[A-Za-z]" } else { "(?:" };
+        let first = format!("{first}[{letters}]{})", if self.has_letter_first { "*" } else { "+" });
+        // Two colons separate as one does.
+        let several = if sign == ':' { "+" } else { "" };
+        format!("{first}(?:{}{several}[{letters}]+){times}", regex::escape(&sign.to_string()))
     }
 
     /// Whether a text is written as they are.
     pub(super) fn fits(self, text: &str) -> bool {
         (!self.has_letter_first || text.starts_with(|first: char| first.is_ascii_alphabetic()))
-            && self.sign().is_none_or(|sign| has_inside(text, sign))
+            && self.sign().is_none_or(|sign| inside(text, sign) > 0)
     }
 
     /// An expression for names of these letters that are written so. `letters` stand between brackets in an expression; `first`
@@ -52,8 +73,14 @@ impl Likeness {
     }
 }
 
-/// Whether a sign stands in a text, and not at its ends.
-fn has_inside(text: &str, sign: char) -> bool {
-    let inside = text.trim_matches(sign);
-    inside.contains(sign) && inside.len() == text.len()
+/// How often a sign separates parts of a text, once or several times; at its ends it separates nothing.
+fn inside(text: &str, sign: char) -> usize {
+    let parts = text.split(sign).filter(|part| !part.is_empty()).count();
+    if text.starts_with(sign) || text.ends_with(sign) { 0 } else { parts.saturating_sub(1) }
+}
+
+/// Letters, as they stand between brackets in an expression, without one.
+pub(super) fn without(letters: &str, sign: char) -> String {
+    let escaped = regex::escape(&sign.to_string());
+    letters.replace(&escaped, "").replace(sign, "")
 }

@@ -7,6 +7,7 @@ use super::roles::type_field;
 use super::study::{At, Field, SEPARATORS, Study, Value, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
+use std::cmp::Ordering;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What a name in a value is.
@@ -352,7 +353,17 @@ fn offers_rather(study: &Study<'_, '_>, hits: &[Hits], (asking, of): (usize, usi
         _ => {
             let (there, here) = (per_value(of), per_value(asking));
             let are_alike = is_type && there.max(here) < 1.5 * there.min(here);
-            if are_alike { rank(study, of) <= rank(study, asking) } else { there <= here }
+            // What several are in one item is asked for rather than offered.
+            let several = |number: usize| {
+                let values = &study.fields[number].values;
+                values.windows(2).filter(|two| two[0].item == two[1].item).count()
+            };
+            match several(asking).cmp(&several(of)) {
+                Ordering::Greater if are_alike => true,
+                Ordering::Less if are_alike => false,
+                _ if are_alike => rank(study, of) <= rank(study, asking),
+                _ => there <= here,
+            }
         }
     }
 }

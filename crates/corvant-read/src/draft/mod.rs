@@ -172,7 +172,7 @@ let own = module::Own::new(&study, &modules);
         let stays: Vec<bool> = patterns.iter().map(Option::is_some).collect();
         if stays.iter().all(|stays| *stays) {
             let patterns: Vec<Vec<String>> = patterns.into_iter().flatten().collect();
-            write::write(&study, &links, &roles, (&modules, &patterns), &mut draft);
+            write::write(&study, &links, &roles, (&modules, &own), &patterns, &mut draft);
             break;
         }
         // What holds none says nothing of what the others are.

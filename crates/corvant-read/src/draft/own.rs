@@ -1,6 +1,6 @@
 //! Needs of items whose names leave their module out: those mean what their own module has.
 
-use super::likeness::Likeness;
+use super::likeness::{Likeness, without};
 use super::lines::text;
 use super::links::Target;
 use super::pattern::Pattern;
@@ -20,39 +20,42 @@ impl Writer<'_, '_, '_> {
         taken: &Taken<'_>,
         evidence: &str,
     ) -> bool {
-        let ways: BTreeSet<(&Pattern, &'static str)> =
-            taken.iter().map(|(pattern, _, group)| (*pattern, *group)).collect();
-        let alone: BTreeSet<&'static str> =
-            ways.iter().filter(|(pattern, _)| pattern.is_alone()).map(|(_, group)| *group).collect();
+        let alone = taken.iter().filter(|(pattern, ..)| pattern.is_alone()).map(|(_, _, group)| *group);
+        let alone: BTreeSet<&'static str> = alone.collect();
         let are_told = alone.len() < 2 || alone.len() == 2 && alone.contains("contract");
         if !are_told {
             return false;
         }
-        let field = &self.study.fields[number];
-        let lines: Vec<String> = ways
-            .iter()
-            .map(|(pattern, group)| {
-                let is_only =
-                    ways.len() == 1 && pattern.is_alone() && self.links.hits[number].missed.is_empty();
-                let names = self.names_of(taken, (pattern, group), alone.len() > 1);
-                let matching = if is_only {
-                    String::new()
-                } else {
-                    let expression = pattern.expression("name", &names, None).replace("(?<name>", "(");
-                    format!(", match = {}", text(&expression))
-                };
-                let form = pattern.own_module().map_or_else(String::new, |between| {
-                    format!(", form = {}", text(&format!("{{module}}{between}{{}}")))
-                });
-                format!("{group} = {}", Self::field_with(field, rest, &format!("{matching}{form}")))
-            })
-            .collect();
-        for line in lines {
+        for line in self.own_lines(number, rest, taken) {
             self.lines.part("reader.take.need");
             self.lines.told(&format!("each = {}", text(each)), evidence);
             self.lines.plain(&line);
         }
         true
+    }
+
+    /// What is needed, for each sort and way to write.
+    pub(super) fn own_lines(&self, number: usize, rest: &str, taken: &Taken<'_>) -> Vec<String> {
+        let ways: BTreeSet<(&Pattern, &'static str)> =
+            taken.iter().map(|(pattern, _, group)| (*pattern, *group)).collect();
+        let alone = ways.iter().filter(|(pattern, _)| pattern.is_alone()).map(|(_, group)| *group);
+        let has_rivals = alone.collect::<BTreeSet<_>>().len() > 1;
+        let field = &self.study.fields[number];
+        let line = |(pattern, group): &(&Pattern, &'static str)| {
+            let is_only = ways.len() == 1 && pattern.is_alone() && self.links.hits[number].missed.is_empty();
+            let names = self.names_of(taken, (pattern, group), has_rivals);
+            let matching = if is_only {
+                String::new()
+            } else {
+                let expression = pattern.expression("name", &names, None).replace("(?<name>", "(");
+                format!(", match = {}", text(&expression))
+            };
+            let form = pattern.own_module().map_or_else(String::new, |between| {
+                format!(", form = {}", text(&format!("{{module}}{between}{{}}")))
+            });
+            format!("{group} = {}", Self::field_with(field, rest, &format!("{matching}{form}")))
+        };
+        ways.iter().map(line).collect()
     }
 
     /// An expression for the names of a sort that are written in one way.
@@ -74,9 +77,4 @@ impl Writer<'_, '_, '_> {
         let alike = alike.filter_map(|target| self.links.alike(target)).reduce(Likeness::and);
         alike.map_or_else(|| format!("[{letters}]+"), |alike| alike.expression(first, &letters))
     }
-}
-
-/// Letters, as they stand between brackets in an expression, without one.
-fn without(letters: &str, sign: char) -> String {
-    letters.replace(&format!("\\{sign}"), "").replace(sign, "")
 }

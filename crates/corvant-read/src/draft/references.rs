@@ -3,10 +3,11 @@
 use super::likeness::Likeness;
 use super::lines::text;
 use super::links::{Links, Offer, Target};
+use super::own::Taken;
 use super::pattern::Pattern;
 use super::roles::{Cast, Role, Roles};
 use super::shape::{SAMPLE, quoted};
-use super::study::{At, Field, Study, ends_in_capital};
+use super::study::{At, Field, Study, Value, ends_in_capital};
 use super::write::{Writer, cut};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -146,9 +147,11 @@ impl Writer<'_, '_, '_> {
             let beginning = self.beginnings.get(group);
             let is_begun =
                 beginning.is_some() || rivals.iter().any(|rival| self.beginnings.contains_key(rival));
+            let parting = self.parting(pattern, group, &rivals);
             let first = (!rivals.is_empty()).then_some("[a-z]");
             let told = pattern.is_bare().then(|| self.names_alike(group, first)).flatten();
             let letters = match (*group, beginning) {
+                _ if parting.is_some() => parting.clone().unwrap_or_default(),
                 _ if rivals.is_empty() => told.unwrap_or(any),
                 (_, Some(beginning)) => format!("{}{any}", regex::escape(beginning)),
                 _ if is_begun => any,
@@ -159,8 +162,9 @@ impl Writer<'_, '_, '_> {
                 "match = {}",
                 text(&pattern.expression(group, &letters, optional.map(|((other, _, _), _)| *other)))
             );
-            let is_clear =
-                is_begun || rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
+            let is_clear = parting.is_some()
+                || is_begun
+                || rivals.iter().all(|rival| (*rival == "contract") != (*group == "contract"));
             if !is_clear
                 && counts.iter().any(|(other, known, more)| {
                     other == pattern && known != group && (*more, *known) > (*count, *group)
@@ -179,6 +183,28 @@ impl Writer<'_, '_, '_> {
             self.lines.head("reader.value");
             self.lines.told(&line, &format!("{count} are {group}s"));
         }
+    }
+
+    /// An expression for names of a sort, where those of each other sort that are written in the same way have more or less parts.
+    fn parting(&self, pattern: &Pattern, group: &str, rivals: &[&str]) -> Option<String> {
+        let others: Vec<&&str> = rivals.iter().filter(|rival| **rival != "contract").collect();
+        if others.is_empty() || group == "contract" {
+            return None;
+        }
+        let own = self.written_so(pattern, group)?;
+        let signs = others.iter().map(|other| own.parting(self.written_so(pattern, other)?));
+        let signs: BTreeSet<char> = signs.collect::<Option<_>>()?;
+        let sign = signs.first().filter(|_| signs.len() == 1)?;
+        Some(own.parted(*sign, &self.letters(group)))
+    }
+
+    /// What names of a sort have in common that are written in one way.
+    fn written_so(&self, pattern: &Pattern, group: &str) -> Option<Likeness> {
+        let fields = self.study.fields_of_family(self.family);
+        let found = fields.flat_map(|number| self.links.hits[number].found.keys());
+        let targets = found.filter(|(other, _)| other == pattern).map(|(_, target)| *target);
+        let targets: BTreeSet<Target> = targets.filter(|target| self.group(*target) == Some(group)).collect();
+        targets.into_iter().filter_map(|target| self.links.alike(target)).reduce(Likeness::and)
     }
 
     /// An expression for bare names of a sort, where plain values stand beside them in some field that are written in another way.
@@ -215,7 +241,7 @@ impl Writer<'_, '_, '_> {
 
     /// Names of several sorts in one field, where another field of the same things says which sort each is: a need for each of its
     /// words. Whether there is such a field.
-    pub(super) fn by_words(&mut self, cast: &Cast, number: usize) -> bool {
+    pub(super) fn by_words(&mut self, cast: &Cast, number: usize, taken: &Taken<'_>) -> bool {
         let field = &self.study.fields[number];
         let (each, rest) = cut(field.path);
         let stem = each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*"));
@@ -229,10 +255,19 @@ impl Writer<'_, '_, '_> {
             return false;
         };
         for (word, (group, count)) in words {
-            self.lines.part("reader.take.need");
             let filter = format!("{stem}[?@{} == {}]", &path[1..], quoted(word));
-            self.lines.told(&format!("each = {}", text(&filter)), &format!("{count} are {group}s"));
-            self.lines.plain(&format!("{group} = {}", text(&rest)));
+            let evidence = format!("{count} are {group}s");
+            let own: Vec<_> = taken.iter().filter(|(.., other)| *other == group).copied().collect();
+            let lines = if own.iter().any(|(pattern, ..)| pattern.own_module().is_some()) {
+                self.own_lines(number, &rest, &own)
+            } else {
+                vec![format!("{group} = {}", text(&rest))]
+            };
+            for line in lines {
+                self.lines.part("reader.take.need");
+                self.lines.told(&format!("each = {}", text(&filter)), &evidence);
+                self.lines.plain(&line);
+            }
         }
         true
     }
@@ -248,7 +283,7 @@ impl Writer<'_, '_, '_> {
             if name.item != word.item || found.len() > WORDS {
                 return None;
             }
-            let Some(group) = self.group_of_name(name.text) else { continue };
+            let Some(group) = self.group_of_name(field.family, name) else { continue };
             let known = found.entry(word.text).or_insert((group, 0));
             if known.0 != group {
                 return None;
@@ -259,10 +294,11 @@ impl Writer<'_, '_, '_> {
     }
 
     /// What a name as it stands is needed as.
-    fn group_of_name(&self, name: &str) -> Option<&'static str> {
-        match self.study.ids.get(name) {
-            Some(&at) => group_of(self.roles, at),
-            None => self.links.offered.get(name).and_then(|&field| self.group(Target::Offered(field))),
+    fn group_of_name(&self, family: usize, name: &Value<'_>) -> Option<&'static str> {
+        let of_module = || self.own.find((family, name.spot.file), name.text).map(|(_, at, _)| at);
+        if let Some(at) = self.study.ids.get(name.text).copied().or_else(of_module) {
+            return group_of(self.roles, at);
         }
+        self.links.offered.get(name.text).and_then(|&field| self.group(Target::Offered(field)))
     }
 }

@@ -414,7 +414,9 @@ impl<'t> Looking<'_, 't> {
         let known = count(&|key| self.names.is_used(key)).max(behind);
         let odd = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\'])).count();
         // Sections that all files have are no items, unless most are asked for by names of several parts.
-        let are_asked = maps_inside == total && distinct > 1 && known * 2 > distinct && odd * 2 >= distinct;
+        let parted = by_key.keys().filter(|key| key.contains(['.', '/', ':', '-', '\\', '_'])).count();
+        let are_of_one_kind = maps_inside == total || are_plain;
+        let are_asked = are_of_one_kind && distinct > 1 && known * 2 > distinct && parted * 2 >= distinct;
         if maps > 2 && total * 10 >= distinct * maps * 9 && behind * 2 <= distinct && !are_asked {
             return false;
         }

@@ -2,7 +2,7 @@
 
 use super::lines::{Lines, counted, key_text, text};
 use super::links::Links;
-use super::module::{self, Modules};
+use super::module::{self, Modules, Own};
 use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted};
@@ -17,7 +17,8 @@ pub(super) fn write(
     study: &Study<'_, '_>,
     links: &Links<'_>,
     roles: &Roles,
-    (modules, patterns): (&Modules, &[Vec<String>]),
+    (modules, own): (&Modules, &Own<'_, '_, '_>),
+    patterns: &[Vec<String>],
     draft: &mut Draft,
 ) {
     let signs = signs(study, links, roles);
@@ -33,6 +34,7 @@ pub(super) fn write(
             links,
             roles,
             modules,
+            own,
             signs: &signs,
             beginnings: &beginnings,
             family,
@@ -61,6 +63,7 @@ pub(super) struct Writer<'w, 's, 't> {
     pub(super) links: &'w Links<'s>,
     pub(super) roles: &'w Roles,
     pub(super) modules: &'w Modules,
+    pub(super) own: &'w Own<'w, 's, 't>,
     pub(super) signs: &'w BTreeMap<&'static str, String>,
     /// What names of services or of contracts begin with, where both look alike and others do not begin so.
     pub(super) beginnings: &'w BTreeMap<&'static str, String>,
@@ -443,7 +446,12 @@ impl Writer<'_, '_, '_> {
             let names: usize = taken.iter().map(|(_, _, count)| count).sum();
             self.known.0 += names;
             self.known.1 += field.values.len();
-            if groups.len() > 1 && is_bare && !is_provider && self.by_words(cast, number) {
+            let named = accepted
+                .iter()
+                .filter_map(|&(pattern, target, _)| Some((pattern, target, self.group(target)?)));
+            let named: Vec<_> = named.collect();
+            let are_alone = taken.iter().all(|(pattern, _, _)| pattern.is_alone());
+            if groups.len() > 1 && are_alone && !is_provider && self.by_words(cast, number, &named) {
                 continue;
             }
             let evidence =
@@ -451,14 +459,9 @@ impl Writer<'_, '_, '_> {
             let filtered =
                 each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*")).filter(|_| rest != "$");
             let each = filtered.map_or_else(|| each.clone(), |stem| format!("{stem}[?@{}]", &rest[1..]));
-            if taken.iter().any(|(pattern, ..)| pattern.own_module().is_some()) {
-                let named = accepted
-                    .iter()
-                    .filter_map(|&(pattern, target, _)| Some((pattern, target, self.group(target)?)));
-                let named: Vec<_> = named.collect();
-                if self.own_needs(number, (&each, &rest), &named, &evidence) {
-                    continue;
-                }
+            let leave_out = taken.iter().any(|(pattern, ..)| pattern.own_module().is_some());
+            if leave_out && self.own_needs(number, (&each, &rest), &named, &evidence) {
+                continue;
             }
             self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
             self.lines.told(&format!("each = {}", text(&each)), &evidence);
