@@ -6,6 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Keys that a word ends, for it to mean anything.
 const MANY: usize = 5;
+/// Words that say so little of many keys that they are no names.
+const FEW: usize = 3;
 /// Words that stand before ids, and behind those of one sort.
 const WORDS: usize = 12;
 
@@ -21,6 +23,17 @@ impl Behind {
     fn is_told(&self) -> bool {
         self.all > 1 && self.ids * 2 > self.all && self.parts * 5 < self.all
     }
+}
+
+/// Words behind ids of each sort: where none is told, those that are in another sort, if all keys end with such.
+fn of_others(sorts: &[(&str, Vec<&str>)], mut behind: Vec<BTreeSet<String>>) -> Vec<BTreeSet<String>> {
+    let all: BTreeSet<String> = behind.iter().flatten().cloned().collect();
+    for ((_, rests), own) in sorts.iter().zip(&mut behind).filter(|(_, own)| own.is_empty()) {
+        let last = |rest: &&str| rest.rsplit_once('.').map(|(_, word)| word.to_owned());
+        let words: Option<BTreeSet<String>> = rests.iter().map(last).collect();
+        *own = words.filter(|words| words.is_subset(&all)).unwrap_or_default();
+    }
+    behind
 }
 
 impl Looking<'_, '_> {
@@ -41,6 +54,7 @@ impl Looking<'_, '_> {
         let behind: Vec<BTreeSet<String>> = behind
             .map(|((_, rests), has_slots)| if *has_slots { BTreeSet::new() } else { self.behind(rests) })
             .collect();
+        let behind = of_others(&sorts, behind);
         let are_sorts = sorts
             .iter()
             .zip(&behind)
@@ -53,6 +67,8 @@ impl Looking<'_, '_> {
                 .collect()
         } else if !bare.is_empty() && self.asked(&keys, &bare) {
             vec![Flat { behind: bare, ..Flat::default() }]
+        } else if let Some(behind) = self.last_words(by_key) {
+            vec![Flat { behind, ..Flat::default() }]
         } else {
             return false;
         };
@@ -68,6 +84,16 @@ impl Looking<'_, '_> {
             self.collect_flat(flat, &spots);
         }
         true
+    }
+
+    /// The few words that all keys end with, where nobody asks for the keys, and what stands there names something.
+    fn last_words(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> Option<BTreeSet<String>> {
+        let words: Option<BTreeSet<&str>> =
+            by_key.keys().map(|key| key.rsplit_once('.').map(|(_, word)| word)).collect();
+        let words = words.filter(|words| words.len() <= FEW && by_key.len() >= MANY)?;
+        let naming = by_key.values().filter(|spots| self.names.mentions(self.text(spots[0]))).count();
+        let are_asked = by_key.keys().any(|key| self.names.is_used(key));
+        (!are_asked && naming * 2 > by_key.len()).then(|| words.into_iter().map(str::to_owned).collect())
     }
 
     /// Whether words of the items' own choice stand behind names that are known: many different ones, and none behind most.

@@ -4,6 +4,7 @@ use super::likeness::Likeness;
 use super::module::{Modules, Own};
 use super::pattern::{Pattern, find};
 use super::roles::type_field;
+use super::shape::without_number;
 use super::study::{At, Field, SEPARATORS, Study, Value, ends_in_capital};
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -260,6 +261,14 @@ fn offers<'s>(study: &Study<'s, '_>, hits: &[Hits]) -> BTreeMap<usize, Offer> {
                 parent(other_field.path) == Some(above) && asks(other) && is_instead
             })
         });
+        // Of fields with numbers all say the same sort of thing.
+        let stem = without_number(last_name(field.path));
+        let is_numbered = stem.len() < last_name(field.path).len();
+        let one_asks = |of: usize| {
+            let mut others = study.fields_of((field.family, of));
+            others.any(|other| without_number(last_name(study.fields[other].path)) == stem && asks(other))
+        };
+        let beside = beside || is_numbered && field.of.is_some_and(one_asks);
         let is_type = field.of.is_some_and(|of| type_field(study, (field.family, of)) == Some(number));
         let has_names = !hits[number].missed.is_empty() && !is_type && !is_module(study, field);
         field.of.is_some() && !is_id && !asks_in(number, 5) && !beside && has_names

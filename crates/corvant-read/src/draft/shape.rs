@@ -241,6 +241,11 @@ impl<'t> Looking<'_, 't> {
         }
         if self.family.syntax == ReaderSyntax::Ini && path == "$" {
             for (word, sections) in behind_words(&by_key) {
+                // What is asked for with the word is called so.
+                let asked = sections.iter().filter(|section| self.names.is_used(section)).count();
+                if word.ends_with(':') && asked * 3 >= sections.len() {
+                    continue;
+                }
                 for section in &sections {
                     by_key.remove(section);
                 }
@@ -749,11 +754,16 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
     by_word
 }
 
+/// What stands before the number that a key ends with.
+pub(super) fn without_number(key: &str) -> &str {
+    key.trim_end_matches(|digit: char| digit.is_ascii_digit())
+}
+
 /// Whether keys are one word with a number behind each, or numbers alone.
 fn are_numbered<'k>(mut keys: impl Iterator<Item = &'k String>) -> bool {
-    let stem = |key: &'k String| key.trim_end_matches(|digit: char| digit.is_ascii_digit());
     let Some(first) = keys.next() else { return false };
-    let is_one = |key: &'k String| stem(key) == stem(first) && stem(key).len() < key.len();
+    let is_one =
+        |key: &'k String| without_number(key) == without_number(first) && without_number(key).len() < key.len();
     let mut rest = keys.peekable();
     is_one(first) && rest.peek().is_some() && rest.all(is_one)
 }
