@@ -48,21 +48,20 @@ pub fn agreement(
     written: &str,
     draft: &str,
 ) -> Result<Agreement, WorkspaceError> {
-    let take = |settings: &str| -> Result<Taken, WorkspaceError> {
-        let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
-        let workspace = workspace::from_texts(all.chain([("corvant.toml", settings)]))?;
-        Ok(Taken::new(&workspace.link().0))
-    };
-    let (written, draft) = (take(written)?, take(draft)?);
-    let shared = |one: &BTreeSet<(String, String)>, other: &BTreeSet<(String, String)>| {
-        (one.intersection(other).count(), one.len())
-    };
-    Ok(Agreement {
-        ids: shared(&written.ids, &draft.ids),
-        needs: shared(&written.needs, &draft.needs),
-        settings: shared(&written.settings, &draft.settings),
-        wrong: (draft.needs.difference(&written.needs).count(), draft.needs.len()),
-    })
+    Ok(Taken::of(files, written)?.agreement(&Taken::of(files, draft)?))
+}
+
+/// Holds what a draft takes of files against what others say in Corvant's own format.
+///
+/// # Errors
+///
+/// If one of the two cannot be read.
+pub fn agreement_with(
+    said: &[(String, String)],
+    files: &[(String, String)],
+    draft: &str,
+) -> Result<Agreement, WorkspaceError> {
+    Ok(Taken::of(said, "")?.agreement(&Taken::of(files, draft)?))
 }
 
 #[derive(Default)]
@@ -73,6 +72,25 @@ struct Taken {
 }
 
 impl Taken {
+    fn of(files: &[(String, String)], settings: &str) -> Result<Self, WorkspaceError> {
+        let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+        let workspace = workspace::from_texts(all.chain([("corvant.toml", settings)]))?;
+        Ok(Self::new(&workspace.link().0))
+    }
+
+    /// How far another goes with this.
+    fn agreement(&self, draft: &Self) -> Agreement {
+        let shared = |one: &BTreeSet<(String, String)>, other: &BTreeSet<(String, String)>| {
+            (one.intersection(other).count(), one.len())
+        };
+        Agreement {
+            ids: shared(&self.ids, &draft.ids),
+            needs: shared(&self.needs, &draft.needs),
+            settings: shared(&self.settings, &draft.settings),
+            wrong: (draft.needs.difference(&self.needs).count(), draft.needs.len()),
+        }
+    }
+
     fn new(wiring: &Wiring) -> Self {
         let facts = &wiring.facts;
         let text = |name| wiring.text(name).to_owned();

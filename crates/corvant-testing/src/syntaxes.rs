@@ -61,6 +61,26 @@ pub fn as_toml(manifest: &Value) -> String {
     text
 }
 
+/// In lines, each with what it belongs to above it, as people write it.
+pub fn as_yaml(manifest: &Value) -> String {
+    let mut text = String::new();
+    let mut waiting = vec![(String::new(), manifest, 0)];
+    while let Some((head, value, depth)) = waiting.pop() {
+        let indent = "  ".repeat(depth);
+        let inside: Vec<(String, &Value)> = match value {
+            Value::Object(fields) => fields.iter().map(|(name, value)| (format!("{name}:"), value)).collect(),
+            Value::Array(items) => items.iter().map(|value| ("-".to_owned(), value)).collect(),
+            _ => Vec::new(),
+        };
+        let plain = if inside.is_empty() { value.to_string() } else { String::new() };
+        if depth > 0 {
+            writeln!(text, "{}{head} {plain}", &indent[2..]).expect("writing to a String");
+        }
+        waiting.extend(inside.into_iter().rev().map(|(head, value)| (head, value, depth + 1)));
+    }
+    text
+}
+
 fn inline(value: &Value) -> String {
     match value {
         Value::Object(fields) => {

@@ -1,12 +1,16 @@
 //! Readers that are drafted for files which nobody has described.
 
 use corvant_read::draft::{Draft, draft_of};
-use corvant_testing::drafts::{agreement, percent};
+use corvant_testing::drafts::{Agreement, agreement, agreement_with, percent};
 use corvant_testing::formats::FORMATS;
+use corvant_testing::formats::mixed::{self, Mixed};
 use rstest::rstest;
 use std::collections::BTreeMap;
 
 type Files = Vec<(String, String)>;
+
+/// About how many items formats have that are put together by chance.
+const ITEMS: usize = 120;
 
 fn draft(files: &Files) -> Draft {
     draft_of(files.iter().map(|(path, text)| (path.as_str(), text.as_str())))
@@ -35,6 +39,31 @@ fn drafts_take_what_readers_by_hand_do(
     let (text, all) = (draft.text(), files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
     let wiring = corvant_testing::wiring(all.chain([("corvant.toml", text.as_str())]));
     assert!(wiring.facts.troubles.is_empty(), "{name}: {:?}", wiring.facts.troubles[0]);
+}
+
+/// Whatever a house has chosen of what houses do, next to all is found.
+#[rstest]
+fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] from: u64) {
+    let said = mixed::in_own_format(ITEMS);
+    let mut all = Agreement::default();
+    let mut parted = Vec::new();
+    for seed in from..from + 40 {
+        let format = Mixed::new(seed);
+        let files = format.files(ITEMS);
+        let text = draft(&files).text();
+        let found =
+            agreement_with(&said, &files, &text).unwrap_or_else(|error| panic!("{format:?}: {error}"));
+        all = all.and(found);
+        if found.ids.0 < found.ids.1 || found.wrong.0 > 0 {
+            parted.push(format!("{format:?}: {found:?}"));
+        }
+    }
+    let parted = parted.join("\n");
+    assert!(all.ids.1 > 3_000 && all.needs.1 > 3_000 && all.settings.1 > 300, "{all:?}");
+    assert!(percent(all.ids) >= 99.0, "{all:?}\n{parted}");
+    assert!(percent(all.needs) >= 98.0, "{all:?}\n{parted}");
+    assert!(percent(all.settings) >= 97.0, "{all:?}\n{parted}");
+    assert!(percent(all.wrong) < 1.0, "{all:?}\n{parted}");
 }
 
 /// All words of a text as others, a capital where one was, the same for the same.

@@ -145,8 +145,10 @@ impl Looking<'_, '_> {
                 let mut others = all.iter().enumerate().filter(|(other, _)| other != number);
                 others.all(|(_, other)| one.usual.difference(&other.all).next().is_some())
             };
-            let distinct =
-                all.iter().enumerate().all(|(at, one)| all[..at].iter().all(|other| other.usual != one.usual));
+            let distinct = all
+                .iter()
+                .enumerate()
+                .all(|(at, one)| all[..at].iter().all(|other| other.usual != one.usual));
             if distinct && all.iter().enumerate().filter(own).count() + 1 >= all.len() {
                 let sort = |word: &str| Sort { field: key.clone(), word: Some(word.to_owned()) };
                 return Some(by_word.into_iter().map(|(word, maps)| (sort(word), maps)).collect());
@@ -216,7 +218,8 @@ impl Looking<'_, '_> {
         }
         let is_name = |text: &&str| !text.is_empty() && !text.contains(char::is_whitespace);
         texts.retain(|_, texts| texts.len() * 10 >= maps.len() * 9 && texts.iter().all(is_name));
-        let below = |(outer, name): (&str, &str)| Place { outer: Some(outer.to_owned()), name: name.to_owned() };
+        let below =
+            |(outer, name): (&str, &str)| Place { outer: Some(outer.to_owned()), name: name.to_owned() };
         let places: Vec<Place> = texts.keys().map(|keys| below(*keys)).chain(own.iter().cloned()).collect();
         let joined = self.joined_fields(maps, &places[..places.len().min(JOINED)]);
         texts.retain(|_, texts| are_unique(texts));
@@ -248,9 +251,16 @@ impl Looking<'_, '_> {
     /// Two fields that make names which are asked for.
     fn joined_fields(&self, maps: &[Spot], places: &[Place]) -> Option<IdFrom> {
         let sample = &maps[..maps.len().min(SAMPLE)];
+        // What all say alike is their sort, and no part of a name.
+        let differs = |place: &&Place| {
+            let mut texts = sample.iter().map(|&map| self.text_at(map, place));
+            let first = texts.next();
+            first.is_some_and(|first| texts.any(|text| text != first))
+        };
+        let places: Vec<&Place> = places.iter().filter(differs).collect();
         let mut best: Option<(usize, IdFrom)> = None;
-        for first in places {
-            for second in places.iter().filter(|second| *second != first) {
+        for &first in &places {
+            for &second in places.iter().filter(|second| **second != first) {
                 for between in [".", "/", ":", "-", "_"] {
                     let joined = sample.iter().filter_map(|&map| {
                         Some(format!("{}{between}{}", self.text_at(map, first)?, self.text_at(map, second)?))

@@ -229,7 +229,9 @@ fn in_one_section(files: &[Parsed<'_>], mut places: Vec<usize>) -> Vec<usize> {
     let same: BTreeMap<usize, usize> = of_one
         .filter_map(|(place, found)| Some((*place, *first.entry((*found.first()?)?).or_insert(*place))))
         .collect();
-    places.iter_mut().for_each(|place| *place = same.get(place).copied().unwrap_or(*place));
+    for place in &mut places {
+        *place = same.get(place).copied().unwrap_or(*place);
+    }
     places
 }
 

@@ -4,7 +4,7 @@ use crate::custom::{Manners, ReaderSyntax};
 use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
 use crate::plan::{Claim, Plan};
-use crate::syntax::{NodeKind, NodeId, Tree, yaml};
+use crate::syntax::{NodeId, NodeKind, Tree, yaml};
 use rayon::prelude::*;
 use regex::Regex;
 use std::path::PathBuf;

@@ -36,6 +36,20 @@ fn of_others(sorts: &[(&str, Vec<&str>)], mut behind: Vec<BTreeSet<String>>) -> 
     behind
 }
 
+/// Whether words of the items' own choice stand behind names that are known: many different ones, and none behind most.
+fn have_slots(keys: &[&str], known: &HashSet<&str>) -> bool {
+    let mut by_word: HashMap<&str, usize> = HashMap::default();
+    let mut stems: HashSet<&str> = HashSet::default();
+    for (stem, word) in keys.iter().filter_map(|key| key.rsplit_once('.')) {
+        *by_word.entry(word).or_default() += 1;
+        stems.insert(stem);
+    }
+    let most = by_word.values().max().copied().unwrap_or_default();
+    let are_known = stems.iter().filter(|stem| known.contains(*stem)).count() * 10 >= stems.len() * 9;
+    let are_parted = by_word.values().sum::<usize>() == keys.len();
+    by_word.len() > 3 && most * 10 < stems.len() * 7 && are_known && are_parted
+}
+
 impl Looking<'_, '_> {
     /// Puts what flat keys speak of together. `false`: keys are ids as they are, or nothing.
     pub(super) fn flat(&mut self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
@@ -49,7 +63,7 @@ impl Looking<'_, '_> {
         let sorts: Vec<(&str, Vec<&str>)> =
             if sorts.len() <= WORDS { sorts.into_iter().collect() } else { Vec::new() };
         let stems: HashSet<&str> = sorts.iter().flat_map(|(_, rests)| rests).copied().collect();
-        let have_slots: Vec<bool> = sorts.iter().map(|(_, rests)| self.have_slots(rests, &stems)).collect();
+        let have_slots: Vec<bool> = sorts.iter().map(|(_, rests)| have_slots(rests, &stems)).collect();
         let behind = sorts.iter().zip(&have_slots);
         let behind: Vec<BTreeSet<String>> = behind
             .map(|((_, rests), has_slots)| if *has_slots { BTreeSet::new() } else { self.behind(rests) })
@@ -94,20 +108,6 @@ impl Looking<'_, '_> {
         let naming = by_key.values().filter(|spots| self.names.mentions(self.text(spots[0]))).count();
         let are_asked = by_key.keys().any(|key| self.names.is_used(key));
         (!are_asked && naming * 2 > by_key.len()).then(|| words.into_iter().map(str::to_owned).collect())
-    }
-
-    /// Whether words of the items' own choice stand behind names that are known: many different ones, and none behind most.
-    fn have_slots(&self, keys: &[&str], known: &HashSet<&str>) -> bool {
-        let mut by_word: HashMap<&str, usize> = HashMap::default();
-        let mut stems: HashSet<&str> = HashSet::default();
-        for (stem, word) in keys.iter().filter_map(|key| key.rsplit_once('.')) {
-            *by_word.entry(word).or_default() += 1;
-            stems.insert(stem);
-        }
-        let most = by_word.values().max().copied().unwrap_or_default();
-        let are_known = stems.iter().filter(|stem| known.contains(*stem)).count() * 10 >= stems.len() * 9;
-        let are_parted = by_word.values().sum::<usize>() == keys.len();
-        by_word.len() > 3 && most * 10 < stems.len() * 7 && are_known && are_parted
     }
 
     /// Words behind ids: what stands before them is mostly a key itself or asked for, and they are hardly ever part of what is.

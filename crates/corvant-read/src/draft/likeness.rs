@@ -49,12 +49,18 @@ impl Likeness {
         let at = SIGNS.iter().position(|one| *one == sign).unwrap_or_default();
         let (least, most) = self.signs[at];
         let letters = without(letters, sign);
+        if most == 0 {
+            return self.expression(None, &letters);
+        }
         let times = if least == most { format!("{{{least}}}") } else { format!("{{{least},{most}}}") };
-        let first = if self.has_letter_first { "(?:[A-Za-z]" } else { "(?:" };
-        let first = format!("{first}[{letters}]{})", if self.has_letter_first { "*" } else { "+" });
         // Two colons separate as one does.
         let several = if sign == ':' { "+" } else { "" };
-        format!("{first}(?:{}{several}[{letters}]+){times}", regex::escape(&sign.to_string()))
+        let first = if self.has_letter_first { "[A-Za-z]" } else { "" };
+        let more = if self.has_letter_first { "*" } else { "+" };
+        format!(
+            "{first}[{letters}]{more}(?:{}{several}[{letters}]+){times}",
+            regex::escape(&sign.to_string())
+        )
     }
 
     /// Whether a text is written as they are.
@@ -82,5 +88,9 @@ fn inside(text: &str, sign: char) -> usize {
 /// Letters, as they stand between brackets in an expression, without one.
 pub(super) fn without(letters: &str, sign: char) -> String {
     let escaped = regex::escape(&sign.to_string());
-    letters.replace(&escaped, "").replace(sign, "")
+    match sign {
+        // It is a letter of words, for expressions.
+        '_' => letters.replace(r"\w", r"\pL\d"),
+        _ => letters.replace(&escaped, "").replace(sign, ""),
+    }
 }

@@ -178,6 +178,7 @@ fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
         return hits;
     }
     hits.missed.clear();
+    let mut shorts: BTreeMap<(Pattern, Target), Vec<(usize, &str)>> = BTreeMap::new();
     for (at, value) in field.values.iter().enumerate() {
         let own = ids.map(|ids| ids[value.item].as_str());
         let known = |name: &str| study.ids.get(name).copied().filter(|_| own != Some(name));
@@ -188,19 +189,28 @@ fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
         if let Some((pattern, _, of)) = find(value.text, known) {
             *hits.found.entry((pattern, Target::Id(of))).or_default() += 1;
         } else if own == Some(value.text) {
-        } else if let Some((pattern, of)) = has_short.then(|| find_short(value.text, short)).flatten() {
-            *hits.found.entry((pattern, Target::Id(of))).or_default() += 1;
+        } else if let Some((pattern, name, of)) = has_short.then(|| find_short(value.text, short)).flatten() {
+            shorts.entry((pattern, Target::Id(of))).or_default().push((at, name));
         } else {
             hits.missed.push(at);
         }
     }
+    for (written, found) in shorts {
+        // One name again and again is a word.
+        if found.len() > 2 && found.iter().all(|(_, name)| *name == found[0].1) {
+            hits.missed.extend(found.iter().map(|(at, _)| *at));
+        } else {
+            hits.found.insert(written, found.len());
+        }
+    }
+    hits.missed.sort_unstable();
     hits
 }
 
 /// A name that leaves its module out, with what stands around it: nothing, or what is no part of a longer name.
-fn find_short(text: &str, short: impl Fn(&str) -> Option<(At, &'static str)>) -> Option<(Pattern, At)> {
-    let (pattern, _, (of, between)) = find(text, short)?;
-    pattern.is_around_all().then(|| (pattern.of_own_module(between), of))
+fn find_short(text: &str, short: impl Fn(&str) -> Option<(At, &'static str)>) -> Option<(Pattern, &str, At)> {
+    let (pattern, name, (of, between)) = find(text, short)?;
+    pattern.is_around_all().then(|| (pattern.of_own_module(between), name, of))
 }
 
 /// The last name in a path.
@@ -221,9 +231,9 @@ fn parent(path: &str) -> Option<&str> {
 
 /// Whether a field says of which module its items are: all of a file say the same, or most say what their ids begin with.
 fn is_module(study: &Study<'_, '_>, field: &Field<'_>) -> bool {
-    let has_each = field.of.is_some_and(|of| {
-        field.values.len() * 10 >= study.collection((field.family, of)).items.len() * 9
-    });
+    let has_each = field
+        .of
+        .is_some_and(|of| field.values.len() * 10 >= study.collection((field.family, of)).items.len() * 9);
     if has_each && study.is_of_files(field) {
         return true;
     }

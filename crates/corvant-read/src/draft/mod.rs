@@ -164,7 +164,7 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
             links = links::links(&study, &modules);
         }
         let roles = roles::roles(&study, &links, &choices, &parallel);
-let own = module::Own::new(&study, &modules);
+        let own = module::Own::new(&study, &modules);
         let holds = definitions::definitions(&study, &links, &roles, (&own, &stems));
         let patterns =
             families.iter().zip(&holds).map(|(family, holds)| holds.then(|| others.patterns(family))?);

@@ -52,11 +52,19 @@ pub(super) struct Own<'o, 's, 't> {
 impl<'o, 's, 't> Own<'o, 's, 't> {
     pub(super) fn new(study: &'o Study<'s, 't>, modules: &'o Modules) -> Self {
         let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].with_module).collect();
-        Self { study, modules, between: BETWEEN.into_iter().filter(|between| used.contains(between)).collect() }
+        Self {
+            study,
+            modules,
+            between: BETWEEN.into_iter().filter(|between| used.contains(between)).collect(),
+        }
     }
 
     /// The id that a name in a file of a family means, with what stands between it and its module.
-    pub(super) fn find(&self, (family, file): (usize, usize), name: &str) -> Option<(&'s str, At, &'static str)> {
+    pub(super) fn find(
+        &self,
+        (family, file): (usize, usize),
+        name: &str,
+    ) -> Option<(&'s str, At, &'static str)> {
         // What is one letter or a number is an id nowhere.
         let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic);
         let module = may_be.then(|| self.modules.of_file(family, file))?;

@@ -566,8 +566,7 @@ impl<'t> Looking<'_, 't> {
             }
             // The item itself is a record.
             let is_element = path.ends_with("[*]") || path.ends_with(".*");
-            let are_slots =
-                self.slots.contains(&path) || self.holds_slots(maps.len(), &under, is_element);
+            let are_slots = self.slots.contains(&path) || self.holds_slots(maps.len(), &under, is_element);
             if depth > 0 && are_slots && !under.is_empty() {
                 self.slots.insert(path.clone());
                 waiting.push((format!("{path}.*"), under.into_values().flatten().collect(), depth + 1));
@@ -762,8 +761,9 @@ pub(super) fn without_number(key: &str) -> &str {
 /// Whether keys are one word with a number behind each, or numbers alone.
 fn are_numbered<'k>(mut keys: impl Iterator<Item = &'k String>) -> bool {
     let Some(first) = keys.next() else { return false };
-    let is_one =
-        |key: &'k String| without_number(key) == without_number(first) && without_number(key).len() < key.len();
+    let is_one = |key: &'k String| {
+        without_number(key) == without_number(first) && without_number(key).len() < key.len()
+    };
     let mut rest = keys.peekable();
     is_one(first) && rest.peek().is_some() && rest.all(is_one)
 }

@@ -6,6 +6,7 @@
 mod json;
 mod layers;
 mod lines;
+pub mod mixed;
 mod parts;
 mod toml;
 mod xml;
