@@ -66,6 +66,126 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     assert!(percent(all.wrong) < 1.0, "{all:?}\n{parted}");
 }
 
+/// Houses of one sort of thing each: what is written for twelve parts and four settings of a module, a file of their own for each
+/// part (with an `N` in the path) or one for all, and the lines that the draft must have.
+#[rstest]
+#[case::elements_with_texts(
+    "M/parts/N.xml",
+    "<part><id>M.gate-N</id><code>velmora.M.GateN</code><needs><need>M.gate-O</need></needs></part>\n",
+    "",
+    &["each = \"$.part\"", "id = \"$.id[*]['#text']\"", "each = \"$.needs[*].need[?@['#text']]\""]
+)]
+#[case::fields_that_go_on(
+    "M/parts.rec",
+    "Part: M.gate-N\nCode: velmora.M.GateN\nAbout: opens\n  and shuts\nTakes: M.gate-O, M.gate-P\n\n",
+    "",
+    &["syntax = \"records\"", "id = \"$.Part\"", "service = { from = \"$\", split = \",\" }"]
+)]
+#[case::sections_of_a_file(
+    "M/N.part",
+    "[part]\nname = M.gate-N\ncode = velmora.M.GateN\n[inputs]\nslotN = M.gate-O\n",
+    "",
+    &["id = \"$.part.name\"", "type = \"$.part.code\"", "each = \"$.inputs.*\""]
+)]
+#[case::numbers_with_plain_values_between(
+    "M/parts.ini",
+    "[part M.gate-N]\ncode = velmora.M.GateN\narg.1 = utf-8\narg.2 = @M.gate-O\narg.3 = Line 4, platform N\n",
+    "",
+    &["id = { key = true, match = \"^part (.+)$\" }", "each = \"$['arg.2']\"", "match = '^@(?<service>[\\w.\\\\-]+)$'"]
+)]
+#[case::slots_in_flat_keys(
+    "M.properties",
+    "service.M.gate-N=velmora.M.GateN\nwire.M.gate-N.slotN=@M.gate-O\n",
+    "number.M.wait-N=N\n",
+    &["only-keys = '^wire\\.'", "id = { key = true, match = '^wire\\.(.+?)\\.[^.]+$' }", "merge = true"]
+)]
+#[case::names_below_a_head(
+    "net/M.yaml",
+    "---\nkind: Part\nhead: { area: M, name: gate-N }\nbody: { code: velmora.M.GateN, needs: [M/gate-O] }\n",
+    "---\nkind: Value\nhead: { area: M, name: wait-N }\nbody: { is: N }\n",
+    &["id = { joined = [\"$.head.area\", \"$.head.name\"], between = \"/\" }"]
+)]
+#[case::words_in_brackets(
+    "M/parts.json",
+    "{\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\", \"with\": [\"{part M.gate-O}\", \"7.5\", \"{value M.wait-1}\"]},",
+    "{\"id\": \"M.wait-N\", \"value\": N},",
+    &["match = '^\\{part (?<service>[\\w.\\\\-]+)\\}$'", "match = '^\\{value (?<setting>[\\w.\\\\-]+)\\}$'"]
+)]
+#[case::bare_names_beside_plain_values(
+    "M/parts.yaml",
+    "- id: M.gate-N\n  code: velmora.M.GateN\n  with: [utf-8, M.gate-O, every night, '7.5']\n",
+    "",
+    &["service = { from = \"$\", match = '^[A-Za-z][\\w.\\\\-]*\\.[\\w.\\\\-]+$' }"]
+)]
+fn houses_are_drafted(
+    #[case] path: &str,
+    #[case] part: &str,
+    #[case] setting: &str,
+    #[case] expected: &[&str],
+) {
+    let written = |text: &str, module: &str, number: usize| {
+        let other = |step: usize| ((number + step) % 12).to_string();
+        let text = text.replace("gate-O", &format!("gate-{}", other(1)));
+        let text = text.replace("gate-P", &format!("gate-{}", other(5)));
+        text.replace('M', module).replace("-N", &format!("-{number}")).replace('N', &number.to_string())
+    };
+    let mut files: BTreeMap<String, String> = BTreeMap::new();
+    for module in ["depot", "signals", "crew", "power", "boards"] {
+        let parts = (0..12).map(|number| (part, number));
+        for (text, number) in parts.chain((0..4).map(|number| (setting, number))) {
+            let path = path.replace('M', module).replace('N', &format!("gate-{number}"));
+            files.entry(path).or_default().push_str(&written(text, module, number));
+        }
+    }
+    if path.ends_with(".json") {
+        files.values_mut().for_each(|text| *text = format!("[{}]", text.trim_end_matches(',')));
+    }
+    let text = draft(&files.into_iter().collect()).text();
+    for line in expected {
+        assert!(text.lines().any(|own| own.starts_with(line)), "{line}\n{text}");
+    }
+}
+
+/// Schemas have names and references, and nothing in them is built.
+#[test]
+fn schemas_hold_no_definitions() {
+    let definitions = |number: usize| {
+        format!(
+            "\"velmora::Gate{number}\": {{\"type\": \"object\", \"properties\": {{\"next\": {{\"of\": \"velmora::Gate{}\"}}}}}}",
+            (number + 1) % 20
+        )
+    };
+    let definitions = (0..20).map(definitions).collect::<Vec<_>>().join(",");
+    let schema = |head: &str| format!("{{{head}\"definitions\": {{{definitions}}}}}");
+    let is_drafted = |head: &str| !draft(&files(&[("schema.json", &schema(head))])).families.is_empty();
+    assert!(!is_drafted("\"$schema\": \"http://json-schema.org/draft-07/schema#\", "));
+    assert!(is_drafted(""), "it would be taken for definitions without its head");
+}
+
+/// What is in other words for houses whose names leave their module out: those that never say it, and those that say it of others.
+#[rstest]
+#[case::never("gate-O", &["service = { from = \"$\", form = \"{module}.{}\" }"])]
+#[case::of_others("depot/gate-O", &[
+    "service = { from = \"$\", match = '^([A-Za-z][\\w.\\\\/-]*/[\\w.\\\\/-]+)$' }",
+    "service = { from = \"$\", match = '^([\\w.\\\\-]+)$', form = \"{module}/{}\" }",
+])]
+fn names_without_their_module_mean_their_own(#[case] far: &str, #[case] expected: &[&str]) {
+    let files = of_modules("M/parts.yaml", |module| {
+        let part = |number: usize| {
+            let far = far.replace('O', &((number + 5) % 12).to_string());
+            format!(
+                "gate-{number}:\n  code: velmora.{module}.Gate{number}\n  needs: [gate-{}, {far}]\n",
+                (number + 1) % 12
+            )
+        };
+        (0..12).map(part).collect()
+    });
+    let text = draft(&files).text();
+    for line in expected {
+        assert!(text.lines().any(|own| own == *line), "{line}\n{text}");
+    }
+}
+
 /// All words of a text as others, a capital where one was, the same for the same.
 fn in_other_words(text: &str) -> String {
     let mut words: BTreeMap<String, String> = BTreeMap::new();

@@ -5,7 +5,7 @@
 use super::links::{Links, last_name};
 use super::module::Own;
 use super::pattern;
-use super::roles::{Cast, Role, Roles, accepted};
+use super::roles::{Cast, Role, Roles, accepted, written_alike};
 use super::shape::IdFrom;
 use super::study::{Study, is_type};
 use foldhash::{HashMap, HashSet};
@@ -109,7 +109,7 @@ fn evidence<'s>(study: &Study<'s, '_>, links: &Links<'_>, roles: &Roles, casts: 
             let taken = accepted(study, links, &roles.patterns, number);
             if !taken.is_empty() {
                 evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
-                evidence.references.1 += study.fields[number].values.len();
+                evidence.references.1 += written_alike(study, links, number, &taken);
                 evidence.asking.push(number);
             }
         }

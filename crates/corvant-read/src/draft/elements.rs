@@ -117,7 +117,32 @@ impl Looking<'_, '_> {
         let may_be =
             by_first.len() > 1 && by_first.len() <= SORTS && by_first.keys().all(|first| is_alone(first));
         let sort = |field: &str| Sort { field: field.to_owned(), word: None };
-        may_be.then(|| by_first.into_iter().map(|(first, maps)| (sort(first), maps)).collect())
+        if may_be {
+            return Some(by_first.into_iter().map(|(first, maps)| (sort(first), maps)).collect());
+        }
+        let [typed, other] = self.instead_of_types(maps)?;
+        let with = |field: &str| -> Vec<Spot> {
+            maps.iter().copied().filter(|&map| self.tree(map).field(map.node, field).is_some()).collect()
+        };
+        Some([typed, other].map(|field| (sort(field), with(field))).into())
+    }
+
+    /// The field with types that some maps have, and the one that all others have in its place.
+    fn instead_of_types(&self, maps: &[Spot]) -> Option<[&str; 2]> {
+        let mut having: BTreeMap<&str, HashSet<usize>> = BTreeMap::new();
+        for (number, &map) in maps.iter().enumerate() {
+            let plain = self.fields(map).filter(|field| self.tree(*field).is_plain(field.node));
+            plain.for_each(|field| _ = having.entry(self.key(field)).or_default().insert(number));
+        }
+        let has_types = |(key, having): &(&&str, &HashSet<usize>)| {
+            having.len() < maps.len()
+                && having.iter().all(|&map| self.text_of(maps[map], key).is_some_and(is_type))
+        };
+        let (typed, with) = having.iter().find(has_types)?;
+        let fits = |(_, other): &(&&str, &HashSet<usize>)| {
+            with.len() + other.len() == maps.len() && other.len() > 1 && with.is_disjoint(other)
+        };
+        having.iter().find(fits).map(|(other, _)| [*typed, *other])
     }
 
     fn sorts_by_word(&self, maps: &[Spot]) -> Option<Vec<(Sort, Vec<Spot>)>> {

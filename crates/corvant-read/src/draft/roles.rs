@@ -212,6 +212,22 @@ pub(super) fn accepted<'l>(
     taken.map(|((pattern, target), count)| (pattern, *target, *count)).collect()
 }
 
+/// How many values of a field are written as the names in it that are taken for references: those, and what is defined nowhere.
+pub(super) fn written_alike(
+    study: &Study<'_, '_>,
+    links: &Links<'_>,
+    number: usize,
+    taken: &[(&Pattern, Target, usize)],
+) -> usize {
+    let (field, hits) = (&study.fields[number], &links.hits[number]);
+    let alone = if taken.iter().any(|(pattern, ..)| pattern.is_alone()) { hits.missed_bare } else { 0 };
+    let patterns: BTreeSet<&Pattern> =
+        taken.iter().map(|(pattern, ..)| *pattern).filter(|pattern| !pattern.is_alone()).collect();
+    let fits = |value: &&usize| patterns.iter().any(|pattern| pattern.fits(field.values[**value].text));
+    let others = if patterns.is_empty() { 0 } else { hits.missed.iter().filter(fits).count() };
+    taken.iter().map(|(.., count)| count).sum::<usize>() + alone + others
+}
+
 /// Lists outside of items, or maps of nothing, whose texts are ids of items that list services.
 fn rosters(study: &Study<'_, '_>, links: &Links<'_>, casts: &[Cast]) -> Vec<(usize, At)> {
     let lists: HashSet<At> =

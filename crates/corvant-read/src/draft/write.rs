@@ -5,7 +5,7 @@ use super::links::Links;
 use super::module::{self, Modules, Own};
 use super::pattern::Pattern;
 use super::references::{beginnings, signs};
-use super::roles::{Cast, Role, Roles, accepted};
+use super::roles::{Cast, Role, Roles, accepted, written_alike};
 use super::shape::{Flat, IdFrom};
 use super::study::{At, Field, Part, Study};
 use super::{Draft, FamilyDraft};
@@ -445,7 +445,7 @@ impl Writer<'_, '_, '_> {
             let is_bare = taken.iter().all(|(pattern, _, _)| pattern.is_bare());
             let names: usize = taken.iter().map(|(_, _, count)| count).sum();
             self.known.0 += names;
-            self.known.1 += field.values.len();
+            self.known.1 += written_alike(self.study, self.links, number, &accepted);
             let named = accepted
                 .iter()
                 .filter_map(|&(pattern, target, _)| Some((pattern, target, self.group(target)?)));
