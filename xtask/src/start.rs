@@ -2,8 +2,9 @@
 
 use crate::bench::median;
 use corvant_read::draft::draft_of;
-use corvant_testing::drafts::{Agreement, agreement, percent};
+use corvant_testing::drafts::{Agreement, agreement, agreement_with, percent};
 use corvant_testing::formats::FORMATS;
+use corvant_testing::formats::mixed::{self, Mixed};
 use std::path::Path;
 use std::time::Instant;
 use std::{fs, io};
@@ -20,12 +21,25 @@ pub(crate) fn run(items: usize, runs: usize, show: Option<&str>) -> io::Result<(
         all = all.and(row(format.name, &format.files(1_200), format.reader, show));
     }
     print_row("all formats made for it", &all);
+    print_row("two hundred put together by chance", &by_chance());
     println!("\n| format | {items} items |\n| --- | ---: |");
     for format in FORMATS {
         let files = format.files(items);
         println!("| {} | {:.2} s |", format.name, time(&files, runs));
     }
     Ok(())
+}
+
+/// What drafts take of formats that nobody has written down, beside what those say in Corvant's own format.
+fn by_chance() -> Agreement {
+    const ITEMS: usize = 120;
+    let said = mixed::in_own_format(ITEMS);
+    let found = (0..200).map(|seed| {
+        let files = Mixed::new(seed).files(ITEMS);
+        let draft = draft_of(files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
+        agreement_with(&said, &files, &draft.text()).unwrap_or_default()
+    });
+    found.fold(Agreement::default(), Agreement::and)
 }
 
 /// Drafts readers for all houses in a folder, prints what they take beside the hand-written ones, and how long each takes.

@@ -99,6 +99,12 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "number.M.wait-N=N\n",
     &["only-keys = '^wire\\.'", "id = { key = true, match = '^wire\\.(.+?)\\.[^.]+$' }", "merge = true"]
 )]
+#[case::lists_in_flat_keys(
+    "M.properties",
+    "M.gate-N.code=velmora.M.GateN\nM.gate-N.needs.0=M.gate-O\nM.gate-N.needs.1=M.gate-P\n",
+    "",
+    &["only-keys = '^.+\\.needs(?:\\.\\d+)?$'", "id = { key = true, match = '^(.+?)(?:\\.(?:code|needs)(?:\\.\\d+)?)?$' }"]
+)]
 #[case::names_below_a_head(
     "net/M.yaml",
     "---\nkind: Part\nhead: { area: M, name: gate-N }\nbody: { code: velmora.M.GateN, needs: [M/gate-O] }\n",
@@ -137,8 +143,9 @@ fn houses_are_drafted(
             files.entry(path).or_default().push_str(&written(text, module, number));
         }
     }
-    if path.ends_with(".json") {
-        files.values_mut().for_each(|text| *text = format!("[{}]", text.trim_end_matches(',')));
+    // What ends with commas is a list.
+    for text in files.values_mut().filter(|text| text.ends_with(',')) {
+        *text = format!("[{}]", text.trim_end_matches(','));
     }
     let text = draft(&files.into_iter().collect()).text();
     for line in expected {

@@ -1,6 +1,6 @@
 //! Flat files: keys that begin with a word for the sort, and end with one for what is said of the item.
 
-use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot};
+use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot, without_index};
 use foldhash::{HashMap, HashSet};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -53,7 +53,12 @@ fn have_slots(keys: &[&str], known: &HashSet<&str>) -> bool {
 impl Looking<'_, '_> {
     /// Puts what flat keys speak of together. `false`: keys are ids as they are, or nothing.
     pub(super) fn flat(&mut self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
-        let keys: Vec<&str> = by_key.keys().map(String::as_str).collect();
+        let has_numbers = by_key.keys().filter(|key| without_index(key).len() < key.len()).count() > MANY;
+        let mut keys: Vec<&str> = by_key.keys().map(String::as_str).collect();
+        if has_numbers {
+            keys = keys.into_iter().map(without_index).collect();
+            keys.dedup();
+        }
         let mut sorts: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
         for key in &keys {
             let word = key.split_once('.').map_or("", |(word, _)| word);
@@ -77,12 +82,17 @@ impl Looking<'_, '_> {
             let before = |word: &str| if word.is_empty() { String::new() } else { format!("{word}.") };
             let flats = sorts.iter().zip(behind).zip(have_slots);
             flats
-                .map(|(((word, _), behind), has_slots)| Flat { before: before(word), behind, has_slots })
+                .map(|(((word, _), behind), has_slots)| Flat {
+                    before: before(word),
+                    behind,
+                    has_slots,
+                    has_numbers,
+                })
                 .collect()
         } else if !bare.is_empty() && self.asked(&keys, &bare) {
-            vec![Flat { behind: bare, ..Flat::default() }]
-        } else if let Some(behind) = self.last_words(by_key) {
-            vec![Flat { behind, ..Flat::default() }]
+            vec![Flat { behind: bare, has_numbers, ..Flat::default() }]
+        } else if let Some(behind) = self.last_words(by_key, has_numbers) {
+            vec![Flat { behind, has_numbers, ..Flat::default() }]
         } else {
             return false;
         };
@@ -101,9 +111,14 @@ impl Looking<'_, '_> {
     }
 
     /// The few words that all keys end with, where nobody asks for the keys, and what stands there names something.
-    fn last_words(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> Option<BTreeSet<String>> {
+    fn last_words(
+        &self,
+        by_key: &BTreeMap<String, Vec<Spot>>,
+        has_numbers: bool,
+    ) -> Option<BTreeSet<String>> {
+        let keys = by_key.keys().map(|key| if has_numbers { without_index(key) } else { key });
         let words: Option<BTreeSet<&str>> =
-            by_key.keys().map(|key| key.rsplit_once('.').map(|(_, word)| word)).collect();
+            keys.map(|key| key.rsplit_once('.').map(|(_, word)| word)).collect();
         let words = words.filter(|words| words.len() <= FEW && by_key.len() >= MANY)?;
         let naming = by_key.values().filter(|spots| self.names.mentions(self.text(spots[0]))).count();
         let are_asked = by_key.keys().any(|key| self.names.is_used(key));

@@ -19,7 +19,10 @@ impl Likeness {
     pub(super) fn of<'n>(names: impl Iterator<Item = &'n str>) -> Self {
         let all = Self { signs: [(usize::MAX, 0); SIGNS.len()], has_letter_first: true };
         let one = |name: &str| Self {
-            signs: SIGNS.map(|sign| (inside(name, sign), inside(name, sign))),
+            signs: SIGNS.map(|sign| {
+                let times = if name.contains(sign) { inside(name, sign) } else { 0 };
+                (times, times)
+            }),
             has_letter_first: name.starts_with(|first: char| first.is_ascii_alphabetic()),
         };
         names.fold(all, |like, name| like.and(one(name)))

@@ -124,7 +124,7 @@ pub(super) fn links<'s>(study: &Study<'s, '_>, modules: &Modules) -> Links<'s> {
     }
     let targets: HashSet<Target> =
         hits.iter().flat_map(|hits| hits.found.keys().map(|(_, target)| *target)).collect();
-    let alike = targets.into_iter().map(|target| (target, names_alike(study, target))).collect();
+    let alike = targets.into_par_iter().map(|target| (target, names_alike(study, target))).collect();
     let mut links = Links { hits, offers, offered: known, alike };
     let bare = Pattern::bare();
     let missed = (0..links.hits.len()).into_par_iter().map(|number| {

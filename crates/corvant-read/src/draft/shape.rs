@@ -71,12 +71,15 @@ pub(super) struct Flat {
     pub(super) behind: BTreeSet<String>,
     /// Whether one word stands behind each id, and any may.
     pub(super) has_slots: bool,
+    /// Whether numbers stand behind the words, in lists: `depot.gate.needs.0`.
+    pub(super) has_numbers: bool,
 }
 
 impl Flat {
     /// A key as an id, and the word behind it.
     pub(super) fn split<'k>(&self, key: &'k str) -> (&'k str, Option<&'k str>) {
         let rest = key.strip_prefix(self.before.as_str()).unwrap_or(key);
+        let rest = if self.has_numbers { without_index(rest) } else { rest };
         match rest.rsplit_once('.') {
             Some((id, word)) if self.has_slots || self.behind.contains(word) => (id, Some(word)),
             _ => (rest, None),
@@ -120,6 +123,8 @@ pub(super) struct Shape {
     pub(super) is_whole: bool,
 }
 
+/// Sections of a file that are looked at for whether all files have them.
+const SECTIONS: usize = 20;
 /// Maps with the same keys, for those to be fields.
 const RECORDS: usize = 3;
 /// Fewer files are no items because of their types alone.
@@ -331,7 +336,16 @@ impl<'t> Looking<'_, 't> {
         if self.family.syntax == ReaderSyntax::Xml || by_key.len() < 2 || !self.are_maps(by_key) {
             return false;
         }
-        let groups = self.by_key(&by_key.values().flatten().copied().collect::<Vec<_>>());
+        // Most sections have nothing in common.
+        let sections: Vec<Spot> = by_key.values().flatten().copied().collect();
+        let is_shared = |group: Spot| {
+            let has = |&&other: &&Spot| self.tree(other).field(other.node, self.key(group)).is_some();
+            sections.iter().filter(has).take(2).count() > 1
+        };
+        if !self.fields(sections[0]).take(GROUPED).any(is_shared) {
+            return false;
+        }
+        let groups = self.by_key(&sections);
         let shared = groups.values().filter(|groups| groups.len() > 1).count();
         if groups.len() < 2 || shared * 10 < groups.len() * 6 || !self.are_maps(&groups) {
             return false;
@@ -677,9 +691,13 @@ impl<'t> Looking<'_, 't> {
         let first = |items: &[Spot]| items[..items.len().min(SAMPLE)].to_vec();
         let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), first(items))]));
         // A section of each file may say it.
-        let is_section = |maps: &Vec<Spot>| maps.len() == roots.len() && are_typed(maps);
+        let is_section = |section: Spot| {
+            let of = |&root: &Spot| self.fields(root).find(|field| self.key(*field) == self.key(section));
+            first(&roots).iter().map(of).collect::<Option<Vec<Spot>>>().is_some_and(|maps| are_typed(&maps))
+        };
+        let have_sections = || self.fields(roots[0]).take(SECTIONS).any(is_section);
         roots.len() > FILES
-            && (are_typed(&roots) || self.by_key(&roots).values().any(is_section))
+            && (are_typed(&roots) || have_sections())
             && !self.id_fields(&first(&roots)).is_empty()
             && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
     }
@@ -751,6 +769,12 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
     // One alone is a name that has such a sign.
     by_word.retain(|word, keys| keys.len() > 1 || word.ends_with(' '));
     by_word
+}
+
+/// A key without a number behind its last dot.
+pub(super) fn without_index(key: &str) -> &str {
+    let digits = |last: &str| !last.is_empty() && last.bytes().all(|byte| byte.is_ascii_digit());
+    key.rsplit_once('.').filter(|(_, last)| digits(last)).map_or(key, |(before, _)| before)
 }
 
 /// What stands before the number that a key ends with.

@@ -250,14 +250,14 @@ impl Writer<'_, '_, '_> {
         if flat.has_slots {
             self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
         } else if let Some(word) = word {
-            let only = format!(r"^{before}.+\.{}$", regex::escape(word));
+            let only = format!(r"^{before}.+\.{}{}$", regex::escape(word), index(flat));
             self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
         } else {
             if !before.is_empty() {
                 self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
             }
             if !flat.behind.is_empty() {
-                let skipped = format!(r"\.(?:{})$", alternatives(flat));
+                let skipped = format!(r"\.(?:{}){}$", alternatives(flat), index(flat));
                 self.lines.plain(&format!("skip-keys = {}", text(&skipped)));
             }
         }
@@ -283,7 +283,7 @@ impl Writer<'_, '_, '_> {
                 } else if flat.behind.is_empty() {
                     String::new()
                 } else {
-                    format!(r"(?:\.(?:{}))?", alternatives(flat))
+                    format!(r"(?:\.(?:{}){})?", alternatives(flat), index(flat))
                 };
                 let expression = format!("^{}(.+?){behind}$", regex::escape(&flat.before));
                 vec!["key = true".to_owned(), format!("match = {}", text(&expression))]
@@ -538,6 +538,11 @@ impl Writer<'_, '_, '_> {
         let (field, rest) = unique.max_by_key(|(field, _)| field.values.len())?;
         Some((rest, format!("{} are unique in their items", field.values.len())))
     }
+}
+
+/// The numbers behind words, as an expression has them.
+fn index(flat: &Flat) -> &'static str {
+    if flat.has_numbers { r"(?:\.\d+)?" } else { "" }
 }
 
 /// The words behind ids, as an expression has them.
