@@ -21,8 +21,10 @@ const MANY: usize = 10;
 struct Evidence<'s> {
     /// Types of its items.
     types: Vec<&'s str>,
-    /// Names that stand where references do: those that are defined, and all.
+    /// Values that stand where references do: those that name what is defined, and all.
     references: (usize, usize),
+    /// Of all those the ones that are written as names are.
+    alike: usize,
     /// The numbers of the fields in which they stand.
     asking: Vec<usize>,
     /// By family that it asks the names, and how often.
@@ -109,7 +111,8 @@ fn evidence<'s>(study: &Study<'s, '_>, links: &Links<'_>, roles: &Roles, casts: 
             let taken = accepted(study, links, &roles.patterns, number);
             if !taken.is_empty() {
                 evidence.references.0 += taken.iter().map(|(_, _, count)| count).sum::<usize>();
-                evidence.references.1 += written_alike(study, links, number, &taken);
+                evidence.references.1 += study.fields[number].values.len();
+                evidence.alike += written_alike(study, links, number, &taken);
                 evidence.asking.push(number);
             }
         }
@@ -158,7 +161,10 @@ impl<'s> Evidence<'s> {
         let is_there =
             |name: &&&str| stems.contains(name.rsplit(['.', '\\', ':', '/', '$']).next().unwrap_or(name));
         let there = self.types.iter().filter(is_there).count();
-        self.types.len() >= FEW && (known >= FEW && known * 2 >= all || there * 2 >= self.types.len())
+        // Some plain values beside references count for nothing, where many items have types.
+        let are_many = self.types.len() >= MANY && known * 4 >= all && known * 2 >= self.alike;
+        let ask = known >= FEW && known * 2 >= all || are_many;
+        self.types.len() >= FEW && (ask || there * 2 >= self.types.len())
     }
 
     /// Whether it asks across files, by names that say where they belong.

@@ -58,12 +58,8 @@ impl Likeness {
         let times = if least == most { format!("{{{least}}}") } else { format!("{{{least},{most}}}") };
         // Two colons separate as one does.
         let several = if sign == ':' { "+" } else { "" };
-        let first = if self.has_letter_first { "[A-Za-z]" } else { "" };
-        let more = if self.has_letter_first { "*" } else { "+" };
-        format!(
-            "{first}[{letters}]{more}(?:{}{several}[{letters}]+){times}",
-            regex::escape(&sign.to_string())
-        )
+        let sign = regex::escape(&sign.to_string());
+        format!("{}(?:{sign}{several}[{letters}]+){times}", self.start(None, &letters))
     }
 
     /// Whether a text is written as they are.
@@ -75,10 +71,15 @@ impl Likeness {
     /// An expression for names of these letters that are written so. `letters` stand between brackets in an expression; `first`
     /// says what names begin with, in place of what they have in common.
     pub(super) fn expression(self, first: Option<&str>, letters: &str) -> String {
-        let first = first.or(self.has_letter_first.then_some("[A-Za-z]")).unwrap_or_default();
-        let (first, more) = if first.is_empty() { ("", "+") } else { (first, "*") };
         let behind = self.sign().map(|sign| format!("{}[{letters}]+", regex::escape(&sign.to_string())));
-        format!("{first}[{letters}]{more}{}", behind.unwrap_or_default())
+        format!("{}{}", self.start(first, letters), behind.unwrap_or_default())
+    }
+
+    fn start(self, first: Option<&str>, letters: &str) -> String {
+        match first.or(self.has_letter_first.then_some("[A-Za-z]")) {
+            Some(first) => format!("{first}[{letters}]*"),
+            None => format!("[{letters}]+"),
+        }
     }
 }
 

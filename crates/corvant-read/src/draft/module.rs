@@ -38,7 +38,7 @@ pub(super) fn modules(study: &Study<'_, '_>) -> Modules {
     Modules { of_family, names }
 }
 
-/// What may stand between a module and a name. What is made of others comes before those.
+/// What may stand between a module and a name; the longer of two that begin alike comes first.
 pub(super) const BETWEEN: [&str; 5] = ["::", ".", "/", ":", "-"];
 
 /// Names of items that leave their module out: they mean those of their own.
