@@ -169,6 +169,31 @@ fn schemas_hold_no_definitions() {
     assert!(is_drafted(""), "it would be taken for definitions without its head");
 }
 
+/// A few references among much prose make no definitions, whatever looks like types there.
+#[test]
+fn what_is_among_much_prose_is_no_definition() {
+    let file = |number: usize| {
+        let keys = (0..20).map(|key| {
+            let (of, usual) = match key {
+                0 => (format!("words=\"velmora.words.Word{number}\""), format!("'slow-{number}'")),
+                _ => (String::new(), "as it is, seen from the yard".to_owned()),
+            };
+            format!("<key name=\"key-{key}\" {of}><usual>{usual}</usual></key>")
+        });
+        let keys: String = keys.collect();
+        let words = format!(
+            "<words id=\"velmora.words.Word{number}\"><word nick=\"slow-{number}\"/><word nick=\"fast-{number}\"/></words>"
+        );
+        (
+            format!("screens/{number}.xml"),
+            format!("<all>{words}<screen id=\"velmora.screen-{number}\">{keys}</screen></all>\n"),
+        )
+    };
+    let draft = draft(&(0..12).map(file).collect());
+    assert!(draft.families.is_empty(), "{}", draft.text());
+    assert_eq!(draft.doubtful, [("screens/*.xml".to_owned(), 12)]);
+}
+
 /// What is in other words for houses whose names leave their module out: those that never say it, and those that say it of others.
 #[rstest]
 #[case::never("gate-O", &["service = { from = \"$\", form = \"{module}.{}\" }"])]
