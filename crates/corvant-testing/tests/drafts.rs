@@ -117,6 +117,12 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "{\"id\": \"M.wait-N\", \"value\": N},",
     &["match = '^\\{part (?<service>[\\w.\\\\-]+)\\}$'", "match = '^\\{value (?<setting>[\\w.\\\\-]+)\\}$'"]
 )]
+#[case::arguments_beside_plain_values(
+    "M/parts.yaml",
+    "M.gate-N: velmora.M.GateN(utf-8, M.gate-O, 7.5)\n",
+    "",
+    &["service = { from = \"$\", within = '\\((.*)\\)$', match = '^[A-Za-z][\\w.\\\\-]*\\.[\\w.\\\\-]+$', split = \",\" }"]
+)]
 #[case::bare_names_beside_plain_values(
     "M/parts.yaml",
     "- id: M.gate-N\n  code: velmora.M.GateN\n  with: [utf-8, M.gate-O, every night, '7.5']\n",

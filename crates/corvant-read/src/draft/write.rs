@@ -405,11 +405,7 @@ impl Writer<'_, '_, '_> {
     }
 
     fn field_of(field: &Field<'_>, path: &str) -> String {
-        match field.part {
-            Part::Whole => Self::field_with(field, path, ""),
-            Part::Head => Self::matching(field, path, r"^([^(]+)\("),
-            Part::Arguments => Self::field_with(field, path, r", within = '\((.*)\)$'"),
-        }
+        Self::field_with(field, path, "")
     }
 
     /// A field of which only what an expression matches counts.
@@ -417,11 +413,18 @@ impl Writer<'_, '_, '_> {
         Self::field_with(field, path, &format!(", match = {}", text(expression)))
     }
 
+    /// A field of which more is said.
     pub(super) fn field_with(field: &Field<'_>, path: &str, more: &str) -> String {
+        let said = match field.part {
+            Part::Whole => more.to_owned(),
+            // Nothing else stands before brackets.
+            Part::Head => r", match = '^([^(]+)\('".to_owned(),
+            Part::Arguments => format!(r", within = '\((.*)\)$'{more}"),
+        };
         match field.split {
-            Some(between) => format!("{{ from = {}{more}, split = {} }}", text(path), text(between)),
-            None if more.is_empty() => text(path),
-            None => format!("{{ from = {}{more} }}", text(path)),
+            Some(between) => format!("{{ from = {}{said}, split = {} }}", text(path), text(between)),
+            None if said.is_empty() => text(path),
+            None => format!("{{ from = {}{said} }}", text(path)),
         }
     }
 
