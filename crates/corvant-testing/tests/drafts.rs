@@ -117,6 +117,12 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "{\"id\": \"M.wait-N\", \"value\": N},",
     &["match = '^\\{part (?<service>[\\w.\\\\-]+)\\}$'", "match = '^\\{value (?<setting>[\\w.\\\\-]+)\\}$'"]
 )]
+#[case::settings_of_several_fields(
+    "M/parts.json",
+    "{\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\", \"with\": [\"@M.gate-O\", \"$M.wait-1\"]},",
+    "{\"id\": \"M.wait-N\", \"unit\": \"s\", \"usual\": N},",
+    &["value = \"$.usual\""]
+)]
 #[case::arguments_beside_plain_values(
     "M/parts.yaml",
     "M.gate-N: velmora.M.GateN(utf-8, M.gate-O, 7.5)\n",
@@ -173,6 +179,25 @@ fn schemas_hold_no_definitions() {
     let is_drafted = |head: &str| !draft(&files(&[("schema.json", &schema(head))])).families.is_empty();
     assert!(!is_drafted("\"$schema\": \"http://json-schema.org/draft-07/schema#\", "));
     assert!(is_drafted(""), "it would be taken for definitions without its head");
+}
+
+/// Where a type makes the name that is written beside it, what is written counts; what needs are is told of each sort.
+#[test]
+fn what_is_written_goes_before_what_could_be_made() {
+    let files = of_modules("M/parts.yaml", |module| {
+        let part = |number: usize| {
+            let (own, far) = ((number + 1) % 12, (number + 5) % 12);
+            format!(
+                "- name: gate-{number}\n  code: velmora.{module}.Gate-{number}\n  needs: [gate-{own}, depot/gate-{far}]\n"
+            )
+        };
+        (0..12).map(|number| part(number).replace("Gate-", "Gate")).collect()
+    });
+    let text = draft(&files).text();
+    assert_eq!(lines(&text, "id = "), ["{ from = \"$.name\", form = \"{module}/{}\" }"], "{text}");
+    for evidence in ["# 60 of 120 are services\n", "# 60 of 120 are services of their own module\n"] {
+        assert!(text.contains(evidence), "{evidence}{text}");
+    }
 }
 
 /// A few references among much prose make no definitions, whatever looks like types there.

@@ -150,16 +150,19 @@ impl Making<'_, '_> {
             let is_enough = asked * 10 >= made.ids.len().min(SAMPLE) * 8;
             // The likeliest stays, unless another is asked for much more and is another: a file may be called as what is in it.
             let is_better = |(most, known): &(usize, Made)| {
-                // Who asks by both names asks by each; and what is written is likelier than what could be made.
-                let is_joined = matches!(from, IdFrom::Joined(one, other, _)
-                    if one.is(&known.from) || other.is(&known.from) || known.last_part);
-                asked * 2 > *most * 3 && known.ids != made.ids || is_joined && asked * 10 >= *most * 9
+                // Who asks by both names asks by each; and what is written is likelier than what could be made of a type.
+                let is_likelier = match from {
+                    IdFrom::File => false,
+                    IdFrom::Joined(one, other, _) if one.is(&known.from) || other.is(&known.from) => true,
+                    _ => known.last_part && !made.last_part,
+                };
+                asked * 2 > *most * 3 && known.ids != made.ids || is_likelier && asked * 10 >= *most * 9
             };
+            // What two fields make together may be meant all the same.
+            let is_followed = made.last_part || matches!(collection.ids.last(), Some(IdFrom::Joined(..)));
             if best.as_ref().is_none_or(is_better) {
                 best = Some((asked, made));
             }
-            // What two fields make together may be meant all the same.
-            let is_followed = matches!(collection.ids.last(), Some(IdFrom::Joined(..)));
             if is_enough && !is_followed {
                 break;
             }

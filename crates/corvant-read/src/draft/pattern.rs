@@ -135,6 +135,11 @@ impl Pattern {
         format!("{start}{}{left}(?<{group}>{letters}){right}{}{end}", escape(&self.left), escape(&self.right))
     }
 
+    /// The same, with a group that has no name.
+    pub(super) fn unnamed(&self, letters: &str) -> String {
+        self.expression("name", letters, None).replace("(?<name>", "(")
+    }
+
     /// Whether this is another with one sign more, before or behind the name.
     pub(super) fn is_variant_of(&self, other: &Self) -> bool {
         let one = |more: Option<&str>| more.is_some_and(|more| more.chars().count() == 1);

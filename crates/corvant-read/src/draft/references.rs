@@ -14,6 +14,9 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Words that say what the names beside them are, at most.
 const WORDS: usize = 8;
 
+/// An expression for names of contracts, where a capital tells them.
+pub(super) const CONTRACT: &str = r"(?:\w+[.\\])*[A-Z]\w*";
+
 /// What items of a collection are needed as.
 fn group_of(roles: &Roles, at: At) -> Option<&'static str> {
     match roles.by_collection.get(&at)? {
@@ -155,7 +158,7 @@ impl Writer<'_, '_, '_> {
                 _ if rivals.is_empty() => told.unwrap_or(any),
                 (_, Some(beginning)) => format!("{}{any}", regex::escape(beginning)),
                 _ if is_begun => any,
-                ("contract", None) => r"(?:\w+[.\\])*[A-Z]\w*".to_owned(),
+                ("contract", None) => CONTRACT.to_owned(),
                 (_, None) => told.unwrap_or_else(|| format!("[a-z][{}]*", self.letters(group))),
             };
             let line = format!(
@@ -241,7 +244,7 @@ impl Writer<'_, '_, '_> {
 
     /// Names of several sorts in one field, where another field of the same things says which sort each is: a need for each of its
     /// words. Whether there is such a field.
-    pub(super) fn by_words(&mut self, cast: &Cast, number: usize, taken: &Taken<'_>) -> bool {
+    pub(super) fn by_words(&mut self, cast: &Cast, number: usize, taken: &[Taken<'_>]) -> bool {
         let field = &self.study.fields[number];
         let (each, rest) = cut(field.path);
         let stem = each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*"));
@@ -256,18 +259,13 @@ impl Writer<'_, '_, '_> {
         };
         for (word, (group, count)) in words {
             let filter = format!("{stem}[?@{} == {}]", &path[1..], quoted(word));
-            let evidence = format!("{count} are {group}s");
-            let own: Vec<_> = taken.iter().filter(|(.., other)| *other == group).copied().collect();
-            let lines = if own.iter().any(|(pattern, ..)| pattern.own_module().is_some()) {
+            let own: Vec<_> = taken.iter().filter(|taken| taken.group == group).copied().collect();
+            let lines = if own.iter().any(|taken| taken.pattern.own_module().is_some()) {
                 self.own_lines(number, &rest, &own)
             } else {
-                vec![format!("{group} = {}", text(&rest))]
+                vec![(format!("{group} = {}", text(&rest)), format!("{count} are {group}s"))]
             };
-            for line in lines {
-                self.lines.part("reader.take.need");
-                self.lines.told(&format!("each = {}", text(&filter)), &evidence);
-                self.lines.plain(&line);
-            }
+            self.needs_of("reader.take.need", &filter, lines);
         }
         true
     }

@@ -328,6 +328,11 @@ impl Casting<'_, '_, '_> {
         let others_have_types = self.typed.iter().any(|&at| at != cast.at);
         if asked > 0 && typed == 0 && asking == 0 && others_have_types {
             return match cast.value {
+                Some(_) if self.beside(cast.at, &cast.fields).is_none() => {
+                    let evidence =
+                        format!("one of several fields may be a value, asked for {}", times(asked));
+                    (Role::Setting, evidence, true)
+                }
                 Some(_) => (Role::Setting, format!("one value each, asked for {}", times(asked)), true),
                 None => (
                     Role::Tag,

@@ -3,6 +3,7 @@
 use super::lines::{Lines, counted, key_text, text};
 use super::links::Links;
 use super::module::{self, Modules, Own};
+use super::own::{Taken, are_told_apart};
 use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted, written_alike};
@@ -432,43 +433,44 @@ impl Writer<'_, '_, '_> {
         let is_provider = cast.role == Role::Provider;
         for &number in cast.fields.iter().filter(|&&number| !is_provider || cast.registers != Some(number)) {
             let accepted = accepted(self.study, self.links, &self.roles.patterns, number);
-            let with_group =
-                |&(pattern, target, count): &(_, _, _)| Some((pattern, self.group(target)?, count));
-            let taken: Vec<_> = accepted.iter().filter_map(with_group).collect();
+            let taken: Vec<Taken<'_>> = accepted
+                .iter()
+                .filter_map(|&(pattern, target, count)| {
+                    Some(Taken { pattern, target, group: self.group(target)?, count })
+                })
+                .collect();
             if taken.is_empty() {
                 continue;
             }
             let field = &self.study.fields[number];
             let (each, rest) = cut(self.path(field));
-            if cast.role == Role::Service && taken.iter().all(|(_, group, _)| *group == "tag") {
-                self.carries(field, taken[0].0, &each, &rest);
+            let groups: BTreeSet<&'static str> = taken.iter().map(|taken| taken.group).collect();
+            if cast.role == Role::Service && groups.iter().all(|group| *group == "tag") {
+                self.carries(field, taken[0].pattern, &each, &rest);
                 continue;
             }
-            let groups: BTreeSet<&'static str> = taken.iter().map(|(_, group, _)| *group).collect();
-            let is_bare = taken.iter().all(|(pattern, _, _)| pattern.is_bare());
-            let names: usize = taken.iter().map(|(_, _, count)| count).sum();
+            let names: usize = taken.iter().map(|taken| taken.count).sum();
             self.known.0 += names;
             self.known.1 += written_alike(self.study, self.links, number, &accepted);
-            let named = accepted
-                .iter()
-                .filter_map(|&(pattern, target, _)| Some((pattern, target, self.group(target)?)));
-            let named: Vec<_> = named.collect();
-            let are_alone = taken.iter().all(|(pattern, _, _)| pattern.is_alone());
-            if groups.len() > 1 && are_alone && !is_provider && self.by_words(cast, number, &named) {
+            let are_alone = taken.iter().all(|taken| taken.pattern.is_alone());
+            if groups.len() > 1 && are_alone && !is_provider && self.by_words(cast, number, &taken) {
                 continue;
             }
-            let evidence =
-                format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));
             let filtered =
                 each.strip_suffix("[*]").or_else(|| each.strip_suffix(".*")).filter(|_| rest != "$");
             let each = filtered.map_or_else(|| each.clone(), |stem| format!("{stem}[?@{}]", &rest[1..]));
-            let leave_out = taken.iter().any(|(pattern, ..)| pattern.own_module().is_some());
-            if leave_out && self.own_needs(number, (&each, &rest), &named, &evidence) {
+            let part = if is_provider { "reader.take.start" } else { "reader.take.need" };
+            let leave_out = taken.iter().any(|taken| taken.pattern.own_module().is_some());
+            if leave_out && are_told_apart(&taken) {
+                let lines = self.own_lines(number, &rest, &taken);
+                self.needs_of(part, &each, lines);
                 continue;
             }
-            self.lines.part(if is_provider { "reader.take.start" } else { "reader.take.need" });
+            self.lines.part(part);
+            let evidence =
+                format!("{names} of {} name what is defined{}", field.values.len(), self.missing(number));
             self.lines.told(&format!("each = {}", text(&each)), &evidence);
-            if groups.len() == 1 && is_bare {
+            if groups.len() == 1 && taken.iter().all(|taken| taken.pattern.is_bare()) {
                 let group = groups.first().copied().unwrap_or("service");
                 let said = self.names_beside_plain(number, group).map_or_else(
                     || Self::field_of(field, &rest),
@@ -476,7 +478,7 @@ impl Writer<'_, '_, '_> {
                 );
                 self.lines.plain(&format!("{group} = {said}"));
             } else {
-                needs_values.extend(taken.iter().map(|(pattern, group, _)| ((*pattern).clone(), *group)));
+                needs_values.extend(taken.iter().map(|taken| (taken.pattern.clone(), taken.group)));
                 if rest != "$" || field.split.is_some() || field.part != Part::Whole {
                     self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
                 }
@@ -495,7 +497,7 @@ impl Writer<'_, '_, '_> {
             &format!("{} of tags", counted(field.values.len(), "name")),
         );
         if !pattern.is_bare() {
-            let expression = pattern.expression("name", r"[\w.\\-]+", None).replace("(?<name>", "(");
+            let expression = pattern.unnamed(r"[\w.\\-]+");
             self.lines.plain(&format!("name = {{ from = {}, match = {} }}", text(rest), text(&expression)));
         } else if rest != "$" || field.split.is_some() {
             self.lines.plain(&format!("name = {}", Self::field_of(field, rest)));
