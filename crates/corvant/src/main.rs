@@ -14,7 +14,12 @@ mod progress;
 mod threads;
 
 use clap::Parser;
+use mimalloc::MiMalloc;
 use std::process::ExitCode;
+
+/// Reading is many small pieces of memory on all threads; the system's own allocator takes a fifth longer for them.
+#[global_allocator]
+static ALLOCATOR: MiMalloc = MiMalloc;
 
 fn main() -> ExitCode {
     exit::fail_with_status_3_on_panic();
