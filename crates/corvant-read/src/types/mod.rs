@@ -1,7 +1,7 @@
 //! The index of types: which types source files and class files declare. Nothing is compiled or run.
 //!
 //! A skim reads names, braces and the words before them, and leaves all else. Of a file in which it is in doubt the scopes
-//! count as not known, and the file is a blind spot.
+//! count as not known, and the file is a blind spot; what of it a parser finds whole is skimmed all the same.
 
 mod class_file;
 mod facts;
@@ -23,6 +23,7 @@ pub(crate) mod tree;
 mod type_use;
 pub(crate) mod wires;
 
+use crate::code;
 use crate::fence::fenced;
 use crate::standards::archive::Effort;
 use corvant_core::facts::{Facts, Header, SourceKind};
@@ -146,9 +147,20 @@ fn of_text(path: &str, bytes: &[u8], language: Language) -> Read {
     let text = String::from_utf8_lossy(bytes).into_owned();
     let scope = scope_of_path(path, language);
     match fenced(|| skim::outline(&text, language, &scope)) {
-        Ok((outline, doubt)) => (text, outline, doubt.map(|doubt| (doubt.at, doubt.why.to_owned()))),
+        Ok((outline, None)) => (text, outline, None),
+        Ok((outline, Some(doubt))) => {
+            let healed = fenced(|| healed(&text, path, language, &scope)).ok().flatten();
+            (text, healed.unwrap_or(outline), Some((doubt.at, doubt.why.to_owned())))
+        }
         Err(why) => (text, Outline::default(), Some((0, why))),
     }
+}
+
+/// What a text declares in which the skim is in doubt: once what a parser cannot fit in is left out, if that leaves none.
+fn healed(text: &str, path: &str, language: Language, scope: &str) -> Option<Outline> {
+    let texts = code::without_misfits(text, path, language);
+    let mut skimmed = texts.iter().map(|text| skim::outline(text, language, scope));
+    skimmed.find_map(|(outline, doubt)| doubt.is_none().then_some(outline))
 }
 
 /// What the class files in a jar declare.

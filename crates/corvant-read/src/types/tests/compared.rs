@@ -1,8 +1,8 @@
 //! The skim beside a grammar's parser: on whole source, on source with mistakes in it, and on source from elsewhere.
 
-use super::super::Language;
 use super::super::outline::{Callable, Outline, TypeOutline};
 use super::super::skim::outline;
+use super::super::{Language, healed};
 use super::grammar::{Declared, declared, short};
 use super::samples::SAMPLES;
 use corvant_core::facts::TypeKind;
@@ -145,6 +145,44 @@ fn mistakes_are_skimmed_as_they_are_parsed(#[case] sample: usize) {
     println!("{counts:?}\n{differences}");
     assert!(counts.get("different").is_none_or(|&different| different <= ALLOWED));
     assert!(counts["equal"] > 300, "too few are whole");
+}
+
+/// Where a mistake leaves the skim in doubt, how much of what the whole text declares is known once what a parser cannot
+/// fit in is left out: in percent, as much as the parser finds itself or a little more.
+#[rstest]
+#[case::java(0, "x.java", 73)]
+#[case::kotlin(1, "x.kt", 69)]
+#[case::c_sharp(2, "x.cs", 86)]
+#[case::php(3, "x.php", 85)]
+#[case::type_script(4, "x.ts", 76)]
+#[case::python(5, "x.py", 88)]
+fn what_a_mistake_leaves_whole_is_known(#[case] sample: usize, #[case] path: &str, #[case] least: usize) {
+    let (language, text) = SAMPLES[sample];
+    let lines = |found: &Outline| -> Vec<String> {
+        skimmed(found, language).iter().flat_map(Declared::lines).collect()
+    };
+    let whole = lines(&outline(text, language, "x").0);
+    let is_whole = |line: &&String| whole.contains(line);
+    let [mut in_all, mut by_skim, mut wrong_by_skim, mut kept, mut wrong, mut by_parser] = [0; 6];
+    for seed in 0..TRIES {
+        let text = with_mistake(text, language, seed);
+        let (found, doubt) = outline(&text, language, "x");
+        if doubt.is_none() {
+            continue;
+        }
+        let healed = lines(&healed(&text, path, language, "x").unwrap_or(found.clone()));
+        let found = lines(&found);
+        let (parsed, _) = parsed(&text, language);
+        in_all += whole.len();
+        by_skim += found.iter().filter(is_whole).count();
+        wrong_by_skim += found.iter().filter(|line| !is_whole(line)).count();
+        kept += healed.iter().filter(is_whole).count();
+        wrong += healed.iter().filter(|line| !is_whole(line)).count();
+        by_parser += parsed.iter().flat_map(Declared::lines).filter(|line| is_whole(&line)).count();
+    }
+    println!("{language:?}: of {in_all} lines {by_skim} by the skim, {kept} now, {by_parser} by the parser");
+    assert!(kept * 100 >= in_all * least && kept > by_skim, "{kept} of {in_all}");
+    assert!(wrong <= wrong_by_skim + wrong_by_skim / 10 + 20, "{wrong} wrong beside {wrong_by_skim}");
 }
 
 const MISTAKES: &[&str] =

@@ -8,6 +8,7 @@ use super::Language;
 use super::outline::{Callable, Literal, Mark, Outline, TypeUse, Value};
 use super::skim::outline;
 use corvant_core::facts::TypeKind;
+use corvant_core::name::Interner;
 use rstest::rstest;
 
 fn of_type(of: &TypeUse) -> String {
@@ -233,6 +234,29 @@ fn php(#[case] text: &str, #[case] expected: &[&str]) {
 fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
     let (found, doubt) = outline(text, Language::TypeScript, "depot/gate");
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
+}
+
+/// A mistake in one type hides no other one; that there is one is told.
+#[rstest]
+#[case::brace_too_few(
+    "a/Gate.java",
+    "class Gate {\n  void open() {\n}\n\nclass Yard {\n  Yard(Lamp lamp) {}\n}\n"
+)]
+#[case::brace_too_many(
+    "a/gate.ts",
+    "class Gate { open() { } } }\n\nclass Yard {\n  constructor(lamp: Lamp) {}\n}\n"
+)]
+#[case::two_versions(
+    "a/Gate.cs",
+    "class Gate {\n<<<<<<< ours\n  void Open() {\n=======\n  void Close() {\n>>>>>>> theirs\n  }\n}\n\n\
+     class Yard {\n  Yard(Lamp lamp) {}\n}\n"
+)]
+fn what_stands_behind_a_mistake_is_known(#[case] path: &str, #[case] text: &str) {
+    let language = Language::of_ending(path).unwrap();
+    let read = super::read(path, text.as_bytes(), language, &Interner::default());
+    let yard = read.file.outline.types.iter().find(|one| one.name.ends_with("Yard")).unwrap();
+    assert_eq!(yard.constructors[0].parameters[0].name, "lamp");
+    assert!(read.blind_spot.is_some());
 }
 
 /// An escaped end of a line may be two bytes.
