@@ -85,8 +85,15 @@ pub(crate) fn build() -> io::Result<()> {
     if status.success() { Ok(()) } else { Err(io::Error::other("the program does not build")) }
 }
 
-/// A whole audit of a folder, as its users call it, that does not fail on findings.
+/// A whole audit of a folder, for which nothing is kept, that does not fail on findings.
 pub(crate) fn audit_of(folder: &Path) -> Command {
+    let mut command = keeping_audit_of(folder);
+    command.arg("--no-cache");
+    command
+}
+
+/// The same as its users call it.
+pub(crate) fn keeping_audit_of(folder: &Path) -> Command {
     let mut command = Command::new("target/release/corvant");
     command.arg("audit").arg(folder).args(["--fail-on", "never"]);
     command

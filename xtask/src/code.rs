@@ -1,6 +1,6 @@
 //! What code costs: made source files whose constructors are the wiring, and source from elsewhere.
 
-use crate::bench::{audit_of, build, median, process};
+use crate::bench::{build, keeping_audit_of, median, process};
 use clap::ValueEnum;
 use rayon::prelude::*;
 use std::fmt::Write;
@@ -35,22 +35,20 @@ pub(crate) fn run(
         if !root.join("corvant.toml").exists() {
             write(&root, files, *language)?;
         }
-        measure(&format!("{files} made files, {language:?}"), &root, &["--no-cache"], runs)?;
+        measure(&format!("{files} made files, {language:?}"), &root, Kept::Nothing, runs)?;
+        measure(&format!("{files} made files, {language:?}, asked again"), &root, Kept::Answers, runs)?;
     }
     for language in languages {
         registering(files, *language, runs)?;
     }
     if let Some(folder) = folder {
         let root = around(folder)?;
-        measure(&folder.display().to_string(), &root, &["--no-cache"], runs)?;
+        measure(&folder.display().to_string(), &root, Kept::Nothing, runs)?;
     }
     if let Some(folder) = jars {
         let root = around(folder)?;
-        let cache = PathBuf::from("target/corpora/cache");
-        drop(fs::remove_dir_all(&cache));
-        let cache = format!("--cache={}", cache.display());
-        measure(&format!("{}, nothing kept", folder.display()), &root, &["--no-cache"], runs)?;
-        measure(&format!("{}, kept", folder.display()), &root, &[&cache], runs)?;
+        measure(&format!("{}, nothing kept", folder.display()), &root, Kept::Nothing, runs)?;
+        measure(&format!("{}, kept", folder.display()), &root, Kept::Jars, runs)?;
     }
     Ok(())
 }
@@ -70,7 +68,7 @@ fn registering(files: usize, language: Made, runs: usize) -> io::Result<()> {
         }
         fs::write(root.join("corvant.toml"), registering_reader(language))?;
     }
-    measure(&format!("{files} made files, {language:?}, a tenth registers"), &root, &["--no-cache"], runs)?;
+    measure(&format!("{files} made files, {language:?}, a tenth registers"), &root, Kept::Nothing, runs)?;
     let texts: Vec<String> = (0..files)
         .step_by(REGISTERING)
         .map(|number| fs::read_to_string(file_of(&root, number, language)))
@@ -146,10 +144,31 @@ fn around(folder: &Path) -> io::Result<PathBuf> {
     Ok(root)
 }
 
-fn measure(what: &str, root: &Path, options: &[&str], runs: usize) -> io::Result<()> {
-    // The first run warms the cache of files, and fills that of jars.
-    let audit = || process(audit_of(root).args(options));
-    let runs: Vec<_> = (0..=runs).map(|_| audit()).collect::<Result<_, _>>()?;
+/// What a run finds kept of the one before.
+#[derive(Clone, Copy, PartialEq)]
+enum Kept {
+    Nothing,
+    Jars,
+    Answers,
+}
+
+fn measure(what: &str, root: &Path, kept: Kept, runs: usize) -> io::Result<()> {
+    let cache = PathBuf::from("target/corpora/cache");
+    drop(fs::remove_dir_all(&cache));
+    // The first run warms the system's memory of files, and fills the cache.
+    let audit = |number: usize| {
+        let mut command = keeping_audit_of(root);
+        match kept {
+            Kept::Nothing => command.arg("--no-cache"),
+            Kept::Jars | Kept::Answers => command.arg("--cache").arg(&cache),
+        };
+        if kept == Kept::Jars {
+            // Another question each time.
+            command.args(["--limit", &(1_000_000 + number).to_string()]);
+        }
+        process(&mut command)
+    };
+    let runs: Vec<_> = (0..=runs).map(audit).collect::<Result<_, _>>()?;
     let peak = runs.iter().map(|run| run.peak).max().unwrap_or(0);
     let time = median(runs.iter().skip(1).map(|run| run.time.as_secs_f64() * 1e3));
     println!("{what}: {time:.0} ms, {} MB at most", peak / 1024);

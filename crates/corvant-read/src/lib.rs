@@ -34,7 +34,7 @@
 //! ```
 
 mod brackets;
-mod cache;
+pub mod cache;
 mod code;
 pub mod custom;
 pub mod discover;

@@ -49,8 +49,33 @@ pub(crate) fn write_screen(
     if screen.quiet {
         return Ok(());
     }
-    let layout = Layout { width: width(), color: use_color(screen.color) };
+    let layout = layout(screen);
     write_own(None, |out| render(layout, &mut Out::new(out)))
+}
+
+/// The same, and gives what was written, if that is all there is and no longer than so many bytes.
+pub(crate) fn write_screen_and_copy(
+    screen: &Screen,
+    longest: usize,
+    render: impl FnOnce(Layout, &mut Out<'_>) -> io::Result<()>,
+) -> Result<Option<String>, CommandError> {
+    let (mut copy, mut is_whole) = (Vec::new(), screen.quiet);
+    if !screen.quiet {
+        let layout = layout(screen);
+        // Where nobody listens any more it ends early, which is no error.
+        write_own(None, |out| {
+            render(layout, &mut Out::new(&mut Copying { out, copy: &mut copy, longest }))?;
+            is_whole = true;
+            Ok(())
+        })?;
+    }
+    let text = String::from_utf8(copy).ok().filter(|text| text.len() <= longest);
+    Ok(text.filter(|_| is_whole))
+}
+
+/// How a result looks on standard output.
+pub(crate) fn layout(screen: &Screen) -> Layout {
+    Layout { width: width(), color: use_color(screen.color) }
 }
 
 /// Writes a text to standard output, with what a terminal would act on written as escapes.
@@ -125,6 +150,27 @@ pub(crate) fn write_own(
     match written {
         Err(error) if path.is_none() && error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
         written => written.map_err(|reason| CommandError::Output { path: name, reason }),
+    }
+}
+
+/// Writes, and keeps a copy up to a length, and of what is longer a little more than that.
+struct Copying<'a> {
+    out: &'a mut dyn Write,
+    copy: &'a mut Vec<u8>,
+    longest: usize,
+}
+
+impl Write for Copying<'_> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let written = self.out.write(bytes)?;
+        if self.copy.len() <= self.longest {
+            self.copy.extend_from_slice(&bytes[..written]);
+        }
+        Ok(written)
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.out.flush()
     }
 }
 

@@ -8,7 +8,7 @@ use std::io::Read;
 #[cfg(unix)]
 use std::os::unix::fs::{PermissionsExt, symlink};
 use std::process::{Command, Stdio};
-use support::{CLEAN, FAULTY, folder, outcome, program, run, write};
+use support::{CLEAN, FAULTY, Outcome, folder, outcome, program, run, write};
 
 #[rstest]
 #[case::clean(CLEAN, &[], 0)]
@@ -40,6 +40,81 @@ fn a_cache_changes_nothing(#[case] options: &[&str], #[case] status: i32) {
     assert_eq!(fs::read_to_string(folder.path().join("web.wiring.yaml")).unwrap(), FAULTY);
     let shown = run(&[&["show", "web"], options].concat(), folder.path());
     assert!(shown.status == status || status == 1, "{shown:#?}");
+}
+
+/// What is as it was when it was asked is not audited again, and nobody sees a difference.
+#[cfg(unix)]
+#[test]
+fn what_has_not_changed_is_answered_at_once() {
+    let folder =
+        folder(&[("web.wiring.yaml", FAULTY), ("old.wiring.json", "{\"corvant\": 1, \"module\": \"old\"}")]);
+    let kept = support::folder(&[]);
+    let of = |call: &[&str]| {
+        let cache = ["--cache", kept.path().to_str().unwrap()];
+        run(&[&["audit"], call, &cache].concat(), folder.path())
+    };
+    let written = || -> Vec<_> {
+        let files = fs::read_dir(kept.path()).unwrap().map(|file| file.unwrap());
+        files.map(|file| (file.path(), file.metadata().unwrap().modified().unwrap())).collect()
+    };
+    let calls: [&[&str]; 7] = [
+        &[],
+        &["--format", "json"],
+        &["--format", "sarif", "--fail-on", "never"],
+        &["--limit", "0"],
+        &["--color", "always"],
+        &["--today", "2026-11-01"],
+        &["--quiet"],
+    ];
+    assert_eq!(of(&[]).status, 1);
+    assert_eq!(written(), [], "what was changed just now may change again");
+    std::thread::sleep(std::time::Duration::from_millis(2_100));
+    let fresh: Vec<Outcome> = calls.iter().map(|call| of(call)).collect();
+    let first = written();
+    assert_eq!(first.len(), calls.len());
+    for (call, fresh) in calls.iter().zip(&fresh) {
+        let again = of(call);
+        assert_eq!(
+            (again.status, &again.stdout, &again.stderr),
+            (fresh.status, &fresh.stdout, &fresh.stderr)
+        );
+        let plain = run(&[&["audit", "--no-cache"], *call].concat(), folder.path());
+        assert_eq!((again.status, again.stdout), (plain.status, plain.stdout));
+    }
+    assert_eq!(written(), first, "none was worked out again");
+    // Files are written whenever they are asked for.
+    for _ in 0..2 {
+        of(&["--output", "report.json"]);
+        fs::remove_file(folder.path().join("report.json")).unwrap();
+    }
+    write(folder.path(), "web.wiring.yaml", FAULTY.replace("web", "wab").as_bytes()).unwrap();
+    assert!(of(&[]).stdout.contains("wab"), "what is there now counts");
+    assert_eq!(of(&["--no-such-option"]).status, 2);
+}
+
+/// What is cut off as nobody listens any more is not given as the answer the next time.
+#[cfg(unix)]
+#[test]
+fn half_an_answer_is_not_kept() {
+    let folder = folder(&[]);
+    for file in corvant_testing::corpus::corpus(2_000, true, 7) {
+        write(folder.path(), &file.path, file.text.as_bytes()).unwrap();
+    }
+    let kept = support::folder(&[]);
+    std::thread::sleep(std::time::Duration::from_millis(2_100));
+    let line = format!(
+        "{} audit --format html --cache {} | head -c 100",
+        env!("CARGO_BIN_EXE_corvant"),
+        kept.path().display()
+    );
+    let cut = outcome(assert_cmd::Command::new("sh").args(["-c", &line]).current_dir(folder.path()));
+    assert_eq!(cut.stdout.len(), 100);
+    let cache = kept.path().to_str().unwrap();
+    let whole = run(&["audit", "--format", "html", "--cache", cache], folder.path());
+    assert!(whole.stdout.len() > 100_000);
+    assert_eq!(fs::read_dir(kept.path()).unwrap().count(), 1);
+    let again = run(&["audit", "--format", "html", "--cache", cache], folder.path());
+    assert_eq!(again.stdout, whole.stdout);
 }
 
 #[rstest]
@@ -242,7 +317,7 @@ fn threads_and_the_order_of_files_never_change_a_byte() {
     let with_threads = |threads: &str| {
         let mut command = program();
         let command = command.env("RAYON_NUM_THREADS", threads).current_dir(folder.path());
-        outcome(command.args(["audit", "--format", "json"])).stdout
+        outcome(command.args(["audit", "--format", "json", "--no-cache"])).stdout
     };
     let first = with_threads("1");
     assert!(first.len() > 10_000);

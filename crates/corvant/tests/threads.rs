@@ -27,7 +27,8 @@ fn written(files: &[File], shuffle: u64) -> TempDir {
 }
 
 fn audit(folder: &Path, format: &str, threads: &str) -> String {
-    let outcome = run(&["audit", "--threads", threads, "--format", format, "--today", "2026-11-01"], folder);
+    let asked = ["--format", format, "--today", "2026-11-01", "--no-cache"];
+    let outcome = run(&[&["audit", "--threads", threads], &asked[..]].concat(), folder);
     assert_eq!((outcome.status, outcome.stderr.as_str()), (1, ""));
     outcome.stdout
 }

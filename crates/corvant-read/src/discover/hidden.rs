@@ -6,7 +6,7 @@ use corvant_core::finding::{BlindSpot, BlindSpotKind};
 const NAMED: usize = 3;
 
 /// What hides a path.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(super) enum Hider {
     /// Ignore files.
     IgnoreFile,
@@ -33,7 +33,7 @@ impl Hider {
 }
 
 /// Folders that are not looked into, and files that somebody would read.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Hash)]
 pub struct Hidden {
     paths: Vec<(Hider, IsFile, String)>,
 }

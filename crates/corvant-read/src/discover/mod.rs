@@ -24,7 +24,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 /// What was found below a folder, in the order of paths.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Hash)]
 pub struct Discovery {
     /// Manifests, in the order of the paths that they are told by.
     pub manifests: Vec<FoundFile>,
@@ -41,7 +41,7 @@ pub struct Discovery {
 }
 
 /// A file that somebody reads.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct FoundFile {
     /// The path relative to the root, with `/`, as findings tell it. Names are bytes: two of them may look alike.
     pub relative: String,

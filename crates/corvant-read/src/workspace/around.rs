@@ -1,5 +1,6 @@
 //! The files around one that is read, on disk or in memory.
 
+use crate::cache::Consulting;
 use crate::files::{self, Refused, TEXT_LIMIT};
 use crate::mend::Texts;
 use crate::standards::{Files, leads_out};
@@ -12,17 +13,30 @@ pub(super) struct Folder<'a> {
     pub(super) root: &'a Path,
     /// Texts that files have instead of what is on disk.
     pub(super) instead: Option<&'a Texts>,
+    /// Who takes note of what is looked for.
+    pub(super) consulting: Option<Consulting<'a>>,
+}
+
+impl Folder<'_> {
+    /// The path on disk of what is looked for.
+    fn at(&self, path: &str) -> Option<PathBuf> {
+        if leads_out(path) {
+            return None;
+        }
+        if let Some(consulting) = self.consulting {
+            consulting.note(path);
+        }
+        Some(self.root.join(path))
+    }
 }
 
 impl Files for Folder<'_> {
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
-        if leads_out(path) {
-            return None;
-        }
+        let at = self.at(path)?;
         if let Some(text) = self.instead.and_then(|texts| texts.get(path)) {
             return Some(Ok(text.clone().into_bytes()));
         }
-        match files::read(&self.root.join(path), TEXT_LIMIT) {
+        match files::read(&at, TEXT_LIMIT) {
             Ok(bytes) => Some(Ok(bytes)),
             Err(Refused::Missing) => None,
             Err(Refused::Because(why)) => Some(Err(why)),
@@ -30,14 +44,12 @@ impl Files for Folder<'_> {
     }
 
     fn has(&self, path: &str) -> bool {
-        !leads_out(path) && self.root.join(path).exists()
+        self.at(path).is_some_and(|at| at.exists())
     }
 
     fn list(&self, folder: &str) -> Vec<String> {
-        if leads_out(folder) {
-            return Vec::new();
-        }
-        let entries = std::fs::read_dir(self.root.join(folder)).into_iter().flatten().flatten();
+        let Some(at) = self.at(folder) else { return Vec::new() };
+        let entries = std::fs::read_dir(at).into_iter().flatten().flatten();
         let mut paths: Vec<String> =
             entries.map(|entry| format!("{folder}/{}", entry.file_name().to_string_lossy())).collect();
         paths.sort_unstable();
@@ -45,7 +57,7 @@ impl Files for Folder<'_> {
     }
 
     fn on_disk(&self, path: &str) -> Option<PathBuf> {
-        (!leads_out(path)).then(|| self.root.join(path))
+        self.at(path)
     }
 }
 

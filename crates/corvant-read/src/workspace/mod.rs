@@ -9,8 +9,8 @@ mod twin;
 
 pub use error::WorkspaceError;
 
-use crate::cache::Cache;
-use crate::discover::{self, Discovery};
+use crate::cache::{Cache, Consulted, Consulting};
+use crate::discover::{self, Discovery, FoundFile};
 use crate::fence::fenced;
 use crate::files;
 use crate::manifest;
@@ -32,6 +32,7 @@ use one_file::{OneRead, Reading};
 use rayon::prelude::*;
 use settings::{read_settings, seen};
 use std::borrow::Borrow;
+use std::hash::Hash;
 use std::path::Path;
 use std::sync::Arc;
 
@@ -75,6 +76,8 @@ pub struct Beside<'a> {
     pub twin: Option<&'a Workspace>,
     /// Texts that files have instead of what is on disk, by their paths.
     pub instead: Option<&'a Texts>,
+    /// Takes note of what is looked for beside the files that are read.
+    pub consulted: Option<&'a Consulted>,
 }
 
 /// Reads every manifest below a folder, as the workspace file in it says. Manifests that cannot be read are
@@ -104,19 +107,30 @@ pub(crate) fn plan_of(root: &Path) -> Result<Plan, WorkspaceError> {
     Ok(Plan::new(&mut settings))
 }
 
-fn read_folder(
-    root: &Path,
-    explain: bool,
-    beside: Beside<'_>,
-) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
-    let path = root.display().to_string();
+/// What there is below a folder, before anything of it is read.
+#[derive(Debug)]
+pub struct Found<'a> {
+    root: &'a Path,
+    beside: Beside<'a>,
+    /// The text of the workspace file.
+    text: Option<String>,
+    settings: workspace_file::Settings,
+    file: Option<Manifest>,
+    of_file: Interner,
+    plan: Plan,
+    seen: Discovery,
+}
+
+/// Looks what there is below a folder, as the workspace file in it says.
+pub fn find<'a>(root: &'a Path, beside: Beside<'a>) -> Result<Found<'a>, WorkspaceError> {
     if let Err(error) = std::fs::read_dir(root) {
-        return Err(WorkspaceError::NoFolder { path, reason: files::plain_reason(&error) });
+        let (path, reason) = (root.display().to_string(), files::plain_reason(&error));
+        return Err(WorkspaceError::NoFolder { path, reason });
     }
     let of_file = Interner::default();
     let other = beside.instead.and_then(|texts| texts.get(workspace_file::NAME)).cloned();
     let text = other.map_or_else(|| read_settings(root), |text| Ok(Some(text)))?;
-    let (mut settings, mut file) = match text {
+    let (mut settings, file) = match text.clone() {
         Some(text) => settings::workspace_file(text, &of_file)?,
         None => Default::default(),
     };
@@ -124,7 +138,38 @@ fn read_folder(
         of_file.intern(name);
     }
     let plan = Plan::new(&mut settings);
-    let mut found = discover::discover(root, &plan);
+    let seen = discover::discover(root, &plan);
+    Ok(Found { root, beside, text, settings, file, of_file, plan, seen })
+}
+
+impl Found<'_> {
+    /// The files that somebody reads.
+    pub(crate) fn files(&self) -> &[FoundFile] {
+        &self.seen.manifests
+    }
+
+    /// All that is said of them by other files and by folders.
+    pub(crate) fn said(&self) -> impl Hash {
+        (&self.text, &self.seen)
+    }
+
+    /// Reads it all.
+    pub fn read(self) -> Result<Workspace, WorkspaceError> {
+        Ok(read_found(self, false)?.0)
+    }
+}
+
+fn read_folder(
+    root: &Path,
+    explain: bool,
+    beside: Beside<'_>,
+) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
+    read_found(find(root, beside)?, explain)
+}
+
+fn read_found(found: Found<'_>, explain: bool) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
+    let Found { root, beside, settings, mut file, of_file, plan, seen: mut found, .. } = found;
+    let path = root.display().to_string();
     let mut blind_spots =
         seen(&plan, file.as_ref(), found.manifests.iter().map(|file| file.relative.as_str()))?;
     blind_spots.extend(found.unread_ignore_files.iter().map(|(path, why)| BlindSpot {
@@ -137,7 +182,8 @@ fn read_folder(
     let taken = Taken::default();
     let cache = beside.cache.map(Cache::new);
     let cache = cache.as_ref();
-    let folder = Folder { root, instead: beside.instead };
+    let consulting = beside.consulted.map(|noted| Consulting { root, noted });
+    let folder = Folder { root, instead: beside.instead, consulting };
     let reading = Reading {
         plan: &plan,
         interner: &of_file,

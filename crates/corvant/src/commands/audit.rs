@@ -9,13 +9,15 @@ use crate::progress::Shown;
 use corvant_core::answers::View;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::compare::{self, Known};
+use corvant_core::finding::Severity;
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
+use corvant_read::cache::{Answer, Consulted, MadeFrom, Question};
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
 use corvant_render::out::Out;
 use corvant_render::page::{self, Circumstances};
-use corvant_render::text::{self, Extent};
+use corvant_render::text::{self, Extent, Layout};
 use corvant_render::{documents, junit, markdown, sarif};
 use std::io;
 use std::path::Path;
@@ -24,13 +26,56 @@ use time::OffsetDateTime;
 pub(crate) fn run(root: &Path, options: &AuditOptions) -> Result<u8, CommandError> {
     let shown = Shown::begin(options.writing.screen.quiet);
     match &options.since {
-        None => {
-            let workspace = read(root, &options.looking, &shown, options.writing.files())?;
-            let looked = look(workspace, &options.looking)?;
-            report(looked, &root.display().to_string(), options, Some(shown))
-        }
+        None => run_now(root, options, shown),
         Some(since) => run_since(root, since, options, shown),
     }
+}
+
+/// Audits what lies there; of what is as it was when the same was asked before, the answer is known.
+fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, CommandError> {
+    let cache = cache::folder(&options.looking.caching)?;
+    let consulted = Consulted::default();
+    let beside = Beside {
+        cache: cache.as_deref(),
+        progress: Some(shown.progress()),
+        consulted: Some(&consulted),
+        ..Beside::default()
+    };
+    let found = workspace::find(root, beside)?;
+    let asked = cache.as_deref().and_then(|cache| question(cache, root, options));
+    let asked = asked.and_then(|question| Some((question, MadeFrom::new(&found)?)));
+    if let Some(known) = asked.as_ref().and_then(|(question, made_from)| question.answer(*made_from)) {
+        drop(shown);
+        output::write_own(None, |out| out.write_all(known.text.as_bytes()))?;
+        return Ok(known.status);
+    }
+    let workspace = found.read()?;
+    keep_inputs(options.writing.files(), root, &workspace)?;
+    let name = root.display().to_string();
+    let told = Told::new(look(workspace, &options.looking)?, &name, options);
+    drop(shown);
+    let status = told.status;
+    if let Some((question, made_from)) = asked {
+        let text = output::write_screen_and_copy(&options.writing.screen, Answer::LONGEST, |layout, out| {
+            told.write(options.writing.format, layout, out)
+        })?;
+        if let Some(text) = text {
+            question.keep(made_from, consulted, &Answer { status, text });
+        }
+    } else {
+        output::write_report(&options.writing, |format, layout, out| told.write(format, layout, out))?;
+    }
+    told.let_go();
+    Ok(status)
+}
+
+/// What is asked, with all that says how it is answered; `None`: files are to be written too, which may not be there.
+fn question<'a>(cache: &Path, root: &'a Path, options: &AuditOptions) -> Option<Question<'a>> {
+    let Looking { today, .. } = &options.looking;
+    let today = today.clone().unwrap_or_else(self::today);
+    let asked =
+        format!("{today} {} {options:?} {:?}", root.display(), output::layout(&options.writing.screen));
+    options.writing.output.is_empty().then(|| Question::new(cache, root, &asked)).flatten()
 }
 
 /// Keeps what is new since a revision.
@@ -80,31 +125,57 @@ fn keep_inputs<'path>(
 
 /// Writes the report, and gives the exit status. What shows the progress goes away before the report is written.
 pub(crate) fn report(
-    (wiring, mut report): Looked,
+    looked: Looked,
     root: &str,
     options: &AuditOptions,
     shown: Option<Shown>,
 ) -> Result<u8, CommandError> {
-    edit::spell_out(&mut report.findings, &wiring);
+    let told = Told::new(looked, root, options);
     drop(shown);
-    let fail_on = options.fail_on.unwrap_or(FailOn::Error).severity();
-    let status = exit::of_audit(&report, fail_on);
-    let ReportWriting { by, limit, .. } = options.writing;
-    output::write_report(&options.writing, |format, layout, out| match format {
-        ReportFormat::Text => {
-            text::write(&report, &wiring, Extent { by: by.map(CountedBy::by), limit }, layout, out)
-        }
-        ReportFormat::Json => documents::report::write(&report, &wiring, root, out),
-        ReportFormat::Sarif => sarif::write(&report, &wiring, limit.unwrap_or(sarif::LIMIT), out),
-        ReportFormat::Junit => junit::write(&report, &wiring, fail_on, out),
-        ReportFormat::Markdown => markdown::write(&report, &wiring, status != exit::CLEAN, out),
-        ReportFormat::Html => {
-            write_page(&report, &wiring, &options.looking, root, status != exit::CLEAN, out)
-        }
-    })?;
-    // Taking a million services apart piece by piece takes longer than letting them go with the program.
-    std::mem::forget((wiring, report));
+    output::write_report(&options.writing, |format, layout, out| told.write(format, layout, out))?;
+    let status = told.status;
+    told.let_go();
     Ok(status)
+}
+
+/// A report that is to be written, fixes spelt out.
+struct Told<'a> {
+    wiring: Wiring,
+    report: Report,
+    root: &'a str,
+    options: &'a AuditOptions,
+    fail_on: Option<Severity>,
+    status: u8,
+}
+
+impl<'a> Told<'a> {
+    fn new((wiring, mut report): Looked, root: &'a str, options: &'a AuditOptions) -> Self {
+        edit::spell_out(&mut report.findings, &wiring);
+        let fail_on = options.fail_on.unwrap_or(FailOn::Error).severity();
+        let status = exit::of_audit(&report, fail_on);
+        Self { wiring, report, root, options, fail_on, status }
+    }
+
+    fn write(&self, format: ReportFormat, layout: Layout, out: &mut Out<'_>) -> io::Result<()> {
+        let Self { wiring, report, root, options, fail_on, status } = self;
+        let ReportWriting { by, limit, .. } = options.writing;
+        let is_failing = *status != exit::CLEAN;
+        match format {
+            ReportFormat::Text => {
+                text::write(report, wiring, Extent { by: by.map(CountedBy::by), limit }, layout, out)
+            }
+            ReportFormat::Json => documents::report::write(report, wiring, root, out),
+            ReportFormat::Sarif => sarif::write(report, wiring, limit.unwrap_or(sarif::LIMIT), out),
+            ReportFormat::Junit => junit::write(report, wiring, *fail_on, out),
+            ReportFormat::Markdown => markdown::write(report, wiring, is_failing, out),
+            ReportFormat::Html => write_page(report, wiring, &options.looking, root, is_failing, out),
+        }
+    }
+
+    /// Taking a million services apart piece by piece takes longer than letting them go with the program.
+    fn let_go(self) {
+        std::mem::forget(self);
+    }
 }
 
 /// Writes the report as a page, of the stage that was asked for; where some stage is always chosen, else of the first.

@@ -1,26 +1,33 @@
-//! What was once found in a jar, kept: to unpack and read thousands of classes takes longer than all else together.
+//! What was once found or answered, kept for the next time.
 //!
-//! A jar is known again by what the system says of its file, else by a hash of all that is in it. What is kept is
-//! written whole or not at all, has a hash of its own, and belongs to one version of the reader; whatever is wrong with
-//! it is as if it were not there. Nothing here is ever an error: without a cache the result is the same.
+//! Of a jar what is in it: to unpack and read thousands of classes takes longer than all else together. A jar is known
+//! again by what the system says of its file, else by a hash of all that is in it. Of an audit its whole answer, for as
+//! long as nothing it was made from is another (`answers`). What is kept is written whole or not at all, has a hash of its
+//! own, and belongs to one version of the program; whatever is wrong with it is as if it were not there. Nothing here is
+//! ever an error: without a cache the result is the same.
+
+mod answers;
+mod state;
+
+pub(crate) use answers::Consulting;
+pub use answers::{Answer, Consulted, MadeFrom, Question};
 
 use crate::types::JarTypes;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
+use state::FileState;
 use std::fmt::Write as _;
 use std::fs::{self, Metadata};
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::time::{Duration, SystemTime};
+use std::time::SystemTime;
 
 /// A larger file of the cache is none, in bytes.
 const FILE_LIMIT: u64 = 64 << 20;
 /// All of them together, in bytes; when there are more the oldest go.
 const SIZE_LIMIT: u64 = 1 << 30;
-/// A file that was changed so lately may change again before the clock shows it.
-const SETTLED: Duration = Duration::from_secs(2);
 
 type Hash = [u8; 32];
 
@@ -32,45 +39,10 @@ pub(crate) struct Cache {
     has_more: AtomicBool,
 }
 
-/// What the system says of a file: while that is the same, so is what is in it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, serde::Deserialize)]
-struct FileState {
-    size: u64,
-    /// Device, number, and when the file itself and what is known of it were changed, as far as there are such.
-    identity: [i64; 6],
-}
-
 /// A jar while it is looked for.
 pub(crate) struct Known {
     state: FileState,
     content: Hash,
-}
-
-impl FileState {
-    /// `None`: when it was changed cannot be told.
-    #[cfg_attr(unix, expect(clippy::unnecessary_wraps, reason = "elsewhere there may be no time of change"))]
-    fn new(of: &Metadata) -> Option<Self> {
-        #[cfg(unix)]
-        let identity = {
-            use std::os::unix::fs::MetadataExt;
-            let (device, number) = (of.dev().cast_signed(), of.ino().cast_signed());
-            [device, number, of.mtime(), of.mtime_nsec(), of.ctime(), of.ctime_nsec()]
-        };
-        #[cfg(not(unix))]
-        let identity = {
-            let modified = of.modified().ok()?.duration_since(SystemTime::UNIX_EPOCH).ok()?;
-            [0, 0, modified.as_secs().cast_signed(), modified.subsec_nanos().into(), 0, 0]
-        };
-        Some(Self { size: of.len(), identity })
-    }
-
-    /// Whether the file was last changed long enough ago that the next change will show.
-    fn is_settled(&self) -> bool {
-        let [_, _, modified, _, changed, _] = self.identity;
-        let newest = Duration::from_secs(modified.max(changed).max(0).cast_unsigned());
-        let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-        now.checked_sub(newest).is_some_and(|age| age > SETTLED)
-    }
 }
 
 impl Cache {
@@ -82,7 +54,7 @@ impl Cache {
     /// What was found in a jar when it was last read, and as what it is known. That of neither is there: its file cannot
     /// be read, which is told by whoever reads it.
     pub(crate) fn look_up(&self, jar: &Path) -> (Option<JarTypes>, Option<Known>) {
-        let state = fs::metadata(jar).ok().filter(Metadata::is_file).and_then(|of| FileState::new(&of));
+        let state = FileState::of_file(jar);
         let Some(state) = state else { return (None, None) };
         let by_path = self.by_path(jar);
         let remembered: Option<(FileState, Hash)> = by_path.as_deref().and_then(read);
@@ -101,8 +73,7 @@ impl Cache {
 
     /// Keeps what was found in a jar, if that is surely what is in it.
     pub(crate) fn keep(&self, jar: &Path, known: &Known, types: &JarTypes) {
-        let after = fs::metadata(jar).ok().and_then(|of| FileState::new(&of));
-        if after != Some(known.state) || !known.state.is_settled() {
+        if FileState::of_file(jar) != Some(known.state) || !known.state.is_settled() {
             return;
         }
         self.write(&self.by_content(&known.content), types);
@@ -176,9 +147,9 @@ const ENDING: &str = "kept";
 const VERSION: [u8; 8] = {
     let parts: [&[u8]; 4] = [
         env!("CARGO_PKG_VERSION").as_bytes(),
-        include_bytes!("types/class_file.rs"),
-        include_bytes!("types/outline.rs"),
-        include_bytes!("standards/archive.rs"),
+        include_bytes!("../types/class_file.rs"),
+        include_bytes!("../types/outline.rs"),
+        include_bytes!("../standards/archive.rs"),
     ];
     // FNV-1a, by G. Fowler, L. C. Noll and K.-P. Vo.
     let (mut hash, mut part) = (0xcbf2_9ce4_8422_2325_u64, 0);
@@ -225,6 +196,7 @@ impl Write for Hashing<'_> {
 mod tests {
     use super::*;
     use std::fs::File;
+    use std::time::Duration;
 
     #[test]
     fn the_oldest_go_first() {
