@@ -2,9 +2,10 @@
 
 use corvant_core::audit::{Options, audit};
 use corvant_core::finding::BlindSpotKind;
-use corvant_read::workspace;
+use corvant_read::workspace::{self, Beside};
 use corvant_testing::{expect, messages};
 use rstest::rstest;
+use std::path::Path;
 
 /// A workspace in which all code counts, with one service of a type.
 fn workspace(code: &[(&str, &str)], type_name: &str) -> String {
@@ -17,6 +18,29 @@ fn workspace(code: &[(&str, &str)], type_name: &str) -> String {
         text.extend(["//- ", path, "\n", code, "\n"]);
     }
     text
+}
+
+/// What an audit leaves out, as it tells of findings alone, is nothing that findings depend on.
+#[rstest]
+#[case::java("../../examples/types/marked-java", true)]
+#[case::php("../../examples/types/records-php", true)]
+#[case::c_sharp("../../examples/types/wired-csharp", false)]
+#[case::python("../../examples/code/ledger-python", true)]
+#[case::type_script("../../examples/code/pins-typescript", false)]
+#[case::kotlin("../../examples/code/shelf-kotlin", false)]
+#[case::calls("../../examples/code/yard-java", true)]
+fn what_is_left_out_changes_no_finding(#[case] root: &str, #[case] has_methods: bool) {
+    let audited = |only_findings: bool| {
+        let beside = Beside { only_findings, ..Beside::default() };
+        let (wiring, blind_spots) = workspace::read_beside(Path::new(root), beside).unwrap().link();
+        let mut report = audit(&wiring, &Options::default());
+        report.blind_spots.extend(blind_spots);
+        let parameters = wiring.facts.parts.parameters.len();
+        (format!("{:#?} {:#?}", report.findings, report.blind_spots), parameters)
+    };
+    let ((whole, all), (short, fewer)) = (audited(false), audited(true));
+    assert!(whole == short, "{whole}\n{short}");
+    assert_eq!(fewer < all, has_methods, "{fewer} of {all} parameters");
 }
 
 const JAVA: &[(&str, &str)] = &[

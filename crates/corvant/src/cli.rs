@@ -569,6 +569,12 @@ impl ReportWriting {
     pub(crate) fn files(&self) -> impl Iterator<Item = &Path> {
         self.output.iter().map(|output| output.path.as_path())
     }
+
+    /// Whether all that is written tells of findings: a page tells of everything.
+    pub(crate) fn has_only_findings(&self) -> bool {
+        let formats = self.output.iter().map(|output| output.format.unwrap_or(self.format));
+        formats.chain([self.format]).all(|format| format != ReportFormat::Html)
+    }
 }
 
 /// What the findings of a report are counted by.

@@ -289,7 +289,7 @@ impl CustomReader {
     }
 
     /// Which members of types it looks at: there are many, and most readers ask for marks alone.
-    fn members(&self) -> Members {
+    pub(crate) fn members(&self) -> Members {
         // What patterns match has no members.
         let own = self.takes.iter().filter(|take| take.code.is_none()).flat_map(Take::paths);
         let fields = self.uses.iter().chain(match &self.module {

@@ -6,7 +6,7 @@ use super::FamilyDraft;
 use super::lines::{Lines, counted, text};
 use crate::discover::FoundFile;
 use crate::plan::{Claim, Plan};
-use crate::types::{self, CodeFile, Language, Resolver, TypePlace};
+use crate::types::{self, CodeFile, Language, Methods, Resolver, TypePlace};
 use corvant_core::name::Interner;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -81,7 +81,8 @@ fn read(found: &[FoundFile], plan: &Plan) -> BTreeMap<&'static str, Vec<Code>> {
     let read = |(relative, path, language): (String, PathBuf, Language)| {
         let content = String::from_utf8(crate::files::read(&path, LARGEST).ok()?).ok()?;
         let interner = Interner::default();
-        let file = types::read(&relative, content.as_bytes(), language, &interner).file;
+        let file =
+            types::read(&relative, content.clone().into_bytes(), (language, Methods::Whole), &interner).file;
         Some(Code { file, content })
     };
     let all: Vec<Code> = paths.into_par_iter().filter_map(read).collect();

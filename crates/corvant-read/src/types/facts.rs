@@ -1,9 +1,9 @@
 //! From outlines to facts, once it is known what names stand for.
 
-use super::Language;
 use super::outline::{Callable, Mark, Parameter, TypeOutline, TypeUse};
 use super::resolve::{CodeFile, Place, Resolver};
 use super::wires::{Gives, Means, Wires, text, text_of_mark};
+use super::{Language, Methods};
 use crate::native::workspace_file::ScopeFolder;
 use corvant_core::facts::{self, DeclaredType, Facts, Many, Named, Target, TypeKind};
 use corvant_core::name::{Interner, Name};
@@ -21,6 +21,7 @@ pub(crate) struct Maker<'a> {
     pub(crate) folders: &'a [ScopeFolder],
     pub(crate) interner: &'a Interner,
     pub(crate) memo: &'a Memo,
+    pub(crate) methods: Methods,
 }
 
 /// What names in one type stand for, as far as they were asked for: most stand in it often.
@@ -120,7 +121,10 @@ impl Maker<'_> {
         to.parts.named.extend(marks);
         let marks = Many::since(start, &to.parts);
         let constructors = self.callables(&inside.constructors, place, to);
-        let methods = self.callables(&inside.methods, place, to);
+        let methods = match self.methods {
+            Methods::Whole => self.callables(&inside.methods, place, to),
+            Methods::Names => self.named_callables(&inside.methods, to),
+        };
         let is_script = file.language == Language::TypeScript;
         let kind = inside.kind;
         DeclaredType {
@@ -170,6 +174,20 @@ impl Maker<'_> {
         let made: Vec<facts::Callable> = all.iter().map(|one| self.callable(one, place, to)).collect();
         let start = to.parts.callables.len();
         to.parts.callables.extend(made);
+        Many::since(start, &to.parts)
+    }
+
+    /// What methods are called, and no more.
+    fn named_callables(&self, all: &[Callable], to: &mut Facts) -> Many<facts::Callable> {
+        let start = to.parts.callables.len();
+        to.parts.callables.extend(all.iter().map(|one| facts::Callable {
+            name: self.named(&one.name, &one.at),
+            parameters: Many::default(),
+            returns: None,
+            is_static: one.is_static,
+            is_chosen: false,
+            is_private: one.is_private,
+        }));
         Many::since(start, &to.parts)
     }
 

@@ -1,10 +1,10 @@
 //! Members of types: constructors, methods, fields, constants.
 
-use super::Language;
 use super::lexer::{NUMBER, TEXT};
 use super::marks::Before;
 use super::outline::{Callable, FieldOutline, Literal, TypeUse};
 use super::skim::Skim;
+use super::{Language, Methods};
 use corvant_core::facts::TypeKind;
 use std::ops::Range;
 
@@ -72,6 +72,23 @@ impl Skim<'_> {
         }
     }
 
+    /// A method, as much of it as is asked for.
+    fn method<'s>(
+        &'s self,
+        name: usize,
+        parameters: Range<usize>,
+        before: impl FnOnce() -> Before<'s>,
+    ) -> Callable {
+        match self.methods {
+            Methods::Whole => self.callable(name, parameters, &before()),
+            Methods::Names => Callable {
+                name: self.tokens.word(name).unwrap_or_default().to_owned(),
+                at: self.tokens.range(name),
+                ..Callable::default()
+            },
+        }
+    }
+
     /// `Gate open(Yard yard)`, `Gate(Yard yard)`
     fn typed_method(&mut self, of: usize, name: usize) -> usize {
         if self.tokens.is_word(name, "operator") && self.tokens.language == Language::CSharp {
@@ -85,16 +102,18 @@ impl Skim<'_> {
             return name + 1;
         };
         let is_destructor = name > 0 && self.tokens.is_sign(name - 1, b'~');
-        match self.type_before(name) {
-            Some((returns, start)) => {
-                let before = self.tokens.before(self.before_parameters_of_type(start));
-                let mut method = self.callable(name, open + 1..behind - 1, &before);
-                method.returns = returns;
+        match self.start_of_type_before(name) {
+            Some(start) => {
+                let before = || self.tokens.before(self.before_parameters_of_type(start));
+                let mut method = self.method(name, open + 1..behind - 1, before);
+                if self.methods == Methods::Whole {
+                    method.returns = self.tokens.whole_type(start..name);
+                }
                 self.add_method(of, method);
             }
             None if name > 0 && self.tokens.is_word(name - 1, "operator") => {}
             None if self.ends_tuple(name) => {
-                let method = self.callable(name, open + 1..behind - 1, &Before::default());
+                let method = self.method(name, open + 1..behind - 1, Before::default);
                 self.add_method(of, method);
             }
             None if self.tokens.word(name) == Some(self.short_name(of)) && !is_destructor => {
@@ -122,11 +141,15 @@ impl Skim<'_> {
 
     /// The type that stands before a name, and where it begins; `None`: none does.
     fn type_before(&self, name: usize) -> Option<(Option<TypeUse>, usize)> {
+        self.start_of_type_before(name).map(|start| (self.tokens.whole_type(start..name), start))
+    }
+
+    fn start_of_type_before(&self, name: usize) -> Option<usize> {
         let start = self.tokens.type_start(name, 0)?;
         let is_type = start < name
             && !super::marks::is_modifier_alone(self.tokens.word(start)?)
             && self.tokens.behind_mark(start).is_none();
-        is_type.then(|| (self.tokens.whole_type(start..name), start))
+        is_type.then_some(start)
     }
 
     /// Before the parameters that a method has of its own: `<T> T open()`.
@@ -272,8 +295,7 @@ impl Skim<'_> {
         else {
             return at + 1;
         };
-        let before = self.tokens.before(at);
-        let mut method = self.callable(name, name + 2..behind - 1, &before);
+        let mut method = self.method(name, name + 2..behind - 1, || self.tokens.before(at));
         let mut after = behind;
         if self.tokens.is_sign(behind, b':')
             && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())
@@ -295,15 +317,21 @@ impl Skim<'_> {
                 else {
                     return at + 1;
                 };
-                let before = self.tokens.before(at);
-                let mut method = self.callable(name, open + 1..behind - 1, &before);
+                let before = || self.tokens.before(at);
+                let builds =
+                    self.tokens.word(name).is_some_and(|name| name.eq_ignore_ascii_case("__construct"));
+                let mut method = if builds {
+                    self.callable(name, open + 1..behind - 1, &before())
+                } else {
+                    self.method(name, open + 1..behind - 1, before)
+                };
                 let mut after = behind;
                 if self.tokens.is_sign(behind, b':')
                     && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())
                 {
                     (method.returns, after) = (Some(returns), end);
                 }
-                if method.name.eq_ignore_ascii_case("__construct") {
+                if builds {
                     self.add_constructor(of, method);
                 } else {
                     self.add_method(of, method);
@@ -383,16 +411,21 @@ impl Skim<'_> {
         }
         if self.tokens.is_sign(open, b'(') {
             let Some(behind) = self.tokens.behind(open) else { return at + 1 };
-            let before = self.tokens.before(self.before_accessor(at));
-            let mut method = self.callable(at, open + 1..behind - 1, &before);
+            let is_interface = self.found.types[of].kind == TypeKind::Interface;
+            let builds = self.tokens.word(at) == Some("constructor") && !is_interface;
+            let before = || self.tokens.before(self.before_accessor(at));
+            let mut method = if builds {
+                self.callable(at, open + 1..behind - 1, &before())
+            } else {
+                self.method(at, open + 1..behind - 1, before)
+            };
             let mut after = behind;
             if self.tokens.is_sign(behind, b':')
                 && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())
             {
                 (method.returns, after) = (Some(returns), end);
             }
-            let is_interface = self.found.types[of].kind == TypeKind::Interface;
-            if method.name == "constructor" && !is_interface {
+            if builds {
                 self.add_constructor(of, method);
             } else if method.name != "new" || !is_interface {
                 self.add_method(of, method);

@@ -87,6 +87,15 @@ impl Language {
     }
 }
 
+/// How much of the methods of types is read: constructors are always read whole.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Methods {
+    /// All that they are declared with.
+    Whole,
+    /// What they are called: that is all that findings depend on.
+    Names,
+}
+
 /// A file of code as it was read: what names in it stand for is known once all files are.
 #[derive(Debug)]
 pub(crate) struct CodeRead {
@@ -119,10 +128,15 @@ impl CodeRead {
 }
 
 /// What a file declares.
-pub(crate) fn read(path: &str, bytes: &[u8], language: Language, interner: &Interner) -> CodeRead {
+pub(crate) fn read(
+    path: &str,
+    bytes: Vec<u8>,
+    (language, methods): (Language, Methods),
+    interner: &Interner,
+) -> CodeRead {
     let (text, outline, doubt) = match language {
-        Language::ClassFile => of_class_file(bytes),
-        _ => of_text(path, bytes, language),
+        Language::ClassFile => of_class_file(&bytes),
+        _ => of_text(path, bytes, language, methods),
     };
     let source = Source::new(path.to_owned(), text);
     let doubt = doubt.map(|(at, why)| {
@@ -138,28 +152,37 @@ pub(crate) fn read(path: &str, bytes: &[u8], language: Language, interner: &Inte
 
 type Read = (String, Outline, Option<(usize, String)>);
 
-fn of_text(path: &str, bytes: &[u8], language: Language) -> Read {
+fn of_text(path: &str, bytes: Vec<u8>, language: Language, methods: Methods) -> Read {
     if bytes.len() > SIZE_LIMIT {
         let why = format!("the file is larger than {} MiB,", SIZE_LIMIT >> 20);
         return (String::new(), Outline::default(), Some((0, why)));
     }
-    let bytes = bytes.strip_prefix("\u{feff}".as_bytes()).unwrap_or(bytes);
-    let text = String::from_utf8_lossy(bytes).into_owned();
+    let text = String::from_utf8(bytes);
+    let mut text = text.unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into_owned());
+    if text.starts_with('\u{feff}') {
+        text.remove(0);
+    }
     let scope = scope_of_path(path, language);
-    match fenced(|| skim::outline(&text, language, &scope)) {
+    match fenced(|| skim::outline(&text, language, &scope, methods)) {
         Ok((outline, None)) => (text, outline, None),
         Ok((outline, Some(doubt))) => {
-            let healed = fenced(|| healed(&text, path, language, &scope)).ok().flatten();
-            (text, healed.unwrap_or(outline), Some((doubt.at, doubt.why.to_owned())))
+            let healed = fenced(|| healed(&text, path, (language, methods), &scope)).ok().flatten();
+            let mut known = healed.unwrap_or_else(|| outline.clone());
+            // Where a mistake hides which scope it is, the file may be of any.
+            let scopes = outline.scopes.iter().filter(|scope| !known.scopes.contains(scope));
+            let more: Vec<String> = scopes.cloned().collect();
+            known.scopes.extend(more);
+            known.scopes.retain(|_| !outline.scopes.is_empty());
+            (text, known, Some((doubt.at, doubt.why.to_owned())))
         }
         Err(why) => (text, Outline::default(), Some((0, why))),
     }
 }
 
 /// What a text declares in which the skim is in doubt: once what a parser cannot fit in is left out, if that leaves none.
-fn healed(text: &str, path: &str, language: Language, scope: &str) -> Option<Outline> {
+fn healed(text: &str, path: &str, (language, methods): (Language, Methods), scope: &str) -> Option<Outline> {
     let texts = code::without_misfits(text, path, language);
-    let mut skimmed = texts.iter().map(|text| skim::outline(text, language, scope));
+    let mut skimmed = texts.iter().map(|text| skim::outline(text, language, scope, methods));
     skimmed.find_map(|(outline, doubt)| doubt.is_none().then_some(outline))
 }
 

@@ -1,9 +1,9 @@
 //! Declarations where indentation says what stands in what.
 
-use super::Language;
 use super::lexer::Doubt;
 use super::outline::{Callable, FieldOutline, Mark, Outline, Parameter, TypeOutline, TypeUse, Value};
 use super::tokens::{NESTED, Tokens};
+use super::{Language, Methods};
 use corvant_core::facts::TypeKind;
 use std::ops::Range;
 
@@ -28,6 +28,7 @@ struct Reader<'t> {
     tokens: Tokens<'t>,
     found: Outline,
     module: String,
+    methods: Methods,
     /// How far what is around is indented, and what it is.
     around: Vec<(usize, Around)>,
     /// Marks of what comes next.
@@ -35,13 +36,14 @@ struct Reader<'t> {
 }
 
 /// What a file declares whose module's name is given, up to where it is in doubt.
-pub(super) fn outline(text: &str, module: &str) -> (Outline, Option<Doubt>) {
+pub(super) fn outline(text: &str, module: &str, methods: Methods) -> (Outline, Option<Doubt>) {
     let (tokens, doubt) = Tokens::new(text, Language::Python);
     let statements = statements(&tokens);
     let mut reader = Reader {
         tokens,
         found: Outline { scopes: vec![module.to_owned()], ..Outline::default() },
         module: module.to_owned(),
+        methods,
         around: Vec::new(),
         marks: Vec::new(),
     };
@@ -210,8 +212,10 @@ impl Reader<'_> {
         let has = |word: &str| marks.iter().any(|mark| mark.name.rsplit('.').next() == Some(word));
         let (is_static, is_abstract) = (has("staticmethod"), has("abstractmethod"));
         let is_of_class = has("classmethod");
+        let is_whole = self.methods == Methods::Whole || name == "__init__";
         let mut parameters: Vec<Parameter> = Vec::new();
-        for element in self.tokens.elements(open + 1..close) {
+        let elements = if is_whole { self.tokens.elements(open + 1..close) } else { Vec::new() };
+        for element in elements {
             // `*` and `/` part parameters, and are none.
             if element.len() == 1 && self.tokens.word(element.start).is_none() {
                 continue;
@@ -222,7 +226,7 @@ impl Reader<'_> {
             parameters.remove(0);
         }
         let mut returns: Option<TypeUse> = None;
-        if self.tokens.are_signs(close + 1, b"->") {
+        if is_whole && self.tokens.are_signs(close + 1, b"->") {
             returns = self.tokens.type_at(close + 3, end).map(|(found, _)| found);
         }
         let method = Callable {
@@ -233,7 +237,7 @@ impl Reader<'_> {
             is_static: is_static || is_of_class,
             is_abstract,
             is_private: name.starts_with('_'),
-            marks,
+            marks: if is_whole { marks } else { Vec::new() },
         };
         let outline = &mut self.found.types[of];
         outline.is_abstract |= is_abstract;
@@ -364,7 +368,7 @@ mod tests {
     use rstest::rstest;
 
     fn names(text: &str) -> Vec<String> {
-        let (found, doubt) = outline(text, "velmora.depot");
+        let (found, doubt) = outline(text, "velmora.depot", Methods::Whole);
         assert_eq!(doubt, None);
         found.types.into_iter().map(|declared| declared.name).collect()
     }
@@ -386,7 +390,7 @@ mod tests {
         let text = format!(
             "{text}@part('gate', key=Keys.ONE)\nclass Gate(Door[int], abc.ABC):\n    LIMIT = 5\n    def __init__(self, yard: 'Place', *, lamps: list[Lamp] | None = None, **rest):\n        pass\n    @abstractmethod\n    async def open(self, at: int) -> Lamp: ...\n"
         );
-        let (found, doubt) = outline(&text, "velmora.depot.gate");
+        let (found, doubt) = outline(&text, "velmora.depot.gate", Methods::Whole);
         assert_eq!(doubt, None);
         let imports = found.imports.named.iter().map(|(own, full)| format!("{own} {full}"));
         assert_eq!(
@@ -407,7 +411,8 @@ mod tests {
 
     #[test]
     fn fields_of_data_are_parameters() {
-        let (found, _) = outline("@dataclass\nclass Gate:\n    yard: Yard\n    number: int = 1\n", "a");
+        let (found, _) =
+            outline("@dataclass\nclass Gate:\n    yard: Yard\n    number: int = 1\n", "a", Methods::Whole);
         let parameters = &found.types[0].constructors[0].parameters;
         assert_eq!(
             parameters.iter().map(|one| (one.name.as_str(), one.is_optional)).collect::<Vec<_>>(),

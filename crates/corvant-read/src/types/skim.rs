@@ -5,7 +5,7 @@ use super::lexer::{BRANCH_AGAIN, BRANCH_BEGINS, BRANCHES_END, Doubt, TEXT};
 use super::marks::unquoted;
 use super::outline::{Outline, TypeOutline};
 use super::tokens::{NESTED, OPEN, Tokens};
-use super::{Language, python};
+use super::{Language, Methods, python};
 
 /// What a pair of braces is around.
 #[derive(Clone, Debug)]
@@ -37,6 +37,7 @@ pub(super) struct Skim<'t> {
     pub(super) found: Outline,
     /// The scope of the whole file.
     pub(super) scope: String,
+    pub(super) methods: Methods,
     pub(super) standing: Standing,
     /// For each condition around, where the braces were when it began: there each of its branches begins.
     conditions: Vec<Standing>,
@@ -44,9 +45,14 @@ pub(super) struct Skim<'t> {
 
 /// What a text declares, up to where it is in doubt.
 /// The scope is what the place of the file says, in languages where that is a scope.
-pub(super) fn outline(text: &str, language: Language, scope: &str) -> (Outline, Option<Doubt>) {
+pub(super) fn outline(
+    text: &str,
+    language: Language,
+    scope: &str,
+    methods: Methods,
+) -> (Outline, Option<Doubt>) {
     if language == Language::Python {
-        return python::outline(text, scope);
+        return python::outline(text, scope, methods);
     }
     let (tokens, doubt) = Tokens::new(text, language);
     // In a language in which files are scopes, it is one from the beginning.
@@ -55,6 +61,7 @@ pub(super) fn outline(text: &str, language: Language, scope: &str) -> (Outline, 
         tokens,
         found: Outline { scopes, ..Outline::default() },
         scope: scope.to_owned(),
+        methods,
         standing: Standing::default(),
         conditions: Vec::new(),
     };
@@ -400,7 +407,7 @@ mod tests {
     use rstest::rstest;
 
     fn names(language: Language, text: &str) -> Vec<String> {
-        let (found, doubt) = outline(text, language, "");
+        let (found, doubt) = outline(text, language, "", Methods::Whole);
         assert_eq!(doubt, None);
         for declared in &found.types {
             assert!(declared.name.ends_with(&text[declared.at.clone()]));
@@ -484,7 +491,7 @@ mod tests {
         #[case] text: &str,
         #[case] at: usize,
     ) {
-        assert_eq!(outline(text, language, "").1.map(|doubt| doubt.at), Some(at));
+        assert_eq!(outline(text, language, "", Methods::Whole).1.map(|doubt| doubt.at), Some(at));
     }
 
     /// However a text is cut or its brackets pile up, it is read to its end.
@@ -515,7 +522,7 @@ mod tests {
     )]
     fn every_beginning_of_a_text_is_read(#[case] language: Language, #[case] text: &str) {
         for end in (0..=text.len()).filter(|&end| text.is_char_boundary(end)) {
-            drop(outline(&text[..end], language, ""));
+            drop(outline(&text[..end], language, "", Methods::Whole));
         }
         for piece in [
             "{",
@@ -547,7 +554,7 @@ mod tests {
             "class A:\n ",
             "def f(\n",
         ] {
-            drop(outline(&piece.repeat(20_000), language, ""));
+            drop(outline(&piece.repeat(20_000), language, "", Methods::Whole));
         }
     }
 }

@@ -76,6 +76,8 @@ pub struct Beside<'a> {
     pub twin: Option<&'a Workspace>,
     /// Texts that files have instead of what is on disk, by their paths.
     pub instead: Option<&'a Texts>,
+    /// Nothing but findings is asked for: what they do not depend on is left out, such as parameters of methods in code.
+    pub only_findings: bool,
     /// Takes note of what is looked for beside the files that are read.
     pub consulted: Option<&'a Consulted>,
 }
@@ -193,6 +195,7 @@ fn read_found(found: Found<'_>, explain: bool) -> Result<(Workspace, Vec<Account
         tree_of: beside.tree_of,
         cache,
         instead: beside.instead,
+        only_findings: beside.only_findings,
     };
     let take_same = |twin| (twin::take_same(&mut found, reading, twin), twin.names.thaw());
     let shared = beside.twin.map(take_same);
@@ -335,6 +338,7 @@ pub fn from_texts<'text>(
         tree_of: None,
         cache: None,
         instead: None,
+        only_findings: false,
     };
     let read = included.into_iter().map(|(path, text)| {
         let bytes = text.as_bytes().to_vec();

@@ -11,7 +11,7 @@ use crate::mend::Texts;
 use crate::plan::{Claim, Plan};
 use crate::standards::archive::{self, Classes};
 use crate::standards::{self, Claimed, Files, One, Taken};
-use crate::types::{self, CodeFile, CodeRead, JarTypes, Language, Maker, Memo, Resolver};
+use crate::types::{self, CodeFile, CodeRead, JarTypes, Language, Maker, Memo, Methods, Resolver};
 use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Named, SourceKind, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
@@ -44,6 +44,8 @@ pub(super) struct Reading<'a> {
     pub(super) cache: Option<&'a Cache>,
     /// Texts that files have instead of what is on disk.
     pub(super) instead: Option<&'a Texts>,
+    /// Whether what findings do not depend on may be left out.
+    pub(super) only_findings: bool,
 }
 
 impl Reading<'_> {
@@ -104,7 +106,7 @@ impl Reading<'_> {
             _ => None,
         };
         if let Some(language) = code {
-            return vec![self.code(path, &bytes, language)];
+            return vec![self.code(path, bytes, language)];
         }
         let mut account = self.account(path);
         let (mut parts, mut unmatched) = (Vec::new(), Vec::new());
@@ -142,8 +144,17 @@ impl Reading<'_> {
     }
 
     /// Code, of which is read later what names in it stand for.
-    fn code(&self, path: &str, bytes: &[u8], language: Language) -> OneRead {
-        self.code_read(types::read(path, bytes, language, self.interner))
+    fn code(&self, path: &str, bytes: Vec<u8>, language: Language) -> OneRead {
+        self.code_read(types::read(path, bytes, (language, self.methods(path)), self.interner))
+    }
+
+    /// How much of the methods in a file somebody asks for.
+    fn methods(&self, path: &str) -> Methods {
+        let is_taken = matches!(
+            self.plan.claim(path),
+            Some(Claim::Custom(number)) if self.plan.readers[number].members().methods
+        );
+        if self.only_findings && !is_taken { Methods::Names } else { Methods::Whole }
     }
 
     /// The types in a jar, and what of it could not be read.
@@ -185,6 +196,7 @@ impl Reading<'_> {
             folders: &plan.scope_folders,
             interner: self.interner,
             memo: &Memo::default(),
+            methods: if self.only_findings { Methods::Names } else { Methods::Whole },
         };
         maker.add(file, &mut read.one.manifest.facts);
         let Some(Claim::Custom(number)) = self.plan.claim(&file.path) else { return vec![read] };

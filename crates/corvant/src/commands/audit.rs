@@ -39,6 +39,7 @@ fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, Comm
         cache: cache.as_deref(),
         progress: Some(shown.progress()),
         consulted: Some(&consulted),
+        only_findings: options.writing.has_only_findings(),
         ..Beside::default()
     };
     let found = workspace::find(root, beside)?;
@@ -82,7 +83,9 @@ fn question<'a>(cache: &Path, root: &'a Path, options: &AuditOptions) -> Option<
 fn run_since(root: &Path, since: &str, options: &AuditOptions, shown: Shown) -> Result<u8, CommandError> {
     let among = Among::new(root);
     let old = among.one(since)?;
-    let (before, now) = among.read_both(&old, &Named::Folder(root.to_owned()), &options.looking, &shown)?;
+    let only_findings = options.writing.has_only_findings();
+    let new = Named::Folder(root.to_owned());
+    let (before, now) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
     keep_inputs(options.writing.files(), root, &now)?;
     // Some steps of an audit are for one thread alone.
     let looking = looking_at(&before, &options.looking);

@@ -21,7 +21,8 @@ pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Res
     let shown = Shown::begin(options.telling.to.screen.quiet);
     let among = Among::new(&options.root);
     let (old, new) = among.both(old, new)?;
-    let (before, after) = among.read_both(&old, &new, &options.looking, &shown)?;
+    let only_findings = options.telling.format != CompareFormat::Html;
+    let (before, after) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
     let (before, after) = audited(before, after, &options.looking)?;
     let paths = after.wiring.paths();
     output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;

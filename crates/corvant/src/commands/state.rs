@@ -76,17 +76,17 @@ impl<'a> Among<'a> {
     }
 
     /// Reads the states before and now, at the same time where one does not need the other. What is the same in both is
-    /// laid out and parsed once.
+    /// laid out and parsed once. Where nothing but findings is asked for, the rest is left out.
     pub(crate) fn read_both(
         &self,
         old: &Named,
         new: &Named,
-        looking: &Looking,
+        (looking, only_findings): (&Looking, bool),
         shown: &Shown,
     ) -> Result<(Workspace, Workspace), CommandError> {
         let cache = cache::folder(&looking.caching)?;
-        let beside =
-            Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
+        let (cache, progress) = (cache.as_deref(), Some(shown.progress()));
+        let beside = Beside { cache, progress, only_findings, ..Beside::default() };
         let new = self.place(new, None)?;
         let (after, old) = rayon::join(|| new.read(beside), || self.place(old, new.laid_out()));
         let (after, old) = (after?, old?);

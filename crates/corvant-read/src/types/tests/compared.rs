@@ -2,7 +2,7 @@
 
 use super::super::outline::{Callable, Outline, TypeOutline};
 use super::super::skim::outline;
-use super::super::{Language, healed};
+use super::super::{Language, Methods, healed};
 use super::grammar::{Declared, declared, short};
 use super::samples::SAMPLES;
 use corvant_core::facts::TypeKind;
@@ -80,7 +80,7 @@ fn parsed(text: &str, language: Language) -> (Vec<Declared>, Option<usize>) {
 }
 
 fn compared(text: &str, language: Language) -> Compared {
-    let (found, doubt) = outline(text, language, "x");
+    let (found, doubt) = outline(text, language, "x", Methods::Whole);
     let (parsed, wrong) = parsed(text, language);
     if let Some(line) = wrong {
         return Compared::Broken(line);
@@ -161,16 +161,16 @@ fn what_a_mistake_leaves_whole_is_known(#[case] sample: usize, #[case] path: &st
     let lines = |found: &Outline| -> Vec<String> {
         skimmed(found, language).iter().flat_map(Declared::lines).collect()
     };
-    let whole = lines(&outline(text, language, "x").0);
+    let whole = lines(&outline(text, language, "x", Methods::Whole).0);
     let is_whole = |line: &&String| whole.contains(line);
     let [mut in_all, mut by_skim, mut wrong_by_skim, mut kept, mut wrong, mut by_parser] = [0; 6];
     for seed in 0..TRIES {
         let text = with_mistake(text, language, seed);
-        let (found, doubt) = outline(&text, language, "x");
+        let (found, doubt) = outline(&text, language, "x", Methods::Whole);
         if doubt.is_none() {
             continue;
         }
-        let healed = lines(&healed(&text, path, language, "x").unwrap_or(found.clone()));
+        let healed = lines(&healed(&text, path, (language, Methods::Whole), "x").unwrap_or(found.clone()));
         let found = lines(&found);
         let (parsed, _) = parsed(&text, language);
         in_all += whole.len();

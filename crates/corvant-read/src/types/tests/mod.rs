@@ -4,9 +4,9 @@ mod compared;
 mod grammar;
 mod samples;
 
-use super::Language;
 use super::outline::{Callable, Literal, Mark, Outline, TypeUse, Value};
 use super::skim::outline;
+use super::{Language, Methods};
 use corvant_core::facts::TypeKind;
 use corvant_core::name::Interner;
 use rstest::rstest;
@@ -111,7 +111,7 @@ pub(super) fn shown(found: &Outline) -> Vec<String> {
     ]
 )]
 fn java(#[case] text: &str, #[case] expected: &[&str]) {
-    let (found, doubt) = outline(text, Language::Java, "");
+    let (found, doubt) = outline(text, Language::Java, "", Methods::Whole);
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
 }
 
@@ -148,7 +148,7 @@ fn java(#[case] text: &str, #[case] expected: &[&str]) {
     ]
 )]
 fn kotlin(#[case] text: &str, #[case] expected: &[&str]) {
-    let (found, doubt) = outline(text, Language::Kotlin, "");
+    let (found, doubt) = outline(text, Language::Kotlin, "", Methods::Whole);
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
 }
 
@@ -177,7 +177,7 @@ fn kotlin(#[case] text: &str, #[case] expected: &[&str]) {
     ]
 )]
 fn c_sharp(#[case] text: &str, #[case] expected: &[&str]) {
-    let (found, doubt) = outline(text, Language::CSharp, "");
+    let (found, doubt) = outline(text, Language::CSharp, "", Methods::Whole);
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
 }
 
@@ -201,7 +201,7 @@ fn c_sharp(#[case] text: &str, #[case] expected: &[&str]) {
     ]
 )]
 fn php(#[case] text: &str, #[case] expected: &[&str]) {
-    let (found, doubt) = outline(text, Language::Php, "");
+    let (found, doubt) = outline(text, Language::Php, "", Methods::Whole);
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
 }
 
@@ -232,7 +232,7 @@ fn php(#[case] text: &str, #[case] expected: &[&str]) {
     ]
 )]
 fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
-    let (found, doubt) = outline(text, Language::TypeScript, "depot/gate");
+    let (found, doubt) = outline(text, Language::TypeScript, "depot/gate", Methods::Whole);
     assert_eq!((shown(&found), doubt), (expected.iter().map(|line| (*line).to_owned()).collect(), None));
 }
 
@@ -253,7 +253,7 @@ fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
 )]
 fn what_stands_behind_a_mistake_is_known(#[case] path: &str, #[case] text: &str) {
     let language = Language::of_ending(path).unwrap();
-    let read = super::read(path, text.as_bytes(), language, &Interner::default());
+    let read = super::read(path, text.as_bytes().to_vec(), (language, Methods::Whole), &Interner::default());
     let yard = read.file.outline.types.iter().find(|one| one.name.ends_with("Yard")).unwrap();
     assert_eq!(yard.constructors[0].parameters[0].name, "lamp");
     assert!(read.blind_spot.is_some());
@@ -263,7 +263,7 @@ fn what_stands_behind_a_mistake_is_known(#[case] path: &str, #[case] text: &str)
 #[test]
 fn a_string_goes_on_behind_an_escaped_end_of_a_line() {
     let text = "class A { s = \"class No {\\\r\n\" }\r\nclass B { }";
-    let (found, doubt) = outline(text, Language::TypeScript, "x");
+    let (found, doubt) = outline(text, Language::TypeScript, "x", Methods::Whole);
     assert_eq!((found.types.len(), doubt), (2, None));
 }
 
