@@ -5,9 +5,13 @@
 //! goes away again, so that ignore files, links and archives mean there what they mean in a checkout.
 
 mod program;
+mod same;
 mod tree;
 
+pub use same::Twin;
+
 use crate::files::plain_reason;
+use crate::mend::Texts;
 use crate::plan::Plan;
 use crate::workspace::{WorkspaceError, plan_of};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
@@ -132,6 +136,8 @@ pub struct Checkout {
     pub root: PathBuf,
     /// What was not laid out: large files kept elsewhere, other repositories, links that lead out.
     pub blind_spots: Vec<BlindSpot>,
+    /// The texts of files that are laid out empty, by their paths from the root: another state has them.
+    pub instead: Texts,
     folder: TempDir,
     /// The id of each file that is laid out, by its path on disk.
     laid_out: HashMap<PathBuf, String>,
@@ -185,9 +191,10 @@ impl Repository {
         Ok(Revision { name, commit: commit.lines().next().unwrap_or_default().to_owned() })
     }
 
-    /// Lays out what readers want of a revision. Files that are the same in one that is laid out already are linked to
-    /// those: they must not be written to.
-    pub fn check_out(&self, revision: &Revision, twin: Option<&Checkout>) -> Result<Checkout, RevisionError> {
+    /// Lays out what readers want of a revision. Of files whose text is the same in a state that was read before there are
+    /// but the names; other files that are the same in one that is laid out already are linked to those, and must not be
+    /// written to.
+    pub fn check_out(&self, revision: &Revision, twin: Option<Twin<'_>>) -> Result<Checkout, RevisionError> {
         let entries = self.entries(revision)?;
         if !self.prefix.is_empty() && !entries.iter().any(|entry| self.inside(entry).is_some()) {
             let path = self.prefix.trim_end_matches('/').to_owned();
@@ -209,7 +216,7 @@ impl Repository {
         revision: &Revision,
         entries: &[Entry],
         folder: TempDir,
-        twin: Option<&Checkout>,
+        twin: Option<Twin<'_>>,
     ) -> Result<Checkout, RevisionError> {
         let top = folder.path().join(TOP);
         let root = top.join(self.prefix.trim_end_matches('/'));
@@ -220,7 +227,7 @@ impl Repository {
             repository: self,
             revision,
             top: &top,
-            twin,
+            twin: twin.and_then(|twin| twin.laid_out),
             laid_out: HashMap::new(),
             blind_spots: Vec::new(),
         };
@@ -231,10 +238,19 @@ impl Repository {
         let plan = plan_of(&root)
             .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
         let wanted = self.wanted(entries, &plan);
-        taken.take(entries.iter().zip(&wanted).filter(|(_, wanted)| **wanted).map(|(entry, _)| entry))?;
+        let wanted = |number: usize| wanted[number];
+        let known = twin.map(|twin| same::texts(entries, |entry| self.inside(entry), twin.workspace));
+        let known = |number: usize| known.as_ref().and_then(|known| known[number]);
+        let numbers = |is_known: bool| {
+            (0..entries.len()).filter(move |&number| wanted(number) && known(number).is_some() == is_known)
+        };
+        taken.leave_empty(numbers(true).map(|number| &entries[number]))?;
+        let instead = numbers(true).filter_map(known);
+        let instead = instead.map(|(path, text)| (path.to_owned(), text.to_owned())).collect();
+        taken.take(numbers(false).map(|number| &entries[number]))?;
         taken.links(entries)?;
         taken.blind_spots.extend(entries.iter().filter_map(|entry| self.other_repository(entry)));
-        Ok(Checkout { root, blind_spots: taken.blind_spots, laid_out: taken.laid_out, folder })
+        Ok(Checkout { root, blind_spots: taken.blind_spots, instead, laid_out: taken.laid_out, folder })
     }
 
     fn entries(&self, revision: &Revision) -> Result<Vec<Entry>, RevisionError> {
@@ -315,14 +331,7 @@ impl Taking<'_> {
         for entry in large {
             self.tell(entry, "it is larger than 512 MiB");
         }
-        let top = self.top;
-        let mut folders: HashSet<PathBuf> = HashSet::new();
-        for folder in entries.iter().filter_map(|entry| entry.on_disk.parent()) {
-            if !folders.contains(folder) {
-                fs::create_dir_all(top.join(folder))?;
-                folders.insert(folder.to_owned());
-            }
-        }
+        self.make_folders(&entries)?;
         let entries: Vec<&Entry> = entries.into_iter().filter(|entry| !self.link_to_twin(entry)).collect();
         // The program unpacks on one thread: as many of it run as there are threads.
         let few = entries.len().div_ceil(rayon::current_num_threads()).max(FEW);
@@ -336,6 +345,25 @@ impl Taking<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Makes the folders that files are in.
+    fn make_folders(&self, of: &[&Entry]) -> Result<(), RevisionError> {
+        let mut made: HashSet<&Path> = HashSet::new();
+        for folder in of.iter().filter_map(|entry| entry.on_disk.parent()) {
+            if made.insert(folder) {
+                fs::create_dir_all(self.top.join(folder))?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Makes files with nothing in them.
+    fn leave_empty<'e>(&self, entries: impl Iterator<Item = &'e Entry>) -> Result<(), RevisionError> {
+        let entries: Vec<&Entry> = entries.collect();
+        self.make_folders(&entries)?;
+        let made = entries.par_iter().map(|entry| fs::write(self.top.join(&entry.on_disk), ""));
+        Ok(made.collect::<io::Result<()>>()?)
     }
 
     /// Writes files; of each whether it is there now, or only names one that is kept elsewhere.

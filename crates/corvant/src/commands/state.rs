@@ -4,7 +4,7 @@ use crate::cache;
 use crate::cli::Looking;
 use crate::exit::CommandError;
 use crate::progress::Shown;
-use corvant_read::revision::{Checkout, Repository, Revision, RevisionError};
+use corvant_read::revision::{Checkout, Repository, Revision, RevisionError, Twin};
 use corvant_read::workspace::{self, Beside, Workspace};
 use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
@@ -75,8 +75,7 @@ impl<'a> Among<'a> {
         }
     }
 
-    /// Reads the states before and now, at the same time where one does not need the other. What is the same in both is
-    /// laid out and parsed once. Where nothing but findings is asked for, the rest is left out.
+    /// Reads the states now and before. What is the same in both is laid out and parsed once. Where nothing but findings is asked for, the rest is left out.
     pub(crate) fn read_both(
         &self,
         old: &Named,
@@ -88,8 +87,8 @@ impl<'a> Among<'a> {
         let (cache, progress) = (cache.as_deref(), Some(shown.progress()));
         let beside = Beside { cache, progress, only_findings, ..Beside::default() };
         let new = self.place(new, None)?;
-        let (after, old) = rayon::join(|| new.read(beside), || self.place(old, new.laid_out()));
-        let (after, old) = (after?, old?);
+        let after = new.read(beside)?;
+        let old = self.place(old, Some(Twin { workspace: &after, laid_out: new.laid_out() }))?;
         let before = old.read(Beside { twin: Some(&after), ..beside })?;
         // Files that are laid out are many: they go away while the program goes on.
         std::thread::scope(|scope| {
@@ -99,8 +98,8 @@ impl<'a> Among<'a> {
         Ok((before, after))
     }
 
-    /// Lays out what is not in a folder; what is the same as in a twin is linked to that.
-    fn place<'n>(&self, of: &'n Named, twin: Option<&Checkout>) -> Result<Placed<'n>, CommandError> {
+    /// Lays out what is not in a folder, and of what is the same as in a twin no more than is needed.
+    fn place<'n>(&self, of: &'n Named, twin: Option<Twin<'_>>) -> Result<Placed<'n>, CommandError> {
         Ok(match of {
             Named::Folder(folder) => Placed::Folder(folder),
             Named::Revision(revision) => {
@@ -128,6 +127,7 @@ impl Placed<'_> {
         match self {
             Self::Folder(folder) => Ok(workspace::read_beside(folder, beside)?),
             Self::Revision(revision, laid_out) => {
+                let beside = Beside { instead: Some(&laid_out.instead), ..beside };
                 let mut workspace = workspace::read_beside(&laid_out.root, beside)
                     .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
                 workspace.blind_spots.extend(laid_out.blind_spots.iter().cloned());

@@ -2,6 +2,7 @@
 
 use super::{CLEAN, FAULTY, assert_refused, commit, compared, contents, git, repository, turns, write};
 use crate::support::{folder, outcome, program, run};
+use rstest::rstest;
 use serde_json::Value;
 use std::fs;
 use std::os::unix::fs::symlink;
@@ -63,6 +64,51 @@ fn readers_of_the_house_read_revisions_too() {
     let root = repository.path();
     write(root, "a.house.yaml", "module: depot\nobjects:\n  gate: {}\n  doors: {}\n");
     assert_eq!(turns(&compared(root, &["HEAD"])), ["new service doors"]);
+}
+
+/// Of what both states have a revision is laid out empty; whoever looks at it sees the text all the same.
+#[rstest]
+#[case::plain(false)]
+#[case::with_a_link(true)]
+fn a_revision_is_compared_as_the_folder_that_it_was(#[case] with_link: bool) {
+    let toml = "[[reader]]\nname = \"house\"\nfiles = [\"house/a.json\"]\nsyntax = \"json\"\n\
+        module = { from = \"$.module\", absent = { file = \"depot.wiring.json\", from = \"$.module\" } }\n\
+        [[reader.take]]\nwhat = \"service\"\neach = \"$.parts.*\"\nid = { key = true }\n\
+        [[types]]\nfiles = [\"src/*.java\"]\n";
+    let files = [
+        ("corvant.toml", toml),
+        (
+            "house/depot.wiring.json",
+            "{\"corvant\": 1, \"module\": \"depot\", \"services\": {\"yard\": {\"type\": \"velmora.Yrad\"}}}",
+        ),
+        ("house/a.json", "{\"parts\": {\"gate\": {}}}"),
+        (
+            "mark.wiring.yaml",
+            "\u{feff}corvant: 1\nmodule: mark\nservices: { mark.one: { needs: { x: { service: gone } } } }\n",
+        ),
+        ("src/Yard.java", "package velmora;\nclass Yard {}\n"),
+        ("web.wiring.yaml", CLEAN),
+    ];
+    let repository = repository(&files);
+    let before = folder(&files);
+    for root in [repository.path(), before.path()] {
+        if with_link {
+            symlink("web.wiring.yaml", root.join("also.wiring.yaml")).unwrap();
+        }
+    }
+    if with_link {
+        commit(repository.path(), "a link");
+    }
+    write(repository.path(), "house/b.wiring.yaml", GATE);
+    write(repository.path(), "src/Yard.java", "package velmora;\nclass Yrad {}\n");
+    let compared = |old: &str| {
+        let mut compared = compared(repository.path(), &[old]);
+        compared["old"] = Value::Null;
+        compared
+    };
+    let (revision, folder) = (compared("HEAD"), compared(before.path().to_str().unwrap()));
+    assert_eq!(revision, folder);
+    assert!(turns(&revision).contains(&"new service depot.gate".to_owned()), "{revision:#}");
 }
 
 #[test]
