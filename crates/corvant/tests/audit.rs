@@ -92,12 +92,27 @@ fn what_has_not_changed_is_answered_at_once() {
     assert_eq!(of(&["--no-such-option"]).status, 2);
 }
 
+/// What cannot be read may be by the next time.
+#[cfg(unix)]
+#[test]
+fn what_could_not_be_read_is_tried_again() {
+    let folder = folder(&[("web.wiring.yaml", FAULTY), ("old.wiring.yaml", "corvant: [")]);
+    let kept = support::folder(&[]);
+    let audit = || run(&["audit", "--cache", kept.path().to_str().unwrap()], folder.path());
+    std::thread::sleep(std::time::Duration::from_millis(2_100));
+    assert!(audit().stdout.contains("old.wiring.yaml could not be read"));
+    assert_eq!(fs::read_dir(kept.path()).unwrap().count(), 0);
+    fs::remove_file(folder.path().join("old.wiring.yaml")).unwrap();
+    assert_eq!(audit().status, 1);
+    assert_eq!(fs::read_dir(kept.path()).unwrap().count(), 1);
+}
+
 /// What is cut off as nobody listens any more is not given as the answer the next time.
 #[cfg(unix)]
 #[test]
 fn half_an_answer_is_not_kept() {
     let folder = folder(&[]);
-    for file in corvant_testing::corpus::corpus(2_000, true, 7) {
+    for file in corvant_testing::corpus::corpus(2_000, false, 7) {
         write(folder.path(), &file.path, file.text.as_bytes()).unwrap();
     }
     let kept = support::folder(&[]);

@@ -167,12 +167,12 @@ fn of_text(path: &str, bytes: Vec<u8>, language: Language, methods: Methods) -> 
         Ok((outline, None)) => (text, outline, None),
         Ok((outline, Some(doubt))) => {
             let healed = fenced(|| healed(&text, path, (language, methods), &scope)).ok().flatten();
-            let mut known = healed.unwrap_or_else(|| outline.clone());
-            // Where a mistake hides which scope it is, the file may be of any.
-            let scopes = outline.scopes.iter().filter(|scope| !known.scopes.contains(scope));
-            let more: Vec<String> = scopes.cloned().collect();
-            known.scopes.extend(more);
-            known.scopes.retain(|_| !outline.scopes.is_empty());
+            let scopes = outline.scopes.clone();
+            let mut known = healed.unwrap_or(outline);
+            // All that either sees are in doubt; where a mistake hides which scope it is, the file may be of any.
+            let is_any = scopes.is_empty();
+            known.scopes.extend(scopes);
+            known.scopes.retain(|_| !is_any);
             (text, known, Some((doubt.at, doubt.why.to_owned())))
         }
         Err(why) => (text, Outline::default(), Some((0, why))),

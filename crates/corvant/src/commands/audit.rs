@@ -9,6 +9,7 @@ use crate::progress::Shown;
 use corvant_core::answers::View;
 use corvant_core::audit::{Options, Report, audit};
 use corvant_core::compare::{self, Known};
+use corvant_core::facts::TroubleKind;
 use corvant_core::finding::Severity;
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
@@ -52,6 +53,8 @@ fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, Comm
     }
     let workspace = found.read()?;
     keep_inputs(options.writing.files(), root, &workspace)?;
+    // What could not be read may be by the next time, or by somebody else.
+    let asked = asked.filter(|_| is_all_read(&workspace));
     let name = root.display().to_string();
     let told = Told::new(look(workspace, &options.looking)?, &name, options);
     drop(shown);
@@ -68,6 +71,11 @@ fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, Comm
     }
     told.let_go();
     Ok(status)
+}
+
+fn is_all_read(workspace: &Workspace) -> bool {
+    let mut troubles = workspace.manifests.iter().flat_map(|manifest| &manifest.facts.troubles);
+    troubles.all(|trouble| trouble.kind != TroubleKind::Unreadable)
 }
 
 /// What is asked, with all that says how it is answered; `None`: files are to be written too, which may not be there.
