@@ -46,8 +46,11 @@ fn a_cache_changes_nothing(#[case] options: &[&str], #[case] status: i32) {
 #[cfg(unix)]
 #[test]
 fn what_has_not_changed_is_answered_at_once() {
-    let folder =
-        folder(&[("web.wiring.yaml", FAULTY), ("old.wiring.json", "{\"corvant\": 1, \"module\": \"old\"}")]);
+    let folder = folder(&[
+        ("web.wiring.yaml", FAULTY),
+        ("old.wiring.json", "{\"corvant\": 1, \"module\": \"old\"}"),
+        ("broken.wiring.yaml", "corvant: ["),
+    ]);
     let kept = support::folder(&[]);
     let of = |call: &[&str]| {
         let cache = ["--cache", kept.path().to_str().unwrap()];
@@ -96,7 +99,9 @@ fn what_has_not_changed_is_answered_at_once() {
 #[cfg(unix)]
 #[test]
 fn what_could_not_be_read_is_tried_again() {
-    let folder = folder(&[("web.wiring.yaml", FAULTY), ("old.wiring.yaml", "corvant: [")]);
+    let folder = folder(&[("web.wiring.yaml", FAULTY)]);
+    let too_large = fs::File::create(folder.path().join("old.wiring.yaml")).unwrap();
+    too_large.set_len(513 << 20).unwrap();
     let kept = support::folder(&[]);
     let audit = || run(&["audit", "--cache", kept.path().to_str().unwrap()], folder.path());
     std::thread::sleep(std::time::Duration::from_millis(2_100));

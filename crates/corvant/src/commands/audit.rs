@@ -73,9 +73,12 @@ fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, Comm
     Ok(status)
 }
 
+/// Whether there is a text of every file, be it broken.
 fn is_all_read(workspace: &Workspace) -> bool {
-    let mut troubles = workspace.manifests.iter().flat_map(|manifest| &manifest.facts.troubles);
-    troubles.all(|trouble| trouble.kind != TroubleKind::Unreadable)
+    workspace.manifests.iter().all(|manifest| {
+        let mut troubles = manifest.facts.troubles.iter();
+        !manifest.source.text.is_empty() || troubles.all(|trouble| trouble.kind != TroubleKind::Unreadable)
+    })
 }
 
 /// What is asked, with all that says how it is answered; `None`: files are to be written too, which may not be there.
