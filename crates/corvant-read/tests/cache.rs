@@ -158,3 +158,46 @@ fn of_a_broken_jar_nothing_is_kept() {
     assert_eq!(kept.with_cache(), without);
     assert_eq!(kept.with_cache(), without);
 }
+
+/// Source is known again by its text: as it was read, and only as long as it is that text.
+#[test]
+fn source_is_known_again_by_its_text() {
+    let kept = Kept::new(&archive(&[]));
+    let root = kept.root.path();
+    fs::write(root.join("corvant.toml"), "[[types]]\nfiles = ['src/*.java', 'src/*.py']\n").unwrap();
+    fs::create_dir(root.join("src")).unwrap();
+    let path = |number: usize| root.join(format!("src/C{number:03}.java"));
+    let class = |number: usize, of: &str| {
+        format!(
+            "package velmora.depot;\n@Part(\"{number}\") class C{number:03} {{\n  C{number:03}({of} next) {{}}\n  void open(int at) {{}}\n}}\n"
+        )
+    };
+    for number in 0..300 {
+        fs::write(path(number), class(number, "Gate")).unwrap();
+        fs::write(root.join(format!("src/m{number}.py")), "class Lamp:\n    def lit(self): pass\n").unwrap();
+    }
+    fs::write(path(7), "package velmora.yard;\nclass Broken { void open() {\n").unwrap();
+    let plain = kept.read(None);
+    assert_eq!(kept.with_cache(), plain);
+    let first = kept.files();
+    assert!(first.len() > 10, "{first:?}");
+    assert_eq!(kept.with_cache(), plain);
+    assert_eq!(kept.files(), first, "nothing was new");
+    fs::write(path(9), class(9, "Track")).unwrap();
+    let other = kept.read(None);
+    assert_ne!(other, plain);
+    assert_eq!(kept.with_cache(), other);
+    let changed = kept.files().iter().zip(&first).filter(|(now, before)| now != before).count();
+    assert_eq!(changed, 1, "those that were read with it");
+    fs::write(path(9), class(9, "Gate")).unwrap();
+    let before = kept.files();
+    assert_eq!(kept.with_cache(), plain);
+    assert_eq!(kept.files(), before, "what was there before is still known");
+    for (file, _) in &first {
+        let mut bytes = fs::read(file).unwrap();
+        let last = bytes.len() - 1;
+        bytes[last] ^= 1;
+        fs::write(file, bytes).unwrap();
+    }
+    assert_eq!(kept.with_cache(), plain);
+}

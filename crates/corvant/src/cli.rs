@@ -401,11 +401,11 @@ pub(crate) struct WorkspaceAt {
     pub(crate) caching: Caching,
 }
 
-/// Where that is kept which takes long to find: the types in jars, and reports of what does not change.
+/// Where that is kept which takes long to find: types in jars and source, and reports of what does not change.
 #[derive(Debug, Default, Clone, Args)]
 pub(crate) struct Caching {
-    /// Keep here for the next time what takes long: the types found in jars, and the report of an audit, for as long as
-    /// nothing it was made from is another [default: corvant in your cache folder].
+    /// Keep here for the next time what takes long: the types found in jars and source, and the report of an audit, for as
+    /// long as nothing it was made from is another [default: corvant in your cache folder].
     #[arg(long, value_name = "DIR", display_order = 901)]
     pub(crate) cache: Option<PathBuf>,
     /// Keep nothing, and look at nothing that was kept.

@@ -5,26 +5,17 @@
 //! looked for beside those, be it that it was not there.
 
 use super::state::FileState;
-use super::{Cache, read};
+use super::{Cache, Twice, read, twice};
 use crate::workspace::Found;
-use foldhash::quality::FixedState;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::fs;
-use std::hash::{BuildHasher, Hash};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
 
 /// Where more than so much was looked for beside the files that are read, the answer is not kept.
 const CONSULTED: usize = 10_000;
-
-/// Two hashes, by seeds of their own: nobody chooses what is hashed.
-type Twice = [u64; 2];
-
-fn twice(of: impl Hash) -> Twice {
-    [FixedState::with_seed(1), FixedState::with_seed(2)].map(|state| state.hash_one(&of))
-}
 
 /// What was found below a root, and what the system said of each file before it was read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

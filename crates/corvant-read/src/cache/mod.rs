@@ -1,24 +1,28 @@
 //! What was once found or answered, kept for the next time.
 //!
 //! Of a jar what is in it: to unpack and read thousands of classes takes longer than all else together. A jar is known
-//! again by what the system says of its file, else by a hash of all that is in it. Of an audit its whole answer, for as
-//! long as nothing it was made from is another (`answers`). What is kept is written whole or not at all, has a hash of its
+//! again by what the system says of its file, else by a hash of all that is in it. Of source what it declares, by its text
+//! (`outlines`). Of an audit its whole answer, for as long as nothing it was made from is another (`answers`). What is kept is written whole or not at all, has a hash of its
 //! own, and belongs to one version of the program; whatever is wrong with it is as if it were not there. Nothing here is
 //! ever an error: without a cache the result is the same.
 
 mod answers;
+mod outlines;
 mod state;
 
 pub(crate) use answers::Consulting;
 pub use answers::{Answer, Consulted, MadeFrom, Question};
+pub(crate) use outlines::Outlines;
 
 use crate::types::JarTypes;
+use foldhash::quality::FixedState;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
 use state::FileState;
 use std::fmt::Write as _;
 use std::fs::{self, Metadata};
+use std::hash::BuildHasher;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -30,6 +34,13 @@ const FILE_LIMIT: u64 = 64 << 20;
 const SIZE_LIMIT: u64 = 1 << 30;
 
 type Hash = [u8; 32];
+
+/// Two hashes, by seeds of their own: nobody chooses what is hashed.
+type Twice = [u64; 2];
+
+fn twice(of: impl std::hash::Hash) -> Twice {
+    [FixedState::with_seed(1), FixedState::with_seed(2)].map(|state| state.hash_one(&of))
+}
 
 /// A folder that things are kept in.
 #[derive(Debug)]
@@ -143,10 +154,20 @@ impl Cache {
 /// The ending of all that is kept.
 const ENDING: &str = "kept";
 
-/// What reads classes, and how that is written down: what another version kept is none of this one's.
+/// What reads classes and source, and how that is written down: what another version kept is none of this one's.
 const VERSION: [u8; 8] = {
-    let parts: [&[u8]; 4] = [
+    let parts: [&[u8]; 14] = [
         env!("CARGO_PKG_VERSION").as_bytes(),
+        include_bytes!("../types/mod.rs"),
+        include_bytes!("../types/lexer.rs"),
+        include_bytes!("../types/tokens.rs"),
+        include_bytes!("../types/skim.rs"),
+        include_bytes!("../types/header.rs"),
+        include_bytes!("../types/imports.rs"),
+        include_bytes!("../types/members.rs"),
+        include_bytes!("../types/marks.rs"),
+        include_bytes!("../types/type_use.rs"),
+        include_bytes!("../types/python.rs"),
         include_bytes!("../types/class_file.rs"),
         include_bytes!("../types/outline.rs"),
         include_bytes!("../standards/archive.rs"),

@@ -82,7 +82,8 @@ fn read(found: &[FoundFile], plan: &Plan) -> BTreeMap<&'static str, Vec<Code>> {
         let content = String::from_utf8(crate::files::read(&path, LARGEST).ok()?).ok()?;
         let interner = Interner::default();
         let file =
-            types::read(&relative, content.clone().into_bytes(), (language, Methods::Whole), &interner).file;
+            types::read(&relative, content.clone().into_bytes(), (language, Methods::Whole), None, &interner)
+                .file;
         Some(Code { file, content })
     };
     let all: Vec<Code> = paths.into_par_iter().filter_map(read).collect();

@@ -23,6 +23,7 @@ pub(crate) mod tree;
 mod type_use;
 pub(crate) mod wires;
 
+use crate::cache::Outlines;
 use crate::code;
 use crate::fence::fenced;
 use crate::standards::archive::Effort;
@@ -132,11 +133,12 @@ pub(crate) fn read(
     path: &str,
     bytes: Vec<u8>,
     (language, methods): (Language, Methods),
+    kept: Option<&Outlines<'_>>,
     interner: &Interner,
 ) -> CodeRead {
     let (text, outline, doubt) = match language {
         Language::ClassFile => of_class_file(&bytes),
-        _ => of_text(path, bytes, language, methods),
+        _ => of_text(path, bytes, (language, methods), kept),
     };
     let source = Source::new(path.to_owned(), text);
     let doubt = doubt.map(|(at, why)| {
@@ -152,7 +154,12 @@ pub(crate) fn read(
 
 type Read = (String, Outline, Option<(usize, String)>);
 
-fn of_text(path: &str, bytes: Vec<u8>, language: Language, methods: Methods) -> Read {
+fn of_text(
+    path: &str,
+    bytes: Vec<u8>,
+    (language, methods): (Language, Methods),
+    kept: Option<&Outlines<'_>>,
+) -> Read {
     if bytes.len() > SIZE_LIMIT {
         let why = format!("the file is larger than {} MiB,", SIZE_LIMIT >> 20);
         return (String::new(), Outline::default(), Some((0, why)));
@@ -163,8 +170,17 @@ fn of_text(path: &str, bytes: Vec<u8>, language: Language, methods: Methods) -> 
         text.remove(0);
     }
     let scope = scope_of_path(path, language);
+    let kept = kept.map(|kept| (kept, Outlines::key(&text, (language, methods), &scope)));
+    if let Some(known) = kept.and_then(|(kept, key)| kept.find(path, key)) {
+        return (text, known, None);
+    }
     match fenced(|| skim::outline(&text, language, &scope, methods)) {
-        Ok((outline, None)) => (text, outline, None),
+        Ok((outline, None)) => {
+            if let Some((kept, key)) = kept {
+                kept.add(path, key);
+            }
+            (text, outline, None)
+        }
         Ok((outline, Some(doubt))) => {
             let healed = fenced(|| healed(&text, path, (language, methods), &scope)).ok().flatten();
             let scopes = outline.scopes.clone();

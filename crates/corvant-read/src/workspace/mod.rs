@@ -9,7 +9,7 @@ mod twin;
 
 pub use error::WorkspaceError;
 
-use crate::cache::{Cache, Consulted, Consulting};
+use crate::cache::{Cache, Consulted, Consulting, Outlines};
 use crate::discover::{self, Discovery, FoundFile};
 use crate::fence::fenced;
 use crate::files;
@@ -19,7 +19,7 @@ use crate::native::workspace_file;
 use crate::plan::{Claim, Plan};
 use crate::progress::Progress;
 use crate::standards::{Claimed, Files, Taken, components};
-use crate::types::{CodeFile, Resolver};
+use crate::types::{CodeFile, Language, Resolver};
 use around::{Folder, InMemory};
 use corvant_core::account::Account;
 use corvant_core::facts::{SourceKind, TroubleKind};
@@ -194,6 +194,7 @@ fn read_found(found: Found<'_>, explain: bool) -> Result<(Workspace, Vec<Account
         explain,
         tree_of: beside.tree_of,
         cache,
+        outlines: None,
         instead: beside.instead,
         only_findings: beside.only_findings,
     };
@@ -247,18 +248,34 @@ fn read_all(
     progress.found(files.len());
     // Every thread has several to do, so that none is left with a long one at the end.
     let few = (files.len() / (rayon::current_num_threads() * 8)).clamp(1, TOGETHER);
+    let many = reading.cache.filter(|_| files.len() >= MANY);
     let read = files.par_chunks(few).map(|files| {
         let interner = Interner::default();
-        let reading = Reading { interner: &interner, ..reading };
+        let outlines = many.and_then(|cache| outlines(cache, files));
+        let reading = Reading { interner: &interner, outlines: outlines.as_ref(), ..reading };
         let read = files.iter().flat_map(|file| {
             let read = reading.file(file);
             progress.read_one();
             read
         });
         let read: Vec<OneRead> = read.collect();
+        if let Some(outlines) = outlines {
+            outlines.keep(read.iter().filter_map(|one| one.code.as_ref()));
+        }
         (read, interner)
     });
     read.unzip()
+}
+
+/// Fewer files are read in less time than it takes to look for what was kept of them.
+const MANY: usize = 256;
+
+/// What was kept of a few files, if there is code among them.
+fn outlines<'c>(cache: &'c Cache, files: &[FoundFile]) -> Option<Outlines<'c>> {
+    let code = files.iter().map(|file| file.relative.as_str());
+    let mut code = code.filter(|path| Language::of_ending(path).is_some()).peekable();
+    code.peek()?;
+    Some(cache.outlines(code))
 }
 
 /// Says what code declares, now that all of it is read and names in it can be made full.
@@ -337,6 +354,7 @@ pub fn from_texts<'text>(
         explain: false,
         tree_of: None,
         cache: None,
+        outlines: None,
         instead: None,
         only_findings: false,
     };

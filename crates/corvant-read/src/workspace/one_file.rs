@@ -1,6 +1,6 @@
 //! Reading one file: by the reader that claims it, with what is told of it.
 
-use crate::cache::Cache;
+use crate::cache::{Cache, Outlines};
 use crate::custom::Around;
 use crate::custom::account::{self, Unmatched};
 use crate::discover::FoundFile;
@@ -42,6 +42,8 @@ pub(super) struct Reading<'a> {
     pub(super) tree_of: Option<&'a str>,
     /// What was found in archives before.
     pub(super) cache: Option<&'a Cache>,
+    /// What code declared before that is read together.
+    pub(super) outlines: Option<&'a Outlines<'a>>,
     /// Texts that files have instead of what is on disk.
     pub(super) instead: Option<&'a Texts>,
     /// Whether what findings do not depend on may be left out.
@@ -145,7 +147,8 @@ impl Reading<'_> {
 
     /// Code, of which is read later what names in it stand for.
     fn code(&self, path: &str, bytes: Vec<u8>, language: Language) -> OneRead {
-        self.code_read(types::read(path, bytes, (language, self.methods(path)), self.interner))
+        let how = (language, self.methods(path));
+        self.code_read(types::read(path, bytes, how, self.outlines, self.interner))
     }
 
     /// How much of the methods in a file somebody asks for.

@@ -253,7 +253,8 @@ fn type_script(#[case] text: &str, #[case] expected: &[&str]) {
 )]
 fn what_stands_behind_a_mistake_is_known(#[case] path: &str, #[case] text: &str) {
     let language = Language::of_ending(path).unwrap();
-    let read = super::read(path, text.as_bytes().to_vec(), (language, Methods::Whole), &Interner::default());
+    let read =
+        super::read(path, text.as_bytes().to_vec(), (language, Methods::Whole), None, &Interner::default());
     let yard = read.file.outline.types.iter().find(|one| one.name.ends_with("Yard")).unwrap();
     assert_eq!(yard.constructors[0].parameters[0].name, "lamp");
     assert!(read.blind_spot.is_some());
