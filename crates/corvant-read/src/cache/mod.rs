@@ -118,11 +118,7 @@ impl Cache {
 
     fn file(&self, kind: &str, of: &[u8]) -> PathBuf {
         let hash = Sha256::new().chain_update(VERSION).chain_update(kind).chain_update(of).finalize();
-        let mut name = String::with_capacity(64);
-        for byte in hash {
-            _ = write!(name, "{byte:02x}");
-        }
-        self.folder.join(name).with_extension(ENDING)
+        self.folder.join(hexadecimal(&hash)).with_extension(ENDING)
     }
 
     fn by_content(&self, content: &Hash) -> PathBuf {
@@ -149,6 +145,14 @@ impl Cache {
         new.persist(to)?;
         Ok(())
     }
+}
+
+/// Bytes as two digits each.
+pub(crate) fn hexadecimal(bytes: &[u8]) -> String {
+    bytes.iter().fold(String::with_capacity(bytes.len() * 2), |mut digits, byte| {
+        _ = write!(digits, "{byte:02x}");
+        digits
+    })
 }
 
 /// The ending of all that is kept.

@@ -2,13 +2,13 @@
 
 use super::Checkout;
 use super::tree::{Entry, Sort};
+use crate::cache::hexadecimal;
 use crate::workspace::Workspace;
 use rayon::prelude::*;
 use sha1::Sha1;
 use sha2::Sha256;
 use sha2::digest::Digest;
 use std::collections::HashMap;
-use std::fmt::Write;
 
 /// Another state, that was read before.
 #[derive(Clone, Copy, Debug)]
@@ -47,15 +47,9 @@ pub(super) fn texts<'a, 'e: 'a>(
 /// The id by which the version-control program stores a text, in so many digits.
 fn id(text: &str, digits: usize) -> Option<String> {
     let head = format!("blob {}\0", text.len());
-    let hash = |bytes: &[u8]| {
-        bytes.iter().fold(String::with_capacity(digits), |mut id, byte| {
-            _ = write!(id, "{byte:02x}");
-            id
-        })
-    };
     match digits {
-        40 => Some(hash(&Sha1::new().chain_update(head).chain_update(text).finalize())),
-        64 => Some(hash(&Sha256::new().chain_update(head).chain_update(text).finalize())),
+        40 => Some(hexadecimal(&Sha1::new().chain_update(head).chain_update(text).finalize())),
+        64 => Some(hexadecimal(&Sha256::new().chain_update(head).chain_update(text).finalize())),
         _ => None,
     }
 }

@@ -55,19 +55,17 @@ fn run_now(root: &Path, options: &AuditOptions, shown: Shown) -> Result<u8, Comm
     keep_inputs(options.writing.files(), root, &workspace)?;
     // What could not be read may be by the next time, or by somebody else.
     let asked = asked.filter(|_| is_all_read(&workspace));
+    let looked = look(workspace, &options.looking)?;
     let name = root.display().to_string();
-    let told = Told::new(look(workspace, &options.looking)?, &name, options);
+    let Some((question, made_from)) = asked else { return report(looked, &name, options, Some(shown)) };
+    let told = Told::new(looked, &name, options);
     drop(shown);
+    let text = output::write_screen_and_copy(&options.writing.screen, Answer::LONGEST, |layout, out| {
+        told.write(options.writing.format, layout, out)
+    })?;
     let status = told.status;
-    if let Some((question, made_from)) = asked {
-        let text = output::write_screen_and_copy(&options.writing.screen, Answer::LONGEST, |layout, out| {
-            told.write(options.writing.format, layout, out)
-        })?;
-        if let Some(text) = text {
-            question.keep(made_from, consulted, &Answer { status, text });
-        }
-    } else {
-        output::write_report(&options.writing, |format, layout, out| told.write(format, layout, out))?;
+    if let Some(text) = text {
+        question.keep(made_from, consulted, &Answer { status, text });
     }
     told.let_go();
     Ok(status)
