@@ -24,12 +24,10 @@ pub struct MadeFrom(Twice);
 impl MadeFrom {
     /// `None`: of some file it cannot be told whether it will be the same, such as one that was changed just now.
     pub fn new(found: &Found<'_>) -> Option<Self> {
-        let files = found.files().par_iter().map(|file| {
-            let state = FileState::of_file(&file.path).filter(FileState::is_settled)?;
-            Some(twice((file, state)))
-        });
-        let files: Vec<Twice> = files.collect::<Option<_>>()?;
-        Some(Self(twice((found.said(), files))))
+        let states = found.files().par_iter();
+        let states = states.map(|file| FileState::of_file(&file.path).filter(FileState::is_settled));
+        let states: Vec<FileState> = states.collect::<Option<_>>()?;
+        Some(Self(twice((found.said(), states))))
     }
 }
 
@@ -50,11 +48,9 @@ enum There {
 
 impl There {
     fn at(path: &Path) -> Self {
-        if let Some(state) = FileState::of_file(path) {
-            return Self::File(state);
-        }
         match fs::metadata(path) {
             Err(_) => Self::Nothing,
+            Ok(known) if known.is_file() => FileState::new(&known).map_or(Self::Other, Self::File),
             Ok(known) if known.is_dir() => {
                 let entries = fs::read_dir(path).into_iter().flatten().flatten();
                 let mut names: Vec<_> = entries.map(|entry| entry.file_name()).collect();

@@ -24,7 +24,7 @@ impl FileState {
 
     /// `None`: when it was changed cannot be told.
     #[cfg_attr(unix, expect(clippy::unnecessary_wraps, reason = "elsewhere there may be no time of change"))]
-    fn new(of: &Metadata) -> Option<Self> {
+    pub(super) fn new(of: &Metadata) -> Option<Self> {
         #[cfg(unix)]
         let identity = {
             use std::os::unix::fs::MetadataExt;

@@ -2,7 +2,7 @@
 //!
 //! `grammar` parses a file, `pattern` is a piece of code with holes, `around` says what stands around a piece, `survey`
 //! goes over a file once for all patterns, `value` says what a hole holds, `names` what types are called, `stages` when items count, and `items` writes the
-//! tree. The crates that parse and
+//! tree. `misfits` takes out of a text what its parser cannot fit in. The crates that parse and
 //! match are known to these alone.
 
 mod around;

@@ -237,17 +237,16 @@ impl Repository {
         taken.take(workspace_file)?;
         let plan = plan_of(&root)
             .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
-        let wanted = self.wanted(entries, &plan);
-        let wanted = |number: usize| wanted[number];
-        let known = twin.map(|twin| same::texts(entries, |entry| self.inside(entry), twin.workspace));
-        let known = |number: usize| known.as_ref().and_then(|known| known[number]);
-        let numbers = |is_known: bool| {
-            (0..entries.len()).filter(move |&number| wanted(number) && known(number).is_some() == is_known)
-        };
-        taken.leave_empty(numbers(true).map(|number| &entries[number]))?;
-        let instead = numbers(true).filter_map(known);
-        let instead = instead.map(|(path, text)| (path.to_owned(), text.to_owned())).collect();
-        taken.take(numbers(false).map(|number| &entries[number]))?;
+        let wanted = entries.iter().zip(self.wanted(entries, &plan)).filter(|(_, wanted)| *wanted);
+        let wanted: Vec<&Entry> = wanted.map(|(entry, _)| entry).collect();
+        // What is come to over a link is read by another path than its own.
+        let has_links = entries.iter().any(|entry| entry.sort == Sort::Link);
+        let same = |twin: Twin<'_>| same::texts(&wanted, |entry| self.inside(entry), twin.workspace);
+        let instead = twin.filter(|_| !has_links).map(same).unwrap_or_default();
+        let is_known = |entry: &&Entry| self.inside(entry).is_some_and(|path| instead.contains_key(path));
+        let (known, others): (Vec<&Entry>, Vec<&Entry>) = wanted.iter().partition(|entry| is_known(entry));
+        taken.leave_empty(&known)?;
+        taken.take(others.into_iter())?;
         taken.links(entries)?;
         taken.blind_spots.extend(entries.iter().filter_map(|entry| self.other_repository(entry)));
         Ok(Checkout { root, blind_spots: taken.blind_spots, instead, laid_out: taken.laid_out, folder })
@@ -359,9 +358,8 @@ impl Taking<'_> {
     }
 
     /// Makes files with nothing in them.
-    fn leave_empty<'e>(&self, entries: impl Iterator<Item = &'e Entry>) -> Result<(), RevisionError> {
-        let entries: Vec<&Entry> = entries.collect();
-        self.make_folders(&entries)?;
+    fn leave_empty(&self, entries: &[&Entry]) -> Result<(), RevisionError> {
+        self.make_folders(entries)?;
         let made = entries.par_iter().map(|entry| fs::write(self.top.join(&entry.on_disk), ""));
         Ok(made.collect::<io::Result<()>>()?)
     }

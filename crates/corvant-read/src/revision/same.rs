@@ -3,6 +3,7 @@
 use super::Checkout;
 use super::tree::{Entry, Sort};
 use crate::cache::hexadecimal;
+use crate::mend::Texts;
 use crate::workspace::Workspace;
 use rayon::prelude::*;
 use sha1::Sha1;
@@ -19,29 +20,25 @@ pub struct Twin<'a> {
     pub laid_out: Option<&'a Checkout>,
 }
 
-/// By entry the text that the twin has at its path, where that is byte for byte the same. `inside` gives the path of an
-/// entry from the root of the workspace.
-pub(super) fn texts<'a, 'e: 'a>(
-    entries: &'e [Entry],
+/// The texts that the twin has of entries, where they are byte for byte the same, by their paths from the root of the
+/// workspace, which `inside` gives.
+pub(super) fn texts<'e>(
+    entries: &[&'e Entry],
     inside: impl Fn(&'e Entry) -> Option<&'e str> + Sync,
-    twin: &'a Workspace,
-) -> Vec<Option<(&'e str, &'a str)>> {
-    // What is come to over a link is read by another path than its own.
-    if entries.iter().any(|entry| entry.sort == Sort::Link) {
-        return vec![None; entries.len()];
-    }
+    twin: &Workspace,
+) -> Texts {
     let sources = twin.manifests.iter().map(|manifest| &manifest.source);
     let known: HashMap<&str, &str> =
         sources.map(|source| (source.path.as_str(), source.text.as_str())).collect();
-    let text = |entry: &'e Entry| {
+    let text = |&entry: &&'e Entry| {
         let path = inside(entry).filter(|_| entry.on_disk.to_str() == Some(entry.path.as_str()))?;
         let text = *known.get(path)?;
         let is_same = entry.sort == Sort::File
             && entry.size == text.len() as u64
             && id(text, entry.id.len()).as_ref() == Some(&entry.id);
-        is_same.then_some((path, text))
+        is_same.then(|| (path.to_owned(), text.to_owned()))
     };
-    entries.par_iter().map(text).collect()
+    entries.par_iter().filter_map(text).collect()
 }
 
 /// The id by which the version-control program stores a text, in so many digits.

@@ -72,21 +72,19 @@ impl Skim<'_> {
         }
     }
 
-    /// A method, as much of it as is asked for.
+    /// A method, as much of it as is asked for: what builds its type is always read whole.
     fn method<'s>(
         &'s self,
         name: usize,
         parameters: Range<usize>,
         before: impl FnOnce() -> Before<'s>,
+        builds: bool,
     ) -> Callable {
-        match self.methods {
-            Methods::Whole => self.callable(name, parameters, &before()),
-            Methods::Names => Callable {
-                name: self.tokens.word(name).unwrap_or_default().to_owned(),
-                at: self.tokens.range(name),
-                ..Callable::default()
-            },
+        if builds || self.methods == Methods::Whole {
+            return self.callable(name, parameters, &before());
         }
+        let text = self.tokens.word(name).unwrap_or_default();
+        Callable { name: text.to_owned(), at: self.tokens.range(name), ..Callable::default() }
     }
 
     /// `Gate open(Yard yard)`, `Gate(Yard yard)`
@@ -105,7 +103,7 @@ impl Skim<'_> {
         match self.start_of_type_before(name) {
             Some(start) => {
                 let before = || self.tokens.before(self.before_parameters_of_type(start));
-                let mut method = self.method(name, open + 1..behind - 1, before);
+                let mut method = self.method(name, open + 1..behind - 1, before, false);
                 if self.methods == Methods::Whole {
                     method.returns = self.tokens.whole_type(start..name);
                 }
@@ -113,7 +111,7 @@ impl Skim<'_> {
             }
             None if name > 0 && self.tokens.is_word(name - 1, "operator") => {}
             None if self.ends_tuple(name) => {
-                let method = self.method(name, open + 1..behind - 1, Before::default);
+                let method = self.method(name, open + 1..behind - 1, Before::default, false);
                 self.add_method(of, method);
             }
             None if self.tokens.word(name) == Some(self.short_name(of)) && !is_destructor => {
@@ -295,7 +293,7 @@ impl Skim<'_> {
         else {
             return at + 1;
         };
-        let mut method = self.method(name, name + 2..behind - 1, || self.tokens.before(at));
+        let mut method = self.method(name, name + 2..behind - 1, || self.tokens.before(at), false);
         let mut after = behind;
         if self.tokens.is_sign(behind, b':')
             && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())
@@ -320,11 +318,7 @@ impl Skim<'_> {
                 let before = || self.tokens.before(at);
                 let builds =
                     self.tokens.word(name).is_some_and(|name| name.eq_ignore_ascii_case("__construct"));
-                let mut method = if builds {
-                    self.callable(name, open + 1..behind - 1, &before())
-                } else {
-                    self.method(name, open + 1..behind - 1, before)
-                };
+                let mut method = self.method(name, open + 1..behind - 1, before, builds);
                 let mut after = behind;
                 if self.tokens.is_sign(behind, b':')
                     && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())
@@ -414,11 +408,7 @@ impl Skim<'_> {
             let is_interface = self.found.types[of].kind == TypeKind::Interface;
             let builds = self.tokens.word(at) == Some("constructor") && !is_interface;
             let before = || self.tokens.before(self.before_accessor(at));
-            let mut method = if builds {
-                self.callable(at, open + 1..behind - 1, &before())
-            } else {
-                self.method(at, open + 1..behind - 1, before)
-            };
+            let mut method = self.method(at, open + 1..behind - 1, before, builds);
             let mut after = behind;
             if self.tokens.is_sign(behind, b':')
                 && let Some((returns, end)) = self.tokens.type_at(behind + 1, self.tokens.len())

@@ -183,12 +183,14 @@ fn of_text(
         }
         Ok((outline, Some(doubt))) => {
             let healed = fenced(|| healed(&text, path, (language, methods), &scope)).ok().flatten();
-            let scopes = outline.scopes.clone();
+            let seen = outline.scopes.clone();
             let mut known = healed.unwrap_or(outline);
-            // All that either sees are in doubt; where a mistake hides which scope it is, the file may be of any.
-            let is_any = scopes.is_empty();
-            known.scopes.extend(scopes);
-            known.scopes.retain(|_| !is_any);
+            if seen.is_empty() {
+                // A mistake may hide which scope it is: the file may be of any.
+                known.scopes.clear();
+            }
+            let more: Vec<String> = seen.into_iter().filter(|scope| !known.scopes.contains(scope)).collect();
+            known.scopes.extend(more);
             (text, known, Some((doubt.at, doubt.why.to_owned())))
         }
         Err(why) => (text, Outline::default(), Some((0, why))),

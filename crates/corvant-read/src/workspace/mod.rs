@@ -114,8 +114,6 @@ pub(crate) fn plan_of(root: &Path) -> Result<Plan, WorkspaceError> {
 pub struct Found<'a> {
     root: &'a Path,
     beside: Beside<'a>,
-    /// The text of the workspace file.
-    text: Option<String>,
     settings: workspace_file::Settings,
     file: Option<Manifest>,
     of_file: Interner,
@@ -132,7 +130,7 @@ pub fn find<'a>(root: &'a Path, beside: Beside<'a>) -> Result<Found<'a>, Workspa
     let of_file = Interner::default();
     let other = beside.instead.and_then(|texts| texts.get(workspace_file::NAME)).cloned();
     let text = other.map_or_else(|| read_settings(root), |text| Ok(Some(text)))?;
-    let (mut settings, file) = match text.clone() {
+    let (mut settings, file) = match text {
         Some(text) => settings::workspace_file(text, &of_file)?,
         None => Default::default(),
     };
@@ -141,7 +139,7 @@ pub fn find<'a>(root: &'a Path, beside: Beside<'a>) -> Result<Found<'a>, Workspa
     }
     let plan = Plan::new(&mut settings);
     let seen = discover::discover(root, &plan);
-    Ok(Found { root, beside, text, settings, file, of_file, plan, seen })
+    Ok(Found { root, beside, settings, file, of_file, plan, seen })
 }
 
 impl Found<'_> {
@@ -150,9 +148,9 @@ impl Found<'_> {
         &self.seen.manifests
     }
 
-    /// All that is said of them by other files and by folders.
+    /// What they are, and all that is said of them by the workspace file and by folders.
     pub(crate) fn said(&self) -> impl Hash {
-        (&self.text, &self.seen)
+        (self.file.as_ref().map(|file| &file.source.text), &self.seen)
     }
 
     /// Reads it all.
@@ -170,7 +168,7 @@ fn read_folder(
 }
 
 fn read_found(found: Found<'_>, explain: bool) -> Result<(Workspace, Vec<Account>), WorkspaceError> {
-    let Found { root, beside, settings, mut file, of_file, plan, seen: mut found, .. } = found;
+    let Found { root, beside, settings, mut file, of_file, plan, seen: mut found } = found;
     let path = root.display().to_string();
     let mut blind_spots =
         seen(&plan, file.as_ref(), found.manifests.iter().map(|file| file.relative.as_str()))?;
@@ -272,8 +270,8 @@ const MANY: usize = 256;
 
 /// What was kept of a few files, if there is code among them.
 fn outlines<'c>(cache: &'c Cache, files: &[FoundFile]) -> Option<Outlines<'c>> {
-    let code = files.iter().map(|file| file.relative.as_str());
-    let mut code = code.filter(|path| Language::of_ending(path).is_some()).peekable();
+    let is_source = |path: &&str| Language::of_ending(path).is_some_and(|of| of != Language::ClassFile);
+    let mut code = files.iter().map(|file| file.relative.as_str()).filter(is_source).peekable();
     code.peek()?;
     Some(cache.outlines(code))
 }
