@@ -7,7 +7,7 @@
 use super::{HASHER, Interner, Name, Names, Shard, shard_of};
 use rayon::prelude::*;
 use std::hash::BuildHasher;
-use std::sync::Mutex;
+use std::sync::{Mutex, PoisonError};
 
 /// Parts of the interner of a whole workspace. With a million services each still fits into a cache.
 const SHARDS: usize = 128;
@@ -30,13 +30,16 @@ impl Renaming {
 
 impl Interner {
     /// One interner with all the names of others, and for each of those what its names are called from now on. The
-    /// order of the others decides that, not the number of threads.
+    /// order of the others decides that, not the number of threads. The first that came out of others itself keeps the
+    /// names that it gave.
     pub fn merge(mut others: Vec<Self>) -> (Self, Vec<Renaming>) {
         let mut with_names = (0..others.len()).filter(|&other| !others[other].is_empty());
         if let (Some(only), None) = (with_names.next(), with_names.next()) {
             let renamings = others.iter().map(|_| Renaming::default()).collect();
             return (others.swap_remove(only), renamings);
         }
+        let base = others.iter().position(|other| other.shards.len() == SHARDS);
+        let known = base.map_or_else(Self::spread, |base| std::mem::take(&mut others[base]));
         let mut batches: Vec<Batch> =
             others.into_par_iter().map(|other| Batch::new(&other.freeze())).collect();
         let mut counts = vec![0; SHARDS];
@@ -46,16 +49,29 @@ impl Interner {
                 *count += batch.starts[shard + 1] - batch.starts[shard];
             }
         }
-        let merged = |(shard, count)| take_all(shard, count, &batches);
-        let (shards, names): (Vec<_>, Vec<_>) = counts.into_par_iter().enumerate().map(merged).unzip();
-        let renamings = batches.par_iter().map(|batch| batch.renaming(&names)).collect();
+        let merged = |(number, (shard, count))| take_all(shard, (number, count), &batches);
+        let shards = known.shards.into_par_iter().zip(counts).enumerate();
+        let (shards, names): (Vec<_>, Vec<_>) = shards.map(merged).unzip();
+        let mut renamings: Vec<Renaming> = batches.par_iter().map(|batch| batch.renaming(&names)).collect();
+        if let Some(base) = base {
+            renamings[base] = Renaming::default();
+        }
         (Self { shards }, renamings)
+    }
+
+    /// One that has given no names, as it comes out of others.
+    fn spread() -> Self {
+        Self { shards: std::iter::repeat_with(Mutex::default).take(SHARDS).collect() }
     }
 }
 
-/// One shard, and the names of all that it takes out of the batches, in their order.
-fn take_all(number: usize, count: usize, batches: &[Batch]) -> (Mutex<Shard>, Vec<Name>) {
-    let mut shard = Shard::default();
+/// The shard of a number with all that it takes out of the batches, in their order, and the so many names of that.
+fn take_all(
+    shard: Mutex<Shard>,
+    (number, count): (usize, usize),
+    batches: &[Batch],
+) -> (Mutex<Shard>, Vec<Name>) {
+    let mut shard = shard.into_inner().unwrap_or_else(PoisonError::into_inner);
     let mut names = Vec::with_capacity(count);
     for batch in batches {
         for at in batch.starts[number]..batch.starts[number + 1] {
@@ -189,17 +205,34 @@ mod tests {
     }
 
     #[test]
+    fn what_was_merged_before_keeps_its_names() {
+        let frozen = Interner::merge(vec![Interner::default(), Interner::default()]).0.freeze();
+        assert!(!frozen.begins_with(&Interner::merge((0..2).map(of_file).collect()).0.freeze()));
+        let (first, _) = Interner::merge((0..3).map(of_file).collect());
+        let first = first.freeze();
+        let (both, renamings) = Interner::merge(vec![of_file(9), first.thaw(), of_file(1)]);
+        assert!(renamings[1].changes_nothing() && !renamings[0].changes_nothing());
+        let both = both.freeze();
+        for text in (0..3).flat_map(texts) {
+            assert_eq!(both.find(&text), first.find(&text));
+        }
+        assert!(both.find("vehicles.tram-460").is_some() && first.find("vehicles.tram-460").is_none());
+        assert!(both.begins_with(&first) && !first.begins_with(&both));
+    }
+
+    fn of_file(file: usize) -> Interner {
+        let interner = Interner::default();
+        for text in texts(file) {
+            interner.intern(&text);
+        }
+        interner
+    }
+
+    #[test]
     fn the_number_of_threads_does_not_matter() {
         let numbers = |threads: usize| {
             let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
-            let interners = (0..30).map(|file| {
-                let interner = Interner::default();
-                for text in texts(file) {
-                    interner.intern(&text);
-                }
-                interner
-            });
-            let interners = interners.collect();
+            let interners = (0..30).map(of_file).collect();
             let (merged, _) = pool.install(|| Interner::merge(interners));
             let names = merged.freeze();
             (0..30).flat_map(texts).map(|text| names.find(&text).unwrap().index()).collect::<Vec<_>>()

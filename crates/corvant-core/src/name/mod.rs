@@ -31,10 +31,15 @@ impl Name {
         self.0.get() as usize - 1
     }
 
+    /// The name of an index.
+    pub(crate) fn at(index: usize) -> Self {
+        let number = u32::try_from(index + 1).expect("fewer than 2^32 distinct names");
+        Self(NonZeroU32::new(number).expect("one is added"))
+    }
+
     /// The name of an entry in one of so many shards.
     fn new(shard: usize, entry: usize, shards: usize) -> Self {
-        let number = u32::try_from(entry * shards + shard + 1).expect("fewer than 2^32 distinct names");
-        Self(NonZeroU32::new(number).expect("one is added"))
+        Self::at(entry * shards + shard)
     }
 
     /// In which of so many shards it is, and which entry there.
@@ -213,6 +218,23 @@ impl Names {
     /// An interner that has given all of these names already.
     pub fn thaw(&self) -> Interner {
         Interner { shards: self.shards.iter().map(|shard| Mutex::new(shard.clone())).collect() }
+    }
+
+    /// All names that were given.
+    pub(crate) fn all(&self) -> impl Iterator<Item = Name> {
+        let count = self.shards.len();
+        let shards = self.shards.iter().enumerate();
+        shards.flat_map(move |(number, shard)| {
+            (0..shard.ends.len()).map(move |entry| Name::new(number, entry, count))
+        })
+    }
+
+    /// Whether all names of others are names here, and stand for the same.
+    pub fn begins_with(&self, others: &Self) -> bool {
+        let begins = |(own, other): (&Shard, &Shard)| {
+            own.ends.starts_with(&other.ends) && own.text.starts_with(&other.text)
+        };
+        self.shards.len() == others.shards.len() && self.shards.iter().zip(&others.shards).all(begins)
     }
 
     /// One more than the largest [`Name::index`].
