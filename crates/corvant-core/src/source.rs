@@ -123,6 +123,11 @@ impl Source {
     pub fn again(&self) -> Self {
         Self { path: self.path.clone(), file: Arc::clone(&self.file) }
     }
+
+    /// Whether another says the same.
+    pub fn has_text_of(&self, other: &Self) -> bool {
+        Arc::ptr_eq(&self.file, &other.file) || self.text == other.text
+    }
 }
 
 impl SourceText {

@@ -61,7 +61,8 @@ pub fn from_text(path: String, mut text: String, interner: &Interner) -> Manifes
     from_source(Source::new(path, text), interner)
 }
 
-fn from_source(source: Source, interner: &Interner) -> Manifest {
+/// The same where it is known that it is text.
+pub(crate) fn from_source(source: Source, interner: &Interner) -> Manifest {
     let path = &source.path;
     let syntax = ManifestSyntax::of_manifest(path).unwrap_or(ManifestSyntax::Yaml);
     let parsed = syntax.parse(&source.text).map(|tree| {

@@ -2,13 +2,13 @@
 
 use super::terms::{Aim, Gets, Link, NeedManner, Reason, Thing, ThingKind};
 use crate::facts::{Choice, Need, SuppliedBy, SuppliedKind, Target};
-use crate::graph::{Edge, Graph, Node, What};
+use crate::graph::{Edge, Graph, Node, Resolved, What};
 use crate::name::Name;
 use crate::resolve::{Met, Resolution, StageIndex, candidates_and_defaults};
 use crate::source::{Place, SourceIndex};
 use crate::wiring::{ModuleIndex, NeedIndex, SameId, Wiring};
 use foldhash::HashMap;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// A wiring as it is in one stage.
 #[derive(Debug)]
@@ -16,9 +16,9 @@ pub struct View<'a> {
     /// The wiring.
     pub wiring: &'a Wiring,
     /// What every need gets.
-    pub(crate) resolution: Resolution,
+    pub(crate) resolution: Arc<Resolution>,
     /// Who needs whom.
-    pub(crate) graph: Graph,
+    pub(crate) graph: Arc<Graph>,
     /// What settles a contract, or a key of it, where that was asked for before.
     settled: Mutex<HashMap<(Name, Option<Name>), Reason>>,
 }
@@ -46,7 +46,7 @@ impl<'a> Staging<'_, 'a> {
         let View { wiring, resolution, graph, .. } = self.view;
         let (resolution, change) = resolution.restaged(wiring, self.index.as_ref()?, stage);
         let graph = graph.restaged(wiring, &resolution, &change);
-        Some(View { wiring, resolution, graph, settled: Mutex::default() })
+        Some(View::of(wiring, Resolved { resolution: Arc::new(resolution), graph: Arc::new(graph) }))
     }
 }
 
@@ -55,6 +55,11 @@ impl<'a> View<'a> {
     pub fn new(wiring: &'a Wiring, stage: Option<Name>) -> Self {
         let resolution = Resolution::new(wiring, stage);
         let graph = Graph::new(wiring, &resolution);
+        Self::of(wiring, Resolved { resolution: Arc::new(resolution), graph: Arc::new(graph) })
+    }
+
+    /// The wiring in a stage that was worked out before.
+    pub fn of(wiring: &'a Wiring, Resolved { resolution, graph }: Resolved) -> Self {
         Self { wiring, resolution, graph, settled: Mutex::default() }
     }
 

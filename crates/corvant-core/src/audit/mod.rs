@@ -4,6 +4,7 @@ mod blind_spots;
 mod merge;
 mod report;
 
+pub use crate::graph::Resolved;
 pub use report::{Accepted, Coverage, Report, Since, Summary};
 
 use crate::finding::Finding;
@@ -41,6 +42,11 @@ pub struct Options {
 ///
 /// The same wiring always gives the same report, whatever the order of its files and the number of threads.
 pub fn audit(wiring: &Wiring, options: &Options) -> Report {
+    audit_resolved(wiring, options).0
+}
+
+/// The same with what was worked out on the way: the one stage, or what holds with none chosen.
+pub fn audit_resolved(wiring: &Wiring, options: &Options) -> (Report, Resolved) {
     let aids = Aids::new(wiring);
     let base = Context::new(wiring, &aids, options.stage);
     // Some stage is always chosen, if there is one: what holds with none chosen is then but where to start from.
@@ -92,7 +98,8 @@ pub fn audit(wiring: &Wiring, options: &Options) -> Report {
     name_derived(wiring, findings.iter_mut().chain(accepted.iter_mut().map(|one| &mut one.finding)));
     merge::sort(&mut findings, |finding| finding);
     merge::sort(&mut accepted, |accepted| &accepted.finding);
-    Report::new(wiring, findings, blind_spots::blind_spots(wiring), accepted)
+    let report = Report::new(wiring, findings, blind_spots::blind_spots(wiring), accepted);
+    (report, Resolved { resolution: base.resolution, graph: base.graph })
 }
 
 /// Whether a finding is about nothing but files of the host, which are not judged; one that could not be read is told.

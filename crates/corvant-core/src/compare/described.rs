@@ -129,7 +129,7 @@ pub(super) fn same_files(wiring: &Wiring, other: &Wiring) -> Vec<bool> {
         .collect();
     let is_same = |(number, path): (usize, &str)| {
         let twin = others.get(path).filter(|_| key(wiring, number));
-        twin.is_some_and(|&twin| wiring.sources[number].text == other.sources[twin].text)
+        twin.is_some_and(|&twin| wiring.sources[number].has_text_of(&other.sources[twin]))
     };
     wiring.paths().enumerate().map(is_same).collect()
 }
@@ -158,8 +158,8 @@ pub(super) fn definitions<'a>(
     };
     let is_same = |source: SourceIndex| same[source.index()];
     for (number, one) in facts.services.iter().enumerate() {
-        let is_own = !amended.contains(wiring.text(one.id.name));
-        add(Kind::Service, one.id.name, is_own && is_same(one.source), number);
+        let is_same = is_same(one.source) && !amended.contains(wiring.text(one.id.name));
+        add(Kind::Service, one.id.name, is_same, number);
     }
     for (number, one) in facts.contracts.iter().enumerate() {
         add(Kind::Contract, one.contract.name, is_same(one.source), number);

@@ -1,6 +1,7 @@
 //! What follows from what definitions say otherwise: who wins a contract, what a setting is, who is collected and in which
 //! order, how long things live, in which order providers run, and what entries come to build.
 
+use super::numbers::{Numbers, Side};
 use super::pairs::Pairs;
 use crate::answers::View;
 use crate::answers::terms::Thing;
@@ -92,18 +93,20 @@ impl Effect {
 /// Who is named of those that ask for something.
 const NAMED: usize = 5;
 
-/// What something comes to, while it is compared.
+/// What something comes to, while it is compared; names as numbers or as texts.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub(super) enum Came<'a> {
+pub(super) enum Came<'a, Name = &'a str> {
     Nothing,
-    Name(&'a str),
+    Name(Name),
     Unsettled(usize),
-    Names(Vec<&'a str>),
+    Names(Vec<Name>),
     Text(&'a str),
 }
 
 pub(super) type Subject<'a> = (EffectKind, &'a str, Option<&'a str>);
-type All<'a> = HashMap<Subject<'a>, Came<'a>>;
+/// The same with numbers of names.
+type Numbered = (EffectKind, u32, Option<u32>);
+type All<'a> = HashMap<Numbered, Came<'a, u32>>;
 
 /// What something came to and comes to.
 pub(super) type Turned<'a> = (Subject<'a>, Came<'a>, Came<'a>);
@@ -120,6 +123,18 @@ impl Came<'_> {
             Self::Unsettled(count) => Outcome::Unsettled(*count),
             Self::Names(names) => Outcome::Names(names.iter().map(|name| owned(name)).collect()),
             Self::Text(text) => Outcome::Text(owned(text)),
+        }
+    }
+}
+
+impl<'a> Came<'a, u32> {
+    fn by_text(self, numbers: &Numbers<'a>) -> Came<'a> {
+        match self {
+            Self::Nothing => Came::Nothing,
+            Self::Name(name) => Came::Name(numbers.text(name)),
+            Self::Unsettled(count) => Came::Unsettled(count),
+            Self::Names(names) => Came::Names(names.into_iter().map(|name| numbers.text(name)).collect()),
+            Self::Text(text) => Came::Text(text),
         }
     }
 }
@@ -172,24 +187,31 @@ fn in_all_stages<'a>(old: &View<'a>, new: &View<'a>) -> Vec<(Option<&'a str>, Ve
     let known = before.stages().iter().map(|&stage| old.text(stage));
     let known = known.chain(after.stages().iter().map(|&stage| new.text(stage)));
     let stages: BTreeSet<&str> = known.filter(|_| !is_one).collect();
-    let pairs = Pairs::new(old, new);
+    let numbers = Numbers::new(old.wiring, new.wiring);
+    let pairs = Pairs::new(old, new, &numbers);
     let turned_in = |stage: Option<&'a str>| {
         let (was, is) = match stage {
             Some(stage) => rayon::join(|| before.named(stage), || after.named(stage)),
             None => (None, None),
         };
-        (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs))
+        (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs, &numbers))
     };
     let cases: Vec<Option<&str>> = std::iter::once(None).chain(stages.into_iter().map(Some)).collect();
     cases.into_par_iter().map(turned_in).collect()
 }
 
 /// What comes to something else in a view.
-fn turned<'a>(old: &View<'a>, new: &View<'a>, pairs: &Pairs<'a>) -> Vec<Turned<'a>> {
+fn turned<'a>(
+    old: &View<'a>,
+    new: &View<'a>,
+    pairs: &Pairs<'_, 'a>,
+    numbers: &Numbers<'a>,
+) -> Vec<Turned<'a>> {
+    let all = |view, side| all_of(view, |name| numbers.of(side, name));
     let (mut turned, more) = rayon::join(
         || {
-            let (before, after) = rayon::join(|| all_of(old), || all_of(new));
-            differing(before, after)
+            let (before, after) = rayon::join(|| all(old, Side::Old), || all(new, Side::New));
+            differing(before, after, numbers)
         },
         || pairs.turned(old, new),
     );
@@ -198,40 +220,45 @@ fn turned<'a>(old: &View<'a>, new: &View<'a>, pairs: &Pairs<'a>) -> Vec<Turned<'
 }
 
 /// Subjects that come to something else, in no order.
-fn differing<'a>(mut was: All<'a>, is: All<'a>) -> Vec<Turned<'a>> {
-    let mut turned: Vec<Turned<'_>> = Vec::new();
-    for (subject, is) in is {
-        let was = was.remove(&subject).unwrap_or(Came::Nothing);
+fn differing<'a>(mut was: All<'a>, is: All<'a>, numbers: &Numbers<'a>) -> Vec<Turned<'a>> {
+    let mut turned = Vec::new();
+    let mut add = |(kind, name, key): Numbered, was: Came<'a, u32>, is: Came<'a, u32>| {
         if was != is {
-            turned.push((subject, was, is));
+            let subject = (kind, numbers.text(name), key.map(|key| numbers.text(key)));
+            turned.push((subject, was.by_text(numbers), is.by_text(numbers)));
         }
+    };
+    for (subject, is) in is {
+        add(subject, was.remove(&subject).unwrap_or(Came::Nothing), is);
     }
-    let gone = was.into_iter().filter(|(_, was)| *was != Came::Nothing);
-    turned.extend(gone.map(|(subject, was)| (subject, was, Came::Nothing)));
+    for (subject, was) in was {
+        add(subject, was, Came::Nothing);
+    }
     turned
 }
 
 /// What everything comes to in a view.
-fn all_of<'a>(view: &View<'a>) -> All<'a> {
+fn all_of<'a>(view: &View<'a>, number: impl Fn(Name) -> u32) -> All<'a> {
     let mut all = All::default();
-    winners(view, &mut all);
-    settings(view, &mut all);
+    winners(view, &number, &mut all);
+    settings(view, &number, &mut all);
     for &tag in view.graph.tags() {
         let collected = view.resolution.collected(view.wiring, tag);
-        let names = collected.into_iter().map(|(service, _)| view.wiring.id(service)).collect();
-        all.insert((EffectKind::Carriers, view.text(tag), None), Came::Names(names));
+        let names = collected.into_iter().map(|(service, _)| number(view.wiring.service(service).id.name));
+        all.insert((EffectKind::Carriers, number(tag), None), Came::Names(names.collect()));
     }
     let rosters = view.wiring.rosters(view.resolution.stage);
     let listed = rosters.flat_map(|roster| roster.providers.of(&view.wiring.facts.parts));
-    let listed: Vec<&str> = listed.map(|provider| view.text(provider.name)).collect();
+    let listed: Vec<u32> = listed.map(|provider| number(provider.name)).collect();
     if !listed.is_empty() {
-        all.insert((EffectKind::Providers, "", None), Came::Names(listed));
+        let nothing = number(view.wiring.names.nothing());
+        all.insert((EffectKind::Providers, nothing, None), Came::Names(listed));
     }
     all
 }
 
 /// Who is given for each contract, and each key of one, that is asked for or offered.
-fn winners<'a>(view: &View<'a>, all: &mut All<'a>) {
+fn winners(view: &View<'_>, number: impl Fn(Name) -> u32, all: &mut All<'_>) {
     let facts = &view.wiring.facts;
     let mut asked: HashSet<(Name, Option<Name>)> = HashSet::default();
     for need in &facts.parts.needs {
@@ -246,16 +273,16 @@ fn winners<'a>(view: &View<'a>, all: &mut All<'a>) {
     }
     for (contract, key) in asked {
         let came = match view.resolution.ask(view.wiring, contract, key) {
-            Met::Service(service) => Came::Name(view.wiring.id(service)),
+            Met::Service(service) => Came::Name(number(view.wiring.service(service).id.name)),
             Met::Ambiguous(_) => Came::Unsettled(view.resolution.candidates(view.wiring, contract).len()),
             _ => Came::Nothing,
         };
-        all.insert((EffectKind::Winner, view.text(contract), key.map(|key| view.text(key))), came);
+        all.insert((EffectKind::Winner, number(contract), key.map(&number)), came);
     }
 }
 
 /// The value that each setting has.
-fn settings<'a>(view: &View<'a>, all: &mut All<'a>) {
+fn settings<'a>(view: &View<'a>, number: impl Fn(Name) -> u32, all: &mut All<'a>) {
     let facts = &view.wiring.facts;
     for setting in &facts.settings {
         let staged = setting.stages.of(&facts.parts).iter();
@@ -264,7 +291,7 @@ fn settings<'a>(view: &View<'a>, all: &mut All<'a>) {
         let Some(value) = own.last().or(setting.value) else { continue };
         let text = crate::source::cut(&view.wiring.sources[setting.source.index()].text, value.span);
         // The first declaration with a value is the one that counts.
-        all.entry((EffectKind::Setting, view.text(setting.setting.name), None))
+        all.entry((EffectKind::Setting, number(setting.setting.name), None))
             .or_insert(Came::Text(text.trim()));
     }
 }

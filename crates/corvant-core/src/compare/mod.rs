@@ -7,6 +7,7 @@ mod definitions;
 mod described;
 mod effects;
 mod findings;
+mod numbers;
 mod pairs;
 mod unseen;
 

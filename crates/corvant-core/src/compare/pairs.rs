@@ -1,9 +1,11 @@
 //! Services and entries that are in both of two states: how long they live in each, and what entries come to use.
 
 use super::effects::{Came, EffectKind, Turned};
+use super::numbers::{Numbers, Side};
 use crate::answers::View;
 use crate::graph::{Node, What};
-use foldhash::HashMap;
+use crate::name::Name;
+use foldhash::{HashMap, HashMapExt};
 use rayon::prelude::*;
 use std::collections::VecDeque;
 use std::hash::BuildHasher;
@@ -12,28 +14,39 @@ const NONE: u32 = u32::MAX;
 /// Entries that are followed at a time: a bit each.
 const TOGETHER: usize = 64;
 
-/// What a node is called, whatever its number.
-type Called<'a> = (u8, &'a str, Option<&'a str>);
+/// What a node is, and the number of its name.
+type Called = (Kind, u32);
 
-fn called<'a>(view: &View<'a>, node: Node) -> Called<'a> {
-    let (_, name, key) = view.sort_key(node);
-    let kind = match view.graph.what(node) {
-        What::Service(_) => 0,
-        What::Entry(_) => 1,
-        What::Provider(_) => 2,
-        What::Tag(_) => 3,
-        What::All(_) => 4,
-        What::Question(_) => 5,
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+enum Kind {
+    Service,
+    Entry,
+    Provider,
+    Tag,
+    All,
+}
+
+/// What a node is called; `None`: it is a question, which differ between stages.
+fn called(view: &View<'_>, node: Node, number: impl Fn(Name) -> u32) -> Option<Called> {
+    let facts = &view.wiring.facts;
+    let (kind, name) = match view.graph.what(node) {
+        What::Service(service) => (Kind::Service, view.wiring.service(service).id.name),
+        What::Entry(entry) => (Kind::Entry, facts.entries[entry.index()].id.name),
+        What::Provider(provider) => (Kind::Provider, facts.providers[provider.index()].id.name),
+        What::Tag(name) => (Kind::Tag, name),
+        What::All(name) => (Kind::All, name),
+        What::Question(_) => return None,
     };
-    (kind, name, key)
+    Some((kind, number(name)))
 }
 
 /// The same things in two states, in whichever stage: a number for all that is called the same.
 #[derive(Debug)]
-pub(super) struct Pairs<'a> {
+pub(super) struct Pairs<'n, 'a> {
+    names: &'n Numbers<'a>,
     /// By number what it is called.
-    names: Vec<Called<'a>>,
-    /// By node of each state its number; questions, which differ between stages, have none.
+    called: Vec<Called>,
+    /// By node of each state its number; questions have none.
     numbers: [Vec<u32>; 2],
 }
 
@@ -46,23 +59,27 @@ impl There {
     }
 }
 
-impl<'a> Pairs<'a> {
+impl<'n, 'a> Pairs<'n, 'a> {
     /// Gives all in two states its number.
-    pub(super) fn new(old: &View<'a>, new: &View<'a>) -> Self {
-        let mut names = Vec::new();
-        let mut known: HashMap<Called<'a>, u32> = HashMap::default();
-        let numbers = [old, new].map(|view| {
-            let nodes = view.graph.nodes().take_while(|&node| !view.graph.is_question(node));
-            let number = |node| {
-                let called = called(view, node);
+    pub(super) fn new(old: &View<'a>, new: &View<'a>, names: &'n Numbers<'a>) -> Self {
+        let count = old.graph.len().max(new.graph.len());
+        let (mut all, mut known) = (Vec::with_capacity(count), HashMap::with_capacity(count));
+        let numbers = [(old, Side::Old), (new, Side::New)].map(|(view, side)| {
+            // Questions come after all others.
+            let called = view.graph.nodes().map_while(|node| called(view, node, |name| names.of(side, name)));
+            let number = |called| {
                 *known.entry(called).or_insert_with(|| {
-                    names.push(called);
-                    names.len() as u32 - 1
+                    all.push(called);
+                    all.len() as u32 - 1
                 })
             };
-            nodes.map(number).collect()
+            called.map(number).collect()
         });
-        Self { names, numbers }
+        Self { names, called: all, numbers }
+    }
+
+    fn text(&self, number: usize) -> &'a str {
+        self.names.text(self.called[number].1)
     }
 
     /// Services that live otherwise, and entries that come to use others, in two views of the states.
@@ -76,7 +93,7 @@ impl<'a> Pairs<'a> {
 
     /// Of several with one name the last.
     fn there(&self, view: &View<'a>, side: usize) -> There {
-        let mut there = vec![NONE; self.names.len()];
+        let mut there = vec![NONE; self.called.len()];
         for (node, &number) in self.numbers[side].iter().enumerate() {
             let is_there = match view.graph.what(Node::new(node)) {
                 What::Service(service) => view.resolution.ids.is_built(service),
@@ -98,10 +115,10 @@ impl<'a> Pairs<'a> {
             Some(own.or(wiring.policy.lifetimes.default.as_deref()))
         };
         let came = |word: Option<&'a str>| word.map_or(Came::Nothing, Came::Name);
-        let turned = (0..self.names.len() as u32).filter_map(|number| {
+        let turned = (0..self.called.len() as u32).filter_map(|number| {
             let (was, is) = (lives(0, number)?, lives(1, number)?);
-            let subject = (EffectKind::Lifetime, self.names[number as usize].1, None);
-            (was != is).then(|| (subject, came(was), came(is)))
+            let subject = || (EffectKind::Lifetime, self.text(number as usize), None);
+            (was != is).then(|| (subject(), came(was), came(is)))
         });
         turned.collect()
     }
@@ -111,7 +128,7 @@ impl<'a> Pairs<'a> {
     fn uses(&self, views: [&View<'a>; 2], there: &[There; 2]) -> Vec<Turned<'a>> {
         let digests =
             rayon::join(|| self.digests(views[0], 0, &there[0]), || self.digests(views[1], 1, &there[1]));
-        let changed: Vec<u32> = (0..self.names.len() as u32)
+        let changed: Vec<u32> = (0..self.called.len() as u32)
             .filter(|&number| digests.0[number as usize] != digests.1[number as usize])
             .collect();
         if changed.is_empty() {
@@ -139,14 +156,14 @@ impl<'a> Pairs<'a> {
         let state = foldhash::fast::FixedState::default();
         let end = |node: Node| match self.numbers[side].get(node.index()) {
             Some(&number) => state.hash_one(number),
-            None => state.hash_one(called(view, node)),
+            None => state.hash_one(view.sort_key(node)),
         };
         let digest = |number: u32| {
             let edges = there.node(number).map(|node| view.graph.needs(node));
             // In whichever order they stand.
             edges.map_or(0, |edges| edges.iter().fold(1, |sum: u64, edge| sum.wrapping_add(end(edge.node))))
         };
-        (0..self.names.len() as u32).into_par_iter().map(digest).collect()
+        (0..self.called.len() as u32).into_par_iter().map(digest).collect()
     }
 
     /// The entries that come to use some nodes.
@@ -194,9 +211,9 @@ impl<'a> Pairs<'a> {
                 }
             }
         }
-        let mut by_number = vec![0; self.names.len()];
+        let mut by_number = vec![0; self.called.len()];
         for (&number, bits) in self.numbers[side].iter().zip(by_node) {
-            if self.names[number as usize].0 == 0 {
+            if self.called[number as usize].0 == Kind::Service {
                 by_number[number as usize] |= bits;
             }
         }
@@ -209,7 +226,7 @@ impl<'a> Pairs<'a> {
             reached[0].iter().zip(&reached[1]).enumerate().filter(|(_, (was, is))| was != is)
         {
             let bits = (0..entries.len()).filter(|bit| (was ^ is) >> bit & 1 == 1);
-            bits.for_each(|bit| only[bit][usize::from(is >> bit & 1 == 1)].push(self.names[number].1));
+            bits.for_each(|bit| only[bit][usize::from(is >> bit & 1 == 1)].push(self.text(number)));
         }
         let turned =
             entries.iter().zip(only).filter(|(_, [gone, come])| !gone.is_empty() || !come.is_empty());
@@ -218,7 +235,7 @@ impl<'a> Pairs<'a> {
                 names.sort_unstable();
                 Came::Names(names)
             });
-            ((EffectKind::Uses, self.names[entry as usize].1, None), gone, come)
+            ((EffectKind::Uses, self.text(entry as usize), None), gone, come)
         });
         turned.collect()
     }

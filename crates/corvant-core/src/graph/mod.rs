@@ -22,6 +22,7 @@ pub(crate) use crate::index::Node;
 use crate::index::{EntryIndex, ProviderIndex, QuestionIndex};
 use crate::layered::Layered;
 use crate::name::Name;
+use crate::resolve::Resolution;
 use crate::wiring::{NeedIndex, ServiceIndex, Wiring};
 use crate::work;
 use foldhash::HashMap;
@@ -74,6 +75,15 @@ impl Edge {
     pub(crate) fn is_lazy(self, wiring: &Wiring) -> bool {
         self.need_in(wiring).is_some_and(|need| need.lazy)
     }
+}
+
+/// A stage, or what holds with none chosen, as it was worked out of a wiring.
+#[derive(Clone, Debug)]
+pub struct Resolved {
+    /// What every need gets.
+    pub(crate) resolution: Arc<Resolution>,
+    /// Who needs whom.
+    pub(crate) graph: Arc<Graph>,
 }
 
 /// Who needs whom in one stage.

@@ -89,7 +89,7 @@ pub struct FamilyDraft {
 
 /// Drafts readers for the files below a folder that nobody reads yet, as far as its workspace file says who reads what.
 pub fn draft(root: &Path) -> Draft {
-    let plan = crate::workspace::plan_of(root).unwrap_or_else(|_| Plan::new(&mut Settings::default()));
+    let plan = crate::workspace::plan_below(root).unwrap_or_else(|_| Plan::new(&mut Settings::default()));
     let mut draft = Draft::default();
     let mut found = discover::discover(root, &Plan::of_everything()).manifests;
     found.retain(|file| file.is_regular && plan.scope.includes(&file.relative));

@@ -10,6 +10,7 @@ mod trial;
 use crate::edit::{self, EditedFile};
 use corvant_core::audit::Report;
 use corvant_core::finding::{Certainty, RuleText};
+use corvant_core::source::Source;
 use corvant_core::wiring::Wiring;
 use foldhash::HashMap;
 use pick::Pick;
@@ -17,7 +18,7 @@ use std::collections::BTreeMap;
 use trial::Trial;
 
 /// Texts that files have instead of what is on disk, by their paths from the root; without byte-order marks.
-pub type Texts = HashMap<String, String>;
+pub type Texts = HashMap<String, Source>;
 
 /// Which fixes are made.
 #[derive(Clone, Debug)]

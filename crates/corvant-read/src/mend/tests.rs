@@ -18,7 +18,7 @@ entries:
 ";
 
 fn look(text: &str, texts: &Texts) -> Result<(Wiring, Report), workspace::WorkspaceError> {
-    let text = texts.get("depot.wiring.yaml").map_or(text, String::as_str);
+    let text = texts.get("depot.wiring.yaml").map_or(text, |source| &source.text);
     let signals = "corvant: 1\nmodule: signals\nentries: { go: {} }\n";
     let files = [("depot.wiring.yaml", text), ("signals.wiring.yaml", signals)];
     let (wiring, _) = workspace::from_texts(files)?.link();
@@ -77,7 +77,7 @@ fn files_that_are_not_to_be_edited_are_left_alone() {
 #[case::the_second("depot.lamps }")]
 fn what_cannot_be_read_after_an_edit_is_left_out_alone(#[case] breaks: &str) {
     let look = |texts: &Texts| {
-        let is_broken = texts.get("depot.wiring.yaml").is_some_and(|text| text.contains(breaks));
+        let is_broken = texts.get("depot.wiring.yaml").is_some_and(|file| file.text.contains(breaks));
         look(DEPOT, texts)
             .map_err(|error| error.to_string())
             .and_then(|looked| if is_broken { Err("it is broken".to_owned()) } else { Ok(looked) })

@@ -6,6 +6,7 @@ use crate::edit::{self, EditedFile};
 use corvant_core::audit::Report;
 use corvant_core::compare::Known;
 use corvant_core::finding::{Finding, Severity};
+use corvant_core::source::Source;
 use corvant_core::wiring::Wiring;
 use foldhash::HashMap;
 use std::collections::BTreeMap;
@@ -77,9 +78,10 @@ impl<'a, 't, E: ToString, L: Fn(&Texts) -> Result<(Wiring, Report), E>> Trial<'a
     /// Makes fixes together; otherwise why they do not do.
     fn try_all(&self, picks: Vec<Pick<'a>>) -> Result<Taken<'a>, Why> {
         let edited = edit::edited_files(self.wiring, picks.iter().flat_map(|pick| &pick.fix.edits));
-        let mut texts: Texts =
-            self.texts.iter().map(|(path, file)| (path.clone(), file.after.clone())).collect();
-        texts.extend(edited.iter().map(|(path, file)| (path.clone(), file.after.clone())));
+        let source = |(path, file): (&String, &EditedFile)| {
+            (path.clone(), Source::new(path.clone(), file.after.clone()))
+        };
+        let texts: Texts = self.texts.iter().chain(&edited).map(source).collect();
         let after = (self.look)(&texts).map_err(|error| Why::Unreadable(error.to_string()))?;
         self.judge(&picks, &after)?;
         Ok(Taken { picks, edited, after })

@@ -6,30 +6,30 @@
 
 mod program;
 mod same;
+mod taking;
 mod tree;
 
 pub use same::Twin;
 
-use crate::files::plain_reason;
+use crate::files::{TEXT_LIMIT, plain_reason};
 use crate::mend::Texts;
+use crate::native::workspace_file;
 use crate::plan::Plan;
 use crate::workspace::{WorkspaceError, plan_of};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use program::Program;
-use rayon::prelude::*;
 use std::collections::{HashMap, HashSet};
 use std::fs;
 use std::io::{self, ErrorKind};
 use std::path::{Path, PathBuf};
+use taking::Taking;
 use tempfile::TempDir;
-use tree::{Entry, Sort};
+use tree::{Entry, Link, Sort};
 
 /// Most bytes of a file that no reader wants and that lies beside one: some readers look around.
 const AROUND: u64 = 64 << 10;
 /// Most bytes of a file that is taken out of a revision.
 const LARGEST: u64 = 512 << 20;
-/// Fewer files than this are not worth another process.
-const FEW: usize = 200;
 /// How a file begins that only names a large file kept elsewhere.
 const POINTER: &[u8] = b"version https://git-lfs";
 
@@ -129,6 +129,29 @@ pub struct Revision {
     commit: String,
 }
 
+/// What a revision holds, by name.
+#[derive(Debug)]
+pub struct Listed {
+    revision: Revision,
+    entries: Vec<Entry>,
+}
+
+impl Listed {
+    /// The revision.
+    pub fn into_revision(self) -> Revision {
+        self.revision
+    }
+}
+
+/// What in a revision says how it is to be read.
+struct Guides<'e> {
+    links: Vec<Link<'e>>,
+    /// The workspace file.
+    file: Option<&'e Entry>,
+    /// What it says, if it is there.
+    settings: Option<Vec<u8>>,
+}
+
 /// What readers want of a revision, in a folder that goes away with it.
 #[derive(Debug)]
 pub struct Checkout {
@@ -191,30 +214,45 @@ impl Repository {
         Ok(Revision { name, commit: commit.lines().next().unwrap_or_default().to_owned() })
     }
 
-    /// Lays out what readers want of a revision. Of files whose text is the same in a state that was read before there are
-    /// but the names; other files that are the same in one that is laid out already are linked to those, and must not be
-    /// written to.
-    pub fn check_out(&self, revision: &Revision, twin: Option<Twin<'_>>) -> Result<Checkout, RevisionError> {
-        let entries = self.entries(revision)?;
+    /// What a revision holds.
+    pub fn list(&self, revision: &Revision) -> Result<Listed, RevisionError> {
+        let listed = self.program.bytes(&["ls-tree", "-r", "-z", "--full-tree", &revision.commit])?;
+        let entries = tree::parse(&listed.map_err(RevisionError::Failed)?);
         if !self.prefix.is_empty() && !entries.iter().any(|entry| self.inside(entry).is_some()) {
             let path = self.prefix.trim_end_matches('/').to_owned();
             return Err(RevisionError::NoPath { revision: revision.name.clone(), path });
         }
-        let size = |entry: &Entry| if entry.size > LARGEST { 0 } else { entry.size };
-        let most: u64 = entries.iter().map(size).sum();
-        match self.lay_out(revision, &entries, scratch(most)?, twin) {
+        Ok(Listed { revision: revision.clone(), entries })
+    }
+
+    /// Lays out what readers want of a revision. Of files whose text is the same in a state that was read before, or else
+    /// in what lies in the folder, there are but the names; other files that are the same in one that is laid out already
+    /// are linked to those, and must not be written to.
+    pub fn check_out(&self, listed: &Listed, twin: Option<Twin<'_>>) -> Result<Checkout, RevisionError> {
+        let Listed { revision, entries } = listed;
+        let Guides { links, file, settings } = self.guides(entries)?;
+        let plan = plan_of(settings)
+            .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
+        let (read, around) = self.wanted(entries, &plan, file);
+        let instead = self.same(&read, &links, twin);
+        let is_known = |entry: &&Entry| self.inside(entry).is_some_and(|path| instead.contains_key(path));
+        let (known, read): (Vec<&Entry>, Vec<&Entry>) = read.into_iter().partition(is_known);
+        let wanted = self.sized(read, around)?;
+        let most: u64 = wanted.iter().map(|(_, size)| size).filter(|&&size| size <= LARGEST).sum();
+        let lay_out = |folder| self.lay_out(listed, (&known, &wanted, &links), folder, twin);
+        let mut laid_out = match lay_out(scratch(most)?) {
             // Memory may be shorter than it seems.
-            Err(RevisionError::Io { is_full: true, .. }) => {
-                self.lay_out(revision, &entries, tempfile::tempdir()?, twin)
-            }
+            Err(RevisionError::Io { is_full: true, .. }) => lay_out(tempfile::tempdir()?),
             laid_out => laid_out,
-        }
+        }?;
+        laid_out.instead = instead;
+        Ok(laid_out)
     }
 
     fn lay_out(
         &self,
-        revision: &Revision,
-        entries: &[Entry],
+        Listed { revision, entries }: &Listed,
+        (known, wanted, links): (&[&Entry], &[(&Entry, u64)], &[Link<'_>]),
         folder: TempDir,
         twin: Option<Twin<'_>>,
     ) -> Result<Checkout, RevisionError> {
@@ -231,30 +269,66 @@ impl Repository {
             laid_out: HashMap::new(),
             blind_spots: Vec::new(),
         };
-        let is_file = |entry: &&Entry| entry.sort == Sort::File;
-        let workspace_file =
-            entries.iter().filter(is_file).filter(|entry| self.inside(entry) == Some("corvant.toml"));
-        taken.take(workspace_file)?;
-        let plan = plan_of(&root)
-            .map_err(|error| RevisionError::Workspace { revision: revision.name.clone(), error })?;
-        let wanted = entries.iter().zip(self.wanted(entries, &plan)).filter(|(_, wanted)| *wanted);
-        let wanted: Vec<&Entry> = wanted.map(|(entry, _)| entry).collect();
-        // What is come to over a link is read by another path than its own.
-        let has_links = entries.iter().any(|entry| entry.sort == Sort::Link);
-        let same = |twin: Twin<'_>| same::texts(&wanted, |entry| self.inside(entry), twin.workspace);
-        let instead = twin.filter(|_| !has_links).map(same).unwrap_or_default();
-        let is_known = |entry: &&Entry| self.inside(entry).is_some_and(|path| instead.contains_key(path));
-        let (known, others): (Vec<&Entry>, Vec<&Entry>) = wanted.iter().partition(|entry| is_known(entry));
-        taken.leave_empty(&known)?;
-        taken.take(others.into_iter())?;
-        taken.links(entries)?;
+        taken.leave_empty(known)?;
+        taken.take(wanted)?;
+        taken.link(links)?;
         taken.blind_spots.extend(entries.iter().filter_map(|entry| self.other_repository(entry)));
-        Ok(Checkout { root, blind_spots: taken.blind_spots, instead, laid_out: taken.laid_out, folder })
+        let Taking { blind_spots, laid_out, .. } = taken;
+        Ok(Checkout { root, blind_spots, instead: Texts::default(), laid_out, folder })
     }
 
-    fn entries(&self, revision: &Revision) -> Result<Vec<Entry>, RevisionError> {
-        let listed = self.program.bytes(&["ls-tree", "-r", "-z", "-l", "--full-tree", &revision.commit])?;
-        Ok(tree::parse(&listed.map_err(RevisionError::Failed)?))
+    /// What says how to read a revision.
+    fn guides<'e>(&self, entries: &'e [Entry]) -> Result<Guides<'e>, RevisionError> {
+        let links = entries.iter().filter(|entry| entry.sort == Sort::Link).collect::<Vec<_>>();
+        let targets = self.small(&links)?;
+        let links = links.into_iter().zip(targets).map(|(entry, target)| {
+            let target = target.and_then(|target| String::from_utf8(target).ok());
+            Link { entry, target: target.unwrap_or_default() }
+        });
+        let links: Vec<Link<'_>> = links.collect();
+        let at = format!("{}{}", self.prefix, workspace_file::NAME);
+        let linked = links.iter().find(|link| link.entry.path == at).and_then(Link::leads_to);
+        let at = linked.unwrap_or(at);
+        let file = entries.iter().find(|entry| entry.sort == Sort::File && entry.path == at);
+        let settings = self.small(file.as_slice())?.pop().flatten();
+        let settings = settings.filter(|text| !text.starts_with(POINTER));
+        Ok(Guides { links, file, settings })
+    }
+
+    /// The contents of what is there and no larger than a text that is read.
+    fn small(&self, entries: &[&Entry]) -> Result<Vec<Option<Vec<u8>>>, RevisionError> {
+        let ids: Vec<&str> = entries.iter().map(|entry| entry.id.as_str()).collect();
+        let sizes = self.program.sizes(&ids)?;
+        let is_small = |number: &usize| sizes[*number].is_some_and(|size| size <= TEXT_LIMIT);
+        let numbers: Vec<usize> = (0..ids.len()).filter(is_small).collect();
+        let ids: Vec<&str> = numbers.iter().map(|&number| ids[number]).collect();
+        let mut small = vec![None; entries.len()];
+        self.program.blobs(&ids, |number, bytes| {
+            small[numbers[number]] = bytes.ok();
+            Ok(())
+        })?;
+        Ok(small)
+    }
+
+    /// Files whose text is known, by their paths from the root: as a state has it that was read before, or else what lies
+    /// in the folder. What a link leads to is read by another path than its own: its text is not known by that.
+    fn same(&self, read: &[&Entry], links: &[Link<'_>], twin: Option<Twin<'_>>) -> Texts {
+        if links.iter().any(|link| tree::turns_round(&link.target)) {
+            return Texts::default();
+        }
+        let linked: HashSet<String> = links.iter().filter_map(Link::leads_to).collect();
+        let is_linked = |entry: &Entry| {
+            let mut above = entry.path.match_indices('/').map(|(at, _)| &entry.path[..at]);
+            linked.contains("") || linked.contains(&entry.path) || above.any(|folder| linked.contains(folder))
+        };
+        let is_named = |entry: &Entry| entry.on_disk.to_str() == Some(&entry.path) && !is_linked(entry);
+        let named = read.iter().filter(|entry| is_named(entry));
+        let named: Vec<(&str, &str)> =
+            named.filter_map(|entry| Some((self.inside(entry)?, entry.id.as_str()))).collect();
+        match twin {
+            Some(twin) => same::in_workspace(&named, twin.workspace),
+            None => same::in_folder(&named, self.program.folder()),
+        }
     }
 
     /// The path of an entry from the root of the workspace; none, if it is not below that.
@@ -262,25 +336,44 @@ impl Repository {
         entry.path.strip_prefix(self.prefix.as_str())
     }
 
-    /// By entry whether it is laid out: what somebody reads, ignore files on the way to it, and small files around it.
-    fn wanted(&self, entries: &[Entry], plan: &Plan) -> Vec<bool> {
+    /// What somebody reads; and what may be looked at besides: ignore files on the way to it, and files around it.
+    fn wanted<'e>(
+        &self,
+        entries: &'e [Entry],
+        plan: &Plan,
+        workspace_file: Option<&'e Entry>,
+    ) -> (Vec<&'e Entry>, Vec<&'e Entry>) {
         let mut on_the_way: HashSet<&str> = HashSet::new();
-        let is_read = |entry: &Entry| {
-            entry.sort == Sort::File && self.inside(entry).is_some_and(|path| plan.is_wanted(path))
+        let is_read = |entry: &&Entry| {
+            workspace_file == Some(*entry) || self.inside(entry).is_some_and(|path| plan.is_wanted(path))
         };
-        let read: Vec<bool> = entries.iter().map(is_read).collect();
-        for (entry, _) in entries.iter().zip(&read).filter(|(_, read)| **read) {
+        let files = entries.iter().filter(|entry| entry.sort == Sort::File);
+        let (read, others): (Vec<&Entry>, Vec<&Entry>) = files.partition(is_read);
+        for entry in &read {
             let mut folder = entry.folder();
             while on_the_way.insert(folder) && !folder.is_empty() {
                 folder = folder.rsplit_once('/').map_or("", |(above, _)| above);
             }
         }
-        let around = |entry: &Entry| {
-            let is_ignore_file = matches!(entry.name(), ".gitignore" | ".ignore");
-            entry.sort == Sort::File
-                && (is_ignore_file || entry.size <= AROUND && on_the_way.contains(entry.folder()))
+        let is_around = |entry: &&Entry| entry.is_ignore_file() || on_the_way.contains(entry.folder());
+        (read, others.into_iter().filter(is_around).collect())
+    }
+
+    /// What is laid out of files that are read and of those around them, with their sizes; of what is not there the size
+    /// is nothing.
+    fn sized<'e>(
+        &self,
+        read: Vec<&'e Entry>,
+        around: Vec<&'e Entry>,
+    ) -> Result<Vec<(&'e Entry, u64)>, RevisionError> {
+        let count = read.len();
+        let all: Vec<&Entry> = read.into_iter().chain(around).collect();
+        let sizes = self.program.sizes(&all.iter().map(|entry| entry.id.as_str()).collect::<Vec<_>>())?;
+        let sized = all.into_iter().zip(sizes.into_iter().map(Option::unwrap_or_default)).enumerate();
+        let is_small = |&(number, (entry, size)): &(usize, (&Entry, u64))| {
+            number < count || entry.is_ignore_file() || size <= AROUND
         };
-        entries.iter().zip(read).map(|(entry, read)| read || around(entry)).collect()
+        Ok(sized.filter(is_small).map(|(_, sized)| sized).collect())
     }
 
     fn other_repository(&self, entry: &Entry) -> Option<BlindSpot> {
@@ -310,128 +403,5 @@ fn unseen(path: &str, why: &str) -> BlindSpot {
         subject: path.to_owned(),
         message: why.to_owned(),
         places: Vec::new(),
-    }
-}
-
-/// Files that are being laid out.
-struct Taking<'a> {
-    repository: &'a Repository,
-    revision: &'a Revision,
-    top: &'a Path,
-    twin: Option<&'a Checkout>,
-    laid_out: HashMap<PathBuf, String>,
-    blind_spots: Vec<BlindSpot>,
-}
-
-impl Taking<'_> {
-    /// Lays out files.
-    fn take<'e>(&mut self, entries: impl Iterator<Item = &'e Entry>) -> Result<(), RevisionError> {
-        let (large, entries): (Vec<&Entry>, Vec<&Entry>) = entries.partition(|entry| entry.size > LARGEST);
-        for entry in large {
-            self.tell(entry, "it is larger than 512 MiB");
-        }
-        self.make_folders(&entries)?;
-        let entries: Vec<&Entry> = entries.into_iter().filter(|entry| !self.link_to_twin(entry)).collect();
-        // The program unpacks on one thread: as many of it run as there are threads.
-        let few = entries.len().div_ceil(rayon::current_num_threads()).max(FEW);
-        let parts: Result<Vec<_>, RevisionError> =
-            entries.par_chunks(few).map(|few| self.write(few)).collect();
-        for (entry, is_there) in entries.iter().zip(parts?.into_iter().flatten()) {
-            if is_there {
-                self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
-            } else {
-                self.tell(entry, "it only names a large file, whose contents are kept elsewhere");
-            }
-        }
-        Ok(())
-    }
-
-    /// Makes the folders that files are in.
-    fn make_folders(&self, of: &[&Entry]) -> Result<(), RevisionError> {
-        let mut made: HashSet<&Path> = HashSet::new();
-        for folder in of.iter().filter_map(|entry| entry.on_disk.parent()) {
-            if made.insert(folder) {
-                fs::create_dir_all(self.top.join(folder))?;
-            }
-        }
-        Ok(())
-    }
-
-    /// Makes files with nothing in them.
-    fn leave_empty(&self, entries: &[&Entry]) -> Result<(), RevisionError> {
-        self.make_folders(entries)?;
-        let made = entries.par_iter().map(|entry| fs::write(self.top.join(&entry.on_disk), ""));
-        Ok(made.collect::<io::Result<()>>()?)
-    }
-
-    /// Writes files; of each whether it is there now, or only names one that is kept elsewhere.
-    fn write(&self, entries: &[&Entry]) -> Result<Vec<bool>, RevisionError> {
-        let mut written = Vec::with_capacity(entries.len());
-        let ids: Vec<&str> = entries.iter().map(|entry| entry.id.as_str()).collect();
-        self.repository.program.blobs(&ids, |number, bytes| {
-            let entry = entries[number];
-            let bytes = bytes.map_err(|reason| RevisionError::Lacking {
-                revision: self.revision.name.clone(),
-                path: self.repository.inside(entry).unwrap_or(&entry.path).to_owned(),
-                reason,
-            })?;
-            let is_there = !bytes.starts_with(POINTER);
-            if is_there {
-                fs::write(self.top.join(&entry.on_disk), bytes)?;
-            }
-            written.push(is_there);
-            Ok(())
-        })?;
-        Ok(written)
-    }
-
-    /// Whether a file is the same in the twin, and is now here too.
-    fn link_to_twin(&mut self, entry: &Entry) -> bool {
-        let twin = self.twin.filter(|twin| twin.laid_out.get(&entry.on_disk) == Some(&entry.id));
-        let is_linked = twin.is_some_and(|twin| {
-            fs::hard_link(twin.top().join(&entry.on_disk), self.top.join(&entry.on_disk)).is_ok()
-        });
-        if is_linked {
-            self.laid_out.insert(entry.on_disk.clone(), entry.id.clone());
-        }
-        is_linked
-    }
-
-    /// Lays out links that stay inside.
-    fn links(&mut self, entries: &[Entry]) -> Result<(), RevisionError> {
-        let links: Vec<&Entry> = entries.iter().filter(|entry| entry.sort == Sort::Link).collect();
-        let ids: Vec<&str> = links.iter().map(|entry| entry.id.as_str()).collect();
-        let mut targets: Vec<Vec<u8>> = Vec::new();
-        self.repository.program.blobs(&ids, |_, bytes| {
-            targets.push(bytes.unwrap_or_default());
-            Ok(())
-        })?;
-        for (entry, target) in links.into_iter().zip(targets) {
-            match String::from_utf8(target) {
-                Ok(target) if tree::stays_inside(&entry.path, &target) => self.link(entry, &target)?,
-                _ => self.tell(entry, "it is a link that leads out of the revision"),
-            }
-        }
-        Ok(())
-    }
-
-    #[cfg(unix)]
-    fn link(&self, entry: &Entry, target: &str) -> Result<(), RevisionError> {
-        let path = self.top.join(&entry.on_disk);
-        fs::create_dir_all(path.parent().unwrap_or(self.top))?;
-        Ok(std::os::unix::fs::symlink(target, path)?)
-    }
-
-    #[cfg(not(unix))]
-    fn link(&mut self, entry: &Entry, _: &str) -> Result<(), RevisionError> {
-        self.tell(entry, "it is a link, which is not made on this system");
-        Ok(())
-    }
-
-    /// Says that a file below the root is not there.
-    fn tell(&mut self, entry: &Entry, why: &str) {
-        if let Some(path) = self.repository.inside(entry) {
-            self.blind_spots.push(unseen(path, why));
-        }
     }
 }

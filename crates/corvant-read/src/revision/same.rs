@@ -1,15 +1,17 @@
-//! What a revision has in common with a state that was read before.
+//! What a revision has in common with a state that was read before, or with what lies in a folder.
 
-use super::Checkout;
-use super::tree::{Entry, Sort};
+use super::{Checkout, POINTER};
 use crate::cache::hexadecimal;
+use crate::files::{self, TEXT_LIMIT};
 use crate::mend::Texts;
 use crate::workspace::Workspace;
+use corvant_core::source::Source;
 use rayon::prelude::*;
 use sha1::Sha1;
 use sha2::Sha256;
 use sha2::digest::Digest;
 use std::collections::HashMap;
+use std::path::Path;
 
 /// Another state, that was read before.
 #[derive(Clone, Copy, Debug)]
@@ -20,25 +22,35 @@ pub struct Twin<'a> {
     pub laid_out: Option<&'a Checkout>,
 }
 
-/// The texts that the twin has of entries, where they are byte for byte the same, by their paths from the root of the
-/// workspace, which `inside` gives.
-pub(super) fn texts<'e>(
-    entries: &[&'e Entry],
-    inside: impl Fn(&'e Entry) -> Option<&'e str> + Sync,
-    twin: &Workspace,
-) -> Texts {
+/// Files by their paths from the root of the workspace, and what they are stored by.
+type Named<'e> = [(&'e str, &'e str)];
+
+/// Those that are byte for byte the same in a state that was read before.
+pub(super) fn in_workspace(named: &Named<'_>, twin: &Workspace) -> Texts {
     let sources = twin.manifests.iter().map(|manifest| &manifest.source);
-    let known: HashMap<&str, &str> =
-        sources.map(|source| (source.path.as_str(), source.text.as_str())).collect();
-    let text = |&entry: &&'e Entry| {
-        let path = inside(entry).filter(|_| entry.on_disk.to_str() == Some(entry.path.as_str()))?;
-        let text = *known.get(path)?;
-        let is_same = entry.sort == Sort::File
-            && entry.size == text.len() as u64
-            && id(text, entry.id.len()).as_ref() == Some(&entry.id);
-        is_same.then(|| (path.to_owned(), text.to_owned()))
+    let known: HashMap<&str, &Source> = sources.map(|source| (source.path.as_str(), source)).collect();
+    let source = |&(path, stored): &(&str, &str)| {
+        let source = known.get(path).filter(|source| is_stored_as(&source.text, stored))?;
+        Some((path.to_owned(), source.again()))
     };
-    entries.par_iter().filter_map(text).collect()
+    named.par_iter().filter_map(source).collect()
+}
+
+/// Those that are byte for byte the same in a folder.
+pub(super) fn in_folder(named: &Named<'_>, folder: &Path) -> Texts {
+    let source = |&(path, stored): &(&str, &str)| {
+        let bytes = files::read(&folder.join(path), TEXT_LIMIT).ok()?;
+        let text = String::from_utf8(bytes).ok().filter(|text| is_stored_as(text, stored))?;
+        // One that names what is kept elsewhere is no text to be read, and texts are without byte-order marks.
+        let is_plain = !text.as_bytes().starts_with(POINTER) && !text.starts_with('\u{feff}');
+        is_plain.then(|| (path.to_owned(), Source::new(path.to_owned(), text)))
+    };
+    named.par_iter().filter_map(source).collect()
+}
+
+/// Whether the version-control program stores a text by such an id.
+fn is_stored_as(text: &str, stored: &str) -> bool {
+    id(text, stored.len()).is_some_and(|id| id == stored)
 }
 
 /// The id by which the version-control program stores a text, in so many digits.

@@ -1,4 +1,5 @@
-//! What a revision holds, as `git ls-tree -r -z -l` lists it.
+//! What a revision holds, as `git ls-tree -r -z` lists it. Sizes are not asked for here: to look
+//! them up takes several times as long as all the rest.
 
 use std::path::PathBuf;
 
@@ -8,8 +9,6 @@ pub(super) struct Entry {
     pub(super) sort: Sort,
     /// By what it is stored.
     pub(super) id: String,
-    /// Bytes; 0: it has none of its own.
-    pub(super) size: u64,
     /// From the top of the repository, with `/`, as readers and reports name it.
     pub(super) path: String,
     /// The same as the system has it: paths need not be text.
@@ -31,9 +30,24 @@ impl Entry {
         self.path.rsplit_once('/').map_or("", |(folder, _)| folder)
     }
 
-    /// Its own name.
-    pub(super) fn name(&self) -> &str {
-        self.path.rsplit_once('/').map_or(&self.path, |(_, name)| name)
+    /// Whether it says which files are left out.
+    pub(super) fn is_ignore_file(&self) -> bool {
+        let name = self.path.rsplit_once('/').map_or(self.path.as_str(), |(_, name)| name);
+        matches!(name, ".gitignore" | ".ignore")
+    }
+}
+
+/// A link, and what it says; nothing, if that is no text.
+#[derive(Debug)]
+pub(super) struct Link<'e> {
+    pub(super) entry: &'e Entry,
+    pub(super) target: String,
+}
+
+impl Link<'_> {
+    /// Where it leads in the same repository.
+    pub(super) fn leads_to(&self) -> Option<String> {
+        led_to(&self.entry.path, &self.target)
     }
 }
 
@@ -42,12 +56,12 @@ pub(super) fn parse(listed: &[u8]) -> Vec<Entry> {
     listed.split(|&byte| byte == 0).filter_map(entry).collect()
 }
 
-/// `100644 blob 89ab… 1234\tmodules/depot.wiring.yaml`
+/// `100644 blob 89ab…\tmodules/depot.wiring.yaml`
 fn entry(line: &[u8]) -> Option<Entry> {
     let tab = line.iter().position(|&byte| byte == b'\t')?;
     let (about, path) = (std::str::from_utf8(&line[..tab]).ok()?, &line[tab + 1..]);
     let mut words = about.split_ascii_whitespace();
-    let (mode, _, id, size) = (words.next()?, words.next()?, words.next()?, words.next()?);
+    let (mode, _, id) = (words.next()?, words.next()?, words.next()?);
     let sort = match mode {
         "100644" | "100755" | "100664" => Sort::File,
         "120000" => Sort::Link,
@@ -61,7 +75,6 @@ fn entry(line: &[u8]) -> Option<Entry> {
     is_safe.then(|| Entry {
         sort,
         id: id.to_owned(),
-        size: size.parse().unwrap_or(0),
         path: String::from_utf8_lossy(path).into_owned(),
         on_disk: on_disk(path),
     })
@@ -78,22 +91,30 @@ fn on_disk(path: &[u8]) -> PathBuf {
     String::from_utf8_lossy(path).into_owned().into()
 }
 
-/// Whether a link at a path leads to something in the same repository.
-pub(super) fn stays_inside(path: &str, target: &str) -> bool {
+/// What a link at a path leads to in the same repository, from its top; `None`: it leads out. Where links follow on one
+/// another, each says where it leads itself.
+fn led_to(path: &str, target: &str) -> Option<String> {
     if target.starts_with('/') || target.is_empty() || target.contains(['\0', '\\']) {
-        return false;
+        return None;
     }
-    let mut depth = path.matches('/').count();
+    let mut parts: Vec<&str> = path.split('/').collect();
+    parts.pop();
     for part in target.split('/') {
         match part {
             "" | "." => {}
-            ".." if depth == 0 => return false,
-            ".." => depth -= 1,
-            part if part.eq_ignore_ascii_case(".git") => return false,
-            _ => depth += 1,
+            ".." => drop(parts.pop()?),
+            part if part.eq_ignore_ascii_case(".git") => return None,
+            part => parts.push(part),
         }
     }
-    true
+    Some(parts.join("/"))
+}
+
+/// Whether a link to a target turns round on its way: where it leads is then not to be told from its text, as what it goes
+/// through may be a link.
+pub(super) fn turns_round(target: &str) -> bool {
+    let parts = target.split('/').filter(|part| !matches!(*part, "" | "."));
+    parts.skip_while(|&part| part == "..").any(|part| part == "..")
 }
 
 #[cfg(test)]
@@ -103,12 +124,11 @@ mod tests {
 
     #[test]
     fn lists_are_read() {
-        let listed = b"100644 blob 0a1b     12\ta/b c.yaml\x00120000 blob 0a1c      3\tlink\x00160000 commit 0a1d       -\tlib\x00";
-        let seen: Vec<(Sort, u64, String)> =
-            parse(listed).into_iter().map(|entry| (entry.sort, entry.size, entry.path)).collect();
-        let expected =
-            [(Sort::File, 12, "a/b c.yaml"), (Sort::Link, 3, "link"), (Sort::Repository, 0, "lib")];
-        assert_eq!(seen, expected.map(|(sort, size, path)| (sort, size, path.to_owned())));
+        let listed = b"100644 blob 0a1b\ta/b c.yaml\x00120000 blob 0a1c\tlink\x00160000 commit 0a1d\tlib\x00";
+        let seen: Vec<(Sort, String)> =
+            parse(listed).into_iter().map(|entry| (entry.sort, entry.path)).collect();
+        let expected = [(Sort::File, "a/b c.yaml"), (Sort::Link, "link"), (Sort::Repository, "lib")];
+        assert_eq!(seen, expected.map(|(sort, path)| (sort, path.to_owned())));
     }
 
     #[rstest]
@@ -117,24 +137,31 @@ mod tests {
     #[case::own_folder(".GIT/config")]
     #[case::other_separator("a\\..\\b")]
     fn paths_that_lead_out_are_left_out(#[case] path: &str) {
-        assert_eq!(parse(format!("100644 blob 0a 1\t{path}\0").as_bytes()), []);
+        assert_eq!(parse(format!("100644 blob 0a\t{path}\0").as_bytes()), []);
     }
 
     #[rstest]
-    #[case::beside("a/link", "b", true)]
-    #[case::up("a/link", "../b", true)]
-    #[case::out("a/link", "../../b", false)]
-    #[case::out_by_a_detour("link", "a/../../b", false)]
-    #[case::absolute("a/link", "/b", false)]
-    fn links_stay_inside(#[case] path: &str, #[case] target: &str, #[case] inside: bool) {
-        assert_eq!(stays_inside(path, target), inside);
+    #[case::beside("a/link", "b", Some("a/b"), false)]
+    #[case::up("a/link", "../b/c", Some("b/c"), false)]
+    #[case::the_top("a/link", "..", Some(""), false)]
+    #[case::by_a_detour("link", "a/./../b", Some("b"), true)]
+    #[case::out("a/link", "../../b", None, false)]
+    #[case::out_by_a_detour("link", "a/../../b", None, true)]
+    #[case::absolute("a/link", "/b", None, false)]
+    fn links_stay_inside(
+        #[case] path: &str,
+        #[case] target: &str,
+        #[case] leads_to: Option<&str>,
+        #[case] turns: bool,
+    ) {
+        assert_eq!((led_to(path, target).as_deref(), turns_round(target)), (leads_to, turns));
     }
 
     #[cfg(unix)]
     #[test]
     fn bytes_that_are_no_text_come_back() {
         use std::os::unix::ffi::OsStrExt;
-        let entries = parse(b"100644 blob 0a 1\ta/\xffb\0");
+        let entries = parse(b"100644 blob 0a\ta/\xffb\0");
         assert_eq!(entries[0].on_disk.as_os_str().as_bytes(), b"a/\xffb");
         assert_eq!(entries[0].path, "a/\u{fffd}b");
     }

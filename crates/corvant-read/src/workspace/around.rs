@@ -34,7 +34,7 @@ impl Files for Folder<'_> {
     fn read(&self, path: &str) -> Option<Result<Vec<u8>, String>> {
         let at = self.at(path)?;
         if let Some(text) = self.instead.and_then(|texts| texts.get(path)) {
-            return Some(Ok(text.clone().into_bytes()));
+            return Some(Ok(text.text.clone().into_bytes()));
         }
         match files::read(&at, TEXT_LIMIT) {
             Ok(bytes) => Some(Ok(bytes)),

@@ -101,8 +101,17 @@ pub fn explain(root: &Path, beside: Beside<'_>) -> Result<(Vec<Account>, Vec<Bli
 }
 
 /// Who reads what below a folder, as the workspace file in it says.
-pub(crate) fn plan_of(root: &Path) -> Result<Plan, WorkspaceError> {
-    let mut settings = match read_settings(root)? {
+pub(crate) fn plan_below(root: &Path) -> Result<Plan, WorkspaceError> {
+    plan(read_settings(root)?)
+}
+
+/// Who reads what, as a workspace file says.
+pub(crate) fn plan_of(file: Option<Vec<u8>>) -> Result<Plan, WorkspaceError> {
+    plan(file.map(settings::text).transpose()?)
+}
+
+fn plan(file: Option<String>) -> Result<Plan, WorkspaceError> {
+    let mut settings = match file {
         Some(text) => settings::workspace_file(text, &Interner::default())?.0,
         None => workspace_file::Settings::default(),
     };
@@ -128,8 +137,8 @@ pub fn find<'a>(root: &'a Path, beside: Beside<'a>) -> Result<Found<'a>, Workspa
         return Err(WorkspaceError::NoFolder { path, reason });
     }
     let of_file = Interner::default();
-    let other = beside.instead.and_then(|texts| texts.get(workspace_file::NAME)).cloned();
-    let text = other.map_or_else(|| read_settings(root), |text| Ok(Some(text)))?;
+    let other = beside.instead.and_then(|texts| texts.get(workspace_file::NAME));
+    let text = other.map_or_else(|| read_settings(root), |source| Ok(Some(source.text.clone())))?;
     let (mut settings, file) = match text {
         Some(text) => settings::workspace_file(text, &of_file)?,
         None => Default::default(),

@@ -16,7 +16,7 @@ use corvant_core::account::{Account, LeftOver};
 use corvant_core::facts::{Named, SourceKind, TroubleKind};
 use corvant_core::finding::{BlindSpot, BlindSpotKind};
 use corvant_core::name::{Interner, Name};
-use corvant_core::source::Span;
+use corvant_core::source::{Source, Span};
 use corvant_core::wiring::Manifest;
 use std::path::Path;
 
@@ -76,6 +76,10 @@ impl Reading<'_> {
             let types = self.plan.types_of(relative).map(|_| self.jar(relative, path));
             return self.plain(opened).into_iter().chain(types.into_iter().flatten()).collect();
         }
+        if let (Some(Claim::Native), Some(source)) = (claim, self.other_text(relative)) {
+            let manifest = manifest::from_source(source.again(), self.interner);
+            return self.whole(manifest, Vec::new(), Vec::new(), self.account(relative));
+        }
         let bytes = self.bytes_of(relative, path, *is_regular);
         let unreadable =
             |why: &str| One::plain(manifest::unreadable(relative.clone(), why, TroubleKind::Unreadable));
@@ -89,10 +93,15 @@ impl Reading<'_> {
         }
     }
 
+    /// What a file has instead of what is on disk.
+    pub(super) fn other_text(&self, path: &str) -> Option<&Source> {
+        self.instead.and_then(|texts| texts.get(path))
+    }
+
     /// What is in a file, or else why it cannot be read.
     pub(super) fn bytes_of(&self, path: &str, on_disk: &Path, is_regular: bool) -> Result<Vec<u8>, String> {
-        match self.instead.and_then(|texts| texts.get(path)) {
-            Some(text) => Ok(text.clone().into_bytes()),
+        match self.other_text(path) {
+            Some(source) => Ok(source.text.clone().into_bytes()),
             None if is_regular => files::read_found(on_disk, TEXT_LIMIT).map_err(Refused::reason),
             None => Err("it is no regular file".to_owned()),
         }

@@ -15,14 +15,22 @@ use std::path::Path;
 
 /// The text of the workspace file, if there is one.
 pub(super) fn read_settings(root: &Path) -> Result<Option<String>, WorkspaceError> {
-    let broken = |reason: String| WorkspaceError::BrokenFile { at: workspace_file::NAME.to_owned(), reason };
     match files::read(&root.join(workspace_file::NAME), TEXT_LIMIT) {
-        Ok(bytes) => String::from_utf8(bytes).map(Some).map_err(|error| {
-            broken(format!("not UTF-8 text: byte {} begins no character", error.utf8_error().valid_up_to()))
-        }),
+        Ok(bytes) => text(bytes).map(Some),
         Err(Refused::Missing) => Ok(None),
         Err(Refused::Because(why)) => Err(broken(why)),
     }
+}
+
+/// The text of a workspace file.
+pub(super) fn text(bytes: Vec<u8>) -> Result<String, WorkspaceError> {
+    String::from_utf8(bytes).map_err(|error| {
+        broken(format!("not UTF-8 text: byte {} begins no character", error.utf8_error().valid_up_to()))
+    })
+}
+
+fn broken(reason: String) -> WorkspaceError {
+    WorkspaceError::BrokenFile { at: workspace_file::NAME.to_owned(), reason }
 }
 
 /// What a workspace file says: its settings, and its facts as a manifest of no module.

@@ -24,6 +24,9 @@ pub(super) fn take_same(found: &mut Discovery, reading: Reading<'_>, twin: &Work
         let is_own = file.is_regular && matches!(reading.plan.claim(&file.relative), Some(Claim::Native));
         let twin = known.get(file.relative.as_str()).filter(|_| is_own);
         let is_same = |twin: &&&Manifest| {
+            if let Some(source) = reading.other_text(&file.relative) {
+                return source.has_text_of(&twin.source);
+            }
             let bytes = reading.bytes_of(&file.relative, &file.path, file.is_regular);
             bytes.is_ok_and(|bytes| bytes == twin.source.text.as_bytes())
         };

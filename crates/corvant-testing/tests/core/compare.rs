@@ -1,7 +1,7 @@
 //! Comparing, as properties over workspaces in which everything meets.
 
 use corvant_core::answers::{Kind, View};
-use corvant_core::audit::{Options, audit};
+use corvant_core::audit::{Options, audit, audit_resolved};
 use corvant_core::compare::{
     Aspect, Comparison, Effect, EffectKind, Outcome, PartChange, State, Turn, Value, compare,
 };
@@ -20,7 +20,14 @@ use std::collections::{BTreeMap, HashSet};
 use tempfile::TempDir;
 
 fn compared(old: &Wiring, new: &Wiring) -> Comparison {
-    compared_in(None, old, new)
+    let ((before, was), (after, is)) =
+        (audit_resolved(old, &Options::default()), audit_resolved(new, &Options::default()));
+    let views = [View::of(old, was), View::of(new, is)];
+    let comparison =
+        compare(State { view: &views[0], report: &before }, State { view: &views[1], report: &after });
+    // What an audit worked out on its way is what would be worked out anew.
+    assert_eq!(comparison, compared_in(None, old, new));
+    comparison
 }
 
 /// The same in a stage, as far as a wiring has it.

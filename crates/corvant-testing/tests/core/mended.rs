@@ -40,7 +40,7 @@ fn carriage_returns(made: Made) -> Files {
 
 fn look(files: &Files, texts: &Texts) -> Result<(Wiring, Report), WorkspaceError> {
     let text = |(path, text): &(String, String)| {
-        (path.clone(), texts.get(path).cloned().unwrap_or_else(|| text.clone()))
+        (path.clone(), texts.get(path).map_or_else(|| text.clone(), |file| file.text.clone()))
     };
     let files: Files = files.iter().map(text).collect();
     let workspace = workspace::from_texts(files.iter().map(|(path, text)| (path.as_str(), text.as_str())))?;

@@ -7,7 +7,7 @@ use crate::exit::{self, CommandError};
 use crate::output;
 use crate::progress::Shown;
 use corvant_core::answers::View;
-use corvant_core::audit::{Options, Report, audit};
+use corvant_core::audit::{Options, Report, Resolved, audit_resolved};
 use corvant_core::compare::{self, Known};
 use corvant_core::facts::TroubleKind;
 use corvant_core::finding::Severity;
@@ -94,22 +94,17 @@ fn run_since(root: &Path, since: &str, options: &AuditOptions, shown: Shown) -> 
     let old = among.one(since)?;
     let only_findings = options.writing.has_only_findings();
     let new = Named::Folder(root.to_owned());
-    let (before, now) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
+    let (before, now, clearing) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
     keep_inputs(options.writing.files(), root, &now)?;
     // Some steps of an audit are for one thread alone.
-    let looking = looking_at(&before, &options.looking);
-    let (before, now) = rayon::join(|| look(before, &looking), || look(now, &options.looking));
-    let ((old_wiring, old_report), (wiring, mut new_report)) = (before?, now?);
+    let (before, now) = rayon::join(|| look_beside(before, &options.looking), || look(now, &options.looking));
+    let ((old_wiring, old_report, resolved), (wiring, mut new_report)) = (before?, now?);
     let known = Known::new(&old_report, &old_wiring);
-    std::mem::forget((old_wiring, old_report));
+    std::mem::forget((old_wiring, old_report, resolved));
     compare::keep_new(&mut new_report, &wiring, old.name(), known);
-    report((wiring, new_report), &root.display().to_string(), options, Some(shown))
-}
-
-/// How a state is looked at beside another: a stage that it does not have is none there.
-pub(crate) fn looking_at(state: &Workspace, looking: &Looking) -> Looking {
-    let stage = looking.stage.as_deref().filter(|stage| state.names.find(stage).is_some());
-    Looking { stage: stage.map(str::to_owned), ..looking.clone() }
+    let status = report((wiring, new_report), &root.display().to_string(), options, Some(shown));
+    drop(clearing);
+    status
 }
 
 /// Reads a workspace, for a report that goes to some files: none of those may be one of its own.
@@ -209,14 +204,35 @@ pub(crate) fn write_page(
 pub(crate) type Looked = (Wiring, Report);
 
 /// Links and audits what was read.
-pub(crate) fn look(mut workspace: Workspace, looking: &Looking) -> Result<Looked, CommandError> {
+pub(crate) fn look(workspace: Workspace, looking: &Looking) -> Result<Looked, CommandError> {
+    let (wiring, report, _) = look_in(workspace, looking, |wiring| {
+        looking.stage.as_deref().map(|stage| find_stage(wiring, stage)).transpose()
+    })?;
+    Ok((wiring, report))
+}
+
+/// The same of a state that is held against another: a stage that it does not have is none there.
+pub(crate) fn look_beside(
+    workspace: Workspace,
+    looking: &Looking,
+) -> Result<(Wiring, Report, Resolved), CommandError> {
+    look_in(workspace, looking, |wiring| {
+        Ok(looking.stage.as_deref().and_then(|stage| find_stage(wiring, stage).ok()))
+    })
+}
+
+fn look_in(
+    mut workspace: Workspace,
+    looking: &Looking,
+    stage: impl FnOnce(&Wiring) -> Result<Option<Name>, CommandError>,
+) -> Result<(Wiring, Report, Resolved), CommandError> {
     workspace.policy.severities.extend(looking.rules.iter().copied());
     let (wiring, blind_spots) = workspace.link();
-    let stage = looking.stage.as_deref().map(|stage| find_stage(&wiring, stage)).transpose()?;
     let today = looking.today.clone().unwrap_or_else(today);
-    let mut report = audit(&wiring, &Options { stage, today: Some(today), afresh: false });
+    let options = Options { stage: stage(&wiring)?, today: Some(today), afresh: false };
+    let (mut report, resolved) = audit_resolved(&wiring, &options);
     report.blind_spots.extend(blind_spots);
-    Ok((wiring, report))
+    Ok((wiring, report, resolved))
 }
 
 /// Today's date in universal time, year first.

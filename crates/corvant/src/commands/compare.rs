@@ -6,7 +6,7 @@ use crate::exit::{self, CommandError};
 use crate::output;
 use crate::progress::Shown;
 use corvant_core::answers::View;
-use corvant_core::audit::Report;
+use corvant_core::audit::{Report, Resolved};
 use corvant_core::compare::{self, Comparison};
 use corvant_core::finding::Severity;
 use corvant_core::wiring::Wiring;
@@ -22,22 +22,16 @@ pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Res
     let among = Among::new(&options.root);
     let (old, new) = among.both(old, new)?;
     let only_findings = options.telling.format != CompareFormat::Html;
-    let (before, after) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
+    let (before, after, clearing) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
     let (before, after) = audited(before, after, &options.looking)?;
     let paths = after.wiring.paths();
     output::keep_inputs(options.telling.to.output.as_deref(), &options.root, paths)?;
     let names = (old.name(), new.name());
-    let status = tell(
-        &before,
-        &after,
-        (&names.0, &names.1),
-        Supposing::default(),
-        &options.looking,
-        &options.telling,
-        Some(shown),
-    );
+    let status =
+        tell(&before, &after, (&names.0, &names.1), Supposing::default(), &options.telling, Some(shown));
     // Taking two large states apart takes longer than letting them go with the program.
     std::mem::forget((before, after));
+    drop(clearing);
     status
 }
 
@@ -45,6 +39,7 @@ pub(crate) fn run(old: &str, new: Option<&str>, options: &CompareOptions) -> Res
 pub(crate) struct Audited {
     pub(crate) wiring: Wiring,
     pub(crate) report: Report,
+    resolved: Resolved,
 }
 
 impl Audited {
@@ -60,14 +55,18 @@ pub(crate) fn audited(
     looking: &Looking,
 ) -> Result<(Audited, Audited), CommandError> {
     let audited = |state: Workspace| -> Result<Audited, CommandError> {
-        let looking = audit::looking_at(&state, looking);
-        let (wiring, mut report) = audit::look(state, &looking)?;
+        let (wiring, mut report, resolved) = audit::look_beside(state, looking)?;
         edit::spell_out(&mut report.findings, &wiring);
-        Ok(Audited { wiring, report })
+        Ok(Audited { wiring, report, resolved })
     };
     // Some steps of an audit are for one thread alone.
     let (before, after) = rayon::join(|| audited(before), || audited(after));
-    Ok((before?, after?))
+    let (before, after) = (before?, after?);
+    if let Some(stage) = &looking.stage {
+        let found = audit::find_stage(&after.wiring, stage);
+        found.or_else(|error| audit::find_stage(&before.wiring, stage).map_err(|_| error))?;
+    }
+    Ok((before, after))
 }
 
 /// Compares two states, writes what is another, and gives the exit status.
@@ -76,16 +75,10 @@ pub(crate) fn tell(
     after: &Audited,
     names: (&str, &str),
     supposed: Supposing<'_>,
-    looking: &Looking,
     telling: &Telling,
     shown: Option<Shown>,
 ) -> Result<u8, CommandError> {
-    let view = |of: &Audited| {
-        let stage = looking.stage.as_deref().and_then(|stage| of.wiring.names.find(stage));
-        stage.filter(|stage| of.wiring.stages.contains(stage))
-    };
-    let (old, new) =
-        rayon::join(|| View::new(&before.wiring, view(before)), || View::new(&after.wiring, view(after)));
+    let [old, new] = [before, after].map(|state| View::of(&state.wiring, state.resolved.clone()));
     let state = |view, report| compare::State { view, report };
     let comparison = compare::compare(state(&old, &before.report), state(&new, &after.report));
     let compared = Compared {

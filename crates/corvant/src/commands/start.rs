@@ -4,6 +4,7 @@ use super::audit::{self, Looked};
 use crate::cli::{Caching, Looking, Screen};
 use crate::exit::{self, CommandError};
 use crate::{files, output};
+use corvant_core::source::Source;
 use corvant_read::draft::{self, Draft, FamilyDraft};
 use corvant_read::mend::Texts;
 use corvant_read::native::workspace_file;
@@ -120,7 +121,8 @@ fn look(root: &Path, draft: &mut Draft) -> Result<(Looked, Vec<String>), Command
 /// An audit with a draft for what a workspace file does not say.
 fn audited(root: &Path, known: &str, draft: &Draft) -> Result<Looked, CommandError> {
     let text = format!("{known}\n{}", draft.text());
-    let instead: Texts = [(workspace_file::NAME.to_owned(), text)].into_iter().collect();
+    let file = Source::new(workspace_file::NAME.to_owned(), text);
+    let instead: Texts = [(file.path.clone(), file)].into_iter().collect();
     let workspace = workspace::read_beside(root, Beside { instead: Some(&instead), ..Beside::default() })?;
     let caching = Caching { cache: None, no_cache: true };
     audit::look(workspace, &Looking { stage: None, rules: Vec::new(), today: None, caching })

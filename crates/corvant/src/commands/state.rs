@@ -4,10 +4,11 @@ use crate::cache;
 use crate::cli::Looking;
 use crate::exit::CommandError;
 use crate::progress::Shown;
-use corvant_read::revision::{Checkout, Repository, Revision, RevisionError, Twin};
+use corvant_read::revision::{Checkout, Listed, Repository, Revision, RevisionError, Twin};
 use corvant_read::workspace::{self, Beside, Workspace};
 use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
+use std::thread::JoinHandle;
 
 /// What stands between two revisions of which the second is held against where they parted.
 const PARTED: &str = "...";
@@ -82,40 +83,82 @@ impl<'a> Among<'a> {
         new: &Named,
         (looking, only_findings): (&Looking, bool),
         shown: &Shown,
-    ) -> Result<(Workspace, Workspace), CommandError> {
+    ) -> Result<(Workspace, Workspace, Clearing), CommandError> {
         let cache = cache::folder(&looking.caching)?;
         let (cache, progress) = (cache.as_deref(), Some(shown.progress()));
         let beside = Beside { cache, progress, only_findings, ..Beside::default() };
-        let new = self.place(new, None)?;
-        let after = new.read(beside)?;
-        let old = self.place(old, Some(Twin { workspace: &after, laid_out: new.laid_out() }))?;
-        let before = old.read(Beside { twin: Some(&after), ..beside })?;
-        // Files that are laid out are many: they go away while the program goes on.
         std::thread::scope(|scope| {
-            scope.spawn(|| drop(old));
-            drop(new);
-        });
-        Ok((before, after))
+            // The other program may say what the old state holds while the new one is read.
+            let held = scope.spawn(|| self.list(old));
+            let new = Placed::new(self.list(new)?, None)?;
+            let after = new.read(beside)?;
+            let held = held.join().unwrap_or_else(|_| self.list(old))?;
+            let old = Placed::new(held, Some(Twin { workspace: &after, laid_out: new.laid_out() }))?;
+            let before = old.read(Beside { twin: Some(&after), ..beside })?;
+            Ok((before, after, Clearing::of([old, new])))
+        })
     }
 
-    /// Lays out what is not in a folder, and of what is the same as in a twin no more than is needed.
-    fn place<'n>(&self, of: &'n Named, twin: Option<Twin<'_>>) -> Result<Placed<'n>, CommandError> {
+    /// Says what is in a state that lies in no folder.
+    fn list<'n>(&'n self, of: &'n Named) -> Result<Listing<'n>, CommandError> {
         Ok(match of {
-            Named::Folder(folder) => Placed::Folder(folder),
+            Named::Folder(folder) => Listing::Folder(folder),
             Named::Revision(revision) => {
-                Placed::Revision(revision, self.repository()?.check_out(revision, twin)?)
+                let repository = self.repository()?;
+                Listing::Revision(repository, repository.list(revision)?)
             }
         })
     }
 }
 
+/// Files of revisions that are many and go away while the program goes on, which does not end before.
+#[must_use]
+pub(crate) struct Clearing(Option<JoinHandle<()>>);
+
+impl Clearing {
+    fn of(states: [Placed<'_>; 2]) -> Self {
+        let laid_out = states.map(|state| match state {
+            Placed::Folder(_) => None,
+            Placed::Revision(_, laid_out) => Some(laid_out),
+        });
+        let is_any = laid_out.iter().any(Option::is_some);
+        Self(is_any.then(|| std::thread::spawn(|| drop(laid_out))))
+    }
+}
+
+impl Drop for Clearing {
+    fn drop(&mut self) {
+        if let Some(clearing) = self.0.take() {
+            // What it could not take away is passing all the same.
+            let _ = clearing.join();
+        }
+    }
+}
+
+/// A state, and what it holds.
+enum Listing<'n> {
+    Folder(&'n Path),
+    Revision(&'n Repository, Listed),
+}
+
 /// A state that lies in files.
 enum Placed<'n> {
     Folder(&'n Path),
-    Revision(&'n Revision, Checkout),
+    Revision(Revision, Checkout),
 }
 
-impl Placed<'_> {
+impl<'n> Placed<'n> {
+    /// Lays out what is not in a folder, and of what is the same as in a twin no more than is needed.
+    fn new(listing: Listing<'n>, twin: Option<Twin<'_>>) -> Result<Self, CommandError> {
+        Ok(match listing {
+            Listing::Folder(folder) => Self::Folder(folder),
+            Listing::Revision(repository, listed) => {
+                let laid_out = repository.check_out(&listed, twin)?;
+                Self::Revision(listed.into_revision(), laid_out)
+            }
+        })
+    }
+
     fn laid_out(&self) -> Option<&Checkout> {
         match self {
             Self::Folder(_) => None,

@@ -42,7 +42,7 @@ pub(crate) fn run(changes: &SupposedChanges, options: &CompareOptions) -> Result
     let edits = changes.iter().filter_map(|change| change.fix.as_ref()).flat_map(|fix| &fix.edits);
     let patch = patch::text(&edit::edited_files(&before.wiring, edits));
     let supposed = Supposing { changes: &changes, patch: &patch };
-    tell(&before, &after, names, supposed, &options.looking, &options.telling, Some(shown))
+    tell(&before, &after, names, supposed, &options.telling, Some(shown))
 }
 
 /// What is asked for, by name.

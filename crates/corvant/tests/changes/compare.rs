@@ -2,6 +2,7 @@
 
 use super::{CLEAN, FAULTY, commit, compared, git, repository, turns, write};
 use crate::support::{folder, run};
+use rstest::rstest;
 use serde_json::json;
 use std::fs;
 
@@ -66,6 +67,21 @@ fn the_status_says_whether_something_new_fails() {
     // What was there before fails nothing.
     write(root, "crew.wiring.yaml", "corvant: 1\nmodule: crew\nsettings: { crew.room: 1 }\n");
     assert_eq!(run(&["compare", "HEAD"], root).status, 0);
+}
+
+/// A stage that only one of both has is none in the other; one that neither has is a slip.
+#[rstest]
+#[case::of_the_new("night", 0)]
+#[case::of_none("web", 2)]
+#[case::unheard_of("dusk", 2)]
+fn a_stage_is_one_of_either(#[case] stage: &str, #[case] status: i32) {
+    let staged = CLEAN.replace("web.tiles: {}", "web.tiles: { stages: [night] }");
+    let folder = folder(&[("old/web.wiring.yaml", CLEAN), ("new/web.wiring.yaml", &staged)]);
+    let outcome = run(&["compare", "old", "new", "--stage", stage], folder.path());
+    assert_eq!(outcome.status, status, "{outcome:#?}");
+    assert_eq!(outcome.stderr.contains(&format!("there is no stage {stage}")), status == 2);
+    let outcome = run(&["compare", "new", "old", "--stage", stage, "--fail-on", "never"], folder.path());
+    assert_eq!(outcome.status, status, "{outcome:#?}");
 }
 
 #[test]

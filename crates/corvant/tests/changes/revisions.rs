@@ -185,6 +185,8 @@ fn what_is_large_is_laid_out_on_disk() {
     assert_eq!(call("/nowhere/at/all").status, if has_memory { 0 } else { 3 });
     write(root, "depot.wiring.yaml", &format!("{GATE}# {}\n", "x".repeat(49 << 20)));
     commit(root, "large");
+    // What lies in the folder would not be taken out.
+    fs::remove_file(root.join("depot.wiring.yaml")).unwrap();
     let refused = call("/nowhere/at/all");
     assert_refused(&refused, "a revision cannot be laid out for reading");
     let passing = folder(&[]);
