@@ -38,42 +38,78 @@ impl FindingChanges {
     }
 }
 
-/// The findings of a state, as others are held against them.
-#[derive(Debug)]
-pub struct Known {
-    by_fingerprint: HashMap<String, Vec<Seen>>,
-    blind_spots: Vec<BlindSpot>,
-    stages: BTreeSet<String>,
+/// What of a state others are held against: it can be written down, as it does not lean on the state.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Baseline {
+    /// Its findings, in the order of its report.
+    pub findings: Vec<Seen>,
+    /// What could not be seen, without places.
+    pub blind_spots: Vec<BlindSpot>,
+    /// Its stages.
+    pub stages: BTreeSet<String>,
 }
 
 /// A finding that was there.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Seen {
+    /// By what it is known again.
+    pub fingerprint: String,
+    /// How severe it was.
+    pub severity: Severity,
+    /// The stages in which it held (`None`: where none is chosen); `None`: in all.
+    pub holds: Option<BTreeSet<Option<String>>>,
+}
+
+impl Baseline {
+    /// What was found in a wiring.
+    pub fn new(report: &Report, wiring: &Wiring) -> Self {
+        let seen = |finding: &Finding| Seen {
+            fingerprint: fingerprint(finding, wiring),
+            severity: finding.severity,
+            holds: stages(finding, wiring),
+        };
+        let spot = |spot: &BlindSpot| BlindSpot { places: Vec::new(), ..spot.clone() };
+        Self {
+            findings: report.findings.iter().map(seen).collect(),
+            blind_spots: report.blind_spots.iter().map(spot).collect(),
+            stages: wiring.stages.iter().map(|&stage| wiring.text(stage).to_owned()).collect(),
+        }
+    }
+}
+
+/// The findings of a state, as others are held against them: each answers for one.
 #[derive(Debug)]
-struct Seen {
-    number: usize,
-    severity: Severity,
-    holds: Option<BTreeSet<Option<String>>>,
+pub struct Known {
+    baseline: Baseline,
+    /// Numbers of those that have not answered yet.
+    left: HashMap<String, Vec<usize>>,
+}
+
+impl From<Baseline> for Known {
+    fn from(baseline: Baseline) -> Self {
+        let mut left: HashMap<String, Vec<usize>> = HashMap::default();
+        // The first answers first.
+        for (number, seen) in baseline.findings.iter().enumerate().rev() {
+            left.entry(seen.fingerprint.clone()).or_default().push(number);
+        }
+        Self { baseline, left }
+    }
 }
 
 impl Known {
     /// The findings of a report.
     pub fn new(report: &Report, wiring: &Wiring) -> Self {
-        let mut by_fingerprint: HashMap<String, Vec<Seen>> = HashMap::default();
-        for (number, finding) in report.findings.iter().enumerate() {
-            let seen = Seen { number, severity: finding.severity, holds: stages(finding, wiring) };
-            by_fingerprint.entry(fingerprint(finding, wiring)).or_default().push(seen);
-        }
-        let stages = wiring.stages.iter().map(|&stage| wiring.text(stage).to_owned()).collect();
-        Self { by_fingerprint, blind_spots: report.blind_spots.clone(), stages }
+        Baseline::new(report, wiring).into()
     }
 
     /// Whether a finding was not there, or is worse than it was; each that was there answers for one.
     pub fn is_new(&mut self, finding: &Finding, wiring: &Wiring) -> bool {
-        self.take(finding, wiring).is_none_or(|seen| self.is_worse(&seen, finding, wiring))
+        let number = self.take(finding, wiring);
+        number.is_none_or(|number| self.is_worse(&self.baseline.findings[number], finding, wiring))
     }
 
-    fn take(&mut self, finding: &Finding, wiring: &Wiring) -> Option<Seen> {
-        let seen = self.by_fingerprint.get_mut(&fingerprint(finding, wiring))?;
-        (!seen.is_empty()).then(|| seen.remove(0))
+    fn take(&mut self, finding: &Finding, wiring: &Wiring) -> Option<usize> {
+        self.left.get_mut(&fingerprint(finding, wiring))?.pop()
     }
 
     fn is_worse(&self, seen: &Seen, finding: &Finding, wiring: &Wiring) -> bool {
@@ -81,7 +117,7 @@ impl Known {
             // Everywhere is more than somewhere; a stage that was not there before makes nothing worse.
             (Some(_), None) => true,
             (Some(before), Some(now)) => now.iter().any(|stage| {
-                let is_known = stage.as_ref().is_none_or(|stage| self.stages.contains(stage));
+                let is_known = stage.as_ref().is_none_or(|stage| self.baseline.stages.contains(stage));
                 is_known && !before.contains(stage)
             }),
             (None, _) => false,
@@ -96,7 +132,7 @@ pub fn keep_new(report: &mut Report, wiring: &Wiring, revision: String, mut know
     let all = report.findings.len();
     report.findings.retain(|finding| known.is_new(finding, wiring));
     report.summary.count_all(&report.findings);
-    let before = unseen(&known.blind_spots, &report.blind_spots).into_iter();
+    let before = unseen(&known.baseline.blind_spots, &report.blind_spots).into_iter();
     let before = before
         .filter(|one| one.state == Which::Old)
         .map(|one| BlindSpot { subject: format!("{} at {revision}", one.spot.subject), ..one.spot });
@@ -123,8 +159,9 @@ pub(super) fn changes(mut known: Known, report: &Report, wiring: &Wiring) -> Fin
             changes.new.push(FindingChange { number, was: None });
             continue;
         };
+        let seen = &known.baseline.findings[seen];
         let change = FindingChange { number, was: Some(seen.severity) };
-        if known.is_worse(&seen, finding, wiring) {
+        if known.is_worse(seen, finding, wiring) {
             changes.worse.push(change);
         } else if finding.severity != seen.severity || stages(finding, wiring) != seen.holds {
             changes.better.push(change);
@@ -132,8 +169,9 @@ pub(super) fn changes(mut known: Known, report: &Report, wiring: &Wiring) -> Fin
             changes.same += 1;
         }
     }
-    let left = known.by_fingerprint.into_values().flatten();
-    changes.gone = left.map(|seen| FindingChange { number: seen.number, was: Some(seen.severity) }).collect();
+    let left = known.left.into_values().flatten();
+    let gone = |number| FindingChange { number, was: Some(known.baseline.findings[number].severity) };
+    changes.gone = left.map(gone).collect();
     changes.gone.sort_by_key(|change| change.number);
     changes
 }

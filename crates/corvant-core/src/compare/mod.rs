@@ -1,7 +1,7 @@
 //! Comparing: what is another in one wiring than in an older one, what follows from it, and which findings are new.
 //!
-//! Two wirings share no names: they are compared by text. Definitions are compared by digests first, so that what is the
-//! same in both costs next to nothing.
+//! Names of both are compared by number, definitions by what their files say first, so that what is the same in both costs
+//! next to nothing.
 
 mod definitions;
 mod described;
@@ -14,7 +14,7 @@ mod unseen;
 pub use definitions::{DefinitionChange, PartChange, Turn};
 pub use described::{Aspect, Value};
 pub use effects::{Effect, EffectKind, Outcome};
-pub use findings::{FindingChange, FindingChanges, Known, keep_new};
+pub use findings::{Baseline, FindingChange, FindingChanges, Known, Seen, keep_new};
 pub use unseen::{Unseen, Which};
 
 use crate::answers::View;

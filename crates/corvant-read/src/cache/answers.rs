@@ -5,7 +5,7 @@
 //! looked for beside those, be it that it was not there.
 
 use super::state::FileState;
-use super::{Cache, Twice, read, twice};
+use super::{Cache, Twice, of_program, read, twice};
 use crate::workspace::Found;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -124,8 +124,7 @@ impl<'a> Question<'a> {
         if !cfg!(unix) {
             return None;
         }
-        let program = FileState::of_file(&std::env::current_exe().ok()?)?;
-        let whole = format!("{program:?}\n{}\n{asked}", std::path::absolute(root).ok()?.display());
+        let whole = of_program(&[&std::path::absolute(root).ok()?.display().to_string(), asked])?;
         let cache = Cache::new(folder);
         let file = cache.file("answer", whole.as_bytes());
         Some(Self { root, cache, file })

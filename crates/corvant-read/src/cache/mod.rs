@@ -2,16 +2,19 @@
 //!
 //! Of a jar what is in it: to unpack and read thousands of classes takes longer than all else together. A jar is known
 //! again by what the system says of its file, else by a hash of all that is in it. Of source what it declares, by its text
-//! (`outlines`). Of an audit its whole answer, for as long as nothing it was made from is another (`answers`). What is kept is written whole or not at all, has a hash of its
+//! (`outlines`). Of an audit its whole answer, for as long as nothing it was made from is another (`answers`), and what it
+//! found in a revision (`baselines`). What is kept is written whole or not at all, has a hash of its
 //! own, and belongs to one version of the program; whatever is wrong with it is as if it were not there. Nothing here is
 //! ever an error: without a cache the result is the same.
 
 mod answers;
+mod baselines;
 mod outlines;
 mod state;
 
 pub(crate) use answers::Consulting;
 pub use answers::{Answer, Consulted, MadeFrom, Question};
+pub use baselines::OfRevision;
 pub(crate) use outlines::Outlines;
 
 use crate::types::JarTypes;
@@ -145,6 +148,12 @@ impl Cache {
         new.persist(to)?;
         Ok(())
     }
+}
+
+/// Something that is asked of this very program; `None`: nothing tells it from another.
+fn of_program(asked: &[&str]) -> Option<String> {
+    let program = FileState::of_file(&std::env::current_exe().ok()?)?;
+    Some(format!("{program:?}\n{}", asked.join("\n")))
 }
 
 /// Bytes as two digits each.

@@ -129,6 +129,13 @@ pub struct Revision {
     commit: String,
 }
 
+impl Revision {
+    /// The id of its commit.
+    pub fn commit(&self) -> &str {
+        &self.commit
+    }
+}
+
 /// What a revision holds, by name.
 #[derive(Debug)]
 pub struct Listed {
@@ -187,6 +194,11 @@ impl Repository {
             },
         })?;
         Ok(Self { program, prefix: prefix.trim_end_matches('\n').to_owned() })
+    }
+
+    /// The folder within the repository, with `/` at its end; empty: the top.
+    pub fn prefix(&self) -> &str {
+        &self.prefix
     }
 
     /// The commit that a name means.

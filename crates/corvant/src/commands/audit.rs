@@ -1,6 +1,6 @@
 //! `corvant audit`
 
-use super::state::{Among, Named};
+use super::state::{Among, Clearing, Named};
 use crate::cache;
 use crate::cli::{AuditOptions, CountedBy, FailOn, Looking, ReportFormat, ReportWriting};
 use crate::exit::{self, CommandError};
@@ -8,12 +8,12 @@ use crate::output;
 use crate::progress::Shown;
 use corvant_core::answers::View;
 use corvant_core::audit::{Options, Report, Resolved, audit_resolved};
-use corvant_core::compare::{self, Known};
+use corvant_core::compare::{self, Baseline};
 use corvant_core::facts::TroubleKind;
 use corvant_core::finding::Severity;
 use corvant_core::name::Name;
 use corvant_core::wiring::Wiring;
-use corvant_read::cache::{Answer, Consulted, MadeFrom, Question};
+use corvant_read::cache::{Answer, Consulted, MadeFrom, OfRevision, Question};
 use corvant_read::edit;
 use corvant_read::workspace::{self, Beside, Workspace};
 use corvant_render::out::Out;
@@ -88,23 +88,57 @@ fn question<'a>(cache: &Path, root: &'a Path, options: &AuditOptions) -> Option<
     options.writing.output.is_empty().then(|| Question::new(cache, root, &asked)).flatten()
 }
 
-/// Keeps what is new since a revision.
+/// Keeps what is new since a revision. What was found there when the same was asked before is known.
 fn run_since(root: &Path, since: &str, options: &AuditOptions, shown: Shown) -> Result<u8, CommandError> {
     let among = Among::new(root);
     let old = among.one(since)?;
-    let only_findings = options.writing.has_only_findings();
-    let new = Named::Folder(root.to_owned());
-    let (before, now, clearing) = among.read_both(&old, &new, (&options.looking, only_findings), &shown)?;
-    keep_inputs(options.writing.files(), root, &now)?;
-    // Some steps of an audit are for one thread alone.
-    let (before, now) = rayon::join(|| look_beside(before, &options.looking), || look(now, &options.looking));
-    let ((old_wiring, old_report, resolved), (wiring, mut new_report)) = (before?, now?);
-    let known = Known::new(&old_report, &old_wiring);
-    std::mem::forget((old_wiring, old_report, resolved));
-    compare::keep_new(&mut new_report, &wiring, old.name(), known);
+    let cache = cache::folder(&options.looking.caching)?;
+    let Looking { stage, rules, today, .. } = &options.looking;
+    let asked = format!("{stage:?} {rules:?} {}", today.clone().unwrap_or_else(self::today));
+    let remembered = among.remembered(&old, cache.as_deref(), &asked)?;
+    let (baseline, (wiring, mut new_report), clearing) =
+        match remembered.as_ref().and_then(OfRevision::baseline) {
+            Some(baseline) => {
+                let beside = Beside {
+                    cache: cache.as_deref(),
+                    progress: Some(shown.progress()),
+                    only_findings: options.writing.has_only_findings(),
+                    ..Beside::default()
+                };
+                let now = workspace::read_beside(root, beside)?;
+                keep_inputs(options.writing.files(), root, &now)?;
+                (baseline, look(now, &options.looking)?, None)
+            }
+            None => look_at_both(&among, &old, options, remembered, &shown)?,
+        };
+    compare::keep_new(&mut new_report, &wiring, old.name(), baseline.into());
     let status = report((wiring, new_report), &root.display().to_string(), options, Some(shown));
     drop(clearing);
     status
+}
+
+/// Looks at what lies there and at a state before, of which what was found is kept for the next time.
+fn look_at_both(
+    among: &Among<'_>,
+    old: &Named,
+    options: &AuditOptions,
+    remembered: Option<OfRevision>,
+    shown: &Shown,
+) -> Result<(Baseline, Looked, Option<Clearing>), CommandError> {
+    let AuditOptions { looking, writing, .. } = options;
+    let new = Named::Folder(among.root().to_owned());
+    let (before, now, clearing) =
+        among.read_both(old, &new, (looking, writing.has_only_findings()), shown)?;
+    keep_inputs(writing.files(), among.root(), &now)?;
+    // What could not be read may be by the next time.
+    let remembered = remembered.filter(|_| is_all_read(&before));
+    // Some steps of an audit are for one thread alone.
+    let (before, now) = rayon::join(|| look_beside(before, looking), || look(now, looking));
+    let (wiring, report, resolved) = before?;
+    let baseline = Baseline::new(&report, &wiring);
+    std::mem::forget((wiring, report, resolved));
+    remembered.inspect(|remembered| remembered.keep(&baseline));
+    Ok((baseline, now?, Some(clearing)))
 }
 
 /// Reads a workspace, for a report that goes to some files: none of those may be one of its own.

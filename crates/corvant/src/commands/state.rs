@@ -4,6 +4,7 @@ use crate::cache;
 use crate::cli::Looking;
 use crate::exit::CommandError;
 use crate::progress::Shown;
+use corvant_read::cache::OfRevision;
 use corvant_read::revision::{Checkout, Listed, Repository, Revision, RevisionError, Twin};
 use corvant_read::workspace::{self, Beside, Workspace};
 use std::path::{Path, PathBuf};
@@ -44,6 +45,11 @@ impl<'a> Among<'a> {
         Self { root, repository: OnceLock::new() }
     }
 
+    /// The folder.
+    pub(crate) fn root(&self) -> &'a Path {
+        self.root
+    }
+
     fn repository(&self) -> Result<&Repository, RevisionError> {
         if self.repository.get().is_none() {
             let found = Repository::of(self.root)?;
@@ -74,6 +80,17 @@ impl<'a> Among<'a> {
             (_, Some(new)) => Ok((self.one(old)?, self.one(new)?)),
             (_, None) => Ok((self.one(old)?, Named::Folder(self.root.to_owned()))),
         }
+    }
+
+    /// What was found in a state that is never another, and is kept for the next time.
+    pub(crate) fn remembered(
+        &self,
+        state: &Named,
+        cache: Option<&Path>,
+        asked: &str,
+    ) -> Result<Option<OfRevision>, CommandError> {
+        let (Named::Revision(revision), Some(cache)) = (state, cache) else { return Ok(None) };
+        Ok(OfRevision::new(cache, revision, self.repository()?.prefix(), asked))
     }
 
     /// Reads the states now and before. What is the same in both is laid out and parsed once. Where nothing but findings is asked for, the rest is left out.
