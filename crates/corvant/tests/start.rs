@@ -66,6 +66,19 @@ fn what_is_read_already_is_not_drafted_again() {
     assert!(again.stderr.contains("there is nothing to draft"), "{again:?}");
 }
 
+/// An empty workspace file would say nothing.
+#[test]
+fn where_there_is_nothing_to_draft_nothing_is_written() {
+    let folder =
+        folder(&[("depot.wiring.yaml", "corvant: 1\nmodule: depot\nservices: { depot.gate: {} }\n")]);
+    for wanted in [["--output", "-"], ["--output", "draft.toml"], ["--write", "--quiet"]] {
+        let outcome = run(&[["start"].as_slice(), &wanted].concat(), folder.path());
+        assert_eq!((outcome.status, outcome.stdout.as_str()), (0, ""), "{outcome:#?}");
+        assert!(outcome.stderr.contains("nothing is drafted"), "{outcome:#?}");
+    }
+    assert_eq!(fs::read_dir(folder.path()).unwrap().count(), 1);
+}
+
 #[test]
 fn where_nothing_looks_like_definitions_that_is_said() {
     let folder = folder(&[("notes.yaml", "a: 1\n"), ("broken.json", "{")]);

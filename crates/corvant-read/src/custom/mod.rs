@@ -12,7 +12,7 @@ mod folder;
 mod item;
 mod need;
 mod over_code;
-mod path;
+pub(crate) mod path;
 mod reference;
 mod session;
 mod tagging;

@@ -93,6 +93,8 @@ impl Looking<'_, '_> {
             vec![Flat { behind: bare, has_numbers, ..Flat::default() }]
         } else if let Some(behind) = self.last_words(by_key, has_numbers) {
             vec![Flat { behind, has_numbers, ..Flat::default() }]
+        } else if let Some(word) = self.first_word(&sorts, by_key) {
+            vec![Flat { before: format!("{word}."), has_numbers, ..Flat::default() }]
         } else {
             return false;
         };
@@ -120,9 +122,25 @@ impl Looking<'_, '_> {
         let words: Option<BTreeSet<&str>> =
             keys.map(|key| key.rsplit_once('.').map(|(_, word)| word)).collect();
         let words = words.filter(|words| words.len() <= FEW && by_key.len() >= MANY)?;
+        self.are_unasked_and_name(by_key).then(|| words.into_iter().map(str::to_owned).collect())
+    }
+
+    /// The word that the keys of several files begin with, where nobody asks for them with it, and what stands there names
+    /// something.
+    fn first_word<'w>(
+        &self,
+        sorts: &[(&'w str, Vec<&str>)],
+        by_key: &BTreeMap<String, Vec<Spot>>,
+    ) -> Option<&'w str> {
+        let [(word, rests)] = sorts else { return None };
+        let is_many = rests.len() >= MANY && self.family.documents.len() > 1 && !word.is_empty();
+        (is_many && self.are_unasked_and_name(by_key)).then_some(word)
+    }
+
+    /// Whether nobody asks for any of some keys, and what stands there mostly names something.
+    fn are_unasked_and_name(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
         let naming = by_key.values().filter(|spots| self.names.mentions(self.text(spots[0]))).count();
-        let are_asked = by_key.keys().any(|key| self.names.is_used(key));
-        (!are_asked && naming * 2 > by_key.len()).then(|| words.into_iter().map(str::to_owned).collect())
+        naming * 2 > by_key.len() && !by_key.keys().any(|key| self.names.is_used(key))
     }
 
     /// Words behind ids: what stands before them is mostly a key itself or asked for, and they are hardly ever part of what is.

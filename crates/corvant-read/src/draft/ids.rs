@@ -34,6 +34,22 @@ pub(super) struct Made {
     pub(super) contracts: Option<String>,
 }
 
+impl Made {
+    /// Ids as they are written.
+    fn as_written(from: IdFrom, ids: Vec<String>) -> Self {
+        Self {
+            from,
+            last_part: false,
+            case: None,
+            with_module: None,
+            is_between_free: false,
+            ids,
+            are_asking: false,
+            contracts: None,
+        }
+    }
+}
+
 /// Files that say little.
 const FILES: usize = 3;
 /// Items that say little.
@@ -53,7 +69,7 @@ pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>)
     // What is an id as it is written is none that another is made into.
     let written = families.par_iter().enumerate().zip(shapes).map(|((number, family), shape)| {
         let collections =
-            shape.collections.iter().enumerate().filter(|(_, collection)| !collection.ids.is_empty());
+            shape.collections.iter().enumerate().filter(|(_, one)| !one.ids.is_empty() && !one.is_edges);
         let ids =
             collections.map(|(collection, of)| ((number, collection), family.written_ids(of, &of.ids[0])));
         ids.collect::<Vec<(At, Vec<String>)>>()
@@ -131,6 +147,9 @@ impl Making<'_, '_> {
     /// The ids of a collection: as they are written in the likeliest place, if those are asked for; else what can be made of what
     /// stands in any place that is.
     fn made_of(&self, at: At, collection: &Collection) -> Made {
+        if let (true, Some(from)) = (collection.is_edges, collection.ids.first()) {
+            return Made::as_written(from.clone(), self.family.written_ids(collection, from));
+        }
         let mut best: Option<(usize, Made)> = None;
         let (mut asking, mut contracts) = (None, None);
         let types = self.types_of(collection);
@@ -174,16 +193,7 @@ impl Making<'_, '_> {
             Some((asked, Made { are_asking: !are_unique(&written) || are_few_a_file(collection), ..made }))
         });
         best.map_or_else(
-            || Made {
-                from: IdFrom::Key,
-                last_part: false,
-                case: None,
-                with_module: None,
-                is_between_free: false,
-                ids: vec![String::new(); collection.items.len()],
-                are_asking: false,
-                contracts: None,
-            },
+            || Made::as_written(IdFrom::Key, vec![String::new(); collection.items.len()]),
             |(_, made)| Made { contracts, ..made },
         )
     }
@@ -374,7 +384,7 @@ fn are_few_a_file(collection: &Collection) -> bool {
 }
 
 /// The id of an item as it is written; empty: it has none.
-fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
+pub(super) fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
     let tree = &document.tree;
     let key = || item.key.map_or("", |key| tree.text(key));
     let field = |wanted: &str| {
@@ -395,6 +405,9 @@ fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> String {
         IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
         IdFrom::Below(outer, inner) => below(outer, inner).to_owned(),
+        IdFrom::InGroup(own, groups, between) => {
+            format!("{}{between}{}", groups.of(item.file, item.node.index()), written_id(document, own, item))
+        }
         IdFrom::Joined(one, other, between) => format!("{}{between}{}", at(one), at(other)),
         IdFrom::File => module::stem(document.path),
     }

@@ -7,10 +7,12 @@
 
 mod code;
 mod definitions;
+mod edges;
 mod elements;
 mod families;
 mod files;
 mod flat;
+mod grouped;
 mod ids;
 mod likeness;
 mod lines;
@@ -124,7 +126,8 @@ fn shapes(
     let made = ids::made(families, &shapes, names);
     let asking = |(shape, made): (&shape::Shape, &Vec<ids::Made>)| -> HashSet<String> {
         let asking = shape.collections.iter().zip(made).filter(|(_, made)| made.are_asking);
-        asking.map(|(collection, _)| collection.each.clone()).collect()
+        let asking = asking.map(|(collection, _)| collection.each.as_str());
+        asking.chain(edges::of_nothing(shape, made)).map(str::to_owned).collect()
     };
     let no_items: Vec<HashSet<String>> = shapes.iter().zip(&made).map(asking).collect();
     if no_items.iter().all(HashSet::is_empty) {

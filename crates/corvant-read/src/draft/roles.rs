@@ -140,6 +140,9 @@ fn join(study: &Study<'_, '_>, casts: &mut [Cast], parallel: &BTreeMap<At, At>) 
         casts.iter().map(|cast| (cast.at, (cast.role, cast.is_sure))).collect();
     for cast in casts {
         let Some(main) = parallel.get(&cast.at).copied().filter(|main| may_be_joined(roles[main].0)) else {
+            if study.collection(cast.at).is_edges {
+                cast.role = Role::Unknown;
+            }
             continue;
         };
         (cast.role, cast.is_sure) = roles[&main];

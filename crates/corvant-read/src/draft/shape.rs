@@ -7,6 +7,7 @@
 use super::elements::{GROUPED, Sort, text_in};
 use super::families::Family;
 use super::files::Document;
+use super::grouped::Groups;
 use super::names::Names;
 use super::study::is_type;
 use crate::custom::ReaderSyntax;
@@ -38,6 +39,8 @@ pub(super) enum IdFrom {
     Field(String),
     /// A field of the map under a key: `meta: { name: depot.gate }`.
     Below(String, String),
+    /// What the group that it is in is called, with a sign between that and the other.
+    InGroup(Box<IdFrom>, Arc<Groups>, &'static str),
     /// Two fields, with a sign between.
     Joined(Place, Place, &'static str),
     /// The name of the file, without its endings: the file is the item.
@@ -98,6 +101,8 @@ pub(super) struct Collection {
     pub(super) skipped: Vec<String>,
     /// Whether lists and maps at that path are none of them.
     pub(super) only_plain: bool,
+    /// Whether they say what items of others need, and their ids are those of whom they speak.
+    pub(super) is_edges: bool,
     /// What ids may be, the likeliest first.
     pub(super) ids: Vec<IdFrom>,
     pub(super) items: Vec<Spot>,
@@ -153,6 +158,7 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
         }
     }
     looking.slots_of_all();
+    looking.names_in_groups();
     looking.shape.collections.sort_by(|one, other| one.each.cmp(&other.each));
     if family.syntax == ReaderSyntax::Xml {
         looking.join_nested();
@@ -501,12 +507,12 @@ impl<'t> Looking<'_, 't> {
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
             let ids = self.id_fields(&maps);
-            if ids.is_empty()
-                || self.no_items.contains(path)
-                || self.are_texts(&maps)
-                || self.are_groups(&maps)
-            {
-                self.map(path, &maps, depth, waiting);
+            let may_be = !self.no_items.contains(path) && !self.are_texts(&maps) && !self.are_groups(&maps);
+            if !may_be || ids.is_empty() {
+                match self.edges(&maps).filter(|_| may_be) {
+                    Some(holder) => self.collect(path.to_owned(), None, vec![holder], maps).is_edges = true,
+                    None => self.map(path, &maps, depth, waiting),
+                }
             } else {
                 self.collect(path.to_owned(), None, ids, maps);
             }

@@ -116,7 +116,9 @@ impl<'s, 't> Study<'s, 't> {
                     let behind = |id: &'s String| id.split_once(between).map(|(_, name)| name);
                     study.short.extend(made[family][number].ids.iter().filter_map(behind));
                 }
-                for id in made[family][number].ids.iter().filter(|id| !id.is_empty()) {
+                // Who is spoken of has its id elsewhere.
+                let own = made[family][number].ids.iter().filter(|id| !id.is_empty() && !collection.is_edges);
+                for id in own {
                     if *first.entry(id).or_insert(at) != at {
                         study.shared.insert(id);
                     }
@@ -143,7 +145,8 @@ impl<'s, 't> Study<'s, 't> {
     /// The same with collections whose keys are no ids of their own.
     pub(super) fn without_ids_of(mut self, apart: &HashSet<At>) -> Self {
         self.ids.clear();
-        for at in self.all().filter(|at| !apart.contains(at)) {
+        let own = |at: &At| !apart.contains(at) && !self.collection(*at).is_edges;
+        for at in self.all().filter(own).collect::<Vec<At>>() {
             for id in self.ids_of(at).iter().filter(|id| !id.is_empty()) {
                 self.ids.entry(id).or_insert(at);
             }
@@ -239,7 +242,8 @@ impl<'s, 't> Study<'s, 't> {
     pub(super) fn id_paths(&self, at: At) -> Vec<String> {
         let path = |name: &String| self.path_of(at, name);
         let below = |outer: &str, inner: &str| format!("${}{}", step(outer), step(inner));
-        match &self.made[at.0][at.1].from {
+        let from = &self.made[at.0][at.1].from;
+        match if let IdFrom::InGroup(own, ..) = from { own } else { from } {
             IdFrom::Field(name) => vec![path(name)],
             IdFrom::Below(outer, inner) => vec![below(outer, inner)],
             IdFrom::Joined(one, other, _) => [one, other]
@@ -248,9 +252,12 @@ impl<'s, 't> Study<'s, 't> {
                     None => path(&place.name),
                 })
                 .to_vec(),
-            IdFrom::Key | IdFrom::KeyBehind(_) | IdFrom::Stem(_) | IdFrom::KeyPath(..) | IdFrom::File => {
-                Vec::new()
-            }
+            IdFrom::Key
+            | IdFrom::KeyBehind(_)
+            | IdFrom::Stem(_)
+            | IdFrom::KeyPath(..)
+            | IdFrom::InGroup(..)
+            | IdFrom::File => Vec::new(),
         }
     }
 

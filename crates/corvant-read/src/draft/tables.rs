@@ -16,8 +16,11 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
         if collection.each.is_empty() {
             return false;
         }
+        if collection.is_edges {
+            return false;
+        }
         let id_paths = match &study.made[at.0][at.1].from {
-            IdFrom::Field(_) | IdFrom::Below(..) => study.id_paths(*at),
+            IdFrom::Field(_) | IdFrom::Below(..) | IdFrom::InGroup(..) => study.id_paths(*at),
             _ => Vec::new(),
         };
         let fields = study.fields_of(*at).map(|number| &study.fields[number]);
@@ -59,7 +62,13 @@ pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
         let has_values = study
             .fields_of(one)
             .any(|number| !study.fields[number].values.iter().all(|value| value.text.is_empty()));
-        if count > 1 && count * 10 >= study.ids_of(one).len() * 8 && weight(of) > weight(one) && has_values {
+        let is_main = match (study.collection(one).is_edges, study.collection(of).is_edges) {
+            // Of all whom they speak of those that are most.
+            (true, is_edges) => !is_edges && one.0 == of.0,
+            (false, true) => false,
+            (false, false) => count * 10 >= study.ids_of(one).len() * 8 && weight(of) > weight(one),
+        };
+        if count > 1 && is_main && has_values {
             let main = found.get(&one).copied().filter(|&known| weight(known) >= weight(of)).unwrap_or(of);
             found.insert(one, main);
         }

@@ -228,7 +228,15 @@ impl Writer<'_, '_, '_> {
         }
         let ids = self.study.ids_of(cast.at);
         let distinct = ids.iter().collect::<HashSet<_>>().len();
-        self.lines.told(&format!("id = {key}"), &format!("{distinct} of {} are unique", ids.len()));
+        if let IdFrom::InGroup(_, groups, _) = &self.study.made[cast.at.0][cast.at.1].from {
+            self.lines.plain(&format!("module = {{ key = true, above = {} }}", groups.above));
+        }
+        let evidence = if collection.is_edges {
+            format!("they speak of {distinct}")
+        } else {
+            format!("{distinct} of {} are unique", ids.len())
+        };
+        self.lines.told(&format!("id = {key}"), &evidence);
         match cast.role {
             Role::Alias => return self.lines.plain(&format!("alias-of = {}", text(value))),
             Role::Setting => return self.lines.plain(&format!("value = {}", text(value))),
@@ -300,6 +308,12 @@ impl Writer<'_, '_, '_> {
             IdFrom::KeyPath(before, _) => {
                 let behind = format!("^{}(.+)$", regex::escape(before));
                 vec!["key-path = true".to_owned(), format!("match = {}", text(&behind))]
+            }
+            IdFrom::InGroup(_, _, between) => {
+                let own = self.study.id_paths(at).concat();
+                let own =
+                    if own.is_empty() { "key = true".to_owned() } else { format!("from = {}", text(&own)) };
+                vec![own, format!("form = \"{{module}}{between}{{}}\"")]
             }
             IdFrom::File => vec![format!("in-path = {}", text(module::STEM))],
             IdFrom::Joined(_, _, between) => {

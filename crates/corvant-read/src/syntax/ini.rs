@@ -73,7 +73,8 @@ fn read(text: &str, goes_on: bool) -> Result<Tree<'_>, SyntaxError> {
 
 fn pair(line: &Line<'_>) -> Pair {
     let start = line.span.start as usize;
-    match line.text.split_once('=') {
+    // Some houses write a colon.
+    match line.text.split_once('=').or_else(|| line.text.split_once(": ")) {
         Some((key, value)) => {
             let key = Span::new(start, start + key.trim_end().len());
             let end = start + line.text.len();
@@ -114,12 +115,13 @@ mod tests {
     #[test]
     fn sections_pairs_and_longer_values() {
         let text = "; depot\nfirst=1\n\n[depot.gate]\r\ntype = velmora.Gate ; not a comment\n\
-                    needs =\n  clock\n  # no need\n  fleet\n[order]\nclock\n[depot.gate]\nkey=a=b\n";
+                    needs =\n  clock\n  # no need\n  fleet\n[order]\nclock\nvelmora:Depot\n\
+                    [depot.gate]\nkey=a=b\nclass: velmora.Gate\nat: 1=2\n";
         let tree = super::parse(text).unwrap();
         assert_eq!(
             outline(&tree),
-            "{first: 1, depot.gate: {type: velmora.Gate ; not a comment, needs: clock\nfleet, key: a=b}, \
-             order: {clock: ~}}"
+            "{first: 1, depot.gate: {type: velmora.Gate ; not a comment, needs: clock\nfleet, key: a=b, \
+             class: velmora.Gate, at: 1: 2}, order: {clock: ~, velmora:Depot: ~}}"
         );
         for place in
             [("depot.gate", "depot.gate"), ("velmora.Gate ; not a comment", "velmora.Gate ; not a comment")]

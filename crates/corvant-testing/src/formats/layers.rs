@@ -270,6 +270,72 @@ pub(super) fn teams(network: &Network) -> Files {
     vec![("teams.json".to_owned(), format!("{{\"edition\": 4, \"teams\": {{{}}}}}\n", teams.join(",\n")))]
 }
 
+/// One file for all modules; those who ask for something say its module, which stands above it alone.
+pub(super) const WARDS: &str = r#"
+[[reader]]
+name = "city"
+files = ["city.toml"]
+syntax = "toml"
+module = { constant = "city" }
+[[reader.take]]
+what = "service"
+each = "$.ward.*.worker.*"
+module = { key = true, above = 2 }
+id = { key = true, form = "{module}.{}" }
+type = "$.code"
+offers = "$.duty"
+[[reader.take.need]]
+each = "$.takes[*]"
+service = "$"
+[[reader.take.need]]
+each = "$.duties[*]"
+contract = "$"
+[[reader.take.need]]
+each = "$.figures[*]"
+setting = "$"
+[[reader.take]]
+what = "setting"
+each = "$.ward.*.figure.*"
+module = { key = true, above = 2 }
+id = { key = true, form = "{module}.{}" }
+value = "$"
+[[reader.take]]
+what = "entry"
+each = "$.ward.*.counter.*"
+id = { key = true }
+[[reader.take.need]]
+each = "$[*]"
+service = "$"
+"#;
+
+pub(super) fn wards(network: &Network) -> Files {
+    let mut text = String::new();
+    for module in &network.modules {
+        let short =
+            |name: &str| format!("\"{}\"", name.strip_prefix(&format!("{}.", module.name)).unwrap_or(name));
+        let ward = format!("ward.{}", module.name);
+        for part in &module.parts {
+            let _ = writeln!(text, "[{ward}.worker.{}]\ncode = \"{}\"", short(&part.name), part.type_name);
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "duty = \"{contract}\"");
+            }
+            for (field, names) in part.sorted(["takes", "duties", "figures"], "\"{}\"") {
+                let _ = writeln!(text, "{field} = [{names}]");
+            }
+        }
+        let _ = writeln!(text, "[{ward}.figure]");
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "{} = {value}", short(name));
+        }
+        let _ = writeln!(text, "[{ward}.counter]");
+        for (door, uses) in &module.doors {
+            let uses: Vec<String> = uses.iter().map(|name| format!("\"{name}\"")).collect();
+            let _ = writeln!(text, "{door} = [{}]", uses.join(", "));
+        }
+    }
+    vec![("city.toml".to_owned(), text)]
+}
+
 /// A list, if there is anything in it.
 fn list(text: &mut String, head: &str, before: &str, items: &[String]) {
     if !items.is_empty() {

@@ -32,7 +32,7 @@ impl Format {
 }
 
 /// All of them.
-pub const FORMATS: [Format; 22] = [
+pub const FORMATS: [Format; 24] = [
     Format { name: "wants (YAML, lists and slots)", reader: yaml::WANTS, files: yaml::wants },
     Format { name: "kinds (YAML, sorts in one list)", reader: yaml::KINDS, files: yaml::kinds },
     Format { name: "sheets (YAML, a file for each)", reader: yaml::SHEETS, files: yaml::sheets },
@@ -59,6 +59,8 @@ pub const FORMATS: [Format; 22] = [
     Format { name: "heads (YAML, names below a head)", reader: layers::HEADS, files: layers::heads },
     Format { name: "folders (TOML, sorts by folder)", reader: layers::FOLDERS, files: layers::folders },
     Format { name: "teams (JSON, words before brackets)", reader: layers::TEAMS, files: layers::teams },
+    Format { name: "edges (TOML, who needs what apart)", reader: toml::EDGES, files: toml::edges },
+    Format { name: "wards (TOML, names in groups)", reader: layers::WARDS, files: layers::wards },
 ];
 
 /// A service.

@@ -130,3 +130,67 @@ pub(super) fn links(network: &Network) -> Vec<(String, String)> {
     };
     network.modules.iter().map(file).collect()
 }
+
+/// Who there is in one list, and who needs what in another.
+pub(super) const EDGES: &str = r#"
+[[reader]]
+name = "edges"
+files = ["graph/*.toml"]
+syntax = "toml"
+module = "$.area"
+[[reader.take]]
+what = "service"
+each = "$.node[*]"
+id = "$.id"
+type = "$.code"
+offers = "$.role"
+[[reader.take]]
+what = "service"
+each = "$.edge[*]"
+merge = true
+id = "$.from"
+[[reader.take.need]]
+service = "$.part"
+[[reader.take.need]]
+contract = "$.role"
+[[reader.take.need]]
+setting = "$.dial"
+[[reader.take]]
+what = "setting"
+each = "$.dial[*]"
+id = "$.id"
+value = "$.at"
+[[reader.take]]
+what = "entry"
+each = "$.desk[*]"
+id = "$.id"
+[[reader.take.need]]
+each = "$.opens[*]"
+service = "$"
+"#;
+
+pub(super) fn edges(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut text = format!("area = \"{}\"\n", module.name);
+        for part in &module.parts {
+            let _ = writeln!(text, "\n[[node]]\nid = \"{}\"\ncode = \"{}\"", part.name, part.type_name);
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "role = \"{contract}\"");
+            }
+        }
+        for part in &module.parts {
+            for need in part.written(["part = \"{}\"", "role = \"{}\"", "dial = \"{}\""]) {
+                let _ = writeln!(text, "\n[[edge]]\nfrom = \"{}\"\n{need}", part.name);
+            }
+        }
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "\n[[dial]]\nid = \"{name}\"\nat = {value}");
+        }
+        for (door, uses) in &module.doors {
+            let uses: Vec<String> = uses.iter().map(|name| format!("\"{name}\"")).collect();
+            let _ = writeln!(text, "\n[[desk]]\nid = \"{door}\"\nopens = [{}]", uses.join(", "));
+        }
+        (format!("graph/{}.toml", module.name), text)
+    };
+    network.modules.iter().map(file).collect()
+}

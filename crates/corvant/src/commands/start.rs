@@ -38,6 +38,10 @@ pub(crate) fn run(
         return Err(nothing(root, &draft));
     }
     let (looked, left_out) = look(root, &mut draft)?;
+    if (write || output.is_some()) && draft.text().is_empty() {
+        output::say("nothing is drafted, and nothing written: what is here is read as it is");
+        return Ok(exit::CLEAN);
+    }
     if write {
         create(&root.join(workspace_file::NAME), &draft.text())?;
     }

@@ -1,0 +1,78 @@
+//! Names of items in groups of one file, a group for each module: what the group is called stands before what they are called.
+
+use super::ids::written_id;
+use super::module::BETWEEN;
+use super::shape::{Collection, IdFrom, Looking, SAMPLE};
+use crate::custom::path::{Path, Selected};
+use foldhash::HashMap;
+use std::sync::Arc;
+
+/// Fewer names that are asked for so say nothing.
+const FEW: usize = 3;
+
+/// The groups that items are in.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(super) struct Groups {
+    /// By file and node of an item the key of its group.
+    keys: HashMap<(usize, usize), String>,
+    /// How many maps the group is above an item.
+    pub(super) above: usize,
+}
+
+impl Groups {
+    /// What the group of an item is called.
+    pub(super) fn of(&self, file: usize, node: usize) -> &str {
+        self.keys.get(&(file, node)).map_or("", String::as_str)
+    }
+}
+
+impl Looking<'_, '_> {
+    /// Adds to what ids may be names behind those of groups, where they are asked for so.
+    pub(super) fn names_in_groups(&mut self) {
+        let found: Vec<Option<IdFrom>> =
+            self.shape.collections.iter().map(|collection| self.id_in_group(collection)).collect();
+        for (collection, id) in self.shape.collections.iter_mut().zip(found) {
+            collection.ids.extend(id);
+        }
+    }
+
+    fn id_in_group(&self, collection: &Collection) -> Option<IdFrom> {
+        let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)))?;
+        let groups = Arc::new(self.groups(&collection.each)?);
+        let sample = &collection.items[..collection.items.len().min(SAMPLE)];
+        let asked = |between: &'static str| {
+            let is_asked = |name: &String| self.names.is_used(name);
+            let names = sample.iter().map(|&item| {
+                let own = written_id(&self.family.documents[item.file], own, item);
+                format!("{}{between}{own}", groups.of(item.file, item.node.index()))
+            });
+            names.filter(is_asked).count()
+        };
+        let (count, between) =
+            BETWEEN.iter().rev().map(|&between| (asked(between), between)).max_by_key(|(count, _)| *count)?;
+        let is_enough = count >= FEW && count * 4 >= sample.len();
+        is_enough.then(|| IdFrom::InGroup(Box::new(own.clone()), groups, between))
+    }
+
+    /// The groups that items at a path are in: what its first step to any key leads to, where others follow.
+    fn groups(&self, each: &str) -> Option<Groups> {
+        let at = each.find(".*")? + ".*".len();
+        let (to_groups, rest) = each.split_at(at);
+        let rest = Some(rest).filter(|rest| !rest.is_empty() && !rest.starts_with(".*"))?;
+        let (to_groups, to_items) = (Path::new(to_groups).ok()?, Path::new(&format!("${rest}")).ok()?);
+        let mut keys = HashMap::default();
+        for (file, document) in self.family.documents.iter().enumerate() {
+            for group in to_groups.select(&document.tree, Selected::root(document.root)) {
+                let key = document.tree.text(group.key?);
+                for item in to_items.select(&document.tree, Selected::root(group.node)) {
+                    keys.insert((file, item.node.index()), key.to_owned());
+                }
+            }
+        }
+        // Lists are not counted, nor is what holds of elements.
+        let above =
+            rest.split(['.', '[']).filter(|step| !step.is_empty() && !step.starts_with(['*', '?', '@']));
+        let is_under_keys = rest.ends_with(".*");
+        Some(Groups { keys, above: above.count() + usize::from(is_under_keys) })
+    }
+}
