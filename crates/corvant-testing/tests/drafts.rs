@@ -469,6 +469,53 @@ fn a_word_before_all_keys_is_none_of_their_names(#[case] asked: &str, #[case] is
     assert_eq!(entries.contains(r"^door\.(.+?)$"), is_left_out, "{text}");
 }
 
+/// What stands in a map for each module is asked for with the module's name before its own, whatever else stands in such maps.
+#[test]
+fn names_below_their_module_are_asked_for_by_both() {
+    let modules = ["depot", "signals", "crew", "power"];
+    let mut text = String::new();
+    for module in modules {
+        for number in 0..6 {
+            let uses = format!("{}.part-{}", modules[number % 4], (number * 5 + 1) % 6);
+            text += &format!("[parts.{module}.part-{number}]\ncode = \"velmora.{module}.Part{number}\"\n");
+            text += &format!("uses = [\"{uses}\"]\nreads = [\"{module}.limits.cars\"]\n");
+        }
+        text += &format!("[numbers.{module}]\nlimits.cars = 7\nlimits.tracks = 3\n");
+        text += &format!("[doors.{module}]\nopen-{module} = [\"{module}.part-2\"]\n");
+    }
+    let text = draft(&files(&[("all.toml", &text)])).text();
+    assert_eq!(
+        each(&text),
+        ["$.doors.*.*", "$[*]", "$.numbers.*.*.*", "$.parts.*.*", "$.reads[*]", "$.uses[*]"],
+        "{text}"
+    );
+    assert_eq!(lines(&text, "module = { key = true, above = "), ["1 }"], "{text}");
+    assert!(text.contains("id = { key = true, form = \"{module}.{}\" }"), "{text}");
+}
+
+/// Sections of several sorts have fields of their own; a misspelt field makes no sort.
+#[test]
+fn sections_of_sorts_are_told_apart_by_their_fields() {
+    let file = |module: &str| {
+        let part = |number: usize| {
+            let class = if module == "depot" && number == 3 { "clas" } else { "class" };
+            let uses = format!("{module}.part-{}, {module}.cars", (number + 1) % 5);
+            format!("[{module}.part-{number}]\n{class}: velmora.{module}.Part{number}\nuses: {uses}\n")
+        };
+        let parts: String = (0..5).map(part).collect();
+        format!("{parts}[{module}.cars]\nnumber: 7\n[open-{module}]\nopens: {module}.part-1\n")
+    };
+    let all = of_modules("M.ini", file);
+    let text = draft(&all).text();
+    assert_eq!(each(&text).iter().filter(|each| each.contains("[?@.")).count(), 0, "{text}");
+    let spelt: Files = all.into_iter().map(|(path, text)| (path, text.replace("clas:", "class:"))).collect();
+    let text = draft(&spelt).text();
+    let each = each(&text);
+    for field in ["class", "number", "opens"] {
+        assert!(each.contains(&format!("$[?@.{field}]").as_str()), "{text}");
+    }
+}
+
 /// Which of two fields says who needs something is told by what they are called where nothing else tells it.
 #[rstest]
 #[case::who_first("holder", "part", "$.holder")]
@@ -525,6 +572,11 @@ fn of_modules(path: &str, write: impl Fn(&str) -> String) -> Files {
 fn lines<'t>(text: &'t str, beginning: &str) -> Vec<&'t str> {
     let lines = text.lines().filter_map(|line| line.strip_prefix(beginning));
     lines.map(|line| line.split("  ").next().unwrap_or(line)).collect()
+}
+
+/// Where items and what they ask for stand.
+fn each(text: &str) -> Vec<&str> {
+    lines(text, "each = ").into_iter().map(|path| path.trim_matches('"')).collect()
 }
 
 /// What an entry asks for may be another in each: that makes it no id.

@@ -2,9 +2,12 @@
 
 use super::ids::written_id;
 use super::module::BETWEEN;
-use super::shape::{Collection, IdFrom, Looking, SAMPLE};
+use super::shape::{Collection, IdFrom, Looking, SAMPLE, Spot, Waiting, step};
+use crate::custom::ReaderSyntax;
 use crate::custom::path::{Path, Selected};
-use foldhash::HashMap;
+use crate::syntax::NodeKind;
+use foldhash::{HashMap, HashSet};
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Fewer names that are asked for so say nothing.
@@ -27,6 +30,57 @@ impl Groups {
 }
 
 impl Looking<'_, '_> {
+    /// Goes into maps of groups: what stands under their keys is asked for by both keys together. Beside one, others with the same
+    /// keys are such maps too, unless their keys make one name whatever stands there.
+    pub(super) fn go_into_groups(
+        &mut self,
+        path: &str,
+        by_key: &BTreeMap<String, Vec<Spot>>,
+        (depth, waiting): (usize, &mut Waiting),
+    ) -> bool {
+        if self.are_of_groups(by_key) {
+            let groups = by_key.values().flatten().copied().collect();
+            waiting.push((format!("{path}.*"), groups, depth + 1));
+            return true;
+        }
+        let inside: Vec<BTreeMap<String, Vec<Spot>>> =
+            by_key.values().map(|sections| self.by_key(sections)).collect();
+        let keys: HashSet<&String> =
+            inside.iter().filter(|inside| self.are_of_groups(inside)).flat_map(BTreeMap::keys).collect();
+        if keys.is_empty() {
+            return false;
+        }
+        for ((key, sections), inside) in by_key.iter().zip(&inside) {
+            let path = format!("{path}{}", step(key));
+            let are_groups = inside.len() > 1 && inside.keys().all(|key| keys.contains(key));
+            if !are_groups {
+                waiting.push((path, sections.clone(), depth + 1));
+            } else if !self.key_paths(&path, sections) {
+                let groups = inside.values().flatten().copied().collect();
+                waiting.push((format!("{path}.*"), groups, depth + 2));
+            }
+        }
+        true
+    }
+
+    /// Whether keys of maps, with keys of those behind them, are names that are asked for.
+    fn are_of_groups(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        if by_key.len() < 2 || self.family.syntax == ReaderSyntax::Xml {
+            return false;
+        }
+        let fields = by_key.iter().flat_map(|(key, groups)| {
+            groups.iter().flat_map(|&group| self.fields(group)).map(move |field| (key, field))
+        });
+        let (mut all, mut asked) = (0, 0);
+        for (key, field) in fields.take(SAMPLE) {
+            all += 1;
+            let is_asked = |between: &str| self.names.is_used(&format!("{key}{between}{}", self.key(field)));
+            // What is plain has its name from all keys that lead to it.
+            asked += usize::from(self.kind(field) == NodeKind::Map && BETWEEN.into_iter().any(is_asked));
+        }
+        asked >= FEW && asked * 4 >= all
+    }
+
     /// Adds to what ids may be names behind those of groups, where they are asked for so.
     pub(super) fn names_in_groups(&mut self) {
         let found: Vec<Option<IdFrom>> =
@@ -58,7 +112,7 @@ impl Looking<'_, '_> {
     fn groups(&self, each: &str) -> Option<Groups> {
         let at = each.find(".*")? + ".*".len();
         let (to_groups, rest) = each.split_at(at);
-        let rest = Some(rest).filter(|rest| !rest.is_empty() && !rest.starts_with(".*"))?;
+        let rest = Some(rest).filter(|rest| !rest.is_empty())?;
         let (to_groups, to_items) = (Path::new(to_groups).ok()?, Path::new(&format!("${rest}")).ok()?);
         let mut keys = HashMap::default();
         for (file, document) in self.family.documents.iter().enumerate() {

@@ -178,7 +178,7 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
     looking.shape
 }
 
-type Waiting = Vec<(String, Vec<Spot>, usize)>;
+pub(super) type Waiting = Vec<(String, Vec<Spot>, usize)>;
 
 pub(super) struct Looking<'f, 't> {
     pub(super) family: &'f Family<'t>,
@@ -275,6 +275,9 @@ impl<'t> Looking<'_, 't> {
             waiting.push((format!("{path}.*"), by_key.into_values().flatten().collect(), depth + 1));
             return;
         }
+        if self.go_into_groups(path, &by_key, (depth, waiting)) {
+            return;
+        }
         if self.are_sections_of_groups(&by_key) {
             for (key, sections) in by_key {
                 let groups = sections.iter().flat_map(|&section| self.fields(section)).collect();
@@ -311,8 +314,18 @@ impl<'t> Looking<'_, 't> {
                 let asked =
                     items[..sample].iter().filter(|&&item| self.names.is_used(self.key(item))).count();
                 let others = if asked * 3 > sample { Vec::new() } else { self.id_fields(&items) };
-                let ids = std::iter::once(IdFrom::Key).chain(others).collect();
-                self.collect(each, None, ids, items).skipped = skipped;
+                let ids: Vec<IdFrom> = std::iter::once(IdFrom::Key).chain(others).collect();
+                let are_maps = inner.len() == items.len() && skipped.is_empty();
+                let sorts = if are_maps { self.sorts(&items) } else { None };
+                // One with a field that no other has is no sort.
+                let sorts = sorts.filter(|sorts| sorts.iter().all(|(_, items)| items.len() >= GROUPED));
+                let Some(sorts) = sorts else {
+                    self.collect(each, None, ids, items).skipped = skipped;
+                    return;
+                };
+                for (sort, items) in sorts {
+                    self.collect(format!("{path}[?{}]", sort.filter()), None, ids.clone(), items);
+                }
             }
             return;
         }
