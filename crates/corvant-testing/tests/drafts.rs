@@ -473,16 +473,21 @@ fn a_word_before_all_keys_is_none_of_their_names(#[case] asked: &str, #[case] is
 #[test]
 fn names_below_their_module_are_asked_for_by_both() {
     let modules = ["depot", "signals", "crew", "power"];
-    let mut text = String::new();
-    for module in modules {
-        for number in 0..6 {
+    let of_module = |module: &str| {
+        let part = |number: usize| {
             let uses = format!("{}.part-{}", modules[number % 4], (number * 5 + 1) % 6);
-            text += &format!("[parts.{module}.part-{number}]\ncode = \"velmora.{module}.Part{number}\"\n");
-            text += &format!("uses = [\"{uses}\"]\nreads = [\"{module}.limits.cars\"]\n");
-        }
-        text += &format!("[numbers.{module}]\nlimits.cars = 7\nlimits.tracks = 3\n");
-        text += &format!("[doors.{module}]\nopen-{module} = [\"{module}.part-2\"]\n");
-    }
+            format!(
+                "[parts.{module}.part-{number}]\ncode = \"velmora.{module}.Part{number}\"\n\
+                 uses = [\"{uses}\"]\nreads = [\"{module}.limits.cars\"]\n"
+            )
+        };
+        let parts: String = (0..6).map(part).collect();
+        format!(
+            "{parts}[numbers.{module}]\nlimits.cars = 7\nlimits.tracks = 3\n\
+             [doors.{module}]\nopen-{module} = [\"{module}.part-2\"]\n"
+        )
+    };
+    let text = modules.map(of_module).concat();
     let text = draft(&files(&[("all.toml", &text)])).text();
     assert_eq!(
         each(&text),
@@ -524,18 +529,15 @@ fn sections_of_sorts_are_told_apart_by_their_fields() {
 fn lists_of_who_needs_what_say_more_of_items(#[case] first: &str, #[case] second: &str, #[case] id: &str) {
     let file = |module: &str| {
         let name = |number: usize| format!("{module}.part-{number}");
-        let mut text = format!("module: {module}\nparts:\n");
-        for number in 0..12 {
-            text += &format!("  - {{ id: {}, code: velmora.{module}.Part{number} }}\n", name(number));
-        }
-        text += "lines:\n";
-        for number in 0..30 {
+        let part =
+            |number: usize| format!("  - {{ id: {}, code: velmora.{module}.Part{number} }}\n", name(number));
+        let line = |number: usize| {
             let (who, what) = (name(number % 9), name((number * 7 + number / 9 + 1) % 12));
-            let is_turned = first == "needs";
-            let (one, other) = if is_turned { (what, who) } else { (who, what) };
-            text += &format!("  - {{ {first}: {one}, {second}: {other} }}\n");
-        }
-        text
+            let (one, other) = if first == "needs" { (what, who) } else { (who, what) };
+            format!("  - {{ {first}: {one}, {second}: {other} }}\n")
+        };
+        let (parts, edges) = ((0..12).map(part).collect::<String>(), (0..30).map(line).collect::<String>());
+        format!("module: {module}\nparts:\n{parts}lines:\n{edges}")
     };
     let text = draft(&of_modules("M.yaml", file)).text();
     let edges = text.split("[[reader.take]]").find(|take| take.contains("$.lines[*]")).unwrap();
