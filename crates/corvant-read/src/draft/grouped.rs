@@ -12,6 +12,8 @@ use std::sync::Arc;
 
 /// Fewer names that are asked for so say nothing.
 const FEW: usize = 3;
+/// What has more keys is no record of sections.
+const SECTIONS: usize = 60;
 
 /// The groups that items are in.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -38,47 +40,55 @@ impl Looking<'_, '_> {
         by_key: &BTreeMap<String, Vec<Spot>>,
         (depth, waiting): (usize, &mut Waiting),
     ) -> bool {
-        if self.are_of_groups(by_key) {
+        if self.are_asked_for_together(by_key.values().flatten().copied()) {
             let groups = by_key.values().flatten().copied().collect();
             waiting.push((format!("{path}.*"), groups, depth + 1));
             return true;
         }
-        let inside: Vec<BTreeMap<String, Vec<Spot>>> =
-            by_key.values().map(|sections| self.by_key(sections)).collect();
-        let keys: HashSet<&String> =
-            inside.iter().filter(|inside| self.are_of_groups(inside)).flat_map(BTreeMap::keys).collect();
+        if by_key.len() > SECTIONS {
+            return false;
+        }
+        let inside = |sections: &[Spot]| -> Vec<Spot> {
+            sections.iter().flat_map(|&section| self.fields(section)).collect()
+        };
+        let sections: Vec<Vec<Spot>> = by_key.values().map(|sections| inside(sections)).collect();
+        let of_groups = sections.iter().filter(|groups| self.are_asked_for_together(groups.iter().copied()));
+        let keys: HashSet<String> = of_groups.flatten().map(|&group| self.key(group).to_owned()).collect();
         if keys.is_empty() {
             return false;
         }
-        for ((key, sections), inside) in by_key.iter().zip(&inside) {
+        for ((key, sections), groups) in by_key.iter().zip(sections) {
             let path = format!("{path}{}", step(key));
-            let are_groups = inside.len() > 1 && inside.keys().all(|key| keys.contains(key));
+            let are_groups = groups.len() > 1 && groups.iter().all(|&group| keys.contains(self.key(group)));
             if !are_groups {
                 waiting.push((path, sections.clone(), depth + 1));
             } else if !self.key_paths(&path, sections) {
-                let groups = inside.values().flatten().copied().collect();
                 waiting.push((format!("{path}.*"), groups, depth + 2));
             }
         }
         true
     }
 
-    /// Whether keys of maps, with keys of those behind them, are names that are asked for.
-    fn are_of_groups(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
-        if by_key.len() < 2 || self.family.syntax == ReaderSyntax::Xml {
+    /// Whether the keys of several maps, with keys of those behind them, are names that are asked for.
+    fn are_asked_for_together(&self, groups: impl Iterator<Item = Spot>) -> bool {
+        if self.family.syntax == ReaderSyntax::Xml {
             return false;
         }
-        let fields = by_key.iter().flat_map(|(key, groups)| {
-            groups.iter().flat_map(|&group| self.fields(group)).map(move |field| (key, field))
-        });
-        let (mut all, mut asked) = (0, 0);
-        for (key, field) in fields.take(SAMPLE) {
+        let fields = groups.flat_map(|group| self.fields(group).map(move |field| (group, field)));
+        let (mut all, mut asked, mut keys) = (0, 0, HashSet::default());
+        for (group, field) in fields.take(SAMPLE) {
             all += 1;
-            let is_asked = |between: &str| self.names.is_used(&format!("{key}{between}{}", self.key(field)));
             // What is plain has its name from all keys that lead to it.
-            asked += usize::from(self.kind(field) == NodeKind::Map && BETWEEN.into_iter().any(is_asked));
+            if self.kind(field) == NodeKind::Map {
+                let (key, own) = (self.key(group), self.key(field));
+                let is_asked = |between: &str| self.names.is_used(&format!("{key}{between}{own}"));
+                if BETWEEN.into_iter().any(is_asked) {
+                    asked += 1;
+                    keys.insert(key);
+                }
+            }
         }
-        asked >= FEW && asked * 4 >= all
+        keys.len() > 1 && asked >= FEW && asked * 4 >= all
     }
 
     /// Adds to what ids may be names behind those of groups, where they are asked for so.
