@@ -498,6 +498,45 @@ fn names_below_their_module_are_asked_for_by_both() {
     assert!(text.contains("id = { key = true, form = \"{module}.{}\" }"), "{text}");
 }
 
+/// How far the module stands above an item does not depend on how its path is written.
+#[rstest]
+#[case::sorts_in_a_list("items", false, "1 }")]
+#[case::a_key_with_a_dot("work.items", false, "1 }")]
+#[case::under_keys("work.items", true, "2 }")]
+fn the_module_of_items_in_groups_is_the_key_above(
+    #[case] field: &str,
+    #[case] are_keyed: bool,
+    #[case] above: &str,
+) {
+    let key = |name: &str| if are_keyed { format!("\"{name}\": ") } else { String::new() };
+    let (begin, end) = if are_keyed { ('{', '}') } else { ('[', ']') };
+    let modules = ["depot", "signals", "crew", "power"];
+    let name = |module: &str, number: usize| format!("{}-part-{number}", &module[..2]);
+    let of_module = |module: &str| {
+        let item = |number: usize| {
+            let (other, name_of) = (modules[number % 4], name(module, number));
+            let needs = format!("{other}.{}", name(other, (number * 5 + 1) % 8));
+            let code = format!("\"code\": \"velmora.{module}.Part{number}\", \"needs\": [\"{needs}\"]");
+            format!("{}{{ \"kind\": \"part\", \"name\": \"{name_of}\", {code} }}", key(&name_of))
+        };
+        let dial = |number: usize| {
+            let name = format!("{}-dial-{number}", &module[..2]);
+            format!("{}{{ \"kind\": \"dial\", \"name\": \"{name}\", \"at\": {number} }}", key(&name))
+        };
+        let all: Vec<String> = (0..8).map(item).chain((0..4).map(dial)).collect();
+        format!(
+            "\"{module}\": {{ \"uses\": [\"{}\"], \"{field}\": {begin}{}{end} }}",
+            modules.join("\", \""),
+            all.join(", ")
+        )
+    };
+    let text = format!("{{ \"areas\": {{ {} }} }}", modules.map(of_module).join(", "));
+    let text = draft(&files(&[("net.json", &text)])).text();
+    let service = text.split("[[reader.take]]").find(|take| take.contains("what = \"service\"")).unwrap();
+    assert_eq!(lines(service, "module = { key = true, above = "), [above], "{text}");
+    assert!(service.contains("form = \"{module}.{}\""), "{text}");
+}
+
 /// Sections of several sorts have fields of their own; a misspelt field makes no sort.
 #[test]
 fn sections_of_sorts_are_told_apart_by_their_fields() {

@@ -95,11 +95,11 @@ const NAMED: usize = 5;
 
 /// What something comes to, while it is compared; names as numbers or as texts.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub(super) enum Came<'a, Name = &'a str> {
+pub(super) enum Came<'a, N = &'a str> {
     Nothing,
-    Name(Name),
+    Name(N),
     Unsettled(usize),
-    Names(Vec<Name>),
+    Names(Vec<N>),
     Text(&'a str),
 }
 
@@ -194,19 +194,15 @@ fn in_all_stages<'a>(old: &View<'a>, new: &View<'a>) -> Vec<(Option<&'a str>, Ve
             Some(stage) => rayon::join(|| before.named(stage), || after.named(stage)),
             None => (None, None),
         };
-        (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs, &numbers))
+        (stage, turned(was.as_ref().unwrap_or(old), is.as_ref().unwrap_or(new), &pairs))
     };
     let cases: Vec<Option<&str>> = std::iter::once(None).chain(stages.into_iter().map(Some)).collect();
     cases.into_par_iter().map(turned_in).collect()
 }
 
 /// What comes to something else in a view.
-fn turned<'a>(
-    old: &View<'a>,
-    new: &View<'a>,
-    pairs: &Pairs<'_, 'a>,
-    numbers: &Numbers<'a>,
-) -> Vec<Turned<'a>> {
+fn turned<'a>(old: &View<'a>, new: &View<'a>, pairs: &Pairs<'_, 'a>) -> Vec<Turned<'a>> {
+    let numbers = pairs.names;
     let all = |view, side| all_of(view, |name| numbers.of(side, name));
     let (mut turned, more) = rayon::join(
         || {

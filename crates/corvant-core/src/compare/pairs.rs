@@ -43,7 +43,8 @@ fn called(view: &View<'_>, node: Node, number: impl Fn(Name) -> u32) -> Option<C
 /// The same things in two states, in whichever stage: a number for all that is called the same.
 #[derive(Debug)]
 pub(super) struct Pairs<'n, 'a> {
-    names: &'n Numbers<'a>,
+    /// The names of both.
+    pub(super) names: &'n Numbers<'a>,
     /// By number what it is called.
     called: Vec<Called>,
     /// By node of each state its number; questions have none.

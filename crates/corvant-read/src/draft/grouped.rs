@@ -1,11 +1,12 @@
 //! Names of items in groups of one file, a group for each module: what the group is called stands before what they are called.
 
+use super::elements::GROUPED;
 use super::ids::written_id;
 use super::module::BETWEEN;
 use super::shape::{Collection, IdFrom, Looking, SAMPLE, Spot, Waiting, step};
 use crate::custom::ReaderSyntax;
 use crate::custom::path::{Path, Selected};
-use crate::syntax::NodeKind;
+use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -19,15 +20,15 @@ const SECTIONS: usize = 60;
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(super) struct Groups {
     /// By file and node of an item the key of its group.
-    keys: HashMap<(usize, usize), String>,
+    keys: HashMap<(usize, usize), NodeId>,
     /// How many maps the group is above an item.
     pub(super) above: usize,
 }
 
 impl Groups {
     /// What the group of an item is called.
-    pub(super) fn of(&self, file: usize, node: usize) -> &str {
-        self.keys.get(&(file, node)).map_or("", String::as_str)
+    pub(super) fn of<'t>(&self, tree: &'t Tree<'_>, item: Spot) -> &'t str {
+        self.keys.get(&item.place()).map_or("", |key| tree.text(*key))
     }
 }
 
@@ -91,6 +92,50 @@ impl Looking<'_, '_> {
         keys.len() > 1 && asked >= FEW && asked * 4 >= all
     }
 
+    /// Whether keys lead to sorts of items that are parted in the same way each, by module mostly: the items of each are alike, and
+    /// some are unlike those of another.
+    pub(super) fn are_sections_of_groups(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+        if self.family.syntax == ReaderSyntax::Xml || by_key.len() < 2 || !self.are_maps(by_key) {
+            return false;
+        }
+        // Most sections have nothing in common.
+        let sections: Vec<Spot> = by_key.values().flatten().copied().collect();
+        let is_shared = |group: Spot| {
+            let has = |&&other: &&Spot| self.tree(other).field(other.node, self.key(group)).is_some();
+            sections.iter().filter(has).take(2).count() > 1
+        };
+        if !self.fields(sections[0]).take(GROUPED).any(is_shared) {
+            return false;
+        }
+        let groups = self.by_key(&sections);
+        let shared = groups.values().filter(|groups| groups.len() > 1).count();
+        if groups.len() < 2 || shared * 10 < groups.len() * 6 || !self.are_maps(&groups) {
+            return false;
+        }
+        let items = |section: &Vec<Spot>| -> Vec<Spot> {
+            let groups = section.iter().flat_map(|&map| self.fields(map));
+            groups.flat_map(|group| self.fields(group)).collect()
+        };
+        let sections: Vec<Vec<Spot>> = by_key.values().map(items).collect();
+        let all: Vec<Spot> = sections.iter().flatten().copied().collect();
+        let keys: HashSet<&str> = all.iter().map(|&item| self.key(item)).collect();
+        let fields: Vec<HashSet<&str>> = sections
+            .iter()
+            .map(|items| {
+                items.iter().flat_map(|&item| self.fields(item)).map(|field| self.key(field)).collect()
+            })
+            .collect();
+        let are_alike = |items: &Vec<Spot>| {
+            let maps = items.iter().filter(|&&item| self.kind(item) == NodeKind::Map).count();
+            maps == 0 || maps == items.len() && self.are_alike(items.iter().copied())
+        };
+        let differ = |one: &HashSet<&str>| fields.iter().any(|other| one.is_disjoint(other));
+        all.len() >= groups.len() * GROUPED
+            && keys.len() * 10 >= all.len() * 9
+            && sections.iter().all(are_alike)
+            && fields.iter().any(differ)
+    }
+
     /// Adds to what ids may be names behind those of groups, where they are asked for so.
     pub(super) fn names_in_groups(&mut self) {
         let found: Vec<Option<IdFrom>> =
@@ -102,13 +147,13 @@ impl Looking<'_, '_> {
 
     fn id_in_group(&self, collection: &Collection) -> Option<IdFrom> {
         let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)))?;
-        let groups = Arc::new(self.groups(&collection.each)?);
+        let groups = Arc::new(self.groups(collection)?);
         let sample = &collection.items[..collection.items.len().min(SAMPLE)];
         let asked = |between: &'static str| {
             let is_asked = |name: &String| self.names.is_used(name);
             let names = sample.iter().map(|&item| {
                 let own = written_id(&self.family.documents[item.file], own, item);
-                format!("{}{between}{own}", groups.of(item.file, item.node.index()))
+                format!("{}{between}{own}", groups.of(self.tree(item), item))
             });
             names.filter(is_asked).count()
         };
@@ -118,25 +163,30 @@ impl Looking<'_, '_> {
         is_enough.then(|| IdFrom::InGroup(Box::new(own.clone()), groups, between))
     }
 
-    /// The groups that items at a path are in: what its first step to any key leads to, where others follow.
-    fn groups(&self, each: &str) -> Option<Groups> {
-        let at = each.find(".*")? + ".*".len();
-        let (to_groups, rest) = each.split_at(at);
-        let rest = Some(rest).filter(|rest| !rest.is_empty())?;
-        let (to_groups, to_items) = (Path::new(to_groups).ok()?, Path::new(&format!("${rest}")).ok()?);
-        let mut keys = HashMap::default();
+    /// The groups that items are in: what the first step to any key leads to on their path, where others follow.
+    fn groups(&self, collection: &Collection) -> Option<Groups> {
+        let (before, _) = collection.each.split_once(".*").filter(|(_, rest)| !rest.is_empty())?;
+        let to_groups = Path::new(&format!("{before}.*")).ok()?;
+        let items: HashSet<(usize, usize)> = collection.items.iter().map(Spot::place).collect();
+        let mut groups = Groups { keys: HashMap::default(), above: 0 };
         for (file, document) in self.family.documents.iter().enumerate() {
             for group in to_groups.select(&document.tree, Selected::root(document.root)) {
-                let key = document.tree.text(group.key?);
-                for item in to_items.select(&document.tree, Selected::root(group.node)) {
-                    keys.insert((file, item.node.index()), key.to_owned());
+                let key = group.key?;
+                let mut waiting = vec![(Spot { file, node: group.node, key: None }, 0)];
+                while let Some((spot, above)) = waiting.pop() {
+                    // Lists are not counted.
+                    let inside = self.fields(spot).map(|field| (field, above + 1));
+                    for (spot, above) in inside.chain(self.elements(spot).map(|element| (element, above))) {
+                        if items.contains(&spot.place()) {
+                            groups.keys.insert(spot.place(), key);
+                            groups.above = above;
+                        } else {
+                            waiting.push((spot, above));
+                        }
+                    }
                 }
             }
         }
-        // Lists are not counted, nor is what holds of elements.
-        let above =
-            rest.split(['.', '[']).filter(|step| !step.is_empty() && !step.starts_with(['*', '?', '@']));
-        let is_under_keys = rest.ends_with(".*");
-        Some(Groups { keys, above: above.count() + usize::from(is_under_keys) })
+        Some(groups)
     }
 }

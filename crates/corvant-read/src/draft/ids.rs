@@ -406,7 +406,7 @@ pub(super) fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> 
         IdFrom::Field(name) => field(name).to_owned(),
         IdFrom::Below(outer, inner) => below(outer, inner).to_owned(),
         IdFrom::InGroup(own, groups, between) => {
-            format!("{}{between}{}", groups.of(item.file, item.node.index()), written_id(document, own, item))
+            format!("{}{between}{}", groups.of(tree, item), written_id(document, own, item))
         }
         IdFrom::Joined(one, other, between) => format!("{}{between}{}", at(one), at(other)),
         IdFrom::File => module::stem(document.path),

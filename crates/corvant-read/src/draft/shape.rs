@@ -24,6 +24,13 @@ pub(super) struct Spot {
     pub(super) key: Option<NodeId>,
 }
 
+impl Spot {
+    /// By what it is told from all others: its file and its node.
+    pub(super) fn place(&self) -> (usize, usize) {
+        (self.file, self.node.index())
+    }
+}
+
 /// What the id of an item may be.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(super) enum IdFrom {
@@ -45,6 +52,13 @@ pub(super) enum IdFrom {
     Joined(Place, Place, &'static str),
     /// The name of the file, without its endings: the file is the item.
     File,
+}
+
+impl IdFrom {
+    /// What it is in its group.
+    pub(super) fn own(&self) -> &Self {
+        if let Self::InGroup(own, ..) = self { own } else { self }
+    }
 }
 
 /// Where in an item a text stands.
@@ -309,23 +323,8 @@ impl<'t> Looking<'_, 't> {
             if is_group {
                 waiting.push((each, inner, depth + 1));
             } else {
-                // What is known by another name than its key says so.
-                let sample = items.len().min(SAMPLE);
-                let asked =
-                    items[..sample].iter().filter(|&&item| self.names.is_used(self.key(item))).count();
-                let others = if asked * 3 > sample { Vec::new() } else { self.id_fields(&items) };
-                let ids: Vec<IdFrom> = std::iter::once(IdFrom::Key).chain(others).collect();
-                let are_maps = inner.len() == items.len() && skipped.is_empty();
-                let sorts = if are_maps { self.sorts(&items) } else { None };
-                // One with a field that no other has is no sort.
-                let sorts = sorts.filter(|sorts| sorts.iter().all(|(_, items)| items.len() >= GROUPED));
-                let Some(sorts) = sorts else {
-                    self.collect(each, None, ids, items).skipped = skipped;
-                    return;
-                };
-                for (sort, items) in sorts {
-                    self.collect(format!("{path}[?{}]", sort.filter()), None, ids.clone(), items);
-                }
+                let are_maps = inner.len() == items.len();
+                self.items_under_keys(path, items, are_maps, skipped);
             }
             return;
         }
@@ -334,7 +333,26 @@ impl<'t> Looking<'_, 't> {
         }
     }
 
-    fn are_maps(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
+    /// Keeps what stands under the keys of maps: items of one sort, or of several.
+    fn items_under_keys(&mut self, path: &str, items: Vec<Spot>, are_maps: bool, skipped: Vec<String>) {
+        // What is known by another name than its key says so.
+        let sample = &items[..items.len().min(SAMPLE)];
+        let asked = sample.iter().filter(|&&item| self.names.is_used(self.key(item))).count();
+        let others = if asked * 3 > sample.len() { Vec::new() } else { self.id_fields(&items) };
+        let ids: Vec<IdFrom> = std::iter::once(IdFrom::Key).chain(others).collect();
+        let sorts = if are_maps && skipped.is_empty() { self.sorts(&items) } else { None };
+        // One with a field that no other has is no sort.
+        match sorts.filter(|sorts| sorts.iter().all(|(_, items)| items.len() >= GROUPED)) {
+            None => self.collect(format!("{path}.*"), None, ids, items).skipped = skipped,
+            Some(sorts) => {
+                for (sort, items) in sorts {
+                    self.collect(format!("{path}[?{}]", sort.filter()), None, ids.clone(), items);
+                }
+            }
+        }
+    }
+
+    pub(super) fn are_maps(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
         by_key.values().flatten().all(|&value| self.kind(value) == NodeKind::Map)
     }
 
@@ -347,50 +365,6 @@ impl<'t> Looking<'_, 't> {
                 && self.are_maps(&inside)
                 && self.holds_items(sections.len(), &inside)
         })
-    }
-
-    /// Whether keys lead to sorts of items that are parted in the same way each, by module mostly: the items of each are alike, and
-    /// some are unlike those of another.
-    fn are_sections_of_groups(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
-        if self.family.syntax == ReaderSyntax::Xml || by_key.len() < 2 || !self.are_maps(by_key) {
-            return false;
-        }
-        // Most sections have nothing in common.
-        let sections: Vec<Spot> = by_key.values().flatten().copied().collect();
-        let is_shared = |group: Spot| {
-            let has = |&&other: &&Spot| self.tree(other).field(other.node, self.key(group)).is_some();
-            sections.iter().filter(has).take(2).count() > 1
-        };
-        if !self.fields(sections[0]).take(GROUPED).any(is_shared) {
-            return false;
-        }
-        let groups = self.by_key(&sections);
-        let shared = groups.values().filter(|groups| groups.len() > 1).count();
-        if groups.len() < 2 || shared * 10 < groups.len() * 6 || !self.are_maps(&groups) {
-            return false;
-        }
-        let items = |section: &Vec<Spot>| -> Vec<Spot> {
-            let groups = section.iter().flat_map(|&map| self.fields(map));
-            groups.flat_map(|group| self.fields(group)).collect()
-        };
-        let sections: Vec<Vec<Spot>> = by_key.values().map(items).collect();
-        let all: Vec<Spot> = sections.iter().flatten().copied().collect();
-        let keys: HashSet<&str> = all.iter().map(|&item| self.key(item)).collect();
-        let fields: Vec<HashSet<&str>> = sections
-            .iter()
-            .map(|items| {
-                items.iter().flat_map(|&item| self.fields(item)).map(|field| self.key(field)).collect()
-            })
-            .collect();
-        let are_alike = |items: &Vec<Spot>| {
-            let maps = items.iter().filter(|&&item| self.kind(item) == NodeKind::Map).count();
-            maps == 0 || maps == items.len() && self.are_alike(items.iter().copied())
-        };
-        let differ = |one: &HashSet<&str>| fields.iter().any(|other| one.is_disjoint(other));
-        all.len() >= groups.len() * GROUPED
-            && keys.len() * 10 >= all.len() * 9
-            && sections.iter().all(are_alike)
-            && fields.iter().any(differ)
     }
 
     /// Whether each of several maps has one key of its own, and under that nothing but further maps and lists: the key is
@@ -519,15 +493,19 @@ impl<'t> Looking<'_, 't> {
         }
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
-            let ids = self.id_fields(&maps);
-            let may_be = !self.no_items.contains(path) && !self.are_texts(&maps) && !self.are_groups(&maps);
-            if !may_be || ids.is_empty() {
-                match self.edges(&maps).filter(|_| may_be) {
-                    Some(holder) => self.collect(path.to_owned(), None, vec![holder], maps).is_edges = true,
-                    None => self.map(path, &maps, depth, waiting),
-                }
+            let mut ids = self.id_fields(&maps);
+            let is_edges = ids.is_empty();
+            if is_edges {
+                ids.extend(self.edges(&maps));
+            }
+            if ids.is_empty()
+                || self.no_items.contains(path)
+                || self.are_texts(&maps)
+                || self.are_groups(&maps)
+            {
+                self.map(path, &maps, depth, waiting);
             } else {
-                self.collect(path.to_owned(), None, ids, maps);
+                self.collect(path.to_owned(), None, ids, maps).is_edges = is_edges;
             }
             return;
         };

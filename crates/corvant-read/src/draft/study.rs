@@ -242,8 +242,7 @@ impl<'s, 't> Study<'s, 't> {
     pub(super) fn id_paths(&self, at: At) -> Vec<String> {
         let path = |name: &String| self.path_of(at, name);
         let below = |outer: &str, inner: &str| format!("${}{}", step(outer), step(inner));
-        let from = &self.made[at.0][at.1].from;
-        match if let IdFrom::InGroup(own, ..) = from { own } else { from } {
+        match self.made[at.0][at.1].from.own() {
             IdFrom::Field(name) => vec![path(name)],
             IdFrom::Below(outer, inner) => vec![below(outer, inner)],
             IdFrom::Joined(one, other, _) => [one, other]

@@ -13,10 +13,7 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
     let is_mapping = |at: &At| {
         let collection = study.collection(*at);
         let own: HashSet<&str> = study.ids_of(*at).iter().map(String::as_str).collect();
-        if collection.each.is_empty() {
-            return false;
-        }
-        if collection.is_edges {
+        if collection.each.is_empty() || collection.is_edges {
             return false;
         }
         let id_paths = match &study.made[at.0][at.1].from {

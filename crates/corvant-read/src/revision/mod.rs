@@ -143,13 +143,6 @@ pub struct Listed {
     entries: Vec<Entry>,
 }
 
-impl Listed {
-    /// The revision.
-    pub fn into_revision(self) -> Revision {
-        self.revision
-    }
-}
-
 /// What in a revision says how it is to be read.
 struct Guides<'e> {
     links: Vec<Link<'e>>,

@@ -119,13 +119,7 @@ pub(super) fn links(network: &Network) -> Vec<(String, String)> {
             }
             text.push('\n');
         }
-        for (name, value) in &module.settings {
-            let _ = writeln!(text, "[[dial]]\nid = \"{name}\"\nat = {value}\n");
-        }
-        for (door, uses) in &module.doors {
-            let links: Vec<String> = uses.iter().map(|name| format!("\"item:{name}\"")).collect();
-            let _ = writeln!(text, "[[desk]]\nid = \"{door}\"\nlinks = [{}]\n", links.join(", "));
-        }
+        dials_and_desks(&mut text, module, "links", "\"item:{}\"");
         (format!("net/{}.net.toml", module.name), text)
     };
     network.modules.iter().map(file).collect()
@@ -183,14 +177,19 @@ pub(super) fn edges(network: &Network) -> Vec<(String, String)> {
                 let _ = writeln!(text, "\n[[edge]]\nfrom = \"{}\"\n{need}", part.name);
             }
         }
-        for (name, value) in &module.settings {
-            let _ = writeln!(text, "\n[[dial]]\nid = \"{name}\"\nat = {value}");
-        }
-        for (door, uses) in &module.doors {
-            let uses: Vec<String> = uses.iter().map(|name| format!("\"{name}\"")).collect();
-            let _ = writeln!(text, "\n[[desk]]\nid = \"{door}\"\nopens = [{}]", uses.join(", "));
-        }
+        dials_and_desks(&mut text, module, "opens", "\"{}\"");
         (format!("graph/{}.toml", module.name), text)
     };
     network.modules.iter().map(file).collect()
+}
+
+/// Settings and entries as tables in lists; what an entry uses stands in a field, written in a way.
+fn dials_and_desks(text: &mut String, module: &super::Module, field: &str, how: &str) {
+    for (name, value) in &module.settings {
+        let _ = writeln!(text, "[[dial]]\nid = \"{name}\"\nat = {value}\n");
+    }
+    for (door, uses) in &module.doors {
+        let uses: Vec<String> = uses.iter().map(|name| how.replace("{}", name)).collect();
+        let _ = writeln!(text, "[[desk]]\nid = \"{door}\"\n{field} = [{}]\n", uses.join(", "));
+    }
 }

@@ -141,15 +141,17 @@ fn look_at_both(
     Ok((baseline, now?, Some(clearing)))
 }
 
-/// Reads a workspace, for a report that goes to some files: none of those may be one of its own.
+/// Reads a workspace, for a report that goes to some files: none of those may be one of its own. Where nothing but findings is
+/// asked for, the rest is left out.
 pub(crate) fn read<'path>(
     root: &Path,
-    looking: &Looking,
+    (looking, only_findings): (&Looking, bool),
     shown: &Shown,
     outputs: impl IntoIterator<Item = &'path Path>,
 ) -> Result<Workspace, CommandError> {
     let cache = cache::folder(&looking.caching)?;
-    let beside = Beside { cache: cache.as_deref(), progress: Some(shown.progress()), ..Beside::default() };
+    let (cache, progress) = (cache.as_deref(), Some(shown.progress()));
+    let beside = Beside { cache, progress, only_findings, ..Beside::default() };
     let workspace = workspace::read_beside(root, beside)?;
     keep_inputs(outputs, root, &workspace)?;
     Ok(workspace)

@@ -12,7 +12,7 @@ use std::path::Path;
 /// Writes the whole workspace as a page; its findings are for who looks at it, and fail nothing.
 pub(crate) fn run(root: &Path, file: &Path, looking: &Looking) -> Result<u8, CommandError> {
     let shown = Shown::begin(false);
-    let workspace = audit::read(root, looking, &shown, [file])?;
+    let workspace = audit::read(root, (looking, false), &shown, [file])?;
     let (wiring, mut report) = audit::look(workspace, looking)?;
     edit::spell_out(&mut report.findings, &wiring);
     let is_failing = exit::of_audit(&report, Some(Severity::Error)) != exit::CLEAN;

@@ -106,23 +106,37 @@ impl<'a> Among<'a> {
         let beside = Beside { cache, progress, only_findings, ..Beside::default() };
         std::thread::scope(|scope| {
             // The other program may say what the old state holds while the new one is read.
-            let held = scope.spawn(|| self.list(old));
-            let new = Placed::new(self.list(new)?, None)?;
+            let listed = scope.spawn(|| self.list(old));
+            let new = self.place(new, None, None)?;
             let after = new.read(beside)?;
-            let held = held.join().unwrap_or_else(|_| self.list(old))?;
-            let old = Placed::new(held, Some(Twin { workspace: &after, laid_out: new.laid_out() }))?;
+            let listed = listed.join().ok().transpose()?.flatten();
+            let old = self.place(old, listed, Some(Twin { workspace: &after, laid_out: new.laid_out() }))?;
             let before = old.read(Beside { twin: Some(&after), ..beside })?;
             Ok((before, after, Clearing::of([old, new])))
         })
     }
 
     /// Says what is in a state that lies in no folder.
-    fn list<'n>(&'n self, of: &'n Named) -> Result<Listing<'n>, CommandError> {
+    fn list(&self, of: &Named) -> Result<Option<Listed>, CommandError> {
         Ok(match of {
-            Named::Folder(folder) => Listing::Folder(folder),
+            Named::Folder(_) => None,
+            Named::Revision(revision) => Some(self.repository()?.list(revision)?),
+        })
+    }
+
+    /// Lays out what is not in a folder, and of what is the same as in a twin no more than is needed; what it holds may be known.
+    fn place<'n>(
+        &self,
+        of: &'n Named,
+        listed: Option<Listed>,
+        twin: Option<Twin<'_>>,
+    ) -> Result<Placed<'n>, CommandError> {
+        Ok(match of {
+            Named::Folder(folder) => Placed::Folder(folder),
             Named::Revision(revision) => {
                 let repository = self.repository()?;
-                Listing::Revision(repository, repository.list(revision)?)
+                let listed = listed.map_or_else(|| repository.list(revision), Ok)?;
+                Placed::Revision(revision, repository.check_out(&listed, twin)?)
             }
         })
     }
@@ -152,30 +166,13 @@ impl Drop for Clearing {
     }
 }
 
-/// A state, and what it holds.
-enum Listing<'n> {
-    Folder(&'n Path),
-    Revision(&'n Repository, Listed),
-}
-
 /// A state that lies in files.
 enum Placed<'n> {
     Folder(&'n Path),
-    Revision(Revision, Checkout),
+    Revision(&'n Revision, Checkout),
 }
 
-impl<'n> Placed<'n> {
-    /// Lays out what is not in a folder, and of what is the same as in a twin no more than is needed.
-    fn new(listing: Listing<'n>, twin: Option<Twin<'_>>) -> Result<Self, CommandError> {
-        Ok(match listing {
-            Listing::Folder(folder) => Self::Folder(folder),
-            Listing::Revision(repository, listed) => {
-                let laid_out = repository.check_out(&listed, twin)?;
-                Self::Revision(listed.into_revision(), laid_out)
-            }
-        })
-    }
-
+impl Placed<'_> {
     fn laid_out(&self) -> Option<&Checkout> {
         match self {
             Self::Folder(_) => None,
