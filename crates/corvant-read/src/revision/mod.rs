@@ -161,6 +161,8 @@ pub struct Checkout {
     pub blind_spots: Vec<BlindSpot>,
     /// The texts of files that are laid out empty, by their paths from the root: another state has them.
     pub instead: Texts,
+    /// The id of each of those files, by the same path.
+    stored: HashMap<String, String>,
     folder: TempDir,
     /// The id of each file that is laid out, by its path on disk.
     laid_out: HashMap<PathBuf, String>,
@@ -250,6 +252,9 @@ impl Repository {
             Err(RevisionError::Io { is_full: true, .. }) => lay_out(tempfile::tempdir()?),
             laid_out => laid_out,
         }?;
+        let stored =
+            known.iter().filter_map(|entry| Some((self.inside(entry)?.to_owned(), entry.id.clone())));
+        laid_out.stored = stored.collect();
         laid_out.instead = instead;
         Ok(laid_out)
     }
@@ -279,7 +284,8 @@ impl Repository {
         taken.link(links)?;
         taken.blind_spots.extend(entries.iter().filter_map(|entry| self.other_repository(entry)));
         let Taking { blind_spots, laid_out, .. } = taken;
-        Ok(Checkout { root, blind_spots, instead: Texts::default(), laid_out, folder })
+        let (instead, stored) = (Texts::default(), HashMap::new());
+        Ok(Checkout { root, blind_spots, instead, stored, folder, laid_out })
     }
 
     /// What says how to read a revision.
@@ -331,7 +337,7 @@ impl Repository {
         let named: Vec<(&str, &str)> =
             named.filter_map(|entry| Some((self.inside(entry)?, entry.id.as_str()))).collect();
         match twin {
-            Some(twin) => same::in_workspace(&named, twin.workspace),
+            Some(twin) => same::in_state(&named, twin),
             None => same::in_folder(&named, self.program.folder()),
         }
     }

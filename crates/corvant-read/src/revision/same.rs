@@ -26,11 +26,15 @@ pub struct Twin<'a> {
 type Named<'e> = [(&'e str, &'e str)];
 
 /// Those that are byte for byte the same in a state that was read before.
-pub(super) fn in_workspace(named: &Named<'_>, twin: &Workspace) -> Texts {
-    let sources = twin.manifests.iter().map(|manifest| &manifest.source);
+pub(super) fn in_state(named: &Named<'_>, twin: Twin<'_>) -> Texts {
+    let sources = twin.workspace.manifests.iter().map(|manifest| &manifest.source);
     let known: HashMap<&str, &Source> = sources.map(|source| (source.path.as_str(), source)).collect();
     let source = |&(path, stored): &(&str, &str)| {
-        let source = known.get(path).filter(|source| is_stored_as(&source.text, stored))?;
+        let is_same = |source: &&&Source| match twin.laid_out.and_then(|laid_out| laid_out.stored.get(path)) {
+            Some(known) => known == stored,
+            None => is_stored_as(&source.text, stored),
+        };
+        let source = known.get(path).filter(is_same)?;
         Some((path.to_owned(), source.again()))
     };
     named.par_iter().filter_map(source).collect()

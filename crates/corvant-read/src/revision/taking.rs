@@ -57,10 +57,18 @@ impl Taking<'_> {
         Ok(())
     }
 
-    /// Makes files with nothing in them.
+    /// Makes files with nothing in them. They are one file by many names, which takes half as long to make and to take away
+    /// as many.
     pub(super) fn leave_empty(&self, entries: &[&Entry]) -> Result<(), RevisionError> {
         self.make_folders(entries)?;
-        let made = entries.par_iter().map(|entry| fs::write(self.top.join(&entry.on_disk), ""));
+        let Some((first, others)) = entries.split_first() else { return Ok(()) };
+        let first = self.top.join(&first.on_disk);
+        fs::write(&first, "")?;
+        let made = others.par_iter().map(|entry| {
+            let path = self.top.join(&entry.on_disk);
+            // A file has but so many names.
+            fs::hard_link(&first, &path).or_else(|_| fs::write(&path, ""))
+        });
         Ok(made.collect::<io::Result<()>>()?)
     }
 
