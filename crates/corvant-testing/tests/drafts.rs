@@ -136,6 +136,42 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "",
     &["service = { from = \"$\", match = '^[A-Za-z][\\w.\\\\-]*\\.[\\w.\\\\-]+$' }"]
 )]
+#[case::references_of_two_fields(
+    "M/parts.yaml",
+    "- { area: M, name: gate-N, code: velmora.M.GateN, links: [{ area: M, name: gate-O, slot: a }] }\n",
+    "",
+    &["each = \"$.links[*]\"", "service = { joined = [\"$.area\", \"$.name\"] }"]
+)]
+#[case::references_of_two_attributes(
+    "M/parts/N.xml",
+    "<part><code>velmora.M.GateN</code><link to='gate-O' of='M'/><link to='gate-P' of='M'/></part>\n",
+    "",
+    &["each = \"$.link[*]\"", "service = { joined = [\"$['@of']\", \"$['@to']\"] }"]
+)]
+#[case::types_among_words(
+    "M/parts.yaml",
+    "- { id: M.gate-N, build: { code: velmora.M.GateN, scope: each }, links: [M.gate-O] }\n",
+    "",
+    &["type = \"$.build.code\""]
+)]
+#[case::types_in_elements(
+    "M/parts/N.xml",
+    "<part id='M.gate-N'><make code='velmora.M.GateN'/><link to='M.gate-O'/></part>\n",
+    "",
+    &["type = \"$.make[*]['@code']\""]
+)]
+#[case::numbers_where_nothing_has_a_type(
+    "M/parts.json",
+    "{\"id\": \"M.gate-N\", \"needs\": [\"M.gate-O\", \"crew.gate-3\"], \"reads\": [\"M.wait-1\"]},",
+    "{\"dial\": \"M.wait-N\", \"at\": N},",
+    &["what = \"setting\"", "value = \"$.at\"", "setting = \"$\""]
+)]
+#[case::words_before_names_in_lists(
+    "M/parts.ini",
+    "[M_GATE-N]\ncode = velmora.M.GateN\ngets = unit:M_GATE-O, unit:M_GATE-P, value:M_WAIT-1\n",
+    "[M_WAIT-N]\nvalue = N\n",
+    &["value = { from = \"$\", split = \",\" }", "match = '^unit:(?<service>[\\w.\\\\-]+)$'", "match = '^value:(?<setting>[\\w.\\\\-]+)$'"]
+)]
 fn houses_are_drafted(
     #[case] path: &str,
     #[case] part: &str,
@@ -146,6 +182,8 @@ fn houses_are_drafted(
         let other = |step: usize| ((number + step) % 12).to_string();
         let text = text.replace("gate-O", &format!("gate-{}", other(1)));
         let text = text.replace("gate-P", &format!("gate-{}", other(5)));
+        let text = text.replace("GATE-O", &format!("GATE-{}", other(1)));
+        let text = text.replace("GATE-P", &format!("GATE-{}", other(5)));
         text.replace('M', module).replace("-N", &format!("-{number}")).replace('N', &number.to_string())
     };
     let mut files: BTreeMap<String, String> = BTreeMap::new();

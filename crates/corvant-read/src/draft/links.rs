@@ -224,7 +224,7 @@ pub(super) fn last_name(path: &str) -> &str {
 }
 
 /// The path of what a field stands in; `None`: it is what stands there itself.
-fn parent(path: &str) -> Option<&str> {
+pub(super) fn parent(path: &str) -> Option<&str> {
     let at = if path.ends_with("']") { path.rfind("['")? } else { path.rfind('.')? };
     (!path.ends_with(['*', ']']) || path.ends_with("']")).then_some(&path[..at])
 }

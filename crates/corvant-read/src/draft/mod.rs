@@ -21,6 +21,7 @@ mod module;
 mod names;
 mod nested;
 mod own;
+mod pairs;
 mod pattern;
 mod references;
 mod roles;
@@ -153,7 +154,8 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
     while !families.is_empty() {
         let names = names::Names::of(&families);
         let (shapes, made) = shapes(&families, &names);
-        let mut study = study::Study::new(&families, &shapes, &made, &names);
+        let pairs = pairs::pairs(&families, &shapes, &made);
+        let mut study = study::Study::new(&families, &shapes, (&made, &pairs), &names);
         // What says which of some names another is has no ids of its own, unless nobody offers those names; nor has what says
         // more of the items of another.
         let (mappings, parallel) = (tables::mappings(&study), tables::parallel(&study));

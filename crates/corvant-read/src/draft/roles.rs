@@ -329,7 +329,8 @@ impl Casting<'_, '_, '_> {
         let by_key = if cast.is_keyed_by_type { count } else { 0 };
         let typed = cast.type_field.map_or(by_key, |field| self.study.fields[field].values.len());
         let others_have_types = self.typed.iter().any(|&at| at != cast.at);
-        if asked > 0 && typed == 0 && asking == 0 && others_have_types {
+        let is_measure = || self.beside(cast.at, &cast.fields).is_some_and(|field| self.are_numbers(field));
+        if asked > 0 && typed == 0 && asking == 0 && (others_have_types || is_measure()) {
             return match cast.value {
                 Some(_) if self.beside(cast.at, &cast.fields).is_none() => {
                     let evidence =
@@ -436,6 +437,13 @@ impl Casting<'_, '_, '_> {
         let mut beside = fields.iter().copied().filter(says_something);
         let only = beside.next()?;
         (beside.next().is_none() && self.study.fields[only].is_single()).then_some(only)
+    }
+
+    /// Whether all values of a field are numbers or yes and no.
+    fn are_numbers(&self, field: usize) -> bool {
+        let is_one =
+            |value: &Value<'_>| matches!(value.text, "true" | "false") || value.text.parse::<f64>().is_ok();
+        self.study.fields[field].values.iter().all(is_one)
     }
 
     /// Of several plain fields that nearly all items have beside their id the one that may be a value: it has numbers, or

@@ -456,12 +456,20 @@ impl<'t> Looking<'_, 't> {
         for map in by_key.values().flatten().take(SAMPLE) {
             all += 1;
             for field in self.fields(*map) {
-                if let Some(text) = text_in(self.tree(field), field.node).filter(|text| is_type(text)) {
+                let text = text_in(self.tree(field), field.node).or_else(|| self.type_of_element(field));
+                if let Some(text) = text.filter(|text| is_type(text)) {
                     types.entry(self.key(field)).or_default().insert(text);
                 }
             }
         }
         types.values().any(|types| types.len() * 5 >= all * 4)
+    }
+
+    /// The type that an attribute of the one element of a name has.
+    fn type_of_element(&self, elements: Spot) -> Option<&str> {
+        let mut elements = self.elements(elements).filter(|_| self.family.syntax == ReaderSyntax::Xml);
+        let only = elements.next().filter(|_| elements.next().is_none())?;
+        self.fields(only).map(|attribute| self.text(attribute)).find(|text| is_type(text))
     }
 
     /// Whether maps have mostly fields of the same names.
@@ -644,8 +652,10 @@ impl<'t> Looking<'_, 't> {
         if by_key.len() <= 4 && by_key.len() * 4 <= total && total * 10 <= maps * 11 {
             return false;
         }
-        // What nearly all of many maps have is no key of their own choice.
-        if maps > RECORDS && total * 10 >= by_key.len() * maps * 9 {
+        // What nearly all of many maps have is no key of their own choice; nor is one that all types stand under.
+        let has_type = |leaf: &Leaf| is_type(self.text(leaf.spot));
+        let are_types = |leaves: &Vec<Leaf>| leaves.len() * 10 >= maps * 9 && leaves.iter().all(has_type);
+        if maps > RECORDS && (total * 10 >= by_key.len() * maps * 9 || by_key.values().any(are_types)) {
             return false;
         }
         let most = by_key.values().map(Vec::len).max().unwrap_or(0);

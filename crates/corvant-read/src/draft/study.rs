@@ -2,7 +2,8 @@
 
 use super::families::Family;
 use super::ids::Made;
-use super::names::{Names, is_of_name};
+use super::names::{Names, is_of_name, words_of_run};
+use super::pairs::{Pair, Pairs};
 use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
@@ -38,6 +39,8 @@ pub(super) struct Field<'s> {
     pub(super) path: &'s str,
     /// Which part of what stands there it is.
     pub(super) part: Part,
+    /// The two fields that its values are made of.
+    pub(super) pair: Option<&'s Pair>,
     /// What stands between several names in one value.
     pub(super) split: Option<&'static str>,
     pub(super) values: Vec<Value<'s>>,
@@ -68,10 +71,19 @@ fn name_in(part: &str) -> &str {
 /// How a path ends that leads to the text of elements.
 const ELEMENT_TEXT: &str = "[*]['#text']";
 
-impl Field<'_> {
-    /// Whether it stands in the item itself, once.
+impl<'s> Field<'s> {
+    /// The names that two fields of the items of a collection make.
+    fn of_pair((family, of): At, pair: &'s Pair) -> Self {
+        let names = pair.names.iter().map(|(item, text, spot)| Value { item: *item, text, spot: *spot });
+        let (values, path) = (names.collect(), pair.path.as_str());
+        Self { family, of: Some(of), path, part: Part::Whole, pair: Some(pair), split: None, values }
+    }
+
+    /// Whether it stands in the item itself, once; of XML it may be the text or an attribute of an element in that.
     pub(super) fn is_single(&self) -> bool {
-        let path = self.path.strip_suffix(ELEMENT_TEXT).unwrap_or(self.path);
+        let of_element = self.path.rsplit_once("[*]['");
+        let of_element = of_element.filter(|(_, last)| last.starts_with('@') || *last == "#text']");
+        let path = of_element.map_or(self.path, |(element, _)| element);
         !path.contains('*') && self.values.windows(2).all(|two| two[0].item != two[1].item)
     }
 }
@@ -93,7 +105,7 @@ impl<'s, 't> Study<'s, 't> {
     pub(super) fn new(
         families: &'s [Family<'t>],
         shapes: &'s [Shape],
-        made: &'s [Vec<Made>],
+        (made, pairs): (&'s [Vec<Made>], &'s Pairs),
         names: &Names<'_>,
     ) -> Self {
         let mut study = Self {
@@ -124,9 +136,13 @@ impl<'s, 't> Study<'s, 't> {
                     }
                 }
                 let start = study.fields.len();
+                let pairs = &pairs[family][number];
                 for (path, leaves) in &collection.fields {
-                    study.add(family, Some(number), path, leaves.iter().copied());
+                    if !pairs.iter().any(|pair| pair.fields.contains(path)) {
+                        study.add(family, Some(number), path, leaves.iter().copied());
+                    }
                 }
+                study.fields.extend(pairs.iter().map(|pair| Field::of_pair(at, pair)));
                 study.of_collection.insert(at, start..study.fields.len());
             }
             for (path, spots) in shape.loose.iter().filter(|_| !shape.is_whole) {
@@ -157,7 +173,7 @@ impl<'s, 't> Study<'s, 't> {
     /// Adds the values at a path; where most of them end in brackets, what stands before those and between them.
     fn add(&mut self, family: usize, of: Option<usize>, path: &'s str, leaves: impl Iterator<Item = Leaf>) {
         let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
-        let field = |part, values| Field { family, of, path, part, split: None, values };
+        let field = |part, values| Field { family, of, path, part, pair: None, split: None, values };
         let calls: Vec<_> = values.iter().filter_map(|value| Some((value, call(value.text)?))).collect();
         // Of few words each says what the name between the brackets is.
         let heads: HashSet<&str> = calls.iter().map(|(_, (head, _))| *head).collect();
@@ -197,7 +213,8 @@ impl<'s, 't> Study<'s, 't> {
             let is_known = |part: &&&str| {
                 let may_be = between != " " || ends_in_capital(part);
                 let is_used = || may_be && names.is_used_beyond(part, own[**part]);
-                let is_id = self.ids.contains_key(**part) || self.short.contains(**part);
+                let is_id =
+                    words_of_run(part).any(|word| self.ids.contains_key(word) || self.short.contains(word));
                 is_name(part) && (is_id || is_used())
             };
             let (all, known) = (parts.len(), parts.iter().filter(is_known).count());

@@ -430,6 +430,12 @@ impl Writer<'_, '_, '_> {
 
     /// A field of which more is said.
     pub(super) fn field_with(field: &Field<'_>, path: &str, more: &str) -> String {
+        if let Some(pair) = field.pair {
+            let between = format!(", between = {}", text(pair.between));
+            let between = if pair.between == "." { "" } else { between.as_str() };
+            let paths = pair.steps().map(|path| text(&path)).join(", ");
+            return format!("{{ joined = [{paths}]{between}{more} }}");
+        }
         let said = match field.part {
             Part::Whole => more.to_owned(),
             // Nothing else stands before brackets.
@@ -493,7 +499,7 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("{group} = {said}"));
             } else {
                 needs_values.extend(taken.iter().map(|taken| (taken.pattern.clone(), taken.group)));
-                if rest != "$" || field.split.is_some() || field.part != Part::Whole {
+                if rest != "$" || field.split.is_some() || field.part != Part::Whole || field.pair.is_some() {
                     self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
                 }
             }
