@@ -641,6 +641,39 @@ fn flat_keys_of_several_beginnings_are_one_item() {
     assert_eq!((facts.services.len(), needs.sum::<usize>()), (12, 12), "{draft}");
 }
 
+/// Where files of one sort are items and those of other sorts hold some, both are taken, by what tells them apart.
+#[rstest]
+#[case::a_word("sort: ", "only-where = { from = \"$.sort\", match = \"^Part$\" }")]
+#[case::a_text("# ", "only-where = \"$.label.name\"")]
+fn files_that_are_items_may_lie_beside_files_that_hold_some(#[case] sort: &str, #[case] which: &str) {
+    let mut all = of_modules("M/numbers.yaml", |module| {
+        format!("{sort}Numbers\nnumbers:\n  {module}.wait: 3\n  {module}.most: 4\n")
+    });
+    for number in 0..6 {
+        all.extend(of_modules(&format!("M/M-{number}.yaml"), |module| {
+            let other = (number + 1) % 6;
+            format!(
+                "{sort}Part\nlabel: {{ name: {module}.gate-{number}, team: {module} }}\nbody:\n  run: {{ code: velmora.{module}.Gate{number}, threads: 2 }}\n  inputs:\n    - {{ name: in-0, from: {{ part: {module}.gate-{other} }} }}\n    - {{ name: in-1, from: {{ number: {module}.wait }} }}\n"
+            )
+        }));
+    }
+    let text = draft(&all).text();
+    assert_eq!(
+        each(&text),
+        ["$.numbers.*", "$.body.inputs[?@.from.number]", "$.body.inputs[?@.from.part]"],
+        "{text}"
+    );
+    for line in [
+        which,
+        "id = \"$.label.name\"",
+        "type = \"$.body.run.code\"",
+        "service = \"$.from.part\"",
+        "setting = \"$.from.number\"",
+    ] {
+        assert_eq!(lines(&text, line).len(), 1, "{line}\n{text}");
+    }
+}
+
 /// Some modules' files; `write` says what is in that of one, whose name is its argument.
 fn of_modules(path: &str, write: impl Fn(&str) -> String) -> Files {
     let modules = ["depot", "signals", "crew", "power", "boards"];

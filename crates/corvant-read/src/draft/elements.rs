@@ -1,7 +1,7 @@
 //! Elements of lists: whether they are items or groups of items, of which sorts they are, and what their ids may be.
 
 use super::lines::text;
-use super::shape::{IdFrom, Looking, Place, SAMPLE, Spot, quoted, step};
+use super::shape::{Collection, IdFrom, Looking, Place, SAMPLE, Spot, quoted, step};
 use super::study::is_type;
 use crate::syntax::{NodeId, NodeKind, Tree};
 use foldhash::{HashMap, HashSet};
@@ -32,9 +32,16 @@ impl Sort {
         format!("@{}{word}", step(&self.field))
     }
 
-    /// As a field that items must have.
-    pub(super) fn condition(&self) -> String {
-        let path = text(&format!("${}", step(&self.field)));
+    /// As a field that items must have: what stands there, or in a map there that all of these have.
+    pub(super) fn condition(&self, of: &Collection) -> String {
+        let path = format!("${}", step(&self.field));
+        let is_below =
+            |field: &str| field.strip_prefix(&path).is_some_and(|rest| rest.starts_with(['.', '[']));
+        let of_all = of.fields.iter().filter(|(field, leaves)| {
+            is_below(field) && !field.contains('*') && leaves.len() == of.items.len()
+        });
+        let below = of_all.map(|(field, _)| field).min_by_key(|field| field.len());
+        let path = text(if of.fields.contains_key(&path) { &path } else { below.unwrap_or(&path) });
         match &self.word {
             Some(word) => {
                 format!("{{ from = {path}, match = {} }}", text(&format!("^{}$", regex::escape(word))))
@@ -223,7 +230,9 @@ impl Looking<'_, '_> {
         let (mut unique, rest): (Vec<&str>, Vec<&str>) = order.iter().copied().partition(is_unique);
         unique.sort_by_cached_key(|name| Reverse(self.used_elsewhere(&texts_of(name))));
         let in_file = |name: &&str| are_unique(&texts[*name]);
-        let rest = if self.family.documents.len() > 1 { rest } else { Vec::new() };
+        // Of few in each file it says nothing.
+        let files = maps.iter().map(|map| map.file).collect::<HashSet<usize>>().len();
+        let rest = if files > 1 && maps.len() >= files * 2 { rest } else { Vec::new() };
         let own = |name: &&str| Place { outer: None, name: (*name).to_owned() };
         let places: Vec<Place> = order.iter().map(own).collect();
         let joined = self.joined_fields(maps, &places[..places.len().min(JOINED)]);

@@ -395,6 +395,24 @@ pub(super) struct Paths<'p> {
     by_ending: HashMap<(usize, &'p str), Vec<&'p str>>,
 }
 
+/// Families, some of which are one; by the number of the first of those.
+pub(super) fn joined<'t>(families: Vec<Family<'t>>, first: &[usize]) -> Vec<Family<'t>> {
+    let mut joined: BTreeMap<usize, Family<'t>> = BTreeMap::new();
+    for (family, &first) in families.into_iter().zip(first) {
+        match joined.get_mut(&first) {
+            None => _ = joined.insert(first, family),
+            Some(known) => {
+                known.documents.extend(family.documents);
+                known.documents.sort_by_key(|document| document.path);
+                known.glob = in_common(known.documents.iter().map(|document| document.path));
+            }
+        }
+    }
+    joined.into_values().collect()
+}
+
+/// More patterns than these are a list of files.
+const FEW_PATTERNS: usize = 8;
 /// Patterns that stand in one reader.
 const PATTERNS: usize = 40;
 
@@ -409,6 +427,47 @@ impl<'p> Paths<'p> {
 
     fn key(path: &str) -> (usize, &str) {
         (path.matches('/').count(), path.rfind('.').map_or("", |dot| &path[dot..]))
+    }
+
+    /// Which families are one for a reader, by the number of the first: of one with many patterns and of those whose files lie
+    /// among its own nothing but what stands in them tells files apart. `None`: all are their own.
+    pub(super) fn together(
+        &self,
+        families: &[Family<'_>],
+        patterns: &[Option<Vec<String>>],
+        holds: &[bool],
+    ) -> Option<Vec<usize>> {
+        let documents = families.iter().enumerate();
+        let places = documents.flat_map(|(number, family)| {
+            family.documents.iter().map(move |document| (document.path, number))
+        });
+        let places: HashMap<&str, usize> = places.collect();
+        let mut first: Vec<usize> = (0..families.len()).collect();
+        for (number, family) in families.iter().enumerate() {
+            let are_many = patterns[number].as_ref().is_none_or(|patterns| patterns.len() > FEW_PATTERNS);
+            if !holds[number] || !are_many {
+                continue;
+            }
+            let of = |path| {
+                let may_be = |&other: &usize| holds[other] && families[other].syntax == family.syntax;
+                places.get(path).copied().filter(may_be)
+            };
+            let others: Option<BTreeSet<usize>> = self.among(family).map(of).collect();
+            for other in others.unwrap_or_default() {
+                let (one, other) = (first[number].min(first[other]), first[number].max(first[other]));
+                first.iter_mut().filter(|first| **first == other).for_each(|first| *first = one);
+            }
+        }
+        first.iter().enumerate().any(|(number, first)| number != *first).then_some(first)
+    }
+
+    /// Files of no other sort by their names that are not of a family.
+    fn among<'f>(&'f self, family: &'f Family<'_>) -> impl Iterator<Item = &'p str> + 'f {
+        let own: BTreeSet<&str> = family.documents.iter().map(|document| document.path).collect();
+        let others =
+            family.documents.first().and_then(|document| self.by_ending.get(&Self::key(document.path)));
+        let others = others.map_or(&[][..], Vec::as_slice).iter().copied();
+        others.filter(move |path| !own.contains(path) && fits(&family.glob, path))
     }
 
     /// Patterns that only files of a family fit: one for all, else one for each name, else for each folder those that are

@@ -174,6 +174,10 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
         let patterns =
             families.iter().zip(&holds).map(|(family, holds)| holds.then(|| others.patterns(family))?);
         let patterns: Vec<Option<Vec<String>>> = patterns.collect();
+        if let Some(first) = others.together(&families, &patterns, &holds) {
+            families = families::joined(families, &first);
+            continue;
+        }
         let stays: Vec<bool> = patterns.iter().map(Option::is_some).collect();
         if stays.iter().all(|stays| *stays) {
             let patterns: Vec<Vec<String>> = patterns.into_iter().flatten().collect();

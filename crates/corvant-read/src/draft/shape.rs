@@ -148,6 +148,8 @@ const SECTIONS: usize = 20;
 const RECORDS: usize = 3;
 /// Fewer files are no items because of their types alone.
 const FILES: usize = 3;
+/// Maps that a type is looked for in stand in at most so many others.
+const TYPE_DEPTH: usize = 2;
 /// A map or list that is gone into at most so deep.
 const DEPTH: usize = 12;
 /// Items that are looked at where many ways are tried.
@@ -165,7 +167,8 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
             return looking.shape;
         }
     }
-    let mut waiting = vec![("$".to_owned(), looking.roots(), 0)];
+    let (whole, others) = looking.sorts_of_files();
+    let mut waiting = vec![("$".to_owned(), others, 0)];
     while let Some((path, spots, depth)) = waiting.pop() {
         if depth < DEPTH {
             looking.at(&path, &spots, depth, &mut waiting);
@@ -186,8 +189,11 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
         looking.are_typed_files()
     };
     let are_records = || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record);
-    if !has_documents && (is_typed || are_records()) {
+    if !has_documents && whole.is_empty() && (is_typed || are_records()) {
         looking.files_as_items(false);
+    }
+    for (sort, ids, items) in whole {
+        looking.collect(String::new(), Some(sort), ids, items);
     }
     looking.shape
 }
@@ -695,18 +701,51 @@ impl<'t> Looking<'_, 't> {
     /// Whether files have a type each, and an id, and what is in them has none.
     fn are_typed_files(&self) -> bool {
         let roots = self.roots();
-        let first = |items: &[Spot]| items[..items.len().min(SAMPLE)].to_vec();
-        let are_typed = |items: &[Spot]| self.have_types(&BTreeMap::from([(String::new(), first(items))]));
-        // A section of each file may say it.
-        let is_section = |section: Spot| {
-            let of = |&root: &Spot| self.fields(root).find(|field| self.key(*field) == self.key(section));
-            first(&roots).iter().map(of).collect::<Option<Vec<Spot>>>().is_some_and(|maps| are_typed(&maps))
-        };
-        let have_sections = || self.fields(roots[0]).take(SECTIONS).any(is_section);
+        self.are_typed_items(&roots)
+            && !self.shape.collections.iter().any(|collection| self.are_typed(&collection.items))
+    }
+
+    /// Whether files have a type each, and an id.
+    fn are_typed_items(&self, roots: &[Spot]) -> bool {
         roots.len() > FILES
-            && (are_typed(&roots) || have_sections())
-            && !self.id_fields(&first(&roots)).is_empty()
-            && !self.shape.collections.iter().any(|collection| are_typed(&collection.items))
+            && self.are_typed(roots)
+            && !self.id_fields(&roots[..roots.len().min(SAMPLE)]).is_empty()
+    }
+
+    /// Whether most of the first maps have a type under the same keys, another in each.
+    fn are_typed(&self, maps: &[Spot]) -> bool {
+        let sample = &maps[..maps.len().min(SAMPLE)];
+        let mut types: HashMap<Vec<&str>, HashSet<&str>> = HashMap::default();
+        for &map in sample {
+            let mut waiting = vec![(Vec::new(), map)];
+            while let Some((keys, map)) = waiting.pop() {
+                for field in self.fields(map).take(SECTIONS) {
+                    let below = || keys.iter().copied().chain([self.key(field)]).collect();
+                    if self.kind(field) == NodeKind::Map && keys.len() < TYPE_DEPTH {
+                        waiting.push((below(), field));
+                    } else if let Some(text) =
+                        text_in(self.tree(field), field.node).filter(|text| is_type(text))
+                    {
+                        types.entry(below()).or_default().insert(text);
+                    }
+                }
+            }
+        }
+        types.values().any(|types| types.len() * 5 >= sample.len() * 4)
+    }
+
+    /// Files of sorts that are items, where those of other sorts hold some, by sort with what their ids may be; and all others.
+    fn sorts_of_files(&self) -> (Vec<(Sort, Vec<IdFrom>, Vec<Spot>)>, Vec<Spot>) {
+        let roots = self.roots();
+        let may_be = self.family.syntax != ReaderSyntax::Xml && !self.family.has_documents();
+        let Some(sorts) = self.sorts(&roots).filter(|_| may_be) else { return (Vec::new(), roots) };
+        let (whole, others): (Vec<_>, Vec<_>) =
+            sorts.into_iter().partition(|(_, items)| self.are_typed_items(items));
+        if others.is_empty() {
+            return (Vec::new(), roots);
+        }
+        let others = others.into_iter().flat_map(|(_, items)| items).collect();
+        (whole.into_iter().map(|(sort, items)| (sort, self.id_fields(&items), items)).collect(), others)
     }
 
     /// Of files of a sort with one key each, and a map below that, the maps: `service: { id: depot.gate }`.

@@ -191,7 +191,9 @@ impl Writer<'_, '_, '_> {
             let what = if has_documents { "document" } else { "file" };
             let items = counted(collection.items.len(), what);
             match &collection.sort {
-                Some(sort) => self.lines.told(&format!("only-where = {}", sort.condition()), &items),
+                Some(sort) => {
+                    self.lines.told(&format!("only-where = {}", sort.condition(collection)), &items)
+                }
                 None => self.lines.plain(&format!("# each of the {items} is an item")),
             }
         } else {
