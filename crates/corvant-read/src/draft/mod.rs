@@ -30,6 +30,7 @@ mod shape;
 mod study;
 mod supplied;
 mod tables;
+mod whole;
 mod write;
 mod xml;
 

@@ -192,7 +192,7 @@ impl Writer<'_, '_, '_> {
             let items = counted(collection.items.len(), what);
             match &collection.sort {
                 Some(sort) => {
-                    self.lines.told(&format!("only-where = {}", sort.condition(collection)), &items)
+                    self.lines.told(&format!("only-where = {}", sort.condition(collection)), &items);
                 }
                 None => self.lines.plain(&format!("# each of the {items} is an item")),
             }
