@@ -762,6 +762,7 @@ fn documents_under_the_name_of_their_sort_are_items() {
 /// Where names are bound to types that are called otherwise, those are contracts; where the types are called so, they are ids.
 #[rstest]
 #[case::contracts("Opens", ["\"$.built\""], ["\"$.name\""])]
+#[case::contracts_with_packages("velmora.api.", ["\"$.built\""], ["\"$.name\""])]
 #[case::ids("", ["\"$.name\""], [])]
 fn names_bound_to_types_are_contracts(
     #[case] before: &str,

@@ -156,7 +156,7 @@ impl Making<'_, '_> {
         for from in &collection.ids {
             let written = self.family.written_ids(collection, from);
             if let IdFrom::Field(name) = from
-                && types.as_ref().is_some_and(|types| are_contracts(&written, types))
+                && types.as_ref().is_some_and(|types| self.are_contracts(&written, types))
             {
                 contracts.get_or_insert_with(|| name.clone());
                 continue;
@@ -198,13 +198,34 @@ impl Making<'_, '_> {
         )
     }
 
-    /// The types of the first items, where one of the places that may have their ids has those.
+    /// The types of the first items, where one of the places that may have their ids has those; of several those that hardly
+    /// anything asks for.
     fn types_of(&self, collection: &Collection) -> Option<Vec<String>> {
         let written = collection.ids.iter().map(|from| {
             let items = collection.items.iter().take(SAMPLE);
             items.map(|&item| written_id(&self.family.documents[item.file], from, item)).collect::<Vec<_>>()
         });
-        written.into_iter().find(|ids| ids.iter().all(|id| is_type(id)))
+        let types = written.filter(|ids| ids.iter().all(|id| is_type(id)));
+        types.min_by_key(|types| self.used(types))
+    }
+
+    /// How many of some names stand elsewhere too.
+    fn used(&self, names: &[String]) -> usize {
+        names.iter().filter(|name| self.names.is_used_elsewhere(name)).count()
+    }
+
+    /// Whether names are those of contracts that types fulfil: they are written as the last part of a type is and differ from
+    /// that of their own, or they are other types that are asked for, as their own are not.
+    fn are_contracts(&self, names: &[String], types: &[String]) -> bool {
+        let sample = &names[..names.len().min(types.len())];
+        let most = |is_so: &dyn Fn(&(&String, &String)) -> bool| {
+            sample.iter().zip(types).filter(is_so).count() * 10 >= types.len() * 9
+        };
+        let is_word = |(name, of): &(&String, &String)| {
+            ends_in_capital(name) && !name.contains(SEPARATORS) && last_part(of) != name.as_str()
+        };
+        let is_other = |(name, of): &(&String, &String)| is_type(name) && name != of;
+        most(&is_word) || most(&is_other) && self.used(sample) > 2 * self.used(types)
     }
 
     /// Whether most of some texts name items of a larger collection: they ask for those, and are no ids.
@@ -364,15 +385,6 @@ impl<'m> Trial<'m> {
         let module = Some((self.making.between_of_none, module));
         Some((asked, Way { module, is_between_free: true, ..Way::default() }))
     }
-}
-
-/// Whether names are those of contracts that types fulfil: they are written as the last part of a type is, and differ from that of
-/// their own.
-fn are_contracts(names: &[String], types: &[String]) -> bool {
-    let is_one = |(name, of): (&String, &String)| {
-        ends_in_capital(name) && !name.contains(SEPARATORS) && last_part(of) != name
-    };
-    names.iter().zip(types).filter(|both| is_one(*both)).count() * 10 >= types.len() * 9
 }
 
 /// Whether hardly more than one of a collection stands in each of several files.
