@@ -172,6 +172,18 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "[M_WAIT-N]\nvalue = N\n",
     &["value = { from = \"$\", split = \",\" }", "match = '^unit:(?<service>[\\w.\\\\-]+)$'", "match = '^value:(?<setting>[\\w.\\\\-]+)$'"]
 )]
+#[case::types_before_names(
+    "M.properties",
+    "M.gate-N = velmora.M.GateN, @M.gate-O, $M.wait-1\nM.gate-N.role = RoleN\n",
+    "M.wait-N = N\n",
+    &["type = { from = \"$\", match = '^([^,\\s]+)' }", "value = { from = \"$\", within = '^[^,]+,(.*)$', split = \",\" }"]
+)]
+#[case::names_as_keys(
+    "M/parts.json",
+    "{\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\", \"gives\": {\"RoleN\": {\"rank\": 1}}, \"needs\": {\"M.gate-O\": {\"must\": true}, \"M.gate-P\": {\"must\": true}, \"RoleO\": {\"must\": true}}},",
+    "",
+    &["each = \"$.needs.*\"", "value = { key = true }", "offers = { from = \"$.gives.*\", key = true }"]
+)]
 fn houses_are_drafted(
     #[case] path: &str,
     #[case] part: &str,
@@ -181,6 +193,7 @@ fn houses_are_drafted(
     let written = |text: &str, module: &str, number: usize| {
         let other = |step: usize| ((number + step) % 12).to_string();
         let text = text.replace("gate-O", &format!("gate-{}", other(1)));
+        let text = text.replace("RoleO", &format!("Role{}", other(1)));
         let text = text.replace("gate-P", &format!("gate-{}", other(5)));
         let text = text.replace("GATE-O", &format!("GATE-{}", other(1)));
         let text = text.replace("GATE-P", &format!("GATE-{}", other(5)));

@@ -264,9 +264,13 @@ fn is_keyed_by_type(study: &Study<'_, '_>, at: At) -> bool {
 /// The field with the types of a collection's items.
 pub(super) fn type_field(study: &Study<'_, '_>, at: At) -> Option<usize> {
     let items = study.collection(at).items.len();
+    // What types are bound to are no types of items.
+    let contracts = study.contracts_path(at);
     let fields = study.fields_of(at).filter(|&number| {
         let field = &study.fields[number];
-        is_type_field(field) && field.values.len() * 10 >= items * 3
+        is_type_field(field)
+            && field.values.len() * 10 >= items * 3
+            && contracts.as_deref() != Some(field.path)
     });
     fields.max_by_key(|&number| {
         let field = &study.fields[number];

@@ -122,6 +122,8 @@ pub(super) struct Collection {
     pub(super) items: Vec<Spot>,
     /// By path from the item what stands there.
     pub(super) fields: BTreeMap<String, Vec<Leaf>>,
+    /// By path what stands under keys of the items' own choice.
+    pub(super) keyed: BTreeMap<String, Vec<Leaf>>,
 }
 
 /// A plain value in an item.
@@ -552,6 +554,7 @@ impl<'t> Looking<'_, 't> {
         items: Vec<Spot>,
     ) -> &mut Collection {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
+        let mut keyed: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
         let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
         while let Some((path, leaves, depth)) = waiting.pop() {
@@ -589,7 +592,9 @@ impl<'t> Looking<'_, 't> {
             let are_slots = self.slots.contains(&path) || self.holds_slots(maps.len(), &under, is_element);
             if depth > 0 && are_slots && !under.is_empty() {
                 self.slots.insert(path.clone());
-                waiting.push((format!("{path}.*"), under.into_values().flatten().collect(), depth + 1));
+                let inside: Vec<Leaf> = under.into_values().flatten().collect();
+                keyed.insert(format!("{path}.*"), inside.clone());
+                waiting.push((format!("{path}.*"), inside, depth + 1));
             } else {
                 waiting.extend(
                     under
@@ -611,7 +616,15 @@ impl<'t> Looking<'_, 't> {
             leaves.extend(more);
             leaves.sort_by_key(|leaf| (leaf.item, leaf.spot.node.index()));
         }
-        self.shape.collections.push(Collection { each, sort, ids, items, fields, ..Collection::default() });
+        self.shape.collections.push(Collection {
+            each,
+            sort,
+            ids,
+            items,
+            fields,
+            keyed,
+            ..Collection::default()
+        });
         let last = self.shape.collections.len() - 1;
         &mut self.shape.collections[last]
     }

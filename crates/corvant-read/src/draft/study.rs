@@ -54,6 +54,38 @@ pub(super) enum Part {
     Head,
     /// What stands between them.
     Arguments,
+    /// The type that stands before names, and those; with the sign between.
+    First(&'static str),
+    Behind(&'static str),
+    /// The key that it stands under.
+    Key,
+}
+
+/// Signs that part a type from the names behind it.
+const BEHIND: [&str; 4] = [",", ";", "|", " "];
+
+/// Of values that begin with types and have something else behind, the types and the rest, with the sign between.
+fn behind_types<'s>(values: &[Value<'s>]) -> Option<(&'static str, Vec<Value<'s>>, Vec<Value<'s>>)> {
+    let parted = |between: &&'static str| {
+        let first = |value: &Value<'s>| value.text.split(*between).next().unwrap_or_default().trim();
+        let rest = values.iter().filter_map(|value| value.text.split_once(*between));
+        let rest =
+            rest.flat_map(|(_, rest)| rest.split(*between)).map(str::trim).filter(|part| !part.is_empty());
+        let (others, types): (Vec<&str>, Vec<&str>) = rest.partition(|part| !is_type(part));
+        others.len() > types.len().max(1)
+            && values.iter().filter(|value| is_type(first(value))).count() * 10 >= values.len() * 9
+    };
+    let between = BEHIND.into_iter().find(|between| parted(between))?;
+    let part = |value: &Value<'s>| {
+        let (first, rest) = value.text.split_once(between).unwrap_or((value.text, ""));
+        let rest = rest.split(between).map(str::trim).filter(|part| !part.is_empty());
+        (
+            Value { text: first.trim(), ..*value },
+            rest.map(|text| Value { text, ..*value }).collect::<Vec<_>>(),
+        )
+    };
+    let (types, rest): (Vec<_>, Vec<_>) = values.iter().map(part).unzip();
+    Some((between, types, rest.into_iter().flatten().collect()))
 }
 
 /// A text that ends in brackets as what stands before and between them.
@@ -119,9 +151,7 @@ impl<'s, 't> Study<'s, 't> {
             of_family: Vec::new(),
             of_collection: HashMap::default(),
         };
-        let mut first: HashMap<&str, At> = HashMap::default();
         for (family, shape) in shapes.iter().enumerate() {
-            let start = study.fields.len();
             for (number, collection) in shape.collections.iter().enumerate() {
                 let at = (family, number);
                 if let Some(between) = made[family][number].with_module {
@@ -131,10 +161,16 @@ impl<'s, 't> Study<'s, 't> {
                 // Who is spoken of has its id elsewhere.
                 let own = made[family][number].ids.iter().filter(|id| !id.is_empty() && !collection.is_edges);
                 for id in own {
-                    if *first.entry(id).or_insert(at) != at {
+                    if *study.ids.entry(id).or_insert(at) != at {
                         study.shared.insert(id);
                     }
                 }
+            }
+        }
+        for (family, shape) in shapes.iter().enumerate() {
+            let start = study.fields.len();
+            for (number, collection) in shape.collections.iter().enumerate() {
+                let at = (family, number);
                 let start = study.fields.len();
                 let pairs = &pairs[family][number];
                 for (path, leaves) in &collection.fields {
@@ -143,6 +179,9 @@ impl<'s, 't> Study<'s, 't> {
                     }
                 }
                 study.fields.extend(pairs.iter().map(|pair| Field::of_pair(at, pair)));
+                for (path, leaves) in &collection.keyed {
+                    study.add_keys(at, path, leaves);
+                }
                 study.of_collection.insert(at, start..study.fields.len());
             }
             for (path, spots) in shape.loose.iter().filter(|_| !shape.is_whole) {
@@ -151,7 +190,6 @@ impl<'s, 't> Study<'s, 't> {
             }
             study.of_family.push(start..study.fields.len());
         }
-        study.ids = first;
         let mut fields = std::mem::take(&mut study.fields);
         fields.par_iter_mut().for_each(|field| study.split(field, names));
         study.fields = fields;
@@ -174,6 +212,11 @@ impl<'s, 't> Study<'s, 't> {
     fn add(&mut self, family: usize, of: Option<usize>, path: &'s str, leaves: impl Iterator<Item = Leaf>) {
         let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
         let field = |part, values| Field { family, of, path, part, pair: None, split: None, values };
+        if let Some((between, types, rest)) = of.and_then(|_| behind_types(&values)) {
+            self.fields.push(field(Part::First(between), types));
+            self.fields.push(Field { split: Some(between), ..field(Part::Behind(between), rest) });
+            return;
+        }
         let calls: Vec<_> = values.iter().filter_map(|value| Some((value, call(value.text)?))).collect();
         // Of few words each says what the name between the brackets is.
         let heads: HashSet<&str> = calls.iter().map(|(_, (head, _))| *head).collect();
@@ -188,9 +231,27 @@ impl<'s, 't> Study<'s, 't> {
         self.fields.extend([field(Part::Head, heads), field(Part::Arguments, arguments)]);
     }
 
+    /// Adds the keys that values stand under, where most are ids or look like names of contracts.
+    fn add_keys(&mut self, (family, of): At, path: &'s str, leaves: &[Leaf]) {
+        let families: &'s [Family<'t>] = self.families;
+        let key = |leaf: &Leaf| {
+            let text = families[family].documents[leaf.spot.file].tree.text(leaf.spot.key?);
+            Some(Value { item: leaf.item, text, spot: leaf.spot })
+        };
+        let values: Vec<Value<'_>> = leaves.iter().filter_map(key).collect();
+        let is_name = |value: &&Value<'_>| self.ids.contains_key(value.text) || ends_in_capital(value.text);
+        if values.iter().filter(is_name).count() * 10 >= values.len() * 6 {
+            let of = Some(of);
+            self.fields.push(Field { family, of, path, part: Part::Key, pair: None, split: None, values });
+        }
+    }
+
     /// Takes values apart that are several names with one sign between.
     fn split(&self, field: &mut Field<'_>, names: &Names<'_>) {
         let is_name = |part: &str| !part.is_empty() && part.chars().all(is_of_name);
+        if field.split.is_some() || field.part == Part::Key {
+            return;
+        }
         for between in [",", "\n", ";", "|", "+", "&", " "] {
             // A sign before a name separates nothing.
             let has_several =

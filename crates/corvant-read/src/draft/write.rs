@@ -154,11 +154,16 @@ impl Writer<'_, '_, '_> {
         let IdFrom::Stem(flat) = &self.study.made[cast.at.0][cast.at.1].from else {
             return self.one_take(cast, None, needs_values);
         };
-        for &number in &cast.fields {
+        // What stands in one value is said at once.
+        let goes_on = |_: &usize, next: &usize| {
+            matches!(self.study.fields[*next].part, Part::Arguments | Part::Behind(_))
+        };
+        for fields in cast.fields.chunk_by(goes_on) {
+            let number = fields[0];
             let part = Cast {
-                fields: vec![number],
-                type_field: cast.type_field.filter(|&of_type| of_type == number),
-                registers: cast.registers.filter(|&registers| registers == number),
+                fields: fields.to_vec(),
+                type_field: cast.type_field.filter(|of_type| fields.contains(of_type)),
+                registers: cast.registers.filter(|registers| fields.contains(registers)),
                 evidence: cast.evidence.clone(),
                 ..*cast
             };
@@ -439,6 +444,12 @@ impl Writer<'_, '_, '_> {
             return format!("{{ joined = [{paths}]{between}{more} }}");
         }
         let said = match field.part {
+            Part::Key if path == "$" => return format!("{{ key = true{more} }}"),
+            Part::Key => format!(", key = true{more}"),
+            Part::First(between) => format!(r", match = '^([^{between}\s]+)'"),
+            Part::Behind(between) => {
+                format!(r", within = '^[^{between}]+{}(.*)$'{more}", regex::escape(between))
+            }
             Part::Whole => more.to_owned(),
             // Nothing else stands before brackets.
             Part::Head => r", match = '^([^(]+)\('".to_owned(),
