@@ -43,6 +43,8 @@ pub(super) struct Field<'s> {
     pub(super) pair: Option<&'s Pair>,
     /// What stands between several names in one value.
     pub(super) split: Option<&'static str>,
+    /// Whether no item has several of the element that it is in.
+    is_in_one: bool,
     pub(super) values: Vec<Value<'s>>,
 }
 
@@ -104,19 +106,33 @@ fn name_in(part: &str) -> &str {
 const ELEMENT_TEXT: &str = "[*]['#text']";
 
 impl<'s> Field<'s> {
+    /// A field without values.
+    fn new(family: usize, of: Option<usize>, path: &'s str, part: Part) -> Self {
+        let values = Vec::new();
+        Self { family, of, path, part, pair: None, split: None, is_in_one: true, values }
+    }
+
     /// The names that two fields of the items of a collection make.
     fn of_pair((family, of): At, pair: &'s Pair) -> Self {
         let names = pair.names.iter().map(|(item, text, spot)| Value { item: *item, text, spot: *spot });
         let (values, path) = (names.collect(), pair.path.as_str());
-        Self { family, of: Some(of), path, part: Part::Whole, pair: Some(pair), split: None, values }
+        Self { values, pair: Some(pair), ..Self::new(family, Some(of), path, Part::Whole) }
     }
 
-    /// Whether it stands in the item itself, once; of XML it may be the text or an attribute of an element in that.
+    /// Whether it stands in the item itself, once; of XML it may be the text or an attribute of an element that does.
     pub(super) fn is_single(&self) -> bool {
-        let of_element = self.path.rsplit_once("[*]['");
-        let of_element = of_element.filter(|(_, last)| last.starts_with('@') || *last == "#text']");
-        let path = of_element.map_or(self.path, |(element, _)| element);
-        !path.contains('*') && self.values.windows(2).all(|two| two[0].item != two[1].item)
+        let path = self.element().filter(|_| self.is_in_one).unwrap_or(self.path);
+        !path.contains('*') && self.has_one_each()
+    }
+
+    /// The path of the element that it is the text or an attribute of.
+    fn element(&self) -> Option<&'s str> {
+        let (element, last) = self.path.rsplit_once("[*]['")?;
+        (last.starts_with('@') || last == "#text']").then_some(element)
+    }
+
+    fn has_one_each(&self) -> bool {
+        self.values.windows(2).all(|two| two[0].item != two[1].item)
     }
 }
 
@@ -126,6 +142,15 @@ pub(super) struct Value<'s> {
     pub(super) item: usize,
     pub(super) text: &'s str,
     pub(super) spot: Spot,
+}
+
+/// Says of the fields of a collection whether they are in elements of which no item has several.
+fn tell_elements(fields: &mut [Field<'_>]) {
+    let several = fields.iter().filter(|field| !field.has_one_each()).filter_map(Field::element);
+    let several: HashSet<&str> = several.collect();
+    for field in fields {
+        field.is_in_one = field.element().is_none_or(|element| !several.contains(element));
+    }
 }
 
 /// Words before brackets, for them to be no names.
@@ -182,6 +207,7 @@ impl<'s, 't> Study<'s, 't> {
                 for (path, leaves) in &collection.keyed {
                     study.add_keys(at, path, leaves);
                 }
+                tell_elements(&mut study.fields[start..]);
                 study.of_collection.insert(at, start..study.fields.len());
             }
             for (path, spots) in shape.loose.iter().filter(|_| !shape.is_whole) {
@@ -211,7 +237,7 @@ impl<'s, 't> Study<'s, 't> {
     /// Adds the values at a path; where most of them end in brackets, what stands before those and between them.
     fn add(&mut self, family: usize, of: Option<usize>, path: &'s str, leaves: impl Iterator<Item = Leaf>) {
         let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
-        let field = |part, values| Field { family, of, path, part, pair: None, split: None, values };
+        let field = |part, values| Field { values, ..Field::new(family, of, path, part) };
         if let Some((between, types, rest)) = of.and_then(|_| behind_types(&values)) {
             self.fields.push(field(Part::First(between), types));
             self.fields.push(Field { split: Some(between), ..field(Part::Behind(between), rest) });
@@ -241,8 +267,7 @@ impl<'s, 't> Study<'s, 't> {
         let values: Vec<Value<'_>> = leaves.iter().filter_map(key).collect();
         let is_name = |value: &&Value<'_>| self.ids.contains_key(value.text) || ends_in_capital(value.text);
         if values.iter().filter(is_name).count() * 10 >= values.len() * 6 {
-            let of = Some(of);
-            self.fields.push(Field { family, of, path, part: Part::Key, pair: None, split: None, values });
+            self.fields.push(Field { values, ..Field::new(family, Some(of), path, Part::Key) });
         }
     }
 
