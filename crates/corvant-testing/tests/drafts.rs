@@ -398,6 +398,11 @@ fn what_only_looks_like_files_is_left_alone() {
     0,
     "menu:\n  open: Open the gate\n  shut: Shut the gate\nhelp:\n  open: Opens it\n"
 )]
+#[case::descriptions_with_one_mark(
+    "api/N.xml",
+    30,
+    "<api><call name='open-N'><mark name='velmora.bus.Slow'/><see call='shut-N'/></call><call name='shut-N'><mark name='velmora.bus.Slow'/><see call='open-N'/></call></api>"
+)]
 fn files_of_other_tools_are_told_and_not_drafted(
     #[case] path: &str,
     #[case] told: usize,

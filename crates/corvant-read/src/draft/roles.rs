@@ -75,7 +75,15 @@ pub(super) struct Roles {
 pub(super) fn is_type_field(field: &Field<'_>) -> bool {
     let sample = &field.values[..field.values.len().min(SAMPLE)];
     let types = sample.iter().filter(|value| is_type(value.text)).count();
-    types * 10 >= sample.len() * 9 && types > 0 && field.is_single()
+    types * 10 >= sample.len() * 9
+        && types > 0
+        && field.is_single()
+        && (field.is_in_item() || are_mostly_distinct(sample))
+}
+
+/// Whether hardly any value is there several times: an element may say the same of all.
+fn are_mostly_distinct(values: &[Value<'_>]) -> bool {
+    values.iter().map(|value| value.text).collect::<HashSet<_>>().len() * 2 > values.len()
 }
 
 /// Of collections that say which of some names another is those whose names are offered.

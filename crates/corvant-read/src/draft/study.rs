@@ -2,7 +2,7 @@
 
 use super::families::Family;
 use super::ids::Made;
-use super::names::{Names, is_of_name, words_of_run};
+use super::names::{Names, SEPARATING, is_of_name};
 use super::pairs::{Pair, Pairs};
 use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
 use crate::syntax::NodeKind;
@@ -123,6 +123,11 @@ impl<'s> Field<'s> {
     pub(super) fn is_single(&self) -> bool {
         let path = self.element().filter(|_| self.is_in_one).unwrap_or(self.path);
         !path.contains('*') && self.has_one_each()
+    }
+
+    /// Whether no element or list stands between the item and it.
+    pub(super) fn is_in_item(&self) -> bool {
+        !self.path.contains('*') || self.path.ends_with(ELEMENT_TEXT)
     }
 
     /// The path of the element that it is the text or an attribute of.
@@ -299,8 +304,10 @@ impl<'s, 't> Study<'s, 't> {
             let is_known = |part: &&&str| {
                 let may_be = between != " " || ends_in_capital(part);
                 let is_used = || may_be && names.is_used_beyond(part, own[**part]);
-                let is_id =
-                    words_of_run(part).any(|word| self.ids.contains_key(word) || self.short.contains(word));
+                // A word may say what the name behind it is.
+                let behind = part.split_once(SEPARATING).map(|(_, name)| name);
+                let mut names = [Some(**part), behind].into_iter().flatten();
+                let is_id = names.any(|name| self.ids.contains_key(name) || self.short.contains(name));
                 is_name(part) && (is_id || is_used())
             };
             let (all, known) = (parts.len(), parts.iter().filter(is_known).count());
