@@ -184,6 +184,12 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "",
     &["each = \"$.needs.*\"", "value = { key = true }", "offers = { from = \"$.gives.*\", key = true }"]
 )]
+#[case::signs_before_names_in_lists(
+    "M/parts.ini",
+    "[M.gate-N]\ncode = velmora.M.GateN\nrole = RoleN\ngets = %M.wait-1 &RoleO @M.gate-O @M.gate-P\n",
+    "[M.wait-N]\nvalue = N\n",
+    &["value = { from = \"$\", split = \" \" }", "match = '^@(?<service>[\\w.\\\\-]+)$'", "match = '^\\&(?<contract>[\\w.\\\\-]+)$'"]
+)]
 fn houses_are_drafted(
     #[case] path: &str,
     #[case] part: &str,
@@ -657,6 +663,26 @@ fn flat_keys_of_several_beginnings_are_one_item() {
     let facts = workspace.link().0.facts;
     let needs = facts.services.iter().map(|service| service.needs.of(&facts.parts).len());
     assert_eq!((facts.services.len(), needs.sum::<usize>()), (12, 12), "{draft}");
+}
+
+/// What three keys lead to is called by all of them.
+#[test]
+fn names_of_several_keys_are_those_of_maps() {
+    let files = of_modules("M.yaml", |module| {
+        let gate = |side: &str, other: &str, number: usize| {
+            format!(
+                "    gate-{number}: {{ code: velmora.{module}.{side}{number}, needs: [{module}.{other}.gate-{number}] }}\n"
+            )
+        };
+        let side = |side: &str, other: &str| {
+            let gates: String = (0..6).map(|number| gate(side, other, number)).collect();
+            format!("  {side}:\n{gates}")
+        };
+        format!("{module}:\n{}{}", side("Left", "Right"), side("Right", "Left"))
+    });
+    let text = draft(&files).text();
+    assert_eq!(each(&text), ["$.*.*.*", "$.needs[*]"], "{text}");
+    assert_eq!(lines(&text, "id = "), ["{ key-path = true }"], "{text}");
 }
 
 /// Where files of one sort are items and those of other sorts hold some, both are taken, by what tells them apart.

@@ -1,6 +1,7 @@
 //! Maps in maps whose keys make one name together: `limits: { depot: { tracks: 3 } }` is `depot.tracks`.
 
 use super::shape::{Collection, IdFrom, Leaf, Looking, SAMPLE, Spot};
+use super::study::is_type;
 use crate::syntax::NodeKind;
 use foldhash::HashSet;
 use std::collections::BTreeMap;
@@ -12,7 +13,41 @@ const DEPTH: usize = 6;
 /// Plain values by depth, with their names.
 type Leaves = BTreeMap<usize, Vec<(String, Spot)>>;
 
+/// Fewer keys make a name that groups say too.
+const KEYS: usize = 3;
+
 impl Looking<'_, '_> {
+    /// Takes maps with types whose names are made of the keys that lead to them, at least three, if those are asked for.
+    pub(super) fn map_paths(&mut self, path: &str, maps: &[Spot]) -> bool {
+        let mut by_depth: BTreeMap<usize, Vec<(String, Spot)>> = BTreeMap::new();
+        let mut waiting: Vec<(String, Spot, usize)> =
+            maps.iter().rev().map(|&map| (String::new(), map, 0)).collect();
+        while let Some((name, map, depth)) = waiting.pop() {
+            for value in self.fields(map).filter(|&value| self.kind(value) == NodeKind::Map) {
+                let key = self.key(value);
+                let name = if name.is_empty() { key.to_owned() } else { format!("{name}.{key}") };
+                let is_typed = self.fields(value).any(|field| is_type(self.text(field)));
+                if is_typed {
+                    by_depth.entry(depth + 1).or_default().push((name, value));
+                } else if depth < DEPTH {
+                    waiting.push((name, value, depth + 1));
+                }
+            }
+        }
+        let mut by_depth = by_depth.into_iter();
+        let (Some((depth, mut found)), None) = (by_depth.next(), by_depth.next()) else { return false };
+        let used = found.iter().take(SAMPLE).filter(|(name, _)| self.names.is_used(name)).count();
+        if path != "$" || depth < KEYS || used < 2 || used * 4 < found.len().min(SAMPLE) {
+            return false;
+        }
+        found.sort_by_key(|(_, spot)| spot.place());
+        let items = found.iter().map(|(_, spot)| *spot).collect();
+        let names = found.into_iter().map(|(name, spot)| (spot.place(), name)).collect();
+        let ids = vec![IdFrom::KeyPath(String::new(), Arc::new(names))];
+        self.collect(format!("{path}{}", ".*".repeat(depth)), None, ids, items);
+        true
+    }
+
     /// Takes plain values whose names are made of the keys that lead to them, if those are asked for. `path` leads to the maps
     /// by keys alone.
     pub(super) fn key_paths(&mut self, path: &str, maps: &[Spot]) -> bool {

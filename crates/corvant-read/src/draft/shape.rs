@@ -285,7 +285,7 @@ impl<'t> Looking<'_, 't> {
                 self.collect(format!("{path}.*"), None, vec![IdFrom::KeyBehind(word)], items);
             }
         }
-        if self.key_paths(path, maps) {
+        if self.key_paths(path, maps) || self.map_paths(path, maps) {
             return;
         }
         if self.are_wrapped(maps) {

@@ -99,7 +99,12 @@ fn call(text: &str) -> Option<(&str, &str)> {
 
 /// What may be a name in a part of a value: what stands behind a word and between signs.
 fn name_in(part: &str) -> &str {
-    part.rsplit(' ').next().unwrap_or(part).trim_matches(|sign| !is_of_name(sign))
+    without_signs(part.rsplit(' ').next().unwrap_or(part))
+}
+
+/// A part of a value without signs before and behind it.
+fn without_signs(part: &str) -> &str {
+    part.trim_matches(|sign| !is_of_name(sign))
 }
 
 /// How a path ends that leads to the text of elements.
@@ -158,6 +163,8 @@ fn tell_elements(fields: &mut [Field<'_>]) {
     }
 }
 
+/// Signs that several names have between them, the likeliest first.
+const BETWEEN: [&str; 7] = [",", "\n", ";", "|", "+", "&", " "];
 /// Words before brackets, for them to be no names.
 const WORDS: usize = 8;
 /// Parts of values that are looked at for whether they are names.
@@ -276,52 +283,59 @@ impl<'s, 't> Study<'s, 't> {
         }
     }
 
-    /// Takes values apart that are several names with one sign between.
+    /// Takes values apart that are several names with one sign between: the one that parts most names.
     fn split(&self, field: &mut Field<'_>, names: &Names<'_>) {
-        let is_name = |part: &str| !part.is_empty() && part.chars().all(is_of_name);
         if field.split.is_some() || field.part == Part::Key {
             return;
         }
-        for between in [",", "\n", ";", "|", "+", "&", " "] {
-            // A sign before a name separates nothing.
-            let has_several =
-                |text: &str| text.split(between).filter(|part| !part.trim().is_empty()).nth(1).is_some();
-            let parts =
-                field.values.iter().filter(|value| value.text.contains(between) && has_several(value.text));
-            let parts = parts
-                .flat_map(|value| value.text.split(between))
-                .map(str::trim)
-                .filter(|part| !part.is_empty())
-                .take(SPLIT);
-            // Signs may stand around names, and between words there are spaces too.
-            let parts: Vec<&str> =
-                parts.map(|part| if between == " " { part } else { name_in(part) }).collect();
-            // What stands in the field itself is used elsewhere only if it is used more often.
-            let mut own: HashMap<&str, u32> = HashMap::default();
-            for part in &parts {
-                *own.entry(part).or_default() += 1;
-            }
-            let is_known = |part: &&&str| {
-                let may_be = between != " " || ends_in_capital(part);
-                let is_used = || may_be && names.is_used_beyond(part, own[**part]);
-                // A word may say what the name behind it is.
-                let behind = part.split_once(SEPARATING).map(|(_, name)| name);
-                let mut names = [Some(**part), behind].into_iter().flatten();
-                let is_id = names.any(|name| self.ids.contains_key(name) || self.short.contains(name));
-                is_name(part) && (is_id || is_used())
-            };
-            let (all, known) = (parts.len(), parts.iter().filter(is_known).count());
-            let are_names = if between == " " { known * 10 >= all * 7 } else { known * 2 >= all };
-            if all > 1 && (are_names || field.part == Part::Arguments && between == ",") {
-                let values = std::mem::take(&mut field.values).into_iter();
-                let parts = values.flat_map(|value| {
-                    value.text.split(between).map(move |part| Value { text: part.trim(), ..value })
-                });
-                field.values = parts.filter(|value| !value.text.is_empty()).collect();
-                field.split = Some(between);
-                return;
+        let mut best: Option<(usize, &'static str)> = None;
+        for between in BETWEEN {
+            let known = self.names_between(field, between, names);
+            // Arguments have commas between.
+            let is_better =
+                |known| best.is_none_or(|(most, _)| known > most && field.part != Part::Arguments);
+            if known.is_some_and(is_better) {
+                best = known.zip(Some(between));
             }
         }
+        let Some((_, between)) = best else { return };
+        let values = std::mem::take(&mut field.values).into_iter();
+        let parts = values.flat_map(|value| {
+            value.text.split(between).map(move |part| Value { text: part.trim(), ..value })
+        });
+        field.values = parts.filter(|value| !value.text.is_empty()).collect();
+        field.split = Some(between);
+    }
+
+    /// How many names a sign parts in the values of a field, if what it parts are names.
+    fn names_between(&self, field: &Field<'_>, between: &str, names: &Names<'_>) -> Option<usize> {
+        // A sign before a name separates nothing.
+        let has_several =
+            |text: &str| text.split(between).filter(|part| !part.trim().is_empty()).nth(1).is_some();
+        let several =
+            field.values.iter().filter(|value| value.text.contains(between) && has_several(value.text));
+        let parts = several.flat_map(|value| value.text.split(between)).map(str::trim);
+        // Signs may stand around names; words before them too, unless it is a sign that stands before names as well.
+        let is_sign = matches!(between, "|" | "+" | "&" | " ");
+        let bare = |part| if is_sign { without_signs(part) } else { name_in(part) };
+        let parts: Vec<&str> = parts.filter(|part| !part.is_empty()).take(SPLIT).map(bare).collect();
+        // What stands in the field itself is used elsewhere only if it is used more often.
+        let mut own: HashMap<&str, u32> = HashMap::default();
+        for part in &parts {
+            *own.entry(part).or_default() += 1;
+        }
+        let is_known = |part: &&&str| {
+            let may_be = between != " " || ends_in_capital(part);
+            let is_used = || may_be && names.is_used_beyond(part, own[**part]);
+            // A word may say what the name behind it is.
+            let behind = part.split_once(SEPARATING).map(|(_, name)| name);
+            let mut ids = [Some(**part), behind].into_iter().flatten();
+            let is_id = ids.any(|name| self.ids.contains_key(name) || self.short.contains(name));
+            !part.is_empty() && part.chars().all(is_of_name) && (is_id || is_used())
+        };
+        let (all, known) = (parts.len(), parts.iter().filter(is_known).count());
+        let are_names = if between == " " { known * 10 >= all * 7 } else { known * 2 >= all };
+        (all > 1 && (are_names || field.part == Part::Arguments && between == ",")).then_some(known)
     }
 
     pub(super) fn collection(&self, at: At) -> &'s Collection {
