@@ -18,7 +18,12 @@ mod syntaxes;
 
 use clap::Parser;
 use corvant_testing::corpus::Made;
+use mimalloc::MiMalloc;
 use std::path::PathBuf;
+
+/// What is timed here in one process takes its memory as the program does.
+#[global_allocator]
+static MEMORY: MiMalloc = MiMalloc;
 
 /// Chores of Corvant's maintainers.
 #[derive(Debug, Parser)]

@@ -55,6 +55,9 @@ impl Looking<'_, '_> {
     pub(super) fn sorts_of_files(&self) -> (Vec<(Sort, Vec<Spot>)>, Vec<Spot>) {
         let roots = self.roots();
         let may_be = self.family.syntax != ReaderSyntax::Xml && !self.family.has_documents();
+        // Some files from among all say whether they are of several sorts at all.
+        let some: Vec<Spot> = roots.iter().copied().step_by(roots.len().div_ceil(SAMPLE).max(1)).collect();
+        let may_be = may_be && self.sorts(&some).is_some();
         let sorts = may_be.then(|| self.sorts(&roots)).flatten();
         let Some(sorts) = sorts else { return (Vec::new(), roots) };
         let (whole, others): (Vec<_>, Vec<_>) =
