@@ -251,6 +251,20 @@ fn fields_can_start_above_the_item() {
     );
 }
 
+/// Lists that a filter selects are things as they are, whatever it compares them with.
+#[test]
+fn lists_are_told_apart_by_what_stands_in_them() {
+    let takes = "[[reader.take]]\nwhat = \"entry\"\neach = \"$.pages[*]\"\nid = \"$[0]\"\n\
+        [[reader.take.need]]\neach = \"$[1][?@[0] == 'part']\"\nservice = \"$[1]\"\n\
+        [[reader.take.need]]\neach = \"$[1][?@[0] == 'value']\"\nsetting = \"$[1]\"\n";
+    let found =
+        messages(&custom("yaml", takes, "pages: [[open, [[part, gate], [value, wait], [part, lamp]]]]"));
+    let mut found: Vec<String> =
+        found.iter().map(|found| format!("{} {}", found.rule, found.subject)).collect();
+    found.sort();
+    assert_eq!(found, ["missing-service gate", "missing-service lamp", "missing-setting wait"]);
+}
+
 #[test]
 fn what_does_not_fit_is_a_finding_at_its_place() {
     let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$.parts[*]\"\nid = \"$.name\"\noffers = \"$.is\"\ndefault = \"$.first\"\n\

@@ -190,6 +190,18 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "[M.wait-N]\nvalue = N\n",
     &["value = { from = \"$\", split = \" \" }", "match = '^@(?<service>[\\w.\\\\-]+)$'", "match = '^\\&(?<contract>[\\w.\\\\-]+)$'"]
 )]
+#[case::rows(
+    "M/parts.json",
+    "[\"M.gate-N\", \"velmora.M.GateN\", [\"M.gate-O\", \"M.gate-P\"]],",
+    "",
+    &["each = \"$[*]\"", "id = \"$[0]\"", "type = \"$[1]\"", "each = \"$[2][*]\""]
+)]
+#[case::rows_that_say_what_they_name(
+    "M/parts.json",
+    "{\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\", \"with\": [[\"part\", \"M.gate-O\"], [\"value\", \"M.wait-1\"]]},",
+    "{\"dial\": \"M.wait-N\", \"at\": N},",
+    &["each = \"$.with[?@[0] == 'part']\"", "service = \"$[1]\"", "setting = \"$[1]\""]
+)]
 fn houses_are_drafted(
     #[case] path: &str,
     #[case] part: &str,
@@ -663,6 +675,25 @@ fn flat_keys_of_several_beginnings_are_one_item() {
     let facts = workspace.link().0.facts;
     let needs = facts.services.iter().map(|service| service.needs.of(&facts.parts).len());
     assert_eq!((facts.services.len(), needs.sum::<usize>()), (12, 12), "{draft}");
+}
+
+/// A sign before names of one sort alone says which sort, and not that they need not be there.
+#[test]
+fn signs_that_say_a_sort_are_no_signs_of_optional_names() {
+    let files = of_modules("M.yaml", |module| {
+        let part = |number: usize| {
+            format!(
+                "  {module}.gate-{number}: {{ code: velmora.{module}.Gate{number}, needs: [{module}.gate-{}, '*Role{number}{module}'] }}\n",
+                (number + 1) % 12
+            )
+        };
+        let role = |number: usize| format!("  Role{number}{module}: {module}.gate-{number}\n");
+        let (parts, roles): (String, String) = (0..12).map(|number| (part(number), role(number))).unzip();
+        format!("parts:\n{parts}roles:\n{roles}")
+    });
+    let text = draft(&files).text();
+    let expected = ["'^\\*(?<service>[\\w.\\\\-]+)$'", "'^(?<service>[\\w.\\\\-]+)$'"];
+    assert_eq!(lines(&text, "match = "), expected, "{text}");
 }
 
 /// What three keys lead to is called by all of them.

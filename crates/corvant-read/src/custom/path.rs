@@ -73,7 +73,7 @@ impl Path {
             Steps::Plain(steps) => matches!(steps.last(), Some(PathStep::Every | PathStep::Position(_))),
             Steps::Any(_) => {
                 let text = self.text.trim_end();
-                text.ends_with('*') || text.ends_with(']') && !(text.ends_with("']") || text.ends_with("\"]"))
+                text.ends_with('*') || text.ends_with(']') && !ends_with_name(text)
             }
         }
     }
@@ -207,6 +207,15 @@ fn plain_steps(text: &str) -> Option<Vec<PathStep>> {
     }
 }
 
+/// Whether a path ends with a name in brackets; what a filter compares with is none.
+fn ends_with_name(path: &str) -> bool {
+    let before = |quote: char| {
+        let name = path.strip_suffix(']')?.trim_end().strip_suffix(quote)?;
+        Some(name[..name.rfind(quote)?].trim_end().ends_with(['[', ',']))
+    };
+    before('\'').or_else(|| before('"')).unwrap_or_default()
+}
+
 fn dotted(rest: &str) -> Option<(PathStep, &str)> {
     if let Some(after) = rest.strip_prefix('*') {
         return Some((PathStep::Every, after));
@@ -314,6 +323,18 @@ mod tests {
         let tree = yaml::parse(TEXT).unwrap();
         let root = Selected::root(tree.root().unwrap());
         path.select(&tree, root).iter().map(|found| tree.source_of(found.node).to_owned()).collect()
+    }
+
+    #[rstest]
+    #[case::every("$..list[*]", true)]
+    #[case::a_position("$..list[-1]", true)]
+    #[case::a_filter("$.list[?@[0] == 'p']", true)]
+    #[case::a_filter_in_other_quotes("$.list[?@ != \"p\" ]", true)]
+    #[case::a_name("$..['list']", false)]
+    #[case::names("$['list', 'flag']", false)]
+    #[case::a_key("$..list", false)]
+    fn paths_of_items_are_told_from_those_of_names(#[case] path: &str, #[case] of_items: bool) {
+        assert_eq!(Path::new(path).unwrap().selects_items(), of_items);
     }
 
     #[rstest]

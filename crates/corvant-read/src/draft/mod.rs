@@ -25,6 +25,7 @@ mod pairs;
 mod pattern;
 mod references;
 mod roles;
+mod rows;
 mod sections;
 mod shape;
 mod study;

@@ -129,7 +129,10 @@ impl Writer<'_, '_, '_> {
             .iter()
             .map(|(pattern, group, count)| {
                 counts.iter().any(|(other, known, more)| {
-                    known == group && count <= more && pattern.is_variant_of(other)
+                    known == group
+                        && count <= more
+                        && pattern.is_variant_of(other)
+                        && !self.targets(pattern, group).is_disjoint(&self.targets(other, group))
                 })
             })
             .collect();
@@ -201,12 +204,17 @@ impl Writer<'_, '_, '_> {
         Some(own.parted(*sign, &self.letters(group)))
     }
 
-    /// What names of a sort have in common that are written in one way.
-    fn written_so(&self, pattern: &Pattern, group: &str) -> Option<Likeness> {
+    /// Where names of a sort are defined that are written in one way.
+    fn targets(&self, pattern: &Pattern, group: &str) -> BTreeSet<Target> {
         let fields = self.study.fields_of_family(self.family);
         let found = fields.flat_map(|number| self.links.hits[number].found.keys());
         let targets = found.filter(|(other, _)| other == pattern).map(|(_, target)| *target);
-        let targets: BTreeSet<Target> = targets.filter(|target| self.group(*target) == Some(group)).collect();
+        targets.filter(|target| self.group(*target) == Some(group)).collect()
+    }
+
+    /// What names of a sort have in common that are written in one way.
+    fn written_so(&self, pattern: &Pattern, group: &str) -> Option<Likeness> {
+        let targets = self.targets(pattern, group);
         targets.into_iter().filter_map(|target| self.links.alike(target)).reduce(Likeness::and)
     }
 

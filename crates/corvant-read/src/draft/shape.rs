@@ -44,6 +44,8 @@ pub(super) enum IdFrom {
     KeyPath(String, Arc<HashMap<(usize, usize), String>>),
     /// The field with this key, or the text of the one element of this name.
     Field(String),
+    /// What stands in this place, counted from none, of the list that it is.
+    Column(usize),
     /// A field of the map under a key: `meta: { name: depot.gate }`.
     Below(String, String),
     /// What the group that it is in is called, with a sign between that and the other.
@@ -495,6 +497,12 @@ impl<'t> Looking<'_, 't> {
     /// A list: items, if the elements have a field that is unique, or are of sorts that begin with different fields.
     fn list(&mut self, path: &str, elements: &[Spot], depth: usize, waiting: &mut Waiting) {
         let (maps, lists, plain) = self.by_kind(elements);
+        if lists.len() == elements.len()
+            && let Some(id) = self.id_column(&lists)
+        {
+            self.collect(path.to_owned(), None, vec![IdFrom::Column(id)], lists);
+            return;
+        }
         if maps.len() * 10 < elements.len() * 9 || maps.is_empty() {
             self.shape.loose.entry(path.to_owned()).or_default().extend(plain);
             if !lists.is_empty() || !maps.is_empty() {
@@ -555,6 +563,7 @@ impl<'t> Looking<'_, 't> {
     ) -> &mut Collection {
         let mut fields: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
         let mut keyed: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();
+        let are_rows = matches!(ids.first(), Some(IdFrom::Column(_)));
         let starts: Vec<Leaf> = items.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
         let mut waiting: Vec<(String, Vec<Leaf>, usize)> = vec![("$".to_owned(), starts, 0)];
         while let Some((path, leaves, depth)) = waiting.pop() {
@@ -569,12 +578,19 @@ impl<'t> Looking<'_, 't> {
             let of = |kind: NodeKind| {
                 leaves.iter().copied().filter(|leaf| self.kind(leaf.spot) == kind).collect::<Vec<_>>()
             };
-            let elements: Vec<Leaf> = of(NodeKind::List)
-                .into_iter()
-                .flat_map(|leaf| self.elements(leaf.spot).map(move |spot| Leaf { item: leaf.item, spot }))
-                .collect();
-            if !elements.is_empty() {
-                waiting.push((format!("{path}[*]"), elements, depth + 1));
+            let lists = of(NodeKind::List);
+            if depth == 0 && are_rows || path.ends_with("[*]") && self.are_rows(&lists) {
+                let columns = self.columns(&lists).into_iter().enumerate();
+                waiting
+                    .extend(columns.map(|(column, cells)| (format!("{path}[{column}]"), cells, depth + 1)));
+            } else {
+                let elements = lists.iter().flat_map(|leaf| {
+                    self.elements(leaf.spot).map(move |spot| Leaf { item: leaf.item, spot })
+                });
+                let elements: Vec<Leaf> = elements.collect();
+                if !elements.is_empty() {
+                    waiting.push((format!("{path}[*]"), elements, depth + 1));
+                }
             }
             let maps: Vec<Leaf> = of(NodeKind::Map);
             let mut under: BTreeMap<String, Vec<Leaf>> = BTreeMap::new();

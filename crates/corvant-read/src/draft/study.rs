@@ -368,6 +368,7 @@ impl<'s, 't> Study<'s, 't> {
         let below = |outer: &str, inner: &str| format!("${}{}", step(outer), step(inner));
         match self.made[at.0][at.1].from.own() {
             IdFrom::Field(name) => vec![path(name)],
+            IdFrom::Column(column) => vec![format!("$[{column}]")],
             IdFrom::Below(outer, inner) => vec![below(outer, inner)],
             IdFrom::Joined(one, other, _) => [one, other]
                 .map(|place| match &place.outer {

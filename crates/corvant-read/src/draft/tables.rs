@@ -17,7 +17,9 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
             return false;
         }
         let id_paths = match &study.made[at.0][at.1].from {
-            IdFrom::Field(_) | IdFrom::Below(..) | IdFrom::InGroup(..) => study.id_paths(*at),
+            IdFrom::Field(_) | IdFrom::Column(_) | IdFrom::Below(..) | IdFrom::InGroup(..) => {
+                study.id_paths(*at)
+            }
             _ => Vec::new(),
         };
         let fields = study.fields_of(*at).map(|number| &study.fields[number]);

@@ -304,7 +304,7 @@ impl Writer<'_, '_, '_> {
                 let expression = format!("^{}(.+?){behind}$", regex::escape(&flat.before));
                 vec!["key = true".to_owned(), format!("match = {}", text(&expression))]
             }
-            IdFrom::Field(_) | IdFrom::Below(..) => {
+            IdFrom::Field(_) | IdFrom::Column(_) | IdFrom::Below(..) => {
                 let path = text(&self.study.id_paths(at).concat());
                 if !made.last_part && made.case.is_none() && made.with_module.is_none() {
                     return path;

@@ -1,0 +1,58 @@
+//! Lists in which the place says what something is: `["depot.gate", "velmora.depot.Gate", ["depot.lamp"]]`.
+
+use super::elements::are_unique;
+use super::names::is_of_name;
+use super::shape::{Leaf, Looking, Spot};
+use super::study::is_type;
+use crate::syntax::NodeKind;
+
+/// Lists with more places are lists of many of one sort.
+const COLUMNS: usize = 8;
+/// Fewer lists say nothing.
+const FEW: usize = 4;
+/// Names that are asked for, for them to be ids.
+const ASKED: usize = 2;
+
+impl Looking<'_, '_> {
+    /// The place in which lists have their ids: each another name, and some of them are asked for. None, if no place has types.
+    pub(super) fn id_column(&self, lists: &[Spot]) -> Option<usize> {
+        let starts = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot });
+        let columns = self.columns(&starts.collect::<Vec<_>>());
+        let texts = |column: &Vec<Leaf>| -> Option<Vec<&str>> {
+            let are_texts = column.iter().all(|leaf| self.kind(leaf.spot) == NodeKind::Text);
+            let texts = || column.iter().map(|leaf| self.text(leaf.spot)).collect();
+            (are_texts && column.len() == lists.len()).then(texts)
+        };
+        let columns: Vec<Option<Vec<&str>>> = columns.iter().map(texts).collect();
+        let has_types =
+            |texts: &Vec<&str>| texts.iter().filter(|text| is_type(text)).count() * 10 >= texts.len() * 9;
+        let are_ids = |texts: &Vec<&str>| {
+            texts.iter().all(|text| !text.is_empty() && text.chars().all(is_of_name))
+                && are_unique(texts)
+                && texts.iter().filter(|text| self.names.is_used_elsewhere(text)).count() >= ASKED
+        };
+        let is_typed = lists.len() >= FEW && columns.iter().flatten().any(has_types);
+        columns.iter().position(|texts| texts.as_ref().is_some_and(are_ids)).filter(|_| is_typed)
+    }
+
+    /// Whether lists are of one length, and short: each place in them is something of its own.
+    pub(super) fn are_rows(&self, lists: &[Leaf]) -> bool {
+        let mut lengths = lists.iter().map(|leaf| self.elements(leaf.spot).count());
+        let first = lengths.next().unwrap_or_default();
+        (2..=COLUMNS).contains(&first) && lists.len() >= FEW && lengths.all(|length| length == first)
+    }
+
+    /// What stands in lists, by place.
+    pub(super) fn columns(&self, lists: &[Leaf]) -> Vec<Vec<Leaf>> {
+        let mut columns: Vec<Vec<Leaf>> = Vec::new();
+        for list in lists {
+            for (column, spot) in self.elements(list.spot).take(COLUMNS).enumerate() {
+                if columns.len() <= column {
+                    columns.push(Vec::new());
+                }
+                columns[column].push(Leaf { item: list.item, spot });
+            }
+        }
+        columns
+    }
+}
