@@ -696,6 +696,62 @@ fn signs_that_say_a_sort_are_no_signs_of_optional_names() {
     assert_eq!(lines(&text, "match = "), expected, "{text}");
 }
 
+/// Items of groups that are elements of a list are called by what those are called and by their own names.
+#[rstest]
+#[case::lists(
+    "city.yaml",
+    ["- name: M\n  parts:\n", ""],
+    "    - { name: gate-N, code: velmora.M.GateN, needs: [M.gate-O] }\n",
+    "{ from = \"$.name\", above = 1 }"
+)]
+#[case::elements(
+    "city.xml",
+    ["<area name='M'>", "</area>"],
+    "<part name='gate-N' code='velmora.M.GateN'><needs name='M.gate-O'/></part>",
+    "{ from = \"$['@name']\", above = 1 }"
+)]
+fn names_in_elements_of_groups_are_asked_for_by_both(
+    #[case] path: &str,
+    #[case] area: [&str; 2],
+    #[case] part: &str,
+    #[case] module: &str,
+) {
+    let areas = of_modules("M", |module| {
+        let part = |number: usize| {
+            part.replace('N', &number.to_string()).replace('O', &((number + 1) % 6).to_string())
+        };
+        let parts: String = (0..6).map(part).collect();
+        [area[0], &parts, area[1]].concat().replace('M', module)
+    });
+    let areas: String = areas.into_iter().map(|(_, text)| text).collect();
+    let text = if path.ends_with("xml") { format!("<city>{areas}</city>") } else { areas };
+    let text = draft(&files(&[(path, &text)])).text();
+    assert_eq!(lines(&text, "module = "), ["{ constant = \"city\" }", module], "{text}");
+    assert!(lines(&text, "id = ")[0].ends_with("form = \"{module}.{}\" }"), "{text}");
+    assert!(text.contains("30 of 30 name what is defined"), "{text}");
+}
+
+/// Sections whose items have nothing in common are sorts, although pointers name them before the items.
+#[test]
+fn sections_that_pointers_name_are_no_modules() {
+    let files = of_modules("M.json", |module| {
+        let unit = |number: usize| {
+            format!(
+                "\"{module}.gate-{number}\": {{\"code\": \"velmora.{module}.Gate{number}\", \"with\": [\"#/units/{module}.gate-{}\", \"#/numbers/{module}.wait\"]}}",
+                (number + 1) % 6
+            )
+        };
+        let units: Vec<String> = (0..6).map(unit).collect();
+        format!(
+            "{{\"units\": {{{}}}, \"numbers\": {{\"{module}.wait\": {{\"value\": 3}}, \"{module}.most\": {{\"value\": 4}}}}}}",
+            units.join(", ")
+        )
+    });
+    let text = draft(&files).text();
+    assert_eq!(each(&text), ["$.numbers.*", "$.units.*", "$.with[*]"], "{text}");
+    assert_eq!(lines(&text, "what = "), ["\"setting\"", "\"service\""], "{text}");
+}
+
 /// What three keys lead to is called by all of them.
 #[test]
 fn names_of_several_keys_are_those_of_maps() {

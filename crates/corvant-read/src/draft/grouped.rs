@@ -1,8 +1,9 @@
 //! Names of items in groups of one file, a group for each module: what the group is called stands before what they are called.
 
-use super::elements::GROUPED;
+use super::elements::{GROUPED, are_unique};
 use super::ids::written_id;
 use super::module::BETWEEN;
+use super::names::is_of_name;
 use super::shape::{Collection, IdFrom, Looking, SAMPLE, Spot, Waiting, step};
 use crate::custom::ReaderSyntax;
 use crate::custom::path::{Path, Selected};
@@ -13,14 +14,18 @@ use std::sync::Arc;
 
 /// Fewer names that are asked for so say nothing.
 const FEW: usize = 3;
+/// Texts that may be names, of groups and of items.
+const NAMES: usize = 3;
 /// What has more keys is no record of sections.
 const SECTIONS: usize = 60;
 
 /// The groups that items are in.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(super) struct Groups {
-    /// By file and node of an item the key of its group.
-    keys: HashMap<(usize, usize), NodeId>,
+    /// By file and node of an item what its group is called: the key of that, or a text in it.
+    names: HashMap<(usize, usize), NodeId>,
+    /// The path of that text from the group; `None`: it is the key.
+    pub(super) from: Option<String>,
     /// How many maps the group is above an item.
     pub(super) above: usize,
 }
@@ -28,7 +33,7 @@ pub(super) struct Groups {
 impl Groups {
     /// What the group of an item is called.
     pub(super) fn of<'t>(&self, tree: &'t Tree<'_>, item: Spot) -> &'t str {
-        self.keys.get(&item.place()).map_or("", |key| tree.text(*key))
+        self.names.get(&item.place()).map_or("", |name| tree.text(*name))
     }
 }
 
@@ -75,7 +80,11 @@ impl Looking<'_, '_> {
         if self.family.syntax == ReaderSyntax::Xml {
             return false;
         }
-        let fields = groups.flat_map(|group| self.fields(group).map(move |field| (group, field)));
+        let groups: Vec<Spot> = groups.collect();
+        if self.are_sorts(&groups) {
+            return false;
+        }
+        let fields = groups.into_iter().flat_map(|group| self.fields(group).map(move |field| (group, field)));
         let (mut all, mut asked, mut keys) = (0, 0, HashSet::default());
         for (group, field) in fields.take(SAMPLE) {
             all += 1;
@@ -90,6 +99,18 @@ impl Looking<'_, '_> {
             }
         }
         keys.len() > 1 && asked >= FEW && asked * 4 >= all
+    }
+
+    /// Whether maps under one key have other fields in them than those under another: keys are sorts then, and no modules.
+    fn are_sorts(&self, groups: &[Spot]) -> bool {
+        let mut fields: BTreeMap<&str, HashSet<&str>> = BTreeMap::new();
+        for group in groups {
+            let inside = self.fields(*group).take(GROUPED).flat_map(|item| self.fields(item));
+            fields.entry(self.key(*group)).or_default().extend(inside.map(|field| self.key(field)));
+        }
+        let mut fields = fields.into_values().filter(|fields| !fields.is_empty());
+        let Some(first) = fields.next() else { return false };
+        fields.any(|other| first.is_disjoint(&other))
     }
 
     /// Whether keys lead to sorts of items that are parted in the same way each, by module mostly: the items of each are alike, and
@@ -145,44 +166,97 @@ impl Looking<'_, '_> {
         }
     }
 
-    fn id_in_group(&self, collection: &Collection) -> Option<IdFrom> {
-        let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)))?;
-        let groups = Arc::new(self.groups(collection)?);
+    /// What ids may be in the groups that items are in, if they are asked for so.
+    pub(super) fn id_in_group(&self, collection: &Collection) -> Option<IdFrom> {
+        if matches!(collection.ids.first(), Some(IdFrom::InGroup(..))) {
+            return None;
+        }
+        let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)));
+        let by_key = own.and_then(|own| Some((own.clone(), self.groups_by_key(collection)?)));
+        let ways = by_key.map_or_else(|| self.groups_in_lists(collection), |way| vec![way]);
         let sample = &collection.items[..collection.items.len().min(SAMPLE)];
-        let asked = |between: &'static str| {
-            let is_asked = |name: &String| self.names.is_used(name);
-            let names = sample.iter().map(|&item| {
-                let own = written_id(&self.family.documents[item.file], own, item);
-                format!("{}{between}{own}", groups.of(self.tree(item), item))
-            });
-            names.filter(is_asked).count()
-        };
-        let (count, between) =
-            BETWEEN.iter().rev().map(|&between| (asked(between), between)).max_by_key(|(count, _)| *count)?;
-        let is_enough = count >= FEW && count * 4 >= sample.len();
-        is_enough.then(|| IdFrom::InGroup(Box::new(own.clone()), groups, between))
+        let mut best: Option<(usize, IdFrom)> = None;
+        for (own, groups) in ways {
+            let groups = Arc::new(groups);
+            for between in BETWEEN.into_iter().rev() {
+                let names = sample.iter().map(|&item| {
+                    let own = written_id(&self.family.documents[item.file], &own, item);
+                    format!("{}{between}{own}", groups.of(self.tree(item), item))
+                });
+                let asked = names.filter(|name| self.names.is_used(name)).count();
+                let is_enough = asked >= FEW && asked * 4 >= sample.len();
+                if is_enough && best.as_ref().is_none_or(|(most, _)| asked >= *most) {
+                    best = Some((asked, IdFrom::InGroup(Box::new(own.clone()), groups.clone(), between)));
+                }
+            }
+        }
+        best.map(|(_, id)| id)
     }
 
     /// The groups that items are in: what the first step to any key leads to on their path, where others follow.
-    fn groups(&self, collection: &Collection) -> Option<Groups> {
+    fn groups_by_key(&self, collection: &Collection) -> Option<Groups> {
         let (before, _) = collection.each.split_once(".*").filter(|(_, rest)| !rest.is_empty())?;
-        let to_groups = Path::new(&format!("{before}.*")).ok()?;
+        self.groups(collection, &format!("{before}.*"), None)
+    }
+
+    /// The groups that items are in: elements of the list nearest to them, and one of the texts that each of those has another of;
+    /// with each text of items that may be a name in such a group.
+    fn groups_in_lists(&self, collection: &Collection) -> Vec<(IdFrom, Groups)> {
+        let each = collection.each.as_str();
+        let inner = each.strip_suffix("[*]").and_then(|outer| Some(&outer[..outer.rfind("[*]")? + 3]));
+        let Some(path) = inner.filter(|path| !path.contains('?')) else { return Vec::new() };
+        let names = |maps: &[Spot], are_own: &dyn Fn(&[&str]) -> bool| -> Vec<String> {
+            let by_key = self.by_key(&maps[..maps.len().min(SAMPLE)]);
+            let names = by_key.into_iter().filter(|(_, values)| {
+                let are_texts = values.iter().all(|&value| self.kind(value) == NodeKind::Text);
+                let texts: Vec<&str> = values.iter().map(|&value| self.text(value)).collect();
+                are_texts && values.len() == maps.len().min(SAMPLE) && are_own(&texts)
+            });
+            names.map(|(key, _)| key).take(NAMES).collect()
+        };
+        let are_names =
+            |texts: &[&str]| texts.iter().all(|text| !text.is_empty() && text.chars().all(is_of_name));
+        let groups = self.all_at(path);
+        let outer = names(&groups, &|texts| texts.len() > 1 && are_names(texts) && are_unique(texts));
+        let own = names(&collection.items, &are_names);
+        let both = outer.iter().flat_map(|outer| own.iter().map(move |own| (outer, own)));
+        both.filter_map(|(outer, own)| {
+            Some((IdFrom::Field(own.clone()), self.groups(collection, path, Some(outer))?))
+        })
+        .collect()
+    }
+
+    /// What stands at a path in all files.
+    fn all_at(&self, path: &str) -> Vec<Spot> {
+        let Ok(path) = Path::new(path) else { return Vec::new() };
+        let documents = self.family.documents.iter().enumerate();
+        let found = documents.flat_map(|(file, document)| {
+            let found = path.select(&document.tree, Selected::root(document.root));
+            found.into_iter().map(move |found| Spot { file, node: found.node, key: found.key })
+        });
+        found.collect()
+    }
+
+    /// The groups at a path that items are in, called by their key or by a field.
+    fn groups(&self, collection: &Collection, path: &str, field: Option<&String>) -> Option<Groups> {
         let items: HashSet<(usize, usize)> = collection.items.iter().map(Spot::place).collect();
-        let mut groups = Groups { keys: HashMap::default(), above: 0 };
-        for (file, document) in self.family.documents.iter().enumerate() {
-            for group in to_groups.select(&document.tree, Selected::root(document.root)) {
-                let key = group.key?;
-                let mut waiting = vec![(Spot { file, node: group.node, key: None }, 0)];
-                while let Some((spot, above)) = waiting.pop() {
-                    // Lists are not counted.
-                    let inside = self.fields(spot).map(|field| (field, above + 1));
-                    for (spot, above) in inside.chain(self.elements(spot).map(|element| (element, above))) {
-                        if items.contains(&spot.place()) {
-                            groups.keys.insert(spot.place(), key);
-                            groups.above = above;
-                        } else {
-                            waiting.push((spot, above));
-                        }
+        let from = field.map(|field| format!("${}", step(field)));
+        let mut groups = Groups { names: HashMap::default(), from, above: 0 };
+        for group in self.all_at(path) {
+            let name = match field {
+                Some(field) => self.tree(group).field(group.node, field)?,
+                None => group.key?,
+            };
+            let mut waiting = vec![(group, 0)];
+            while let Some((spot, above)) = waiting.pop() {
+                // Lists are not counted.
+                let inside = self.fields(spot).map(|field| (field, above + 1));
+                for (spot, above) in inside.chain(self.elements(spot).map(|element| (element, above))) {
+                    if items.contains(&spot.place()) {
+                        groups.names.insert(spot.place(), name);
+                        groups.above = above;
+                    } else {
+                        waiting.push((spot, above));
                     }
                 }
             }

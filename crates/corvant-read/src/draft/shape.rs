@@ -513,6 +513,11 @@ impl<'t> Looking<'_, 't> {
         let sorts = if self.family.syntax == ReaderSyntax::Xml { None } else { self.sorts(&maps) };
         let Some(sorts) = sorts else {
             let mut ids = self.id_fields(&maps);
+            if ids.is_empty() {
+                let each = path.to_owned();
+                let unnamed = Collection { each, items: maps.clone(), ..Collection::default() };
+                ids.extend(self.id_in_group(&unnamed));
+            }
             let is_edges = ids.is_empty();
             if is_edges {
                 ids.extend(self.edges(&maps));

@@ -236,7 +236,11 @@ impl Writer<'_, '_, '_> {
         let ids = self.study.ids_of(cast.at);
         let distinct = ids.iter().collect::<HashSet<_>>().len();
         if let IdFrom::InGroup(_, groups, _) = &self.study.made[cast.at.0][cast.at.1].from {
-            self.lines.plain(&format!("module = {{ key = true, above = {} }}", groups.above));
+            let name = groups
+                .from
+                .as_ref()
+                .map_or_else(|| "key = true".to_owned(), |path| format!("from = {}", text(path)));
+            self.lines.plain(&format!("module = {{ {name}, above = {} }}", groups.above));
         }
         let evidence = if collection.is_edges {
             format!("they speak of {distinct}")
