@@ -202,6 +202,12 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "{\"dial\": \"M.wait-N\", \"at\": N},",
     &["each = \"$.with[?@[0] == 'part']\"", "service = \"$[1]\"", "setting = \"$[1]\""]
 )]
+#[case::files_called_as_their_items(
+    "parts/M.N.json",
+    "{\"part\": {\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\"}, \"needs\": [\"M.gate-O\"]}",
+    "",
+    &["files = [\"parts/*.json\"]", "id = \"$.part.id\"", "each = \"$.needs[*]\""]
+)]
 fn houses_are_drafted(
     #[case] path: &str,
     #[case] part: &str,

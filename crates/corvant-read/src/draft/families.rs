@@ -4,7 +4,7 @@ use super::files::{Document, Text};
 use super::study::is_type;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind};
-use foldhash::HashMap;
+use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -50,8 +50,9 @@ type Parsed<'t> = (ReaderSyntax, Vec<Document<'t>>);
 /// Parsed files by families, in the order of what tells those apart.
 pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) -> Vec<Family<'t>> {
     let mut groups: BTreeMap<(&'static str, usize, &'t str), Vec<Parsed<'t>>> = BTreeMap::new();
+    let endings = Endings::of(texts);
     for (text, documents) in texts.iter().zip(parsed).filter(|(_, documents)| !documents.is_empty()) {
-        let group = (text.syntax.word(), text.path.matches('/').count(), ending(name(&text.path)));
+        let group = (text.syntax.word(), text.path.matches('/').count(), endings.of_path(&text.path));
         groups.entry(group).or_default().push((text.syntax, documents));
     }
     let mut families = Vec::new();
@@ -71,6 +72,40 @@ pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) ->
     }
     families.sort_by(|one, other| (one.syntax.word(), &one.glob).cmp(&(other.syntax.word(), &other.glob)));
     families
+}
+
+/// Endings of files. Where nearly every file has another behind the first dot, that is a part of its name: `depot.gate.yaml`.
+struct Endings<'t> {
+    /// By depth and what is behind the last dot: only that counts.
+    short: HashSet<(usize, &'t str)>,
+}
+
+impl<'t> Endings<'t> {
+    fn of(texts: &'t [Text]) -> Self {
+        let mut all: HashMap<(usize, &str), (usize, HashSet<&str>)> = HashMap::default();
+        for path in texts.iter().map(|text| text.path.as_str()) {
+            let (files, endings) = all.entry(Self::key(path)).or_default();
+            *files += 1;
+            endings.insert(ending(name(path)));
+        }
+        let are_names = |files: usize, endings: usize| endings > SORTS && endings * 10 > files;
+        let short = all.into_iter().filter(|(_, (files, endings))| are_names(*files, endings.len()));
+        Self { short: short.map(|(key, _)| key).collect() }
+    }
+
+    fn key(path: &str) -> (usize, &str) {
+        (path.matches('/').count(), last_ending(path))
+    }
+
+    fn of_path(&self, path: &'t str) -> &'t str {
+        let key = Self::key(path);
+        if self.short.contains(&key) { key.1 } else { ending(name(path)) }
+    }
+}
+
+/// What stands behind the last dot of a path, with that.
+fn last_ending(path: &str) -> &str {
+    path.rfind('.').map_or("", |dot| &path[dot..])
 }
 
 /// What a file looks like from above: the keys at its root, those of the maps right below, and those of the maps below these, by
@@ -383,11 +418,17 @@ fn in_common<'p>(paths: impl Iterator<Item = &'p str>) -> String {
         let last = common.len() - 1;
         for (number, (known, part)) in common.iter_mut().zip(parts).enumerate() {
             if known != part {
-                *known = if number == last { format!("*{}", ending(part)) } else { "*".to_owned() };
+                *known = if number == last { in_common_at_end(known, part) } else { "*".to_owned() };
             }
         }
     }
     common.join("/")
+}
+
+/// A star for names, or a pattern and a name, with the ending that they share.
+fn in_common_at_end(known: &str, name: &str) -> String {
+    let shared = known.strip_prefix('*').unwrap_or_else(|| ending(known));
+    format!("*{}", if name.ends_with(shared) { shared } else { last_ending(name) })
 }
 
 /// All files of a folder, by their depth and ending.
