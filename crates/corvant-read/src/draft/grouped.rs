@@ -173,8 +173,18 @@ impl Looking<'_, '_> {
         }
         let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)));
         let by_key = own.and_then(|own| Some((own.clone(), self.groups_by_key(collection)?)));
-        let ways = by_key.map_or_else(|| self.groups_in_lists(collection), |way| vec![way]);
         let sample = &collection.items[..collection.items.len().min(SAMPLE)];
+        let is_asked = |item: &&Spot| {
+            let id =
+                collection.ids.first().map(|id| written_id(&self.family.documents[item.file], id, **item));
+            id.is_some_and(|id| self.names.is_used_elsewhere(&id))
+        };
+        // Where names are asked for as they are, nothing stands before them.
+        let in_lists = || {
+            let are_asked = sample.iter().filter(is_asked).count() * 2 >= sample.len();
+            if are_asked { Vec::new() } else { self.groups_in_lists(collection) }
+        };
+        let ways = by_key.map_or_else(in_lists, |way| vec![way]);
         let mut best: Option<(usize, IdFrom)> = None;
         for (own, groups) in ways {
             let groups = Arc::new(groups);

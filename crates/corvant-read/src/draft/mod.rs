@@ -22,6 +22,7 @@ mod names;
 mod nested;
 mod own;
 mod pairs;
+mod parts;
 mod pattern;
 mod references;
 mod roles;
