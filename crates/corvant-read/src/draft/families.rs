@@ -74,6 +74,22 @@ pub(super) fn families<'t>(texts: &'t [Text], parsed: Vec<Vec<Document<'t>>>) ->
     families
 }
 
+/// Families, some of which are one; by the number of the first of those.
+pub(super) fn joined<'t>(families: Vec<Family<'t>>, first: &[usize]) -> Vec<Family<'t>> {
+    let mut joined: BTreeMap<usize, Family<'t>> = BTreeMap::new();
+    for (family, &first) in families.into_iter().zip(first) {
+        match joined.get_mut(&first) {
+            None => _ = joined.insert(first, family),
+            Some(known) => {
+                known.documents.extend(family.documents);
+                known.documents.sort_by_key(|document| document.path);
+                known.glob = in_common(known.documents.iter().map(|document| document.path));
+            }
+        }
+    }
+    joined.into_values().collect()
+}
+
 /// Endings of files. Where nearly every file has another behind the first dot, that is a part of its name: `depot.gate.yaml`.
 struct Endings<'t> {
     /// By depth and what is behind the last dot: only that counts.
@@ -84,7 +100,7 @@ impl<'t> Endings<'t> {
     fn of(texts: &'t [Text]) -> Self {
         let mut all: HashMap<(usize, &str), (usize, HashSet<&str>)> = HashMap::default();
         for path in texts.iter().map(|text| text.path.as_str()) {
-            let (files, endings) = all.entry(Self::key(path)).or_default();
+            let (files, endings) = all.entry(sort_by_name(path)).or_default();
             *files += 1;
             endings.insert(ending(name(path)));
         }
@@ -93,14 +109,15 @@ impl<'t> Endings<'t> {
         Self { short: short.map(|(key, _)| key).collect() }
     }
 
-    fn key(path: &str) -> (usize, &str) {
-        (path.matches('/').count(), last_ending(path))
-    }
-
     fn of_path(&self, path: &'t str) -> &'t str {
-        let key = Self::key(path);
+        let key = sort_by_name(path);
         if self.short.contains(&key) { key.1 } else { ending(name(path)) }
     }
+}
+
+/// What a path says of the sort of its file: how deep it lies, and what stands behind the last dot.
+fn sort_by_name(path: &str) -> (usize, &str) {
+    (path.matches('/').count(), last_ending(path))
 }
 
 /// What stands behind the last dot of a path, with that.
@@ -436,22 +453,6 @@ pub(super) struct Paths<'p> {
     by_ending: HashMap<(usize, &'p str), Vec<&'p str>>,
 }
 
-/// Families, some of which are one; by the number of the first of those.
-pub(super) fn joined<'t>(families: Vec<Family<'t>>, first: &[usize]) -> Vec<Family<'t>> {
-    let mut joined: BTreeMap<usize, Family<'t>> = BTreeMap::new();
-    for (family, &first) in families.into_iter().zip(first) {
-        match joined.get_mut(&first) {
-            None => _ = joined.insert(first, family),
-            Some(known) => {
-                known.documents.extend(family.documents);
-                known.documents.sort_by_key(|document| document.path);
-                known.glob = in_common(known.documents.iter().map(|document| document.path));
-            }
-        }
-    }
-    joined.into_values().collect()
-}
-
 /// More patterns than these are a list of files.
 const FEW_PATTERNS: usize = 8;
 /// Patterns that stand in one reader.
@@ -461,13 +462,9 @@ impl<'p> Paths<'p> {
     pub(super) fn new(paths: impl Iterator<Item = &'p str>) -> Self {
         let mut by_ending: HashMap<(usize, &str), Vec<&str>> = HashMap::default();
         for path in paths {
-            by_ending.entry(Self::key(path)).or_default().push(path);
+            by_ending.entry(sort_by_name(path)).or_default().push(path);
         }
         Self { by_ending }
-    }
-
-    fn key(path: &str) -> (usize, &str) {
-        (path.matches('/').count(), path.rfind('.').map_or("", |dot| &path[dot..]))
     }
 
     /// Which families are one for a reader, by the number of the first: of one with many patterns and of those whose files lie
@@ -506,7 +503,7 @@ impl<'p> Paths<'p> {
     fn among<'f>(&'f self, family: &'f Family<'_>) -> impl Iterator<Item = &'p str> + 'f {
         let own: BTreeSet<&str> = family.documents.iter().map(|document| document.path).collect();
         let others =
-            family.documents.first().and_then(|document| self.by_ending.get(&Self::key(document.path)));
+            family.documents.first().and_then(|document| self.by_ending.get(&sort_by_name(document.path)));
         let others = others.map_or(&[][..], Vec::as_slice).iter().copied();
         others.filter(move |path| !own.contains(path) && fits(&family.glob, path))
     }
@@ -516,7 +513,7 @@ impl<'p> Paths<'p> {
     pub(super) fn patterns(&self, family: &Family<'_>) -> Option<Vec<String>> {
         let own: BTreeSet<&str> = family.documents.iter().map(|document| document.path).collect();
         let first = own.first().copied()?;
-        let others = self.by_ending.get(&Self::key(first)).map_or(&[][..], Vec::as_slice);
+        let others = self.by_ending.get(&sort_by_name(first)).map_or(&[][..], Vec::as_slice);
         let is_clear = |pattern: &str| !others.iter().any(|path| !own.contains(path) && fits(pattern, path));
         if is_clear(&family.glob) {
             return Some(vec![escaped(&family.glob, own.len())]);

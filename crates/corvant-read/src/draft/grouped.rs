@@ -30,6 +30,13 @@ pub(super) struct Groups {
     pub(super) above: usize,
 }
 
+/// By file and node of each item the group that it is in, and how many maps that is above it.
+#[derive(Default)]
+struct Within {
+    groups: Vec<((usize, usize), Spot)>,
+    above: usize,
+}
+
 impl Groups {
     /// What the group of an item is called.
     pub(super) fn of<'t>(&self, tree: &'t Tree<'_>, item: Spot) -> &'t str {
@@ -76,15 +83,11 @@ impl Looking<'_, '_> {
     }
 
     /// Whether the keys of several maps, with keys of those behind them, are names that are asked for.
-    fn are_asked_for_together(&self, groups: impl Iterator<Item = Spot>) -> bool {
+    fn are_asked_for_together(&self, groups: impl Iterator<Item = Spot> + Clone) -> bool {
         if self.family.syntax == ReaderSyntax::Xml {
             return false;
         }
-        let groups: Vec<Spot> = groups.collect();
-        if self.are_sorts(&groups) {
-            return false;
-        }
-        let fields = groups.into_iter().flat_map(|group| self.fields(group).map(move |field| (group, field)));
+        let fields = groups.clone().flat_map(|group| self.fields(group).map(move |field| (group, field)));
         let (mut all, mut asked, mut keys) = (0, 0, HashSet::default());
         for (group, field) in fields.take(SAMPLE) {
             all += 1;
@@ -98,15 +101,15 @@ impl Looking<'_, '_> {
                 }
             }
         }
-        keys.len() > 1 && asked >= FEW && asked * 4 >= all
+        keys.len() > 1 && asked >= FEW && asked * 4 >= all && !self.are_sorts(groups)
     }
 
     /// Whether maps under one key have other fields in them than those under another: keys are sorts then, and no modules.
-    fn are_sorts(&self, groups: &[Spot]) -> bool {
+    fn are_sorts(&self, groups: impl Iterator<Item = Spot>) -> bool {
         let mut fields: BTreeMap<&str, HashSet<&str>> = BTreeMap::new();
         for group in groups {
-            let inside = self.fields(*group).take(GROUPED).flat_map(|item| self.fields(item));
-            fields.entry(self.key(*group)).or_default().extend(inside.map(|field| self.key(field)));
+            let inside = self.fields(group).take(GROUPED).flat_map(|item| self.fields(item));
+            fields.entry(self.key(group)).or_default().extend(inside.map(|field| self.key(field)));
         }
         let mut fields = fields.into_values().filter(|fields| !fields.is_empty());
         let Some(first) = fields.next() else { return false };
@@ -187,7 +190,6 @@ impl Looking<'_, '_> {
         let ways = by_key.map_or_else(in_lists, |way| vec![way]);
         let mut best: Option<(usize, IdFrom)> = None;
         for (own, groups) in ways {
-            let groups = Arc::new(groups);
             for between in BETWEEN.into_iter().rev() {
                 let names = sample.iter().map(|&item| {
                     let own = written_id(&self.family.documents[item.file], &own, item);
@@ -204,14 +206,15 @@ impl Looking<'_, '_> {
     }
 
     /// The groups that items are in: what the first step to any key leads to on their path, where others follow.
-    fn groups_by_key(&self, collection: &Collection) -> Option<Groups> {
+    fn groups_by_key(&self, collection: &Collection) -> Option<Arc<Groups>> {
         let (before, _) = collection.each.split_once(".*").filter(|(_, rest)| !rest.is_empty())?;
-        self.groups(collection, &format!("{before}.*"), None)
+        let within = self.within(collection, &self.all_at(&format!("{before}.*")));
+        Some(Arc::new(self.called(&within, None)?))
     }
 
     /// The groups that items are in: elements of the list nearest to them, and one of the texts that each of those has another of;
     /// with each text of items that may be a name in such a group.
-    fn groups_in_lists(&self, collection: &Collection) -> Vec<(IdFrom, Groups)> {
+    fn groups_in_lists(&self, collection: &Collection) -> Vec<(IdFrom, Arc<Groups>)> {
         let each = collection.each.as_str();
         let inner = each.strip_suffix("[*]").and_then(|outer| Some(&outer[..outer.rfind("[*]")? + 3]));
         let Some(path) = inner.filter(|path| !path.contains('?')) else { return Vec::new() };
@@ -229,11 +232,14 @@ impl Looking<'_, '_> {
         let groups = self.all_at(path);
         let outer = names(&groups, &|texts| texts.len() > 1 && are_names(texts) && are_unique(texts));
         let own = names(&collection.items, &are_names);
-        let both = outer.iter().flat_map(|outer| own.iter().map(move |own| (outer, own)));
-        both.filter_map(|(outer, own)| {
-            Some((IdFrom::Field(own.clone()), self.groups(collection, path, Some(outer))?))
-        })
-        .collect()
+        if outer.is_empty() || own.is_empty() {
+            return Vec::new();
+        }
+        let within = self.within(collection, &groups);
+        let groups = outer.iter().filter_map(|outer| self.called(&within, Some(outer)).map(Arc::new));
+        groups
+            .flat_map(|groups| own.iter().map(move |own| (IdFrom::Field(own.clone()), groups.clone())))
+            .collect()
     }
 
     /// What stands at a path in all files.
@@ -247,30 +253,36 @@ impl Looking<'_, '_> {
         found.collect()
     }
 
-    /// The groups at a path that items are in, called by their key or by a field.
-    fn groups(&self, collection: &Collection, path: &str, field: Option<&String>) -> Option<Groups> {
+    /// Which of some groups each item is in.
+    fn within(&self, collection: &Collection, groups: &[Spot]) -> Within {
         let items: HashSet<(usize, usize)> = collection.items.iter().map(Spot::place).collect();
-        let from = field.map(|field| format!("${}", step(field)));
-        let mut groups = Groups { names: HashMap::default(), from, above: 0 };
-        for group in self.all_at(path) {
-            let name = match field {
-                Some(field) => self.tree(group).field(group.node, field)?,
-                None => group.key?,
-            };
+        let mut within = Within::default();
+        for &group in groups {
             let mut waiting = vec![(group, 0)];
             while let Some((spot, above)) = waiting.pop() {
                 // Lists are not counted.
                 let inside = self.fields(spot).map(|field| (field, above + 1));
                 for (spot, above) in inside.chain(self.elements(spot).map(|element| (element, above))) {
                     if items.contains(&spot.place()) {
-                        groups.names.insert(spot.place(), name);
-                        groups.above = above;
+                        within.groups.push((spot.place(), group));
+                        within.above = above;
                     } else {
                         waiting.push((spot, above));
                     }
                 }
             }
         }
-        Some(groups)
+        within
+    }
+
+    /// Groups that are called by their key or by a field; `None`: one is not.
+    fn called(&self, within: &Within, field: Option<&String>) -> Option<Groups> {
+        let name = |group: &Spot| match field {
+            Some(field) => self.tree(*group).field(group.node, field),
+            None => group.key,
+        };
+        let names = within.groups.iter().map(|(item, group)| Some((*item, name(group)?)));
+        let from = field.map(|field| format!("${}", step(field)));
+        Some(Groups { names: names.collect::<Option<_>>()?, from, above: within.above })
     }
 }

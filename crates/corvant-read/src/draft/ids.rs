@@ -414,13 +414,11 @@ pub(super) fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> 
         IdFrom::Key => key().to_owned(),
         IdFrom::KeyBehind(word) => key().strip_prefix(word.as_str()).unwrap_or_default().trim().to_owned(),
         IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
-        IdFrom::KeyPath(_, names) => names.get(&(item.file, item.node.index())).cloned().unwrap_or_default(),
+        IdFrom::KeyPath(_, names) => names.get(&item.place()).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
-        IdFrom::Column(column) => document
-            .tree
-            .children(item.node)
-            .nth(*column)
-            .map_or(String::new(), |node| document.tree.text(node).to_owned()),
+        IdFrom::Column(column) => {
+            tree.children(item.node).nth(*column).map_or_else(String::new, |node| tree.text(node).to_owned())
+        }
         IdFrom::Below(outer, inner) => below(outer, inner).to_owned(),
         IdFrom::InGroup(own, groups, between) => {
             format!("{}{between}{}", groups.of(tree, item), written_id(document, own, item))

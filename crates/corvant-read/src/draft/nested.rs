@@ -19,6 +19,9 @@ const KEYS: usize = 3;
 impl Looking<'_, '_> {
     /// Takes maps with types whose names are made of the keys that lead to them, at least three, if those are asked for.
     pub(super) fn map_paths(&mut self, path: &str, maps: &[Spot]) -> bool {
+        if path != "$" {
+            return false;
+        }
         let mut by_depth: BTreeMap<usize, Vec<(String, Spot)>> = BTreeMap::new();
         let mut waiting: Vec<(String, Spot, usize)> =
             maps.iter().rev().map(|&map| (String::new(), map, 0)).collect();
@@ -27,6 +30,9 @@ impl Looking<'_, '_> {
                 let key = self.key(value);
                 let name = if name.is_empty() { key.to_owned() } else { format!("{name}.{key}") };
                 let is_typed = self.fields(value).any(|field| is_type(self.text(field)));
+                if is_typed && depth + 1 < KEYS {
+                    return false;
+                }
                 if is_typed {
                     by_depth.entry(depth + 1).or_default().push((name, value));
                 } else if depth < DEPTH {
@@ -37,7 +43,7 @@ impl Looking<'_, '_> {
         let mut by_depth = by_depth.into_iter();
         let (Some((depth, mut found)), None) = (by_depth.next(), by_depth.next()) else { return false };
         let used = found.iter().take(SAMPLE).filter(|(name, _)| self.names.is_used(name)).count();
-        if path != "$" || depth < KEYS || used < 2 || used * 4 < found.len().min(SAMPLE) {
+        if used < 2 || used * 4 < found.len().min(SAMPLE) {
             return false;
         }
         found.sort_by_key(|(_, spot)| spot.place());
@@ -69,10 +75,9 @@ impl Looking<'_, '_> {
         let (leaves, not_plain) = self.leaves(maps, usize::MAX);
         let before: String = steps.iter().map(|step| format!("{step}.")).collect();
         for (depth, mut found) in leaves {
-            found.sort_by_key(|(_, spot)| (spot.file, spot.node.index()));
+            found.sort_by_key(|(_, spot)| spot.place());
             let items: Vec<Spot> = found.iter().map(|(_, spot)| *spot).collect();
-            let names =
-                found.into_iter().map(|(name, spot)| ((spot.file, spot.node.index()), name)).collect();
+            let names = found.into_iter().map(|(name, spot)| (spot.place(), name)).collect();
             let leaf = |(item, &spot): (usize, &Spot)| Leaf { item, spot };
             let fields = [("$".to_owned(), items.iter().enumerate().map(leaf).collect())];
             self.shape.collections.push(Collection {

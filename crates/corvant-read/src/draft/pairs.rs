@@ -14,7 +14,7 @@ const BETWEEN: [&str; 6] = [".", "/", ":", "-", "_", "\\"];
 const FIELDS: usize = 8;
 
 /// Two fields of the same maps that make one name together.
-#[derive(Debug)]
+#[derive(PartialEq, Eq, Debug)]
 pub(super) struct Pair {
     /// The path of the maps from their item.
     pub(super) path: String,

@@ -1,12 +1,13 @@
 //! What stands in one value: names with brackets, types with names behind, signs and words around names.
 
 use super::names::is_of_name;
+use super::pairs::Pair;
 use super::shape::SAMPLE;
 use super::study::{Value, is_type};
 
 /// A part of a text.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(super) enum Part {
+pub(super) enum Part<'s> {
     Whole,
     /// What stands before the brackets: `velmora.depot.Gate(depot.lock, depot.lamp)`.
     Head,
@@ -17,6 +18,8 @@ pub(super) enum Part {
     Behind(&'static str),
     /// The key that it stands under.
     Key,
+    /// Two fields of a map that make one name together.
+    Pair(&'s Pair),
 }
 
 /// Signs that part a type from the names behind it.

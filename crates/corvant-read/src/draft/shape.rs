@@ -17,7 +17,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 /// A node of a file of the family, and the key that it stands under.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) struct Spot {
     pub(super) file: usize,
     pub(super) node: NodeId,
@@ -181,13 +181,15 @@ pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<S
     // In XML the outermost element stands around it.
     let depth = if family.syntax == ReaderSyntax::Xml { 3 } else { 2 };
     let is_record = |path: &String| path.matches(['.', '[']).count() < depth;
-    let is_typed = if family.syntax == ReaderSyntax::Xml {
-        looking.have_types(&looking.by_key(&looking.roots()))
-    } else {
-        looking.are_typed_files()
+    let are_typed = || {
+        if family.syntax == ReaderSyntax::Xml {
+            looking.have_types(&looking.by_key(&looking.roots()))
+        } else {
+            looking.are_typed_files()
+        }
     };
     let are_records = || looking.shape.collections.is_empty() && looking.shape.loose.keys().any(is_record);
-    if !has_documents && whole.is_empty() && (is_typed || are_records()) {
+    if !has_documents && whole.is_empty() && (are_typed() || are_records()) {
         looking.files_as_items(false);
     }
     for (sort, items) in whole {

@@ -39,9 +39,7 @@ pub(super) struct Field<'s> {
     pub(super) of: Option<usize>,
     pub(super) path: &'s str,
     /// Which part of what stands there it is.
-    pub(super) part: Part,
-    /// The two fields that its values are made of.
-    pub(super) pair: Option<&'s Pair>,
+    pub(super) part: Part<'s>,
     /// What stands between several names in one value.
     pub(super) split: Option<&'static str>,
     /// Whether no item has several of the element that it is in.
@@ -54,16 +52,15 @@ const ELEMENT_TEXT: &str = "[*]['#text']";
 
 impl<'s> Field<'s> {
     /// A field without values.
-    fn new(family: usize, of: Option<usize>, path: &'s str, part: Part) -> Self {
+    fn new(family: usize, of: Option<usize>, path: &'s str, part: Part<'s>) -> Self {
         let values = Vec::new();
-        Self { family, of, path, part, pair: None, split: None, is_in_one: true, values }
+        Self { family, of, path, part, split: None, is_in_one: true, values }
     }
 
     /// The names that two fields of the items of a collection make.
     fn of_pair((family, of): At, pair: &'s Pair) -> Self {
         let names = pair.names.iter().map(|(item, text, spot)| Value { item: *item, text, spot: *spot });
-        let (values, path) = (names.collect(), pair.path.as_str());
-        Self { values, pair: Some(pair), ..Self::new(family, Some(of), path, Part::Whole) }
+        Self { values: names.collect(), ..Self::new(family, Some(of), &pair.path, Part::Pair(pair)) }
     }
 
     /// Whether it stands in the item itself, once; of XML it may be the text or an attribute of an element that does.

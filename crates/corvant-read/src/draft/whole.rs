@@ -57,8 +57,8 @@ impl Looking<'_, '_> {
         let may_be = self.family.syntax != ReaderSyntax::Xml && !self.family.has_documents();
         // Some files from among all say whether they are of several sorts at all.
         let some: Vec<Spot> = roots.iter().copied().step_by(roots.len().div_ceil(SAMPLE).max(1)).collect();
-        let may_be = may_be && self.sorts(&some).is_some();
-        let sorts = may_be.then(|| self.sorts(&roots)).flatten();
+        let of_some = may_be.then(|| self.sorts(&some)).flatten();
+        let sorts = if some.len() < roots.len() { of_some.and_then(|_| self.sorts(&roots)) } else { of_some };
         let Some(sorts) = sorts else { return (Vec::new(), roots) };
         let (whole, others): (Vec<_>, Vec<_>) =
             sorts.into_iter().partition(|(_, items)| self.are_typed_items(items));

@@ -442,13 +442,13 @@ impl Writer<'_, '_, '_> {
 
     /// A field of which more is said.
     pub(super) fn field_with(field: &Field<'_>, path: &str, more: &str) -> String {
-        if let Some(pair) = field.pair {
-            let between = format!(", between = {}", text(pair.between));
-            let between = if pair.between == "." { "" } else { between.as_str() };
-            let paths = pair.steps().map(|path| text(&path)).join(", ");
-            return format!("{{ joined = [{paths}]{between}{more} }}");
-        }
         let said = match field.part {
+            Part::Pair(pair) => {
+                let between = format!(", between = {}", text(pair.between));
+                let between = if pair.between == "." { "" } else { between.as_str() };
+                let paths = pair.steps().map(|path| text(&path)).join(", ");
+                return format!("{{ joined = [{paths}]{between}{more} }}");
+            }
             Part::Key if path == "$" => return format!("{{ key = true{more} }}"),
             Part::Key => format!(", key = true{more}"),
             Part::First(between) => format!(r", match = '^([^{between}\s]+)'"),
@@ -517,7 +517,7 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("{group} = {said}"));
             } else {
                 needs_values.extend(taken.iter().map(|taken| (taken.pattern.clone(), taken.group)));
-                if rest != "$" || field.split.is_some() || field.part != Part::Whole || field.pair.is_some() {
+                if rest != "$" || field.split.is_some() || field.part != Part::Whole {
                     self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
                 }
             }

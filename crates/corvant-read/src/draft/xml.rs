@@ -24,8 +24,8 @@ impl Looking<'_, '_> {
                 continue;
             }
             items.extend(inside);
-            items.sort_by_key(|spot| (spot.file, spot.node.index()));
-            items.dedup_by_key(|spot| (spot.file, spot.node.index()));
+            items.sort_by_key(Spot::place);
+            items.dedup_by_key(|spot| spot.place());
             let ids = self.id_fields(&items);
             if !ids.is_empty() {
                 gone.extend(numbers);
