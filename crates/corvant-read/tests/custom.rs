@@ -237,6 +237,17 @@ fn modules_come_from_paths_and_fields(#[case] module: &str, #[case] path: &str, 
     assert!(expected.contains(&format!("{} {}", found[0].rule, found[0].subject).as_str()), "{found:#?}");
 }
 
+/// A file in which all belongs to other modules than its own is not empty.
+#[test]
+fn a_file_whose_items_name_their_modules_is_not_empty() {
+    let takes = "[[reader.take]]\nwhat = \"setting\"\neach = \"$.*.*\"\nmodule = { key = true, above = 1 }\nid = { key = true }\nvalue = \"$\"\n";
+    let found = |file: &str| -> Vec<&str> {
+        messages(&custom("yaml", takes, file)).into_iter().map(|found| found.rule).collect()
+    };
+    assert_eq!(found("signals: { wait: 4 }\ncrew: { late: 2 }"), ["unused-setting"; 2]);
+    assert_eq!(found("signals: {}"), ["empty-file"]);
+}
+
 #[test]
 fn fields_can_start_above_the_item() {
     let takes = "[[reader.take]]\nwhat = \"service\"\neach = \"$..part[*]\"\nid = \"$['@name']\"\n\

@@ -23,7 +23,7 @@ fn files(files: &[(&str, &str)]) -> Files {
 /// What a team would write by hand, the draft takes too, and next to nothing else.
 #[rstest]
 fn drafts_take_what_readers_by_hand_do(
-    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23)]
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24)]
     number: usize,
 ) {
     let format = FORMATS[number];
@@ -176,7 +176,7 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "M.properties",
     "M.gate-N = velmora.M.GateN, @M.gate-O, $M.wait-1\nM.gate-N.role = RoleN\n",
     "M.wait-N = N\n",
-    &["type = { from = \"$\", match = '^([^,\\s]+)' }", "value = { from = \"$\", within = '^[^,]+,(.*)$', split = \",\" }"]
+    &["type = { from = \"$\", match = '^([^,\\s]+)' }", "value = { from = \"$\", within = \"^[^,]+,(.*)$\", split = \",\" }"]
 )]
 #[case::names_as_keys(
     "M/parts.json",
@@ -207,6 +207,48 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "{\"part\": {\"id\": \"M.gate-N\", \"code\": \"velmora.M.GateN\"}, \"needs\": [\"M.gate-O\"]}",
     "",
     &["files = [\"parts/*.json\"]", "id = \"$.part.id\"", "each = \"$.needs[*]\""]
+)]
+#[case::lines_that_say_one_thing_each(
+    "net/M.wire",
+    "part M.gate-N velmora.M.GateN\nneed M.gate-N M.gate-O M.gate-P\nread M.gate-N M.wait-1\nwant M.gate-N RoleO\noffer M.gate-N RoleN\n",
+    "value M.wait-N N\n",
+    &["syntax = \"lines\"", "only-where = { from = \"$\", match = '^need\\s' }", "id = { from = \"$\", match = '^need\\s+(\\S+)' }", "type = { from = \"$\", within = '^part\\s+\\S+\\s+(\\S+)' }", "setting = { from = \"$\", within = '^read\\s+\\S+\\s+(\\S+)' }", "offers = { from = \"$\", within = '^offer\\s+\\S+\\s+(\\S+)' }", "value = { from = \"$\", within = '^value\\s+\\S+\\s+(\\S+)' }"]
+)]
+#[case::words_inside_of_lines(
+    "net/M.wire",
+    "part M.gate-N is velmora.M.GateN needs M.gate-O, M.gate-P reads M.wait-1\n",
+    "value M.wait-N = N\n",
+    &["type = { from = \"$\", within = '^part\\s+\\S+\\s(?:.*\\s)?is\\s+(.+?)(?:\\s+(?:is|needs|reads)\\s.*)?$' }", "service = { from = \"$\", within = '^part\\s+\\S+\\s(?:.*\\s)?needs\\s+(.+?)(?:\\s+(?:is|needs|reads)\\s.*)?$', split = \",\" }", "value = { from = \"$\", within = '^value\\s+\\S+\\s+=\\s+(.+)$' }"]
+)]
+#[case::lines_that_begin_with_ids(
+    "net/M.wire",
+    "M.gate-N velmora.M.GateN <- M.gate-O, M.gate-P\n",
+    "",
+    &["id = { from = \"$\", match = '^(\\S+)' }", "type = { from = \"$\", within = '^\\S+\\s+(\\S+)' }", "service = { from = \"$\", within = '^\\S+\\s+\\S+\\s+<\\-\\s+(.+)$', split = \",\" }"]
+)]
+#[case::calls_in_lines(
+    "parts/M.wire",
+    "M.gate-N = velmora.M.GateN(M.gate-O, M.gate-P)\n",
+    "",
+    &["type = { from = \"$\", within = '^\\S+\\s+=\\s+(.+)$', match = '^([^(]+)\\(' }", "service = { from = \"$\", within = '^\\S+\\s+=\\s+[^(]+\\((.*)\\)$', split = \",\" }"]
+)]
+#[case::lists_that_begin_with_a_type(
+    "net/M.yaml",
+    "M.gate-N: [velmora.M.GateN, M.gate-O, M.gate-P]\n",
+    "",
+    &["type = \"$[0]\"", "each = \"$[1:]\""]
+)]
+#[case::quoted_names_of_sections(
+    "net/M.ini",
+    "[part \"M.gate-N\"]\ncode = velmora.M.GateN\nuses = M.gate-O M.gate-P\n",
+    "",
+    &["id = { key = true, match = \"^part \\\"(.+)\\\"$\" }", "service = { from = \"$\", split = \" \" }"]
+)]
+#[case::slots_behind_a_word_in_flat_keys(
+    "parts/M.properties",
+    "M.gate-N = velmora.M.GateN\nM.gate-N.given.aN = @M.gate-O\nM.gate-N.given.bN = $M.wait-1\n",
+    "M.wait-N = N\n",
+    &["only-keys = '^.+\\.given\\.[^.]+$'", "id = { key = true, match = '^(.+?)(?:\\.(?:given\\.[^.]+))?$' }", "match = '^@(?<service>[\\w.\\\\-]+)$'", "match = '^\\$(?<setting>[\\w.\\\\-]+)$'"]
 )]
 fn houses_are_drafted(
     #[case] path: &str,
@@ -615,6 +657,100 @@ fn the_module_of_items_in_groups_is_the_key_above(
     let service = text.split("[[reader.take]]").find(|take| take.contains("what = \"service\"")).unwrap();
     assert_eq!(lines(service, "module = { key = true, above = "), [above], "{text}");
     assert!(service.contains("form = \"{module}.{}\""), "{text}");
+}
+
+/// Names that are unique in their group alone mean what is in it, also of those that nobody asks for by both.
+#[rstest]
+#[case::under_keys(false)]
+#[case::in_lists(true)]
+fn names_local_to_a_group_mean_its_own(#[case] are_lists: bool) {
+    let modules = ["depot", "signals", "crew", "power"];
+    let of_module = |number: usize| {
+        let (module, far) = (modules[number], modules[(number + 1) % 4]);
+        let part = |number: usize| {
+            let own = (number + 1) % 8;
+            let needs = format!("[\"@gate-{own}\", \"@{far}.gate-{number}\", \"%wait\", \"%late-{module}\"]");
+            let said = format!("\"code\": \"velmora.{module}.Gate{number}\", \"needs\": {needs}");
+            if are_lists {
+                format!("{{ \"id\": \"gate-{number}\", {said} }}")
+            } else {
+                format!("\"gate-{number}\": {{ {said} }}")
+            }
+        };
+        let parts = (0..8).map(part).collect::<Vec<_>>().join(", ");
+        let waits = format!("\"wait\": {number}, \"late-{module}\": {number}");
+        let page = |number: usize| format!("\"{module}-page-{number}\": [\"@gate-{number}\"]");
+        let pages = (0..3).map(page).collect::<Vec<_>>().join(", ");
+        if are_lists {
+            format!(
+                "{{ \"area\": \"{module}\", \"parts\": [{parts}], \"waits\": {{ {waits} }}, \"pages\": {{ {pages} }} }}"
+            )
+        } else {
+            format!(
+                "\"{module}\": {{ \"parts\": {{ {parts} }}, \"waits\": {{ {waits} }}, \"pages\": {{ {pages} }} }}"
+            )
+        }
+    };
+    let all = (0..4).map(of_module).collect::<Vec<_>>().join(", ");
+    let text =
+        if are_lists { format!("{{ \"areas\": [{all}] }}") } else { format!("{{ \"areas\": {{ {all} }} }}") };
+    let draft = draft(&files(&[("net.json", &text)])).text();
+    let wiring = corvant_testing::wiring([("net.json", text.as_str()), ("corvant.toml", draft.as_str())]);
+    let facts = &wiring.facts;
+    let needs: usize = facts.services.iter().map(|service| service.needs.of(&facts.parts).len()).sum();
+    let asked: usize = facts.entries.iter().map(|entry| entry.needs.of(&facts.parts).len()).sum();
+    assert_eq!((facts.services.len(), needs, facts.settings.len(), asked), (32, 128, 8, 12), "{draft}");
+    let defined = |name| wiring.is_defined_anywhere(name);
+    let of_service = |need: &corvant_core::facts::Need| match need.target {
+        corvant_core::facts::Target::Service(name) => Some(defined(name)),
+        _ => None,
+    };
+    assert!(facts.parts.needs.iter().filter_map(of_service).all(|is_defined| is_defined), "{draft}");
+    let modules: std::collections::BTreeSet<_> = facts
+        .entries
+        .iter()
+        .map(|entry| wiring.text(entry.id.name).split('-').next().unwrap_or_default())
+        .collect();
+    assert_eq!(modules.len(), 4);
+}
+
+/// Of sorts in one list those that nobody asks for are called as the others are.
+#[test]
+fn sorts_that_nobody_asks_for_are_called_as_the_others() {
+    let item = |(module, number): (&str, usize)| {
+        let own = format!("\"area\": \"{module}\", \"name\"");
+        format!(
+            "{{ \"sort\": \"part\", {own}: \"gate-{number}\", \"code\": \"velmora.{module}.Gate{number}\", \"needs\": [\"{module}.gate-{}\"] }}, {{ \"sort\": \"page\", {own}: \"{module}-{number}\", \"needs\": [\"{module}.gate-{number}\"] }}",
+            (number + 1) % 6
+        )
+    };
+    let all =
+        ["depot", "crew", "power"].into_iter().flat_map(|module| (0..6).map(move |number| (module, number)));
+    let text = format!("[{}]", all.map(item).collect::<Vec<_>>().join(", "));
+    let text = draft(&files(&[("net.json", &text)])).text();
+    assert_eq!(lines(&text, "id = "), ["{ joined = [\"$.area\", \"$.name\"] }"; 2], "{text}");
+}
+
+/// Lists of what was found somewhere name ids too, and define nothing.
+#[test]
+fn lines_that_name_ids_are_no_definitions() {
+    let mut all = of_modules("M.yaml", |module| {
+        let part = |number: usize| {
+            format!(
+                "{module}.gate-{number}: {{ code: velmora.Gate{number}, needs: [{module}.gate-{}] }}\n",
+                (number + 1) % 9
+            )
+        };
+        (0..9).map(part).collect()
+    });
+    let found = |number: usize| {
+        format!(
+            "missing depot.gate-{number} in crew.gate-{number}\nstarted crew.gate-{number} in {number} s\n"
+        )
+    };
+    all.push(("found.txt".to_owned(), (0..9).map(found).collect()));
+    let draft = draft(&all);
+    assert_eq!(draft.families.iter().map(|family| family.glob.as_str()).collect::<Vec<_>>(), ["*.yaml"]);
 }
 
 /// Sections of several sorts have fields of their own; a misspelt field makes no sort.

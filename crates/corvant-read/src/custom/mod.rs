@@ -257,7 +257,11 @@ impl CustomReader {
             // That is the one fault; whose uses these are is not known.
             session.facts.uses.clear();
             session.facts.report(self.no_module(&source.path));
-        } else if session.facts.is_empty() && session.facts.troubles.is_empty() && !self.may_be_empty() {
+        } else if session.facts.is_empty()
+            && parts.is_empty()
+            && session.facts.troubles.is_empty()
+            && !self.may_be_empty()
+        {
             session.facts.report(self.nothing(&source.path));
         }
         Ok(Read {

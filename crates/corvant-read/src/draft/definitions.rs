@@ -139,7 +139,7 @@ impl<'s> Evidence<'s> {
         for field in self.asking.iter().map(|&number| &own.study.fields[number]) {
             for value in &field.values {
                 let in_full = |name: &str| Some((*places.get_key_value(name)?.0, places[name]));
-                let of_module = |name: &str| in_full(own.find((field.family, value.spot.file), name)?.0);
+                let of_module = |name: &str| in_full(own.find((field, value), name)?.0);
                 let found = pattern::find(value.text, in_full);
                 let found = found.or_else(|| pattern::find(value.text, of_module));
                 let Some((.., (name, of))) = found else { continue };

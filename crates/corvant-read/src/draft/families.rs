@@ -1,7 +1,8 @@
 //! Files in families: of one syntax, one ending and one depth, and of one shape.
 
 use super::files::{Document, Text};
-use super::study::is_type;
+use super::statements;
+use super::study::{begins_with_type, is_type};
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind};
 use foldhash::{HashMap, HashSet};
@@ -121,7 +122,7 @@ fn sort_by_name(path: &str) -> (usize, &str) {
 }
 
 /// What stands behind the last dot of a path, with that.
-fn last_ending(path: &str) -> &str {
+pub(super) fn last_ending(path: &str) -> &str {
     path.rfind('.').map_or("", |dot| &path[dot..])
 }
 
@@ -137,8 +138,16 @@ struct Look<'d> {
     has_lists: bool,
 }
 
-fn look<'d>(documents: &'d [Document<'_>]) -> Look<'d> {
+fn look<'d>((syntax, documents): &'d Parsed<'_>) -> Look<'d> {
     let mut look = Look::default();
+    if *syntax == ReaderSyntax::Lines {
+        for document in documents {
+            for word in statements::beginnings(&document.tree, document.root) {
+                *look.below.entry(word).or_default() += 1;
+            }
+        }
+        return look;
+    }
     for Document { tree, root, .. } in documents.iter().take(KEYS) {
         let mut below: Vec<NodeId> = Vec::new();
         match tree.kind(*root) {
@@ -228,7 +237,7 @@ impl<'d> Cluster<'d> {
 /// By file the number of its shape. Files of one name are of one shape, unless they are like others; flat files that are like no
 /// others are so too, those with lists and those without: their keys are names.
 fn by_shapes(files: &[Parsed<'_>]) -> Vec<usize> {
-    let looks: Vec<Look<'_>> = files.par_iter().map(|(_, documents)| look(documents)).collect();
+    let looks: Vec<Look<'_>> = files.par_iter().map(look).collect();
     let mut usual: HashMap<&str, usize> = HashMap::default();
     looks.iter().flat_map(|look| look.at_root.keys()).for_each(|key| *usual.entry(key).or_default() += 1);
     usual.retain(|_, count| *count > 1 && *count * 10 > files.len());
@@ -301,7 +310,7 @@ fn section_of_type<'d>(document: &'d Document<'_>) -> Option<(&'d str, &'d str)>
 /// Nothing but their names tells flat files apart whose keys are names, where files in many folders share them.
 fn by_names<'t>(group: Vec<Parsed<'t>>) -> Vec<Vec<Parsed<'t>>> {
     let (mut keys, mut distinct) = (0, BTreeSet::new());
-    let are_flat = group.iter().map(|(_, documents)| look(documents)).all(|look| {
+    let are_flat = group.iter().map(look).all(|look| {
         keys += look.at_root.len();
         distinct.extend(look.at_root.into_keys());
         look.is_flat
@@ -382,7 +391,7 @@ fn depth_of_type(document: &Document<'_>) -> Option<usize> {
     let mut values = vec![document.root];
     (0..=TYPES).find(|_| {
         let mut texts = values.iter().filter(|&&value| tree.kind(value) == NodeKind::Text);
-        if texts.any(|&value| is_type(tree.text(value))) {
+        if texts.any(|&value| begins_with_type(tree.text(value))) {
             return true;
         }
         let inside = |value: NodeId| {

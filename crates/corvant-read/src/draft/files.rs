@@ -1,5 +1,6 @@
 //! What lies in a folder: files that may hold definitions, as trees.
 
+use super::statements;
 use crate::custom::{Manners, ReaderSyntax};
 use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
@@ -14,6 +15,9 @@ use std::sync::{Arc, LazyLock};
 const UNKNOWN: u64 = 256 << 10;
 /// Lines that are looked at to guess a syntax.
 const LOOKED_AT: usize = 40;
+
+/// What comments begin with in records and lines.
+pub(super) const COMMENT: &str = "#";
 
 /// A value of YAML with a tag of its own.
 static LOCAL_TAG: LazyLock<Regex> =
@@ -71,8 +75,8 @@ pub(super) fn texts(found: &[FoundFile], plan: &Plan, seen: &mut Seen) -> Vec<Te
     texts
 }
 
-/// The syntax that a file without a telling ending seems to be in, by how it begins: sections in brackets, or blocks of
-/// fields.
+/// The syntax that a file without a telling ending seems to be in, by how it begins: sections in brackets, blocks of fields, or
+/// lines that each say one thing.
 fn seems(text: &str) -> Option<ReaderSyntax> {
     let lines =
         text.lines().map(str::trim_end).filter(|line| !line.is_empty() && !line.starts_with(['#', ';']));
@@ -91,7 +95,11 @@ fn seems(text: &str) -> Option<ReaderSyntax> {
     // An indented line goes on with the field above.
     let goes_on = |line: &&&str| line.starts_with([' ', '\t']);
     let are_fields = is_field(&&first[0]) && first.iter().all(|line| is_field(&line) || goes_on(&line));
-    (first.len() > 2 && are_fields).then_some(ReaderSyntax::Records)
+    if first.len() > 2 && are_fields {
+        return Some(ReaderSyntax::Records);
+    }
+    let are_lines = !first.iter().any(|line| goes_on(&line)) && statements::are_statements(&first);
+    are_lines.then_some(ReaderSyntax::Lines)
 }
 
 /// A file as a tree, or a document of one.
@@ -127,7 +135,10 @@ fn documents(text: &Text) -> Option<Vec<Document<'_>>> {
         };
     }
     let manner = manners.yaml;
-    let tree = Arc::new(text.syntax.parse(&text.content, Some("#"), &manners).ok()?);
+    let tree = Arc::new(match text.syntax {
+        ReaderSyntax::Lines => statements::parse(&text.content, COMMENT),
+        syntax => syntax.parse(&text.content, Some(COMMENT), &manners).ok()?,
+    });
     let document = |root| Document { path: &text.path, tree: Arc::clone(&tree), root, manner };
     let Some(root) = tree.root().filter(|root| !is_schema(&tree, *root)) else { return Some(Vec::new()) };
     Some(if manner.documents { tree.children(root).map(document).collect() } else { vec![document(root)] })

@@ -1,6 +1,7 @@
 //! Flat files: keys that begin with a word for the sort, and end with one for what is said of the item.
 
-use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot, without_index};
+use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot, without_index, without_slot};
+use super::study::{SEPARATORS, begins_with_type};
 use foldhash::{HashMap, HashSet};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -13,16 +14,56 @@ const WORDS: usize = 12;
 
 /// What a word stands behind: how many keys, before how many of them it is an id, and how many are part of one.
 #[derive(Default)]
-struct Behind {
+struct Behind<'k> {
+    stems: Vec<&'k str>,
     all: usize,
     ids: usize,
     parts: usize,
 }
 
-impl Behind {
+impl Behind<'_> {
     fn is_told(&self) -> bool {
         self.all > 1 && self.ids * 2 > self.all && self.parts * 5 < self.all
     }
+}
+
+/// Words behind a word: in how many keys, in how many of those an id stands before the two, and how many are names themselves.
+#[derive(Default)]
+struct BehindWord<'k> {
+    all: usize,
+    known: usize,
+    asked: usize,
+    stems: HashSet<&'k str>,
+    slots: HashSet<&'k str>,
+}
+
+impl BehindWord<'_> {
+    fn are_told(&self) -> bool {
+        self.known * 10 >= self.all * 8
+            && self.asked * 5 < self.all
+            && self.slots.len() > FEW
+            && self.stems.len() >= MANY
+            && self.stems.len() * SLOTS >= self.all
+    }
+}
+
+/// Words of its own choice that an item has behind one word, mostly.
+const SLOTS: usize = 6;
+
+/// Words behind the ids of one sort; with it whether what stands under an id alone is a type.
+type Sort<'k> = BTreeSet<(Option<&'k str>, bool)>;
+
+/// Words that one id has belong together.
+pub(super) fn together<'w, Word: Ord + Copy + 'w>(
+    all: impl Iterator<Item = &'w BTreeSet<Word>>,
+) -> Vec<BTreeSet<Word>> {
+    let mut sorts: Vec<BTreeSet<Word>> = Vec::new();
+    for words in all.collect::<BTreeSet<_>>() {
+        let (same, apart): (Vec<_>, Vec<_>) = sorts.into_iter().partition(|sort| !sort.is_disjoint(words));
+        sorts = apart;
+        sorts.push(same.into_iter().flatten().chain(words.iter().copied()).collect());
+    }
+    sorts
 }
 
 /// Words behind ids of each sort: where none is told, those that are in another sort, if all keys end with such.
@@ -59,6 +100,11 @@ impl Looking<'_, '_> {
             keys = keys.into_iter().map(without_index).collect();
             keys.dedup();
         }
+        let with_slots = self.words_with_slots(&keys);
+        if !with_slots.is_empty() {
+            keys = keys.into_iter().map(|key| without_slot(key, &with_slots)).collect();
+            keys.dedup();
+        }
         let mut sorts: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
         for key in &keys {
             let word = key.split_once('.').map_or("", |(word, _)| word);
@@ -78,6 +124,7 @@ impl Looking<'_, '_> {
             .iter()
             .zip(&behind)
             .any(|((word, rests), behind)| !word.is_empty() && self.asked(rests, behind));
+        let all = Flat { has_numbers, with_slots, ..Flat::default() };
         let found: Vec<Flat> = if are_sorts {
             let before = |word: &str| if word.is_empty() { String::new() } else { format!("{word}.") };
             let flats = sorts.iter().zip(behind).zip(have_slots);
@@ -86,15 +133,15 @@ impl Looking<'_, '_> {
                     before: before(word),
                     behind,
                     has_slots,
-                    has_numbers,
+                    ..all.clone()
                 })
                 .collect()
         } else if !bare.is_empty() && self.asked(&keys, &bare) {
-            vec![Flat { behind: bare, has_numbers, ..Flat::default() }]
+            vec![Flat { behind: bare, ..all }]
         } else if let Some(behind) = self.last_words(by_key, has_numbers) {
-            vec![Flat { behind, has_numbers, ..Flat::default() }]
+            vec![Flat { behind, ..all }]
         } else if let Some(word) = self.first_word(&sorts, by_key) {
-            vec![Flat { before: format!("{word}."), has_numbers, ..Flat::default() }]
+            vec![Flat { before: format!("{word}."), ..all }]
         } else {
             return false;
         };
@@ -110,6 +157,30 @@ impl Looking<'_, '_> {
             self.collect_flat(flat, &spots);
         }
         true
+    }
+
+    /// Words behind ids that have another word behind them, of the items' own choice: many different ones, behind few of which
+    /// stands a name that is asked for.
+    fn words_with_slots(&self, keys: &[&str]) -> BTreeSet<String> {
+        let known: HashSet<&str> = keys.iter().copied().collect();
+        let is_asked = |name: &str| {
+            let behind = name.split_once('.').map(|(_, rest)| rest);
+            [Some(name), behind].into_iter().flatten().any(|name| self.names.is_used(name))
+        };
+        let mut by_word: BTreeMap<&str, BehindWord<'_>> = BTreeMap::new();
+        for key in keys {
+            let parts =
+                key.rsplit_once('.').and_then(|(before, slot)| Some((before.rsplit_once('.')?, slot)));
+            let Some(((stem, word), slot)) = parts else { continue };
+            let found = by_word.entry(word).or_default();
+            found.all += 1;
+            found.known += usize::from(known.contains(stem) || is_asked(stem));
+            found.asked += usize::from(is_asked(key));
+            found.stems.insert(stem);
+            found.slots.insert(slot);
+        }
+        by_word.retain(|_, found| found.are_told());
+        by_word.into_keys().map(str::to_owned).collect()
     }
 
     /// The few words that all keys end with, where nobody asks for the keys, and what stands there names something.
@@ -146,18 +217,24 @@ impl Looking<'_, '_> {
     /// Words behind ids: what stands before them is mostly a key itself or asked for, and they are hardly ever part of what is.
     fn behind(&self, keys: &[&str]) -> BTreeSet<String> {
         let known: HashSet<&str> = keys.iter().copied().collect();
-        let mut by_word: BTreeMap<&str, Behind> = BTreeMap::new();
+        let mut by_word: BTreeMap<&str, Behind<'_>> = BTreeMap::new();
         for key in keys {
             if let Some((stem, word)) = key.rsplit_once('.') {
                 let counts = by_word.entry(word).or_default();
+                counts.stems.push(stem);
                 counts.all += 1;
                 counts.ids += usize::from(known.contains(stem) || self.names.is_used(stem));
                 counts.parts += usize::from(self.names.is_used(key));
             }
         }
-        let has_words = by_word.values().any(Behind::is_told);
-        // Beside such words others are too that stand behind many names, though nobody asks for those.
-        by_word.retain(|_, counts| counts.is_told() || has_words && counts.all >= MANY && counts.parts == 0);
+        let told = by_word.values().filter(|counts| counts.is_told());
+        let told: HashSet<&str> = told.flat_map(|counts| counts.stems.iter().copied()).collect();
+        // Beside such words others are too that stand behind the same, though nobody asks for those.
+        let is_beside = |counts: &Behind<'_>| {
+            let same = counts.stems.iter().filter(|stem| told.contains(*stem)).count();
+            counts.all >= MANY && counts.parts == 0 && same * 2 > counts.all
+        };
+        by_word.retain(|_, counts| counts.is_told() || is_beside(counts));
         if by_word.len() > WORDS {
             let most = by_word.values().map(|counts| counts.all).max().unwrap_or_default();
             by_word.retain(|_, counts| counts.all * 20 > most);
@@ -178,31 +255,48 @@ impl Looking<'_, '_> {
         if flat.has_slots {
             return self.collect_sort(flat, spots.to_vec());
         }
-        let mut words_of: HashMap<&str, BTreeSet<Option<&str>>> = HashMap::default();
-        for &spot in spots {
+        let like = self.likes(flat, spots);
+        let said = |spot: Spot| {
             let (id, word) = flat.split(self.key(spot));
+            let is_typed = like.is_some() && word.is_none() && begins_with_type(self.text(spot));
+            (id, (word, is_typed))
+        };
+        let mut words_of: HashMap<&str, Sort<'_>> = HashMap::default();
+        for (id, word) in spots.iter().map(|&spot| said(spot)) {
             words_of.entry(id).or_default().insert(word);
         }
-        let together: BTreeSet<&BTreeSet<Option<&str>>> = words_of.values().collect();
-        let mut sorts: Vec<BTreeSet<Option<&str>>> = Vec::new();
-        for words in together {
-            let (together, apart) = sorts.into_iter().partition(|sort| !sort.is_disjoint(words));
-            sorts = apart;
-            let together: Vec<BTreeSet<Option<&str>>> = together;
-            sorts.push(together.into_iter().flatten().chain(words.iter().copied()).collect());
-        }
-        let sorts: Vec<BTreeSet<Option<String>>> = sorts
-            .into_iter()
-            .map(|sort| sort.into_iter().map(|word| word.map(str::to_owned)).collect())
-            .collect();
-        for sort in sorts {
-            let is_own = |spot: &Spot| {
-                let word = flat.split(self.key(*spot)).1;
-                sort.iter().any(|own| own.as_deref() == word)
-            };
-            let own: Vec<Spot> = spots.iter().copied().filter(is_own).collect();
+        let sorts = together(words_of.values());
+        let own = |sort: Sort<'_>| -> (Option<&'static str>, Vec<Spot>) {
+            let own = spots.iter().copied().filter(|&spot| sort.contains(&said(spot).1)).collect();
+            let of_typed = like.filter(|_| sort.contains(&(None, true)) != sort.contains(&(None, false)));
+            (of_typed.map(|(typed, plain)| if sort.contains(&(None, true)) { typed } else { plain }), own)
+        };
+        let sorts: Vec<_> = sorts.into_iter().map(own).collect();
+        for (like, own) in sorts {
             self.collect_sort(flat, own);
+            if let Some(last) = self.shape.collections.last_mut() {
+                last.values_like = like;
+            }
         }
+    }
+
+    /// What the values of keys that are ids are like that are types, and those that are none, where both stand in one file: parts
+    /// and settings mostly.
+    fn likes(&self, flat: &Flat, spots: &[Spot]) -> Option<(&'static str, &'static str)> {
+        let bare = spots.iter().filter(|&&spot| flat.split(self.key(spot)).1.is_none());
+        let (typed, plain): (Vec<&str>, Vec<&str>) =
+            bare.map(|&spot| self.text(spot)).partition(|text| begins_with_type(text));
+        // A few are odd.
+        if typed.len() < MANY || plain.len() * 10 < typed.len() {
+            return None;
+        }
+        let is_number = |text: &&str| text.starts_with(|letter: char| letter.is_ascii_digit());
+        let has_parts = |text: &&str| text.contains(SEPARATORS);
+        if plain.iter().all(is_number) {
+            return Some((r"^\D", r"^\d"));
+        }
+        let are_told = !plain.iter().any(has_parts) && typed.iter().all(has_parts);
+        are_told.then_some((r"[.\\:/]", r"^[^.\\:/]*$"))
     }
 
     fn collect_sort(&mut self, flat: &Flat, spots: Vec<Spot>) {

@@ -28,6 +28,8 @@ pub(super) struct Groups {
     pub(super) from: Option<String>,
     /// How many maps the group is above an item.
     pub(super) above: usize,
+    /// Where groups stand.
+    path: String,
 }
 
 /// By file and node of each item the group that it is in, and how many maps that is above it.
@@ -35,6 +37,8 @@ pub(super) struct Groups {
 struct Within {
     groups: Vec<((usize, usize), Spot)>,
     above: usize,
+    /// Where groups stand.
+    path: String,
 }
 
 impl Groups {
@@ -160,13 +164,65 @@ impl Looking<'_, '_> {
             && fields.iter().any(differ)
     }
 
-    /// Adds to what ids may be names behind those of groups, where they are asked for so.
+    /// Adds to what ids may be names behind those of groups, where they are asked for so; what else is in such groups is in
+    /// them too.
     pub(super) fn names_in_groups(&mut self) {
         let found: Vec<Option<IdFrom>> =
             self.shape.collections.iter().map(|collection| self.id_in_group(collection)).collect();
         for (collection, id) in self.shape.collections.iter_mut().zip(found) {
             collection.ids.extend(id);
         }
+        let named = |id: &IdFrom| match id {
+            IdFrom::InGroup(_, groups, between) => Some((groups.clone(), *between)),
+            _ => None,
+        };
+        let mut ids = self.shape.collections.iter().flat_map(|collection| &collection.ids);
+        let Some((groups, between)) = ids.find_map(named) else { return };
+        let way = |collection: &Collection| {
+            let own = collection.ids.iter().find_map(named).map(|(groups, _)| groups);
+            let groups = own.or_else(|| self.same_groups(collection, &groups).map(Arc::new))?;
+            Some((self.id_local_to(collection, &groups, between), groups))
+        };
+        let ways: Vec<_> = self.shape.collections.iter().map(way).collect();
+        for (collection, (id, groups)) in self
+            .shape
+            .collections
+            .iter_mut()
+            .zip(ways)
+            .filter_map(|(collection, way)| Some((collection, way?)))
+        {
+            collection.groups = Some(groups);
+            if let Some(id) = id {
+                collection.ids = vec![id];
+            }
+        }
+    }
+
+    /// The groups of others, where all items of a collection are in them.
+    fn same_groups(&self, collection: &Collection, of: &Groups) -> Option<Groups> {
+        collection.each.strip_prefix(of.path.as_str()).filter(|rest| rest.starts_with(['.', '[']))?;
+        let within = self.within(collection, of.path.clone());
+        let groups = self.called(&within, of.from.as_deref())?;
+        (groups.names.len() == collection.items.len()).then_some(groups)
+    }
+
+    /// What ids are where names are unique in their groups alone.
+    fn id_local_to(
+        &self,
+        collection: &Collection,
+        groups: &Arc<Groups>,
+        between: &'static str,
+    ) -> Option<IdFrom> {
+        let own = collection.ids.first().filter(|own| matches!(own, IdFrom::Key | IdFrom::Field(_)))?;
+        let sample = &collection.items[..collection.items.len().min(SAMPLE)];
+        let names = sample.iter().map(|&item| {
+            let tree = self.tree(item);
+            (groups.of(tree, item), written_id(&self.family.documents[item.file], own, item))
+        });
+        let names: Vec<(&str, String)> = names.collect();
+        let alone: Vec<&str> = names.iter().map(|(_, name)| name.as_str()).collect();
+        (!are_unique(&alone) && are_unique(&names))
+            .then(|| IdFrom::InGroup(Box::new(own.clone()), groups.clone(), between))
     }
 
     /// What ids may be in the groups that items are in, if they are asked for so.
@@ -208,7 +264,7 @@ impl Looking<'_, '_> {
     /// The groups that items are in: what the first step to any key leads to on their path, where others follow.
     fn groups_by_key(&self, collection: &Collection) -> Option<Arc<Groups>> {
         let (before, _) = collection.each.split_once(".*").filter(|(_, rest)| !rest.is_empty())?;
-        let within = self.within(collection, &self.all_at(&format!("{before}.*")));
+        let within = self.within(collection, format!("{before}.*"));
         Some(Arc::new(self.called(&within, None)?))
     }
 
@@ -235,8 +291,9 @@ impl Looking<'_, '_> {
         if outer.is_empty() || own.is_empty() {
             return Vec::new();
         }
-        let within = self.within(collection, &groups);
-        let groups = outer.iter().filter_map(|outer| self.called(&within, Some(outer)).map(Arc::new));
+        let within = self.within(collection, path.to_owned());
+        let field = |name: &String| format!("${}", step(name));
+        let groups = outer.iter().filter_map(|outer| self.called(&within, Some(&field(outer))).map(Arc::new));
         groups
             .flat_map(|groups| own.iter().map(move |own| (IdFrom::Field(own.clone()), groups.clone())))
             .collect()
@@ -253,11 +310,12 @@ impl Looking<'_, '_> {
         found.collect()
     }
 
-    /// Which of some groups each item is in.
-    fn within(&self, collection: &Collection, groups: &[Spot]) -> Within {
+    /// Which of the groups at a path each item is in.
+    fn within(&self, collection: &Collection, path: String) -> Within {
         let items: HashSet<(usize, usize)> = collection.items.iter().map(Spot::place).collect();
-        let mut within = Within::default();
-        for &group in groups {
+        let groups = self.all_at(&path);
+        let mut within = Within { path, ..Within::default() };
+        for group in groups {
             let mut waiting = vec![(group, 0)];
             while let Some((spot, above)) = waiting.pop() {
                 // Lists are not counted.
@@ -275,14 +333,18 @@ impl Looking<'_, '_> {
         within
     }
 
-    /// Groups that are called by their key or by a field; `None`: one is not.
-    fn called(&self, within: &Within, field: Option<&String>) -> Option<Groups> {
-        let name = |group: &Spot| match field {
-            Some(field) => self.tree(*group).field(group.node, field),
+    /// Groups that are called by their key or by what stands at a path in them; `None`: one is not.
+    fn called(&self, within: &Within, from: Option<&str>) -> Option<Groups> {
+        let path = from.map(|from| Path::new(from).ok());
+        let name = |group: &Spot| match &path {
+            Some(path) => {
+                let found = path.as_ref()?.select(self.tree(*group), Selected::root(group.node));
+                found.first().map(|found| found.node)
+            }
             None => group.key,
         };
         let names = within.groups.iter().map(|(item, group)| Some((*item, name(group)?)));
-        let from = field.map(|field| format!("${}", step(field)));
-        Some(Groups { names: names.collect::<Option<_>>()?, from, above: within.above })
+        let (from, path) = (from.map(str::to_owned), within.path.clone());
+        Some(Groups { names: names.collect::<Option<_>>()?, from, above: within.above, path })
     }
 }

@@ -35,6 +35,14 @@ pub(super) struct Made {
 }
 
 impl Made {
+    /// What stands in ids between the module, or the group, and what items are called in it; `None`: they are not called after any.
+    pub(super) fn between(&self) -> Option<&'static str> {
+        match self.from {
+            IdFrom::InGroup(_, _, between) => Some(between),
+            _ => self.with_module,
+        }
+    }
+
     /// Ids as they are written.
     fn as_written(from: IdFrom, ids: Vec<String>) -> Self {
         Self {
@@ -96,7 +104,8 @@ pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>)
             between_of_none: between,
         };
         let collections = shape.collections.iter().enumerate();
-        collections.map(|(collection, of)| making.made_of((number, collection), of)).collect()
+        let made = collections.map(|(collection, of)| making.made_of((number, collection), of)).collect();
+        making.sorts_alike(shape, made)
     };
     let all = |between: &'static str| -> Vec<Vec<Made>> {
         families.par_iter().zip(shapes).enumerate().map(|of| of_family(of, between)).collect()
@@ -196,6 +205,30 @@ impl Making<'_, '_> {
             || Made::as_written(IdFrom::Key, vec![String::new(); collection.items.len()]),
             |(_, made)| Made { contracts, ..made },
         )
+    }
+
+    /// Of several sorts in one place those that nobody asks for are called as the others are: by two fields.
+    fn sorts_alike(&self, shape: &Shape, mut made: Vec<Made>) -> Vec<Made> {
+        let place =
+            |collection: &Collection| collection.each.split_once("[?").map(|(place, _)| place.to_owned());
+        for number in 0..made.len() {
+            let collection = &shape.collections[number];
+            let Some(own) = place(collection) else { continue };
+            if !matches!(made[number].from, IdFrom::Field(_)) || self.used(&made[number].ids) > 0 {
+                continue;
+            }
+            let others =
+                shape.collections.iter().zip(&made).filter(|(other, _)| place(other).as_ref() == Some(&own));
+            let mut joined = others.filter(|(_, made)| matches!(made.from, IdFrom::Joined(..)));
+            let Some(from) = joined.next().map(|(_, made)| made.from.clone()) else { continue };
+            let ids = self.family.written_ids(collection, &from);
+            let IdFrom::Joined(_, _, between) = &from else { continue };
+            let are_whole = ids.iter().all(|id| !id.starts_with(between) && !id.ends_with(between));
+            if are_whole && are_unique(&ids) {
+                made[number] = Made::as_written(from, ids);
+            }
+        }
+        made
     }
 
     /// The types of the first items, where one of the places that may have their ids has those; of several those that hardly
@@ -412,8 +445,16 @@ pub(super) fn written_id(document: &Document<'_>, from: &IdFrom, item: Spot) -> 
     };
     match from {
         IdFrom::Key => key().to_owned(),
-        IdFrom::KeyBehind(word) => key().strip_prefix(word.as_str()).unwrap_or_default().trim().to_owned(),
+        IdFrom::KeyBehind(word) => {
+            let name = key().strip_prefix(word.as_str()).unwrap_or_default();
+            let quoted = name.strip_suffix('"').filter(|_| word.ends_with('"'));
+            quoted.unwrap_or(name).trim().to_owned()
+        }
         IdFrom::Stem(flat) => flat.split(key()).0.to_owned(),
+        IdFrom::Said(is_behind) => {
+            let token = tree.children(item.node).nth(usize::from(*is_behind));
+            token.map_or_else(String::new, |token| tree.text(token).to_owned())
+        }
         IdFrom::KeyPath(_, names) => names.get(&item.place()).cloned().unwrap_or_default(),
         IdFrom::Field(name) => field(name).to_owned(),
         IdFrom::Column(column) => {

@@ -170,8 +170,7 @@ fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
     let field = &study.fields[number];
     let ids = field.of.map(|of| study.ids_of((field.family, of)));
     let mut hits = Hits { missed: (0..field.values.len()).collect(), ..Hits::default() };
-    let file = |value: &Value<'_>| (field.family, value.spot.file);
-    let is_short = |value: &Value<'_>, name: &str| own_module.find(file(value), name).is_some();
+    let is_short = |value: &Value<'_>, name: &str| own_module.find((field, value), name).is_some();
     let has_ids = may_name(field, &hits.missed, |name| study.ids.contains_key(name));
     let has_short = may_name_in(field, &hits.missed, is_short);
     if !has_ids && !has_short {
@@ -183,7 +182,8 @@ fn ids_in(own_module: &Own<'_, '_, '_>, number: usize) -> Hits {
         let own = ids.map(|ids| ids[value.item].as_str());
         let known = |name: &str| study.ids.get(name).copied().filter(|_| own != Some(name));
         let short = |name: &str| {
-            let (_, at, between) = own_module.find(file(value), name).filter(|(id, ..)| own != Some(id))?;
+            let (_, at, between) =
+                own_module.find((field, value), name).filter(|(id, ..)| own != Some(id))?;
             Some((at, between))
         };
         if let Some((pattern, _, of)) = find(value.text, known) {

@@ -29,6 +29,7 @@ mod roles;
 mod rows;
 mod sections;
 mod shape;
+mod statements;
 mod study;
 mod supplied;
 mod tables;
@@ -39,6 +40,7 @@ mod xml;
 pub use files::Seen;
 pub use supplied::{Supplied, supplied};
 
+use crate::custom::ReaderSyntax;
 use crate::discover;
 use crate::native::workspace_file::Settings;
 use crate::plan::Plan;
@@ -154,6 +156,12 @@ fn draft_texts(texts: &[files::Text], paths: &[&str], mut draft: Draft) -> Draft
     let broken: HashSet<&str> = draft.seen.broken.iter().map(String::as_str).collect();
     let others = families::Paths::new(paths.iter().copied().filter(|path| !broken.contains(path)));
     let mut families = families::families(texts, parsed);
+    // Lines are written by anything, and what they name says nothing of others then.
+    let typed = statements::endings_with_types(&families);
+    let is_told = |family: &families::Family<'_>| {
+        family.syntax != ReaderSyntax::Lines || typed.contains(families::last_ending(&family.glob))
+    };
+    families.retain(is_told);
     while !families.is_empty() {
         let names = names::Names::of(&families);
         let (shapes, made) = shapes(&families, &names);

@@ -3,7 +3,7 @@
 use super::families::Family;
 use super::lines::text;
 use super::shape::Shape;
-use super::study::{At, Study};
+use super::study::{At, Field, Study, Value};
 use foldhash::HashSet;
 use std::collections::BTreeMap;
 
@@ -51,7 +51,7 @@ pub(super) struct Own<'o, 's, 't> {
 
 impl<'o, 's, 't> Own<'o, 's, 't> {
     pub(super) fn new(study: &'o Study<'s, 't>, modules: &'o Modules) -> Self {
-        let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].with_module).collect();
+        let used: HashSet<&str> = study.all().filter_map(|at| study.made[at.0][at.1].between()).collect();
         Self {
             study,
             modules,
@@ -59,18 +59,24 @@ impl<'o, 's, 't> Own<'o, 's, 't> {
         }
     }
 
-    /// The id that a name in a file of a family means, with what stands between it and its module.
+    /// The module of a value: what its group is called, or the module of its file.
+    fn of(&self, field: &Field<'_>, value: &Value<'_>) -> &'o str {
+        let group = field.of.and_then(|of| self.study.group((field.family, of), value.item));
+        group.unwrap_or_else(|| self.modules.of_file(field.family, value.spot.file))
+    }
+
+    /// The id that a name in a value means, with what stands between it and its module.
     pub(super) fn find(
         &self,
-        (family, file): (usize, usize),
+        (field, value): (&Field<'_>, &Value<'_>),
         name: &str,
     ) -> Option<(&'s str, At, &'static str)> {
         // What is one letter or a number is an id nowhere.
-        let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic);
-        let module = may_be.then(|| self.modules.of_file(family, file))?;
+        let may_be = name.len() > 1 && name.starts_with(char::is_alphabetic) && !self.between.is_empty();
+        let module = may_be.then(|| self.of(field, value))?;
         self.between.iter().find_map(|between| {
             let (id, &at) = self.study.ids.get_key_value(format!("{module}{between}{name}").as_str())?;
-            let is_short = self.study.made[at.0][at.1].with_module == Some(between);
+            let is_short = self.study.made[at.0][at.1].between() == Some(between);
             is_short.then_some((*id, at, *between))
         })
     }

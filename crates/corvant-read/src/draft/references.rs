@@ -289,7 +289,7 @@ impl Writer<'_, '_, '_> {
             if name.item != word.item || found.len() > WORDS {
                 return None;
             }
-            let Some(group) = self.group_of_name(field.family, name) else { continue };
+            let Some(group) = self.group_of_name(field, name) else { continue };
             let known = found.entry(word.text).or_insert((group, 0));
             if known.0 != group {
                 return None;
@@ -300,8 +300,8 @@ impl Writer<'_, '_, '_> {
     }
 
     /// What a name as it stands is needed as.
-    fn group_of_name(&self, family: usize, name: &Value<'_>) -> Option<&'static str> {
-        let of_module = || self.own.find((family, name.spot.file), name.text).map(|(_, at, _)| at);
+    fn group_of_name(&self, field: &Field<'_>, name: &Value<'_>) -> Option<&'static str> {
+        let of_module = || self.own.find((field, name), name.text).map(|(_, at, _)| at);
         if let Some(at) = self.study.ids.get(name.text).copied().or_else(of_module) {
             return group_of(self.roles, at);
         }

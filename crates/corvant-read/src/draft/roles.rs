@@ -61,6 +61,20 @@ pub(super) struct Cast {
     pub(super) value: Option<usize>,
 }
 
+impl Cast {
+    /// The same of some of its fields alone.
+    pub(super) fn with_fields(&self, fields: Vec<usize>) -> Self {
+        let is_there = |field: &usize| fields.contains(field);
+        Self {
+            type_field: self.type_field.filter(is_there),
+            registers: self.registers.filter(is_there),
+            evidence: self.evidence.clone(),
+            fields,
+            ..*self
+        }
+    }
+}
+
 /// All that was decided.
 pub(super) struct Roles {
     pub(super) casts: Vec<Cast>,

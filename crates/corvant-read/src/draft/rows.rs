@@ -2,7 +2,7 @@
 
 use super::elements::are_unique;
 use super::names::is_of_name;
-use super::shape::{Leaf, Looking, Spot};
+use super::shape::{Leaf, Looking, SAMPLE, Spot};
 use super::study::is_type;
 use crate::syntax::NodeKind;
 
@@ -40,6 +40,29 @@ impl Looking<'_, '_> {
         let mut lengths = lists.iter().map(|leaf| self.elements(leaf.spot).count());
         let first = lengths.next().unwrap_or_default();
         (2..=COLUMNS).contains(&first) && lists.len() >= FEW && lengths.all(|length| length == first)
+    }
+
+    /// Whether lists begin with a type, and most of what comes behind it is none: `["velmora.depot.Gate", "depot.lamp"]`.
+    pub(super) fn begin_with_types(&self, lists: &[Leaf]) -> bool {
+        let sample = &lists[..lists.len().min(SAMPLE)];
+        let is_typed = |leaf: &Leaf| self.kind(leaf.spot) == NodeKind::Text && is_type(self.text(leaf.spot));
+        let (types, rest) = self.first_and_rest(sample);
+        types.len() >= FEW
+            && types.len() == sample.len()
+            && types.iter().filter(|leaf| is_typed(leaf)).count() * 10 >= types.len() * 9
+            && rest.iter().filter(|leaf| is_typed(leaf)).count() * 2 < rest.len()
+    }
+
+    /// What lists begin with, and what comes behind that.
+    pub(super) fn first_and_rest(&self, lists: &[Leaf]) -> (Vec<Leaf>, Vec<Leaf>) {
+        let leaves = |list: &Leaf| {
+            let item = list.item;
+            self.elements(list.spot).map(move |spot| Leaf { item, spot }).enumerate().collect::<Vec<_>>()
+        };
+        let (first, rest): (Vec<_>, Vec<_>) =
+            lists.iter().flat_map(leaves).partition(|(place, _)| *place == 0);
+        let leaves = |all: Vec<(usize, Leaf)>| all.into_iter().map(|(_, leaf)| leaf).collect();
+        (leaves(first), leaves(rest))
     }
 
     /// What stands in lists, by place.

@@ -9,6 +9,7 @@ use super::families::Family;
 use super::files::Document;
 use super::grouped::Groups;
 use super::names::Names;
+use super::statements::{Clause, Statements};
 use super::study::is_type;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind, Tree};
@@ -38,6 +39,8 @@ pub(super) enum IdFrom {
     Key,
     /// What comes behind a word in that key, with the sign after it: `service depot.gate`.
     KeyBehind(String),
+    /// What a line begins with, or what stands behind the first word of it, if that is said.
+    Said(bool),
     /// What stands in its key between a beginning and one of some endings, each with a dot: `part.depot.gate.needs`.
     Stem(Flat),
     /// The keys that lead to it, behind these; with what they make by file and node.
@@ -92,6 +95,8 @@ pub(super) struct Flat {
     pub(super) has_slots: bool,
     /// Whether numbers stand behind the words, in lists: `depot.gate.needs.0`.
     pub(super) has_numbers: bool,
+    /// Of the words those that have another behind them, of the items' own choice: `depot.gate.given.clock`.
+    pub(super) with_slots: BTreeSet<String>,
 }
 
 impl Flat {
@@ -99,6 +104,7 @@ impl Flat {
     pub(super) fn split<'k>(&self, key: &'k str) -> (&'k str, Option<&'k str>) {
         let rest = key.strip_prefix(self.before.as_str()).unwrap_or(key);
         let rest = if self.has_numbers { without_index(rest) } else { rest };
+        let rest = without_slot(rest, &self.with_slots);
         match rest.rsplit_once('.') {
             Some((id, word)) if self.has_slots || self.behind.contains(word) => (id, Some(word)),
             _ => (rest, None),
@@ -115,17 +121,30 @@ pub(super) struct Collection {
     pub(super) sort: Option<Sort>,
     /// Keys at that path that are none of them.
     pub(super) skipped: Vec<String>,
+    /// In a flat file an expression for what stands under their ids, where others have something else there.
+    pub(super) values_like: Option<&'static str>,
     /// Whether lists and maps at that path are none of them.
     pub(super) only_plain: bool,
     /// Whether they say what items of others need, and their ids are those of whom they speak.
     pub(super) is_edges: bool,
     /// What ids may be, the likeliest first.
     pub(super) ids: Vec<IdFrom>,
+    /// The groups that its items are in, where names of others begin with what those are called.
+    pub(super) groups: Option<Arc<Groups>>,
     pub(super) items: Vec<Spot>,
     /// By path from the item what stands there.
     pub(super) fields: BTreeMap<String, Vec<Leaf>>,
+    /// Where in lines fields stand, if lines are the items.
+    pub(super) statements: Option<Statements>,
     /// By path what stands under keys of the items' own choice.
     pub(super) keyed: BTreeMap<String, Vec<Leaf>>,
+}
+
+impl Collection {
+    /// Where in lines a field stands.
+    pub(super) fn clause(&self, path: &str) -> Option<&Clause> {
+        self.statements.as_ref()?.clauses.get(path)
+    }
 }
 
 /// A plain value in an item.
@@ -158,6 +177,10 @@ const FIELD_PATHS: usize = 400;
 /// Looks at the files of a family. What stands at some paths is no item.
 pub(super) fn shape(family: &Family<'_>, names: &Names<'_>, no_items: &HashSet<String>) -> Shape {
     let mut looking = Looking { family, names, no_items, slots: HashSet::default(), shape: Shape::default() };
+    if family.syntax == ReaderSyntax::Lines {
+        looking.statements();
+        return looking.shape;
+    }
     let has_documents = family.has_documents();
     if has_documents {
         looking.files_as_items(true);
@@ -590,6 +613,10 @@ impl<'t> Looking<'_, 't> {
                 let columns = self.columns(&lists).into_iter().enumerate();
                 waiting
                     .extend(columns.map(|(column, cells)| (format!("{path}[{column}]"), cells, depth + 1)));
+            } else if depth == 0 && self.begin_with_types(&lists) {
+                let (types, rest) = self.first_and_rest(&lists);
+                waiting
+                    .extend([("$[0]".to_owned(), types, depth + 1), ("$[1:]".to_owned(), rest, depth + 1)]);
             } else {
                 let elements = lists.iter().flat_map(|leaf| {
                     self.elements(leaf.spot).map(move |spot| Leaf { item: leaf.item, spot })
@@ -737,11 +764,13 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
         if let Some(at) = key.find([' ', ':'])
             && key.len() > at + 1
         {
-            by_word.entry(key[..=at].to_owned()).or_default().push(key.clone());
+            // Names may stand between quotation marks.
+            let is_quoted = key[at + 1..].starts_with('"') && key.ends_with('"');
+            by_word.entry(key[..=at + usize::from(is_quoted)].to_owned()).or_default().push(key.clone());
         }
     }
     // One alone is a name that has such a sign.
-    by_word.retain(|word, keys| keys.len() > 1 || word.ends_with(' '));
+    by_word.retain(|word, keys| keys.len() > 1 || word.ends_with([' ', '"']));
     by_word
 }
 
@@ -749,6 +778,13 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
 pub(super) fn without_index(key: &str) -> &str {
     let digits = |last: &str| !last.is_empty() && last.bytes().all(|byte| byte.is_ascii_digit());
     key.rsplit_once('.').filter(|(_, last)| digits(last)).map_or(key, |(before, _)| before)
+}
+
+/// A key without the word behind one of some.
+pub(super) fn without_slot<'k>(key: &'k str, words: &BTreeSet<String>) -> &'k str {
+    let before = key.rsplit_once('.').map(|(before, _)| before).filter(|_| !words.is_empty());
+    let has_word = |before: &&str| before.rsplit_once('.').is_some_and(|(_, word)| words.contains(word));
+    before.filter(has_word).unwrap_or(key)
 }
 
 /// What stands before the number that a key ends with.

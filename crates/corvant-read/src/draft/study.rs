@@ -1,11 +1,13 @@
 //! What was seen in all families, in one place: items by their ids, and fields with their values.
 
 use super::families::Family;
+use super::grouped::Groups;
 use super::ids::Made;
 use super::names::{Names, SEPARATING, is_of_name};
 use super::pairs::{Pair, Pairs};
 use super::parts::{Part, behind_types, call, name_in, without_signs};
 use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
+use super::statements::Clause;
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
@@ -40,6 +42,8 @@ pub(super) struct Field<'s> {
     pub(super) path: &'s str,
     /// Which part of what stands there it is.
     pub(super) part: Part<'s>,
+    /// Where in a line it stands, if lines are the items.
+    pub(super) clause: Option<&'s Clause>,
     /// What stands between several names in one value.
     pub(super) split: Option<&'static str>,
     /// Whether no item has several of the element that it is in.
@@ -54,7 +58,7 @@ impl<'s> Field<'s> {
     /// A field without values.
     fn new(family: usize, of: Option<usize>, path: &'s str, part: Part<'s>) -> Self {
         let values = Vec::new();
-        Self { family, of, path, part, split: None, is_in_one: true, values }
+        Self { family, of, path, part, clause: None, split: None, is_in_one: true, values }
     }
 
     /// The names that two fields of the items of a collection make.
@@ -130,7 +134,7 @@ impl<'s, 't> Study<'s, 't> {
         for (family, shape) in shapes.iter().enumerate() {
             for (number, collection) in shape.collections.iter().enumerate() {
                 let at = (family, number);
-                if let Some(between) = made[family][number].with_module {
+                if let Some(between) = made[family][number].between() {
                     let behind = |id: &'s String| id.split_once(between).map(|(_, name)| name);
                     study.short.extend(made[family][number].ids.iter().filter_map(behind));
                 }
@@ -188,7 +192,12 @@ impl<'s, 't> Study<'s, 't> {
     /// Adds the values at a path; where most of them end in brackets, what stands before those and between them.
     fn add(&mut self, family: usize, of: Option<usize>, path: &'s str, leaves: impl Iterator<Item = Leaf>) {
         let values: Vec<Value<'_>> = leaves.map(|leaf| self.value(family, leaf)).collect();
-        let field = |part, values| Field { values, ..Field::new(family, of, path, part) };
+        let clause = of.and_then(|of| self.shapes[family].collections[of].clause(path));
+        let field = |part, values| Field { clause, values, ..Field::new(family, of, path, part) };
+        if clause.is_some_and(|clause| clause.are_several) {
+            self.fields.push(Field { split: Some(" "), ..field(Part::Whole, values) });
+            return;
+        }
         if let Some((between, types, rest)) = of.and_then(|_| behind_types(&values)) {
             self.fields.push(field(Part::First(between), types));
             self.fields.push(Field { split: Some(between), ..field(Part::Behind(between), rest) });
@@ -296,6 +305,21 @@ impl<'s, 't> Study<'s, 't> {
         item.key.map_or("", |key| families[family].documents[item.file].tree.text(key))
     }
 
+    /// The groups that items of a collection are in, where ids of the family begin with what those are called.
+    pub(super) fn groups(&self, (family, of): At) -> Option<&'s Groups> {
+        let in_group = |made: &Made| matches!(made.from, IdFrom::InGroup(..));
+        let groups = self.shapes[family].collections[of].groups.as_deref()?;
+        self.made[family].iter().any(in_group).then_some(groups)
+    }
+
+    /// What the group of an item of a collection is called.
+    pub(super) fn group(&self, at: At, item: usize) -> Option<&'s str> {
+        let groups = self.groups(at)?;
+        let item = self.collection(at).items[item];
+        let families: &'s [Family<'t>] = self.families;
+        Some(groups.of(&families[at.0].documents[item.file].tree, item))
+    }
+
     /// The ids of a collection, item by item.
     pub(super) fn ids_of(&self, at: At) -> &'s [String] {
         &self.made[at.0][at.1].ids
@@ -318,6 +342,7 @@ impl<'s, 't> Study<'s, 't> {
             IdFrom::Key
             | IdFrom::KeyBehind(_)
             | IdFrom::Stem(_)
+            | IdFrom::Said(_)
             | IdFrom::KeyPath(..)
             | IdFrom::InGroup(..)
             | IdFrom::File => Vec::new(),
@@ -386,6 +411,11 @@ pub(super) fn is_type(text: &str) -> bool {
         && begins_with_capital(last)
         && is_name(last)
         && parts.all(|part| is_name(part) && (begins(part) || part.is_empty() && text.contains("::")))
+}
+
+/// Whether a text is the name of a type, or one with something behind it.
+pub(super) fn begins_with_type(text: &str) -> bool {
+    text.split([',', ' ', ';', '|', '(']).next().is_some_and(is_type)
 }
 
 /// Whether the last part of a name begins with a capital.

@@ -1,5 +1,6 @@
 //! Readers as they stand in a workspace file, each line with what speaks for it.
 
+use super::files::COMMENT;
 use super::lines::{Lines, counted, key_text, text};
 use super::links::Links;
 use super::module::{self, Modules, Own};
@@ -9,8 +10,10 @@ use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted, written_alike};
 use super::shape::{Flat, IdFrom};
+use super::statements;
 use super::study::{At, Field, Study};
 use super::{Draft, FamilyDraft};
+use crate::custom::ReaderSyntax;
 use foldhash::HashSet;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -60,6 +63,17 @@ pub(super) fn write(
     }
 }
 
+/// What a take is of.
+#[derive(Clone, Copy)]
+enum Of<'o> {
+    /// Items.
+    Item,
+    /// Keys of a flat file that end in one word, with the number of their field.
+    Key(&'o Flat, usize),
+    /// Lines that begin with a word, one of so many.
+    Line(&'o str, usize),
+}
+
 pub(super) struct Writer<'w, 's, 't> {
     pub(super) study: &'w Study<'s, 't>,
     pub(super) links: &'w Links<'s>,
@@ -87,8 +101,8 @@ impl Writer<'_, '_, '_> {
         let patterns: Vec<String> = patterns.iter().map(|pattern| text(pattern)).collect();
         self.lines.told(&format!("files = [{}]", patterns.join(", ")), &counted(files, "file"));
         self.lines.plain(&format!("syntax = {}", text(family.syntax.word())));
-        if family.syntax.word() == "records" {
-            self.lines.plain("comment = \"#\"");
+        if matches!(family.syntax, ReaderSyntax::Records | ReaderSyntax::Lines) {
+            self.lines.plain(&format!("comment = {}", text(COMMENT)));
         }
         let tagged = family.documents.iter().filter(|document| document.manner.local_tags).count();
         if tagged > 0 {
@@ -150,10 +164,25 @@ impl Writer<'_, '_, '_> {
         measured.filter(|(_, agree, all)| agree * 10 >= all * 6).max_by_key(|(_, agree, _)| *agree)
     }
 
-    /// Of flat files each word behind the ids has a take of its own, and all of one id belong together.
+    /// Of flat files each word behind the ids has a take of its own, of lines each that they begin with, and all of one id belong
+    /// together.
     fn take(&mut self, cast: &Cast, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
+        if let Some(statements) = &self.study.collection(cast.at).statements {
+            for word in &statements.words {
+                let of_word = |number: &usize| {
+                    self.study.fields[*number].clause.is_some_and(|clause| clause.word == *word)
+                };
+                let fields = cast.fields.iter().copied().filter(of_word).collect();
+                self.one_take(
+                    &cast.with_fields(fields),
+                    Of::Line(word, statements.words.len()),
+                    needs_values,
+                );
+            }
+            return;
+        }
         let IdFrom::Stem(flat) = &self.study.made[cast.at.0][cast.at.1].from else {
-            return self.one_take(cast, None, needs_values);
+            return self.one_take(cast, Of::Item, needs_values);
         };
         // What stands in one value is said at once.
         let goes_on = |_: &usize, next: &usize| {
@@ -161,25 +190,13 @@ impl Writer<'_, '_, '_> {
         };
         for fields in cast.fields.chunk_by(goes_on) {
             let number = fields[0];
-            let part = Cast {
-                fields: fields.to_vec(),
-                type_field: cast.type_field.filter(|of_type| fields.contains(of_type)),
-                registers: cast.registers.filter(|registers| fields.contains(registers)),
-                evidence: cast.evidence.clone(),
-                ..*cast
-            };
-            self.one_take(&part, Some((flat, number)), needs_values);
+            self.one_take(&cast.with_fields(fields.to_vec()), Of::Key(flat, number), needs_values);
         }
     }
 
-    fn one_take(
-        &mut self,
-        cast: &Cast,
-        flat: Option<(&Flat, usize)>,
-        needs_values: &mut BTreeSet<(Pattern, &'static str)>,
-    ) {
+    fn one_take(&mut self, cast: &Cast, of: Of<'_>, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
         let collection = self.study.collection(cast.at);
-        self.is_flat = flat.is_some();
+        self.is_flat = !matches!(of, Of::Item);
         self.lines.head("reader.take");
         let evidence =
             if cast.is_sure { cast.evidence.clone() } else { format!("unsure: {}", cast.evidence) };
@@ -214,18 +231,37 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
             }
         }
-        if let Some((flat, number)) = flat {
-            self.keys_of(flat, number);
-        }
-        if cast.joins.is_some() || flat.is_some() && self.study.fields_of(cast.at).len() > 1 {
+        let is_one_of_several = match of {
+            Of::Item => false,
+            Of::Key(flat, number) => {
+                self.keys_of(flat, number);
+                if let Some(like) = collection.values_like.filter(|_| self.study.fields[number].path == "$") {
+                    self.lines.plain(&format!("only-where = {{ from = \"$\", match = {} }}", text(like)));
+                }
+                self.study.fields_of(cast.at).len() > 1
+            }
+            Of::Line(word, words) => {
+                if !word.is_empty() {
+                    self.lines.plain(&format!("only-where = {}", statements::begins_with(word)));
+                }
+                words > 1
+            }
+        };
+        if cast.joins.is_some() || is_one_of_several {
             self.lines.plain("merge = true");
         }
-        let key = self.id_field(cast.at);
-        let value = cast.value.map_or("$", |field| self.path(&self.study.fields[field]));
+        let key = match of {
+            Of::Line(word, _) => self.id_made(cast.at, vec![statements::id_behind(word)]),
+            _ => self.id_field(cast.at),
+        };
+        let value = match cast.value.map(|field| &self.study.fields[field]) {
+            Some(field) if field.clause.is_some() => Self::field_of(field, "$"),
+            field => text(field.map_or("$", |field| self.path(field))),
+        };
         match cast.role {
             Role::Choice => {
                 self.lines.plain(&format!("contract = {key}"));
-                self.lines.plain(&format!("service = {}", text(value)));
+                self.lines.plain(&format!("service = {value}"));
                 return;
             }
             Role::Roster => {
@@ -236,7 +272,7 @@ impl Writer<'_, '_, '_> {
         }
         let ids = self.study.ids_of(cast.at);
         let distinct = ids.iter().collect::<HashSet<_>>().len();
-        if let IdFrom::InGroup(_, groups, _) = &self.study.made[cast.at.0][cast.at.1].from {
+        if let Some(groups) = self.study.groups(cast.at) {
             let name = groups
                 .from
                 .as_ref()
@@ -250,8 +286,8 @@ impl Writer<'_, '_, '_> {
         };
         self.lines.told(&format!("id = {key}"), &evidence);
         match cast.role {
-            Role::Alias => return self.lines.plain(&format!("alias-of = {}", text(value))),
-            Role::Setting => return self.lines.plain(&format!("value = {}", text(value))),
+            Role::Alias => return self.lines.plain(&format!("alias-of = {value}")),
+            Role::Setting => return self.lines.plain(&format!("value = {value}")),
             Role::Tag => return,
             _ => {}
         }
@@ -271,7 +307,7 @@ impl Writer<'_, '_, '_> {
         if flat.has_slots {
             self.lines.told(&format!("only-keys = {}", text(&format!("^{before}"))), &keys);
         } else if let Some(word) = word {
-            let only = format!(r"^{before}.+\.{}{}$", regex::escape(word), index(flat));
+            let only = format!(r"^{before}.+\.{}{}$", one_word(flat, word), index(flat));
             self.lines.told(&format!("only-keys = {}", text(&only)), &keys);
         } else {
             if !before.is_empty() {
@@ -292,10 +328,11 @@ impl Writer<'_, '_, '_> {
     /// The field that ids are made of.
     fn id_field(&self, at: At) -> String {
         let made = &self.study.made[at.0][at.1];
-        let mut parts = match &made.from {
+        let parts = match &made.from {
             IdFrom::Key => vec!["key = true".to_owned()],
             IdFrom::KeyBehind(word) => {
-                let behind = format!("^{}(.+)$", regex::escape(word));
+                let end = if word.ends_with('"') { "\"" } else { "" };
+                let behind = format!("^{}(.+){end}$", regex::escape(word));
                 vec!["key = true".to_owned(), format!("match = {}", text(&behind))]
             }
             IdFrom::Stem(flat) => {
@@ -328,6 +365,7 @@ impl Writer<'_, '_, '_> {
                 vec![own, format!("form = \"{{module}}{between}{{}}\"")]
             }
             IdFrom::File => vec![format!("in-path = {}", text(module::STEM))],
+            IdFrom::Said(_) => Vec::new(),
             IdFrom::Joined(_, _, between) => {
                 let paths: Vec<String> = self.study.id_paths(at).iter().map(|path| text(path)).collect();
                 let joined = format!("joined = [{}]", paths.join(", "));
@@ -335,6 +373,12 @@ impl Writer<'_, '_, '_> {
                 std::iter::once(joined).chain(between).collect()
             }
         };
+        self.id_made(at, parts)
+    }
+
+    /// What ids are made of, with what is made of it.
+    fn id_made(&self, at: At, mut parts: Vec<String>) -> String {
+        let made = &self.study.made[at.0][at.1];
         parts.extend(made.last_part.then(|| "last-part = true".to_owned()));
         parts.extend(made.case.map(|(case, _)| format!("case = {}", text(case))));
         parts.extend(made.with_module.map(|between| format!("form = \"{{module}}{between}{{}}\"")));
@@ -415,11 +459,8 @@ impl Writer<'_, '_, '_> {
             && field.values.len() * 5 >= count
         {
             let words: Vec<String> = words.iter().map(|word| format!("{} = \"?\"", key_text(word))).collect();
-            let line = format!(
-                "lifetime = {{ from = {}, map = {{ {} }} }}",
-                text(self.path(field)),
-                words.join(", ")
-            );
+            let more = format!(", map = {{ {} }}", words.join(", "));
+            let line = format!("lifetime = {}", Self::field_with(field, self.path(field), &more));
             self.lines.unsure(&line, "few words that differ between items: which of them lives how long?");
         }
     }
@@ -442,6 +483,11 @@ impl Writer<'_, '_, '_> {
 
     /// A field of which more is said.
     pub(super) fn field_with(field: &Field<'_>, path: &str, more: &str) -> String {
+        let line = field.clause.map(|clause| format!(", within = {}", text(&clause.expression(None))));
+        let line = line.unwrap_or_default();
+        // A part of what stands in a line is told with what stands around that.
+        let part_of =
+            |alone: String, part: &str| field.clause.map_or(alone, |clause| clause.expression(Some(part)));
         let said = match field.part {
             Part::Pair(pair) => {
                 let between = format!(", between = {}", text(pair.between));
@@ -451,14 +497,18 @@ impl Writer<'_, '_, '_> {
             }
             Part::Key if path == "$" => return format!("{{ key = true{more} }}"),
             Part::Key => format!(", key = true{more}"),
-            Part::First(between) => format!(r", match = '^([^{between}\s]+)'"),
+            Part::First(between) => format!(r"{line}, match = '^([^{between}\s]+)'"),
             Part::Behind(between) => {
-                format!(r", within = '^[^{between}]+{}(.*)$'{more}", regex::escape(between))
+                let behind = format!("[^{between}]+{}(.*)", regex::escape(between));
+                format!(", within = {}{more}", text(&part_of(format!("^{behind}$"), &behind)))
             }
-            Part::Whole => more.to_owned(),
+            Part::Whole => format!("{line}{more}"),
             // Nothing else stands before brackets.
-            Part::Head => r", match = '^([^(]+)\('".to_owned(),
-            Part::Arguments => format!(r", within = '\((.*)\)$'{more}"),
+            Part::Head => format!(r"{line}, match = '^([^(]+)\('"),
+            Part::Arguments => {
+                let within = part_of(r"\((.*)\)$".to_owned(), r"[^(]+\((.*)\)");
+                format!(", within = {}{more}", text(&within))
+            }
         };
         match field.split {
             Some(between) => format!("{{ from = {}{said}, split = {} }}", text(path), text(between)),
@@ -517,7 +567,8 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("{group} = {said}"));
             } else {
                 needs_values.extend(taken.iter().map(|taken| (taken.pattern.clone(), taken.group)));
-                if rest != "$" || field.split.is_some() || field.part != Part::Whole {
+                if rest != "$" || field.split.is_some() || field.part != Part::Whole || field.clause.is_some()
+                {
                     self.lines.plain(&format!("value = {}", Self::field_of(field, &rest)));
                 }
             }
@@ -590,7 +641,13 @@ fn index(flat: &Flat) -> &'static str {
 
 /// The words behind ids, as an expression has them.
 fn alternatives(flat: &Flat) -> String {
-    flat.behind.iter().map(|word| regex::escape(word)).collect::<Vec<_>>().join("|")
+    flat.behind.iter().map(|word| one_word(flat, word)).collect::<Vec<_>>().join("|")
+}
+
+/// One of those, with what is behind it.
+fn one_word(flat: &Flat, word: &str) -> String {
+    let slot = if flat.with_slots.contains(word) { r"\.[^.]+" } else { "" };
+    format!("{}{slot}", regex::escape(word))
 }
 
 /// A path up to its last wildcard, and the rest from there.

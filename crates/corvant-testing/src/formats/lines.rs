@@ -276,3 +276,75 @@ pub(super) fn tables(network: &Network) -> Vec<(String, String)> {
     };
     network.modules.iter().map(file).collect()
 }
+
+/// Lines, each of which says one thing.
+pub(super) const SAYS: &str = r##"
+[[reader]]
+name = "says"
+files = ["*/*.says"]
+syntax = "lines"
+comment = "#"
+module = { path = '^(?<module>[^/]+)/' }
+[[reader.take]]
+what = "service"
+each = "$[*]"
+merge = true
+only-where = { from = "$", match = '^part ' }
+id = { from = "$", match = '^part (\S+)' }
+type = { from = "$", match = ' made of (\S+)' }
+[[reader.take]]
+what = "service"
+each = "$[*]"
+merge = true
+only-where = { from = "$", match = '^role ' }
+id = { from = "$", match = '^role (\S+)' }
+offers = { from = "$", match = ' (\S+)$' }
+[[reader.take]]
+what = "service"
+each = "$[*]"
+merge = true
+only-where = { from = "$", match = '^needs ' }
+id = { from = "$", match = '^needs (\S+)' }
+[[reader.take.need]]
+service = { from = "$", match = ' part (\S+)$' }
+[[reader.take.need]]
+contract = { from = "$", match = ' role (\S+)$' }
+[[reader.take.need]]
+setting = { from = "$", match = ' number (\S+)$' }
+[[reader.take]]
+what = "setting"
+each = "$[*]"
+only-where = { from = "$", match = '^number ' }
+id = { from = "$", match = '^number (\S+)' }
+value = { from = "$", match = ' (\S+)$' }
+[[reader.take]]
+what = "entry"
+each = "$[*]"
+only-where = { from = "$", match = '^page ' }
+id = { from = "$", match = '^page (\S+)' }
+[[reader.take.need]]
+service = { from = "$", within = ' opens (.+)$', split = "," }
+"##;
+
+pub(super) fn says(network: &Network) -> Vec<(String, String)> {
+    let file = |module: &super::Module| {
+        let mut text = format!("# What {} says.\n", module.name);
+        for part in &module.parts {
+            let _ = writeln!(text, "part {} made of {}", part.name, part.type_name);
+            if let Some(contract) = &part.offers {
+                let _ = writeln!(text, "role {} {contract}", part.name);
+            }
+            for need in part.written(["part {}", "role {}", "number {}"]) {
+                let _ = writeln!(text, "needs {} {need}", part.name);
+            }
+        }
+        for (name, value) in &module.settings {
+            let _ = writeln!(text, "number {name} {value}");
+        }
+        for (door, uses) in &module.doors {
+            let _ = writeln!(text, "page {door} opens {}", uses.join(", "));
+        }
+        (format!("{}/all.says", module.name), text)
+    };
+    network.modules.iter().map(file).collect()
+}

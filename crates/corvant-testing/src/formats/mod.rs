@@ -32,7 +32,7 @@ impl Format {
 }
 
 /// All of them.
-pub const FORMATS: [Format; 24] = [
+pub const FORMATS: [Format; 25] = [
     Format { name: "wants (YAML, lists and slots)", reader: yaml::WANTS, files: yaml::wants },
     Format { name: "kinds (YAML, sorts in one list)", reader: yaml::KINDS, files: yaml::kinds },
     Format { name: "sheets (YAML, a file for each)", reader: yaml::SHEETS, files: yaml::sheets },
@@ -61,6 +61,7 @@ pub const FORMATS: [Format; 24] = [
     Format { name: "teams (JSON, words before brackets)", reader: layers::TEAMS, files: layers::teams },
     Format { name: "edges (TOML, who needs what apart)", reader: toml::EDGES, files: toml::edges },
     Format { name: "wards (TOML, names in groups)", reader: layers::WARDS, files: layers::wards },
+    Format { name: "says (lines, words inside)", reader: lines::SAYS, files: lines::says },
 ];
 
 /// A service.

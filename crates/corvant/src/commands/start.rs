@@ -83,7 +83,7 @@ fn nothing(root: &Path, draft: &Draft) -> CommandError {
         )
     };
     CommandError::Usage(format!(
-        "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties or records were looked at, and no code there registers types in many places{nearest}",
+        "nothing in {} looks like definitions: {looked_at} in YAML, JSON, TOML, XML, INI, properties, records or lines were looked at, and no code there registers types in many places{nearest}",
         root.display()
     ))
 }

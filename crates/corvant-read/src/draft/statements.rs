@@ -1,0 +1,356 @@
+//! Files of plain lines, each of which says one thing: `part depot.gate velmora.depot.Gate needs depot.lock, depot.lamp`, or
+//! `depot.gate -> depot.lock`. The word that a line begins with says what it is about, others inside it what stands behind them.
+
+use super::families::{Family, last_ending};
+use super::files::Document;
+use super::flat::together;
+use super::lines::text;
+use super::shape::{Collection, IdFrom, Leaf, Looking, Spot};
+use super::study::begins_with_type;
+use crate::custom::ReaderSyntax;
+use crate::syntax::{NodeId, NodeKind, Tree, lines};
+use corvant_core::source::Span;
+use foldhash::{HashMap, HashSet};
+use regex::escape;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Words that lines begin with, at most.
+const WORDS: usize = 12;
+/// Fewer lines say nothing.
+const FEW: usize = 3;
+/// What tokens of a line that are fields of their own are called; words in lines are in lower case.
+const COLUMNS: [char; 6] = ['A', 'B', 'C', 'D', 'E', 'F'];
+/// Lines of which at least one has a word that says what stands behind it.
+const RARE: usize = 40;
+/// An expression for what has spaces behind commas or between brackets.
+const SPACED: &str = r"(?:,\s+|[^\s(]|\([^)]*\))+";
+/// Lines of which at least one has a type.
+const TYPED: usize = 20;
+/// Bytes of a word that says what a line is about.
+const WORD: usize = 20;
+
+/// What lines say, by what they begin with.
+#[derive(Debug, Default)]
+pub(super) struct Statements {
+    /// The words that lines of these items begin with; an empty one: they begin with the id.
+    pub(super) words: Vec<String>,
+    /// By path of a field where it stands in a line.
+    pub(super) clauses: BTreeMap<String, Clause>,
+}
+
+/// A part of a line.
+#[derive(PartialEq, Eq, Debug)]
+pub(super) struct Clause {
+    /// What the line begins with.
+    pub(super) word: String,
+    /// Expressions for what stands before it, for it, and for what stands behind it.
+    around: [String; 3],
+    /// Whether it may be several, with spaces between.
+    pub(super) are_several: bool,
+}
+
+impl Clause {
+    /// An expression whose first group is it, or the first group of a part of it.
+    pub(super) fn expression(&self, part: Option<&str>) -> String {
+        let [before, own, behind] = &self.around;
+        part.map_or_else(|| format!("{before}({own}){behind}"), |part| format!("{before}{part}{behind}"))
+    }
+}
+
+/// Whether a text may be a file of such lines: they begin with few words, or have one sign behind what they begin with.
+pub(super) fn are_statements(first: &[&str]) -> bool {
+    let tokens: Vec<Vec<&str>> = first.iter().map(|line| line.split_whitespace().take(4).collect()).collect();
+    let is_sign = |text: &&str| !text.contains(char::is_alphanumeric);
+    let has_sign = |place: &usize| {
+        let signs: HashSet<Option<&str>> =
+            tokens.iter().map(|tokens| tokens.get(*place).copied().filter(is_sign)).collect();
+        signs.len() == 1 && !signs.contains(&None) && tokens.iter().all(|tokens| tokens.len() > place + 1)
+    };
+    let firsts: HashSet<&str> = tokens.iter().filter_map(|tokens| tokens.first().copied()).collect();
+    let are_long = tokens.iter().all(|tokens| tokens.len() > 1);
+    (1..3).any(|place| has_sign(&place)) || first.len() >= FEW && are_long && are_words(&firsts, first.len())
+}
+
+/// Whether texts are words that several lines begin with.
+fn are_words(firsts: &HashSet<&str>, lines: usize) -> bool {
+    let is_word = |text: &&str| {
+        text.len() <= WORD && text.chars().all(|letter| letter.is_alphabetic() || letter == '-')
+    };
+    firsts.len() <= WORDS && firsts.len() * 2 <= lines && firsts.iter().all(is_word)
+}
+
+/// The lines of a text, each a list of what stands between spaces; what has commas between is one.
+pub(super) fn parse<'text>(source: &'text str, comment: &str) -> Tree<'text> {
+    let mut tree = Tree::new(source);
+    tree.open(NodeKind::List, Span::new(0, source.len()));
+    for line in lines::lines(source).filter(|line| !line.text.starts_with(comment)) {
+        tree.open(NodeKind::List, line.span);
+        let start = line.span.start as usize;
+        for (from, token) in tokens(line.text) {
+            let span = Span::new(start + from, start + from + token.len());
+            tree.scalar(NodeKind::Text, span, token);
+        }
+        tree.close(line.span.end);
+    }
+    tree.close(source.len() as u32);
+    tree
+}
+
+/// What stands between spaces in a line, with where it begins; spaces behind commas and between brackets part nothing.
+fn tokens(line: &str) -> Vec<(usize, &str)> {
+    let mut found: Vec<(usize, usize)> = Vec::new();
+    let mut open = 0_usize;
+    for word in line.split_whitespace() {
+        let from = word.as_ptr() as usize - line.as_ptr() as usize;
+        let goes_on = open > 0 || found.last().is_some_and(|(from, end)| line[*from..*end].ends_with(','));
+        match found.last_mut().filter(|_| goes_on || word.starts_with(',')) {
+            Some((_, end)) => *end = from + word.len(),
+            None => found.push((from, from + word.len())),
+        }
+        open = (open + word.matches('(').count()).saturating_sub(word.matches(')').count());
+    }
+    found.into_iter().map(|(from, end)| (from, &line[from..end])).collect()
+}
+
+/// What lines of a document begin with, where that says what they are about; else what stands behind it.
+pub(super) fn beginnings<'d>(tree: &'d Tree<'_>, root: NodeId) -> Vec<&'d str> {
+    let lines = || tree.children(root).filter(|&line| tree.kind(line) == NodeKind::List);
+    let token =
+        |line: NodeId, place: usize| tree.children(line).nth(place).map_or("", |token| tree.text(token));
+    let firsts: Vec<&str> = lines().map(|line| token(line, 0)).collect();
+    if are_words(&firsts.iter().copied().collect(), firsts.len()) {
+        return firsts;
+    }
+    lines().map(|line| token(line, 1)).collect()
+}
+
+/// The endings of files of lines a good part of which name types.
+pub(super) fn endings_with_types(families: &[Family<'_>]) -> HashSet<String> {
+    let mut counts: HashMap<&str, (usize, usize)> = HashMap::default();
+    for family in families.iter().filter(|family| family.syntax == ReaderSyntax::Lines) {
+        let (typed, all) = counts.entry(last_ending(&family.glob)).or_default();
+        for Document { tree, root, .. } in &family.documents {
+            let has_type = |&line: &NodeId| {
+                tree.kind(line) == NodeKind::List
+                    && tree.children(line).any(|token| begins_with_type(tree.text(token)))
+            };
+            *typed += tree.children(*root).filter(has_type).count();
+            *all += tree.children(*root).count();
+        }
+    }
+    let are_many = |(typed, all): &(usize, usize)| *typed >= FEW && typed * TYPED >= *all;
+    counts.into_iter().filter(|(_, counts)| are_many(counts)).map(|(ending, _)| ending.to_owned()).collect()
+}
+
+/// A line: what it begins with if that is a word, the id, and what follows.
+struct Line<'l> {
+    word: &'l str,
+    id: Spot,
+    rest: Vec<Spot>,
+    spot: Spot,
+}
+
+impl Looking<'_, '_> {
+    /// Puts lines together that speak of the same things.
+    pub(super) fn statements(&mut self) {
+        let lines = self.lines();
+        let mut words_of: HashMap<&str, BTreeSet<&str>> = HashMap::default();
+        for line in &lines {
+            words_of.entry(self.text(line.id)).or_default().insert(line.word);
+        }
+        let sorts = together(words_of.values());
+        let collections: Vec<Collection> = sorts.iter().map(|sort| self.of_sort(sort, &lines)).collect();
+        drop(lines);
+        self.shape.collections = collections;
+    }
+
+    fn lines(&self) -> Vec<Line<'_>> {
+        let all: Vec<(Spot, Vec<Spot>)> = self
+            .roots()
+            .into_iter()
+            .flat_map(|root| self.elements(root))
+            .map(|line| (line, self.elements(line).collect::<Vec<_>>()))
+            .filter(|(_, tokens)| tokens.len() > 1)
+            .collect();
+        let firsts: HashSet<&str> = all.iter().map(|(_, tokens)| self.text(tokens[0])).collect();
+        let have_words = are_words(&firsts, all.len());
+        let line = |(spot, tokens): (Spot, Vec<Spot>)| {
+            let word = if have_words { self.text(tokens[0]) } else { "" };
+            let id = tokens[usize::from(have_words)];
+            Line { word, id, rest: tokens[1 + usize::from(have_words)..].to_vec(), spot }
+        };
+        all.into_iter().map(line).collect()
+    }
+
+    /// All that lines which begin with some words say.
+    fn of_sort(&self, words: &BTreeSet<&str>, lines: &[Line<'_>]) -> Collection {
+        let own = || lines.iter().filter(|line| words.contains(line.word));
+        let mut numbers: HashMap<&str, usize> = HashMap::default();
+        let mut items: Vec<Spot> = Vec::new();
+        for line in own() {
+            numbers.entry(self.text(line.id)).or_insert_with(|| {
+                items.push(line.spot);
+                items.len() - 1
+            });
+        }
+        let mut collection = Collection {
+            each: "$[*]".to_owned(),
+            ids: vec![IdFrom::Said(!words.contains(""))],
+            items,
+            ..Collection::default()
+        };
+        let mut statements = Statements {
+            words: words.iter().map(|word| (*word).to_owned()).collect(),
+            ..Statements::default()
+        };
+        for word in words {
+            let of_word: Vec<&Line<'_>> = own().filter(|line| line.word == *word).collect();
+            for part in self.parts(word, &of_word) {
+                let leaf = |(id, spot): (Spot, Spot)| Leaf { item: numbers[self.text(id)], spot };
+                collection.fields.insert(part.path.clone(), part.leaves.into_iter().map(leaf).collect());
+                statements.clauses.insert(part.path, part.clause);
+            }
+        }
+        collection.statements = Some(statements);
+        collection
+    }
+
+    /// The parts of lines that begin with a word.
+    fn parts(&self, word: &str, lines: &[&Line<'_>]) -> Vec<Part> {
+        let inside = self.words_inside(lines);
+        let is_inside = |token: &Spot| inside.contains(self.text(*token));
+        let mut heads: Vec<Leaves> = Vec::new();
+        let mut behind: BTreeMap<&str, Leaves> = BTreeMap::new();
+        for line in lines {
+            let end = line.rest.iter().position(is_inside).unwrap_or(line.rest.len());
+            heads.push(line.rest[..end].iter().map(|&token| (line.id, token)).collect());
+            let mut current = "";
+            for &token in &line.rest[end..] {
+                match inside.get(self.text(token)) {
+                    Some(word) => current = word,
+                    None => behind.entry(current).or_default().push((line.id, token)),
+                }
+            }
+        }
+        let mut form = Form::new(word, &inside);
+        let columns = heads.first().map_or(0, Vec::len);
+        let mut parts = Vec::new();
+        if columns <= COLUMNS.len() && heads.iter().all(|head| head.len() == columns) {
+            for column in 0..columns {
+                let leaves: Leaves = heads.iter().map(|tokens| tokens[column]).collect();
+                let has_space = leaves.iter().any(|(_, token)| self.text(*token).contains(' '));
+                parts.push(form.column(COLUMNS[column], has_space, leaves));
+            }
+        } else {
+            parts.push(form.head(heads.into_iter().flatten().collect()));
+        }
+        parts.extend(behind.into_iter().map(|(inner, leaves)| form.behind(inner, leaves)));
+        parts
+    }
+
+    /// Words and signs inside of lines that say what stands behind them: several lines have them, and never last, nor two of them
+    /// in a row.
+    fn words_inside(&self, lines: &[&Line<'_>]) -> BTreeSet<&str> {
+        let ids: HashSet<&str> = lines.iter().map(|line| self.text(line.id)).collect();
+        let may_be = |token: &str| {
+            token.len() <= WORD
+                && (token.chars().all(|letter| letter.is_lowercase() || letter == '-')
+                    || !token.contains(char::is_alphanumeric))
+        };
+        let mut counts: HashMap<&str, usize> = HashMap::default();
+        let mut last: HashSet<&str> = HashSet::default();
+        for line in lines {
+            for &token in &line.rest {
+                *counts.entry(self.text(token)).or_default() += 1;
+            }
+            last.extend(line.rest.last().map(|&token| self.text(token)));
+        }
+        let is_one = |(token, count): &(&str, usize)| {
+            *count >= FEW
+                && *count * RARE >= lines.len()
+                && may_be(token)
+                && !ids.contains(token)
+                && !last.contains(token)
+        };
+        let words: BTreeSet<&str> = counts.into_iter().filter(is_one).map(|(token, _)| token).collect();
+        let in_a_row = |line: &&&Line<'_>| {
+            line.rest.windows(2).any(|two| two.iter().all(|&token| words.contains(self.text(token))))
+        };
+        if lines.iter().any(|line| in_a_row(&line)) { BTreeSet::new() } else { words }
+    }
+}
+
+/// Tokens of lines, each with the id of its line.
+type Leaves = Vec<(Spot, Spot)>;
+
+/// A part of lines, and what stands there.
+struct Part {
+    path: String,
+    clause: Clause,
+    leaves: Leaves,
+}
+
+/// How lines that begin with a word are written.
+struct Form<'f> {
+    word: &'f str,
+    /// An expression for what they begin with, the id included.
+    start: String,
+    /// The same with what stands before the first word inside.
+    head: String,
+    /// An expression for what stands behind a part.
+    end: String,
+    has_one_inside: bool,
+}
+
+impl<'f> Form<'f> {
+    fn new(word: &'f str, inside: &BTreeSet<&str>) -> Self {
+        let start = if word.is_empty() { r"^\S+".to_owned() } else { format!(r"^{}\s+\S+", escape(word)) };
+        let ends = inside.iter().map(|word| escape(word)).collect::<Vec<_>>().join("|");
+        // One that is alone ends no other.
+        let end = if inside.len() < 2 { "$".to_owned() } else { format!(r"(?:\s+(?:{ends})\s.*)?$") };
+        Self { word, head: start.clone(), start, end, has_one_inside: inside.len() == 1 }
+    }
+
+    /// What stands in one place of each line; places are told from the first on.
+    fn column(&mut self, name: char, has_space: bool, leaves: Leaves) -> Part {
+        let token = if has_space { SPACED } else { r"\S+" };
+        let around = [format!(r"{}\s+", self.head), token.to_owned(), String::new()];
+        self.head = format!(r"{}{token}", around[0]);
+        self.part(&format!(" {name}"), around, false, leaves)
+    }
+
+    /// All that stands before the first word inside.
+    fn head(&mut self, leaves: Leaves) -> Part {
+        let around = [format!(r"{}\s+", self.start), ".+?".to_owned(), self.end.clone()];
+        self.head = format!(r"{}(?:\s.*)?", self.start);
+        self.part("", around, true, leaves)
+    }
+
+    /// What stands behind a word inside.
+    fn behind(&self, inner: &str, leaves: Leaves) -> Part {
+        let mut seen: HashSet<(usize, usize)> = HashSet::default();
+        let are_several = leaves.iter().any(|(id, _)| !seen.insert(id.place()));
+        let (before, own) = if self.has_one_inside {
+            (format!(r"{}\s+{}\s+", self.head, escape(inner)), ".+")
+        } else {
+            (format!(r"{}\s(?:.*\s)?{}\s+", self.start, escape(inner)), ".+?")
+        };
+        self.part(&format!(" {inner}"), [before, own.to_owned(), self.end.clone()], are_several, leaves)
+    }
+
+    fn part(&self, name: &str, around: [String; 3], are_several: bool, leaves: Leaves) -> Part {
+        let word = self.word.to_owned();
+        Part { path: format!("$.{word}{name}"), clause: Clause { word, around, are_several }, leaves }
+    }
+}
+
+/// The condition that a line begins with a word.
+pub(super) fn begins_with(word: &str) -> String {
+    format!("{{ from = \"$\", match = {} }}", text(&format!(r"^{}\s", escape(word))))
+}
+
+/// The field with the id of a line.
+pub(super) fn id_behind(word: &str) -> String {
+    let before = if word.is_empty() { String::new() } else { format!(r"{}\s+", escape(word)) };
+    format!("from = \"$\", match = {}", text(&format!(r"^{before}(\S+)")))
+}
