@@ -13,8 +13,6 @@ use std::sync::{Arc, LazyLock};
 
 /// Most bytes of a file whose ending says nothing.
 const UNKNOWN: u64 = 256 << 10;
-/// Lines that are looked at to guess a syntax.
-const LOOKED_AT: usize = 40;
 
 /// What comments begin with in records and lines.
 pub(super) const COMMENT: &str = "#";
@@ -78,9 +76,7 @@ pub(super) fn texts(found: &[FoundFile], plan: &Plan, seen: &mut Seen) -> Vec<Te
 /// The syntax that a file without a telling ending seems to be in, by how it begins: sections in brackets, blocks of fields, or
 /// lines that each say one thing.
 fn seems(text: &str) -> Option<ReaderSyntax> {
-    let lines =
-        text.lines().map(str::trim_end).filter(|line| !line.is_empty() && !line.starts_with(['#', ';']));
-    let first: Vec<&str> = lines.take(LOOKED_AT).collect();
+    let first = statements::first_lines(text, &['#', ';']);
     if first.first()?.starts_with('[')
         && first[0].ends_with(']')
         && first.iter().any(|line| line.contains('='))
@@ -98,7 +94,7 @@ fn seems(text: &str) -> Option<ReaderSyntax> {
     if first.len() > 2 && are_fields {
         return Some(ReaderSyntax::Records);
     }
-    let are_lines = !first.iter().any(|line| goes_on(&line)) && statements::are_statements(&first);
+    let are_lines = !first.iter().any(|line| goes_on(&line)) && statements::written(&first).is_some();
     are_lines.then_some(ReaderSyntax::Lines)
 }
 

@@ -105,7 +105,7 @@ pub(super) fn made(families: &[Family<'_>], shapes: &[Shape], names: &Names<'_>)
         };
         let collections = shape.collections.iter().enumerate();
         let made = collections.map(|(collection, of)| making.made_of((number, collection), of)).collect();
-        making.sorts_alike(shape, made)
+        making.called_alike(shape, made)
     };
     let all = |between: &'static str| -> Vec<Vec<Made>> {
         families.par_iter().zip(shapes).enumerate().map(|of| of_family(of, between)).collect()
@@ -207,25 +207,20 @@ impl Making<'_, '_> {
         )
     }
 
-    /// Of several sorts in one place those that nobody asks for are called as the others are: by two fields.
-    fn sorts_alike(&self, shape: &Shape, mut made: Vec<Made>) -> Vec<Made> {
-        let place =
-            |collection: &Collection| collection.each.split_once("[?").map(|(place, _)| place.to_owned());
-        for number in 0..made.len() {
-            let collection = &shape.collections[number];
-            let Some(own) = place(collection) else { continue };
-            if !matches!(made[number].from, IdFrom::Field(_)) || self.used(&made[number].ids) > 0 {
-                continue;
-            }
-            let others =
-                shape.collections.iter().zip(&made).filter(|(other, _)| place(other).as_ref() == Some(&own));
-            let mut joined = others.filter(|(_, made)| matches!(made.from, IdFrom::Joined(..)));
-            let Some(from) = joined.next().map(|(_, made)| made.from.clone()) else { continue };
-            let ids = self.family.written_ids(collection, &from);
-            let IdFrom::Joined(_, _, between) = &from else { continue };
-            let are_whole = ids.iter().all(|id| !id.starts_with(between) && !id.ends_with(between));
-            if are_whole && are_unique(&ids) {
-                made[number] = Made::as_written(from, ids);
+    /// Items that nobody asks for are called as others of the family are: by two fields, if they have both.
+    fn called_alike(&self, shape: &Shape, mut made: Vec<Made>) -> Vec<Made> {
+        let is_joined = |from: &IdFrom| matches!(from, IdFrom::Joined(..));
+        let Some(from) = made.iter().map(|made| &made.from).find(|from| is_joined(from)).cloned() else {
+            return made;
+        };
+        let IdFrom::Joined(_, _, between) = &from else { return made };
+        for (collection, made) in shape.collections.iter().zip(&mut made) {
+            if matches!(made.from, IdFrom::Field(_)) && self.used(&made.ids) == 0 {
+                let ids = self.family.written_ids(collection, &from);
+                let are_whole = ids.iter().all(|id| !id.starts_with(between) && !id.ends_with(between));
+                if are_whole && are_unique(&ids) {
+                    *made = Made::as_written(from.clone(), ids);
+                }
             }
         }
         made

@@ -6,6 +6,7 @@
 //! speaks for is left in a comment.
 
 mod code;
+mod columns;
 mod definitions;
 mod edges;
 mod elements;

@@ -69,6 +69,12 @@ impl Pattern {
             let (left, right) = (left.to_owned(), right.to_owned());
             return Some(Self { left, right, is_whole: (false, false), own: None });
         }
+        // `depot.gate as gate`: a word says what the next is, where there is nothing else.
+        if before.is_empty()
+            && let Some(word) = word_behind(after)
+        {
+            return Some(Self { right: format!(" {word} "), is_whole: (true, false), ..Self::default() });
+        }
         let signs = |text: &str| !text.contains(is_word);
         let words = before.split(|letter: char| !is_word(letter)).filter(|word| !word.is_empty()).count();
         let is_opening = |letter: char| !is_word(letter) && !letter.is_whitespace();
@@ -159,6 +165,15 @@ impl Pattern {
     pub(super) fn weight(&self) -> usize {
         self.left.len() + self.right.len()
     }
+}
+
+/// The word right behind a name, where one more word comes behind it, and no more than a remark in brackets behind that.
+fn word_behind(after: &str) -> Option<&str> {
+    let mut words = after.strip_prefix(' ')?.split(' ');
+    let word = words.next().filter(|word| is_one_word(word) && !word.contains(char::is_uppercase))?;
+    words.next().filter(|name| !name.is_empty())?;
+    let is_remark = |rest: &str| rest.starts_with('(') && rest.ends_with(')');
+    (words.next().is_none_or(is_remark) && words.next().is_none()).then_some(word)
 }
 
 /// Whether a text is one short word.

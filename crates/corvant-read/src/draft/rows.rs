@@ -35,6 +35,25 @@ impl Looking<'_, '_> {
         columns.iter().position(|texts| texts.as_ref().is_some_and(are_ids)).filter(|_| is_typed)
     }
 
+    /// Whether lists begin with the name of what the rest is about, and whether what they say belongs to items of others: it is
+    /// said of one again and again then. `None`: they do not.
+    pub(super) fn are_pairs(&self, lists: &[Spot]) -> Option<bool> {
+        let leaves: Vec<Leaf> = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
+        let columns = if self.are_rows(&leaves) { self.columns(&leaves) } else { return None };
+        let is_name = |text: &str| text.starts_with(char::is_alphabetic) && text.chars().all(is_of_name);
+        let is_plain = |leaf: &Leaf| self.tree(leaf.spot).is_plain(leaf.spot.node);
+        let firsts: Vec<&str> = columns[0].iter().map(|leaf| self.text(leaf.spot)).collect();
+        if !columns.iter().flatten().all(is_plain) || !firsts.iter().all(|text| is_name(text)) {
+            return None;
+        }
+        let used = |texts: &[&str]| texts.iter().filter(|text| self.names.is_used_elsewhere(text)).count();
+        let rest: Vec<&str> = columns[1..].iter().flatten().map(|leaf| self.text(leaf.spot)).collect();
+        let (are_unique, used_firsts) = (are_unique(&firsts), used(&firsts));
+        let are_known = used_firsts * 10 >= firsts.len() * 6;
+        let name_others = used(&rest) * 2 > rest.len();
+        (are_unique && used_firsts >= ASKED || are_known || name_others).then_some(!are_unique && are_known)
+    }
+
     /// Whether lists are of one length, and short: each place in them is something of its own.
     pub(super) fn are_rows(&self, lists: &[Leaf]) -> bool {
         let mut lengths = lists.iter().map(|leaf| self.elements(leaf.spot).count());

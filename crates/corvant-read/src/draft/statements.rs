@@ -1,6 +1,7 @@
 //! Files of plain lines, each of which says one thing: `part depot.gate velmora.depot.Gate needs depot.lock, depot.lamp`, or
 //! `depot.gate -> depot.lock`. The word that a line begins with says what it is about, others inside it what stands behind them.
 
+use super::columns;
 use super::families::{Family, last_ending};
 use super::files::Document;
 use super::flat::together;
@@ -16,10 +17,12 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Words that lines begin with, at most.
 const WORDS: usize = 12;
+/// Lines that are looked at to guess how all are written.
+const LOOKED_AT: usize = 40;
 /// Fewer lines say nothing.
 const FEW: usize = 3;
 /// What tokens of a line that are fields of their own are called; words in lines are in lower case.
-const COLUMNS: [char; 6] = ['A', 'B', 'C', 'D', 'E', 'F'];
+const COLUMNS: [char; 12] = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H', 'I', 'J', 'K', 'L'];
 /// Lines of which at least one has a word that says what stands behind it.
 const RARE: usize = 40;
 /// An expression for what has spaces behind commas or between brackets.
@@ -36,6 +39,31 @@ pub(super) struct Statements {
     pub(super) words: Vec<String>,
     /// By path of a field where it stands in a line.
     pub(super) clauses: BTreeMap<String, Clause>,
+    /// The sign between columns.
+    sign: Option<char>,
+    /// A field that lines must have, as it stands in a reader.
+    condition: Option<String>,
+}
+
+impl Statements {
+    /// What lines that begin with a word fulfil, as it stands in a reader.
+    pub(super) fn condition(&self, word: &str) -> Option<String> {
+        let begins = || format!("{{ from = \"$\", match = {} }}", text(&format!(r"^{}\s", escape(word))));
+        self.condition.clone().or_else(|| (!word.is_empty()).then(begins))
+    }
+
+    /// The field with the id of a line that begins with a word, without its braces.
+    pub(super) fn id(&self, word: &str) -> String {
+        let expression = match self.sign {
+            Some(sign) => {
+                let [before, own, behind] = columns::around(sign, 0);
+                format!("{before}({own}){behind}")
+            }
+            None if word.is_empty() => r"^(\S+)".to_owned(),
+            None => format!(r"^{}\s+(\S+)", escape(word)),
+        };
+        format!("from = \"$\", match = {}", text(&expression))
+    }
 }
 
 /// A part of a line.
@@ -57,8 +85,30 @@ impl Clause {
     }
 }
 
-/// Whether a text may be a file of such lines: they begin with few words, or have one sign behind what they begin with.
-pub(super) fn are_statements(first: &[&str]) -> bool {
+/// How lines are written.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Written {
+    /// In columns with a sign between.
+    Columns(char),
+    /// With spaces between, and words that say what the rest is.
+    Words,
+}
+
+/// How the first lines of a text are written, if it may be one of such lines.
+pub(super) fn written(first: &[&str]) -> Option<Written> {
+    let columns = columns::sign(first);
+    let words = || are_statements(first).then_some(Written::Words);
+    columns.map(Written::Columns).or_else(words).or_else(|| columns::have_commas(first).map(Written::Columns))
+}
+
+/// The first lines of a text that are no comments.
+pub(super) fn first_lines<'text>(text: &'text str, comments: &[char]) -> Vec<&'text str> {
+    let lines = text.lines().map(str::trim_end);
+    lines.filter(|line| !line.is_empty() && !line.starts_with(comments)).take(LOOKED_AT).collect()
+}
+
+/// Whether lines begin with few words, or have one sign behind what they begin with.
+fn are_statements(first: &[&str]) -> bool {
     let tokens: Vec<Vec<&str>> = first.iter().map(|line| line.split_whitespace().take(4).collect()).collect();
     let is_sign = |text: &&str| !text.contains(char::is_alphanumeric);
     let has_sign = |place: &usize| {
@@ -79,14 +129,19 @@ fn are_words(firsts: &HashSet<&str>, lines: usize) -> bool {
     firsts.len() <= WORDS && firsts.len() * 2 <= lines && firsts.iter().all(is_word)
 }
 
-/// The lines of a text, each a list of what stands between spaces; what has commas between is one.
+/// The lines of a text, each a list of what stands in its columns, or between spaces; what has commas between is one then.
 pub(super) fn parse<'text>(source: &'text str, comment: &str) -> Tree<'text> {
+    let written = written(&first_lines(source, &['#']));
     let mut tree = Tree::new(source);
     tree.open(NodeKind::List, Span::new(0, source.len()));
     for line in lines::lines(source).filter(|line| !line.text.starts_with(comment)) {
         tree.open(NodeKind::List, line.span);
         let start = line.span.start as usize;
-        for (from, token) in tokens(line.text) {
+        let tokens = match written {
+            Some(Written::Columns(sign)) => columns::cells(line.text, sign),
+            _ => tokens(line.text),
+        };
+        for (from, token) in tokens {
             let span = Span::new(start + from, start + from + token.len());
             tree.scalar(NodeKind::Text, span, token);
         }
@@ -112,9 +167,13 @@ fn tokens(line: &str) -> Vec<(usize, &str)> {
     found.into_iter().map(|(from, end)| (from, &line[from..end])).collect()
 }
 
-/// What lines of a document begin with, where that says what they are about; else what stands behind it.
+/// What lines of a document begin with, where that says what they are about; else what stands behind it, or how many columns
+/// they have.
 pub(super) fn beginnings<'d>(tree: &'d Tree<'_>, root: NodeId) -> Vec<&'d str> {
     let lines = || tree.children(root).filter(|&line| tree.kind(line) == NodeKind::List);
+    if let Some(Written::Columns(_)) = written(&first_lines(tree.source(), &['#'])) {
+        return lines().map(|line| columns::number(tree.children(line).count())).collect();
+    }
     let token =
         |line: NodeId, place: usize| tree.children(line).nth(place).map_or("", |token| tree.text(token));
     let firsts: Vec<&str> = lines().map(|line| token(line, 0)).collect();
@@ -153,27 +212,38 @@ struct Line<'l> {
 impl Looking<'_, '_> {
     /// Puts lines together that speak of the same things.
     pub(super) fn statements(&mut self) {
-        let lines = self.lines();
-        let mut words_of: HashMap<&str, BTreeSet<&str>> = HashMap::default();
-        for line in &lines {
-            words_of.entry(self.text(line.id)).or_default().insert(line.word);
-        }
-        let sorts = together(words_of.values());
-        let collections: Vec<Collection> = sorts.iter().map(|sort| self.of_sort(sort, &lines)).collect();
-        drop(lines);
-        self.shape.collections = collections;
-    }
-
-    fn lines(&self) -> Vec<Line<'_>> {
-        let all: Vec<(Spot, Vec<Spot>)> = self
+        let source = self.family.documents[0].tree.source();
+        let sign = match written(&first_lines(source, &['#'])) {
+            Some(Written::Columns(sign)) => Some(sign),
+            _ => None,
+        };
+        let mut all: Vec<(Spot, Vec<Spot>)> = self
             .roots()
             .into_iter()
             .flat_map(|root| self.elements(root))
             .map(|line| (line, self.elements(line).collect::<Vec<_>>()))
             .filter(|(_, tokens)| tokens.len() > 1)
             .collect();
+        let heads = sign.and_then(|sign| self.heads(&all, sign));
+        all.retain(|(line, _)| !heads.as_ref().is_some_and(|heads| heads.lines.contains(&line.place())));
+        let lines = self.lines(all, sign.is_none());
+        let mut words_of: HashMap<&str, BTreeSet<&str>> = HashMap::default();
+        for line in &lines {
+            words_of.entry(self.text(line.id)).or_default().insert(line.word);
+        }
+        let condition = heads.map(|heads| heads.condition);
+        let of_sort = |sort: &BTreeSet<&str>| {
+            let (words, clauses) = (sort.iter().map(|word| (*word).to_owned()).collect(), BTreeMap::new());
+            self.of_sort(sort, &lines, Statements { words, clauses, sign, condition: condition.clone() })
+        };
+        let collections: Vec<Collection> = together(words_of.values()).iter().map(of_sort).collect();
+        drop(lines);
+        self.shape.collections = collections;
+    }
+
+    fn lines(&self, all: Vec<(Spot, Vec<Spot>)>, may_have_words: bool) -> Vec<Line<'_>> {
         let firsts: HashSet<&str> = all.iter().map(|(_, tokens)| self.text(tokens[0])).collect();
-        let have_words = are_words(&firsts, all.len());
+        let have_words = may_have_words && are_words(&firsts, all.len());
         let line = |(spot, tokens): (Spot, Vec<Spot>)| {
             let word = if have_words { self.text(tokens[0]) } else { "" };
             let id = tokens[usize::from(have_words)];
@@ -183,7 +253,7 @@ impl Looking<'_, '_> {
     }
 
     /// All that lines which begin with some words say.
-    fn of_sort(&self, words: &BTreeSet<&str>, lines: &[Line<'_>]) -> Collection {
+    fn of_sort(&self, words: &BTreeSet<&str>, lines: &[Line<'_>], mut statements: Statements) -> Collection {
         let own = || lines.iter().filter(|line| words.contains(line.word));
         let mut numbers: HashMap<&str, usize> = HashMap::default();
         let mut items: Vec<Spot> = Vec::new();
@@ -199,13 +269,13 @@ impl Looking<'_, '_> {
             items,
             ..Collection::default()
         };
-        let mut statements = Statements {
-            words: words.iter().map(|word| (*word).to_owned()).collect(),
-            ..Statements::default()
-        };
         for word in words {
             let of_word: Vec<&Line<'_>> = own().filter(|line| line.word == *word).collect();
-            for part in self.parts(word, &of_word) {
+            let parts = match statements.sign {
+                Some(sign) => self.columns_of(&of_word, sign),
+                None => self.parts(word, &of_word),
+            };
+            for part in parts {
                 let leaf = |(id, spot): (Spot, Spot)| Leaf { item: numbers[self.text(id)], spot };
                 collection.fields.insert(part.path.clone(), part.leaves.into_iter().map(leaf).collect());
                 statements.clauses.insert(part.path, part.clause);
@@ -213,6 +283,19 @@ impl Looking<'_, '_> {
         }
         collection.statements = Some(statements);
         collection
+    }
+
+    /// What stands in the columns of lines.
+    fn columns_of(&self, lines: &[&Line<'_>], sign: char) -> Vec<Part> {
+        let columns = lines.iter().map(|line| line.rest.len()).max().unwrap_or_default();
+        let part = |column: usize| {
+            let there = lines.iter().filter_map(|line| Some((line.id, *line.rest.get(column)?)));
+            let leaves = there.filter(|(_, token)| !self.text(*token).is_empty()).collect();
+            let around = columns::around(sign, column + 1);
+            let clause = Clause { word: String::new(), around, are_several: false };
+            Part { path: format!("$. {}", COLUMNS[column]), clause, leaves }
+        };
+        (0..columns.min(COLUMNS.len())).map(part).collect()
     }
 
     /// The parts of lines that begin with a word.
@@ -342,15 +425,4 @@ impl<'f> Form<'f> {
         let word = self.word.to_owned();
         Part { path: format!("$.{word}{name}"), clause: Clause { word, around, are_several }, leaves }
     }
-}
-
-/// The condition that a line begins with a word.
-pub(super) fn begins_with(word: &str) -> String {
-    format!("{{ from = \"$\", match = {} }}", text(&format!(r"^{}\s", escape(word))))
-}
-
-/// The field with the id of a line.
-pub(super) fn id_behind(word: &str) -> String {
-    let before = if word.is_empty() { String::new() } else { format!(r"{}\s+", escape(word)) };
-    format!("from = \"$\", match = {}", text(&format!(r"^{before}(\S+)")))
 }

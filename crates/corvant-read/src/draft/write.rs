@@ -10,7 +10,6 @@ use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted, written_alike};
 use super::shape::{Flat, IdFrom};
-use super::statements;
 use super::study::{At, Field, Study};
 use super::{Draft, FamilyDraft};
 use crate::custom::ReaderSyntax;
@@ -231,8 +230,16 @@ impl Writer<'_, '_, '_> {
                 self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
             }
         }
+        let ids = self.study.ids_of(cast.at);
+        let distinct = ids.iter().collect::<HashSet<_>>().len();
+        let statements = collection.statements.as_ref();
         let is_one_of_several = match of {
-            Of::Item => false,
+            // Of a list that says several things of one.
+            Of::Item => {
+                !collection.is_edges
+                    && distinct < ids.len()
+                    && matches!(self.study.made[cast.at.0][cast.at.1].from, IdFrom::Column(_))
+            }
             Of::Key(flat, number) => {
                 self.keys_of(flat, number);
                 if let Some(like) = collection.values_like.filter(|_| self.study.fields[number].path == "$") {
@@ -241,8 +248,8 @@ impl Writer<'_, '_, '_> {
                 self.study.fields_of(cast.at).len() > 1
             }
             Of::Line(word, words) => {
-                if !word.is_empty() {
-                    self.lines.plain(&format!("only-where = {}", statements::begins_with(word)));
+                if let Some(condition) = statements.and_then(|said| said.condition(word)) {
+                    self.lines.plain(&format!("only-where = {condition}"));
                 }
                 words > 1
             }
@@ -251,7 +258,9 @@ impl Writer<'_, '_, '_> {
             self.lines.plain("merge = true");
         }
         let key = match of {
-            Of::Line(word, _) => self.id_made(cast.at, vec![statements::id_behind(word)]),
+            Of::Line(word, _) => {
+                self.id_made(cast.at, statements.map(|said| said.id(word)).into_iter().collect())
+            }
             _ => self.id_field(cast.at),
         };
         let value = match cast.value.map(|field| &self.study.fields[field]) {
@@ -270,8 +279,6 @@ impl Writer<'_, '_, '_> {
             }
             _ => {}
         }
-        let ids = self.study.ids_of(cast.at);
-        let distinct = ids.iter().collect::<HashSet<_>>().len();
         if let Some(groups) = self.study.groups(cast.at) {
             let name = groups
                 .from
@@ -472,7 +479,12 @@ impl Writer<'_, '_, '_> {
         format!("; not {}", self.study.address(field.family, first.spot))
     }
 
+    /// A field; where signs stand for nothing in it, as `-` does, what has letters counts.
     fn field_of(field: &Field<'_>, path: &str) -> String {
+        let is_nothing = |text: &str| !text.is_empty() && !text.contains(char::is_alphanumeric);
+        if field.part == Part::Whole && field.values.iter().any(|value| is_nothing(value.text)) {
+            return Self::matching(field, path, r"^\W*\w.*$");
+        }
         Self::field_with(field, path, "")
     }
 
