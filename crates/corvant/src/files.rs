@@ -62,6 +62,7 @@ pub(crate) fn update(
             }
             open => open?,
         };
+        is_for_writing(&file)?;
         match file.lock() {
             // Some network folders know no locks: a change that comes between is then not seen.
             Err(error) if error.kind() == ErrorKind::Unsupported => {}
@@ -79,9 +80,16 @@ pub(crate) fn update(
     }
 }
 
-/// Whether a file may be written.
+/// Whether a file may be written. One that is read-only may not, whatever the user is allowed.
 pub(crate) fn may_be_written(path: &Path) -> io::Result<()> {
-    OpenOptions::new().write(true).open(path).map(drop)
+    is_for_writing(&OpenOptions::new().write(true).open(path)?)
+}
+
+fn is_for_writing(file: &File) -> io::Result<()> {
+    if file.metadata()?.permissions().readonly() {
+        return Err(io::Error::new(ErrorKind::PermissionDenied, "it is read-only"));
+    }
+    Ok(())
 }
 
 /// Creates a file that is not there yet, and the folders it stands in.

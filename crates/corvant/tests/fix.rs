@@ -140,7 +140,7 @@ mod on_disk {
         assert_eq!(text(folder.path(), "signals.wiring.yaml"), MENDED.replace("depot", "signals"));
     }
 
-    /// Whoever is allowed everything may write read-only files: then there is nothing to see here.
+    /// Also by who is allowed everything.
     #[test]
     fn read_only_files_are_left_alone() {
         let folder = folder(&[
@@ -149,14 +149,31 @@ mod on_disk {
         ]);
         let path = folder.path().join("depot.wiring.yaml");
         fs::set_permissions(&path, fs::Permissions::from_mode(0o444)).unwrap();
-        if fs::OpenOptions::new().write(true).open(&path).is_ok() {
-            return;
-        }
         let outcome = run(&["fix", "--write"], folder.path());
         assert_eq!(outcome.status, 0, "{outcome:?}");
         assert_eq!(text(folder.path(), "depot.wiring.yaml"), DEPOT);
         assert!(outcome.stderr.contains("depot.wiring.yaml is left alone"), "{outcome:?}");
         assert_eq!(text(folder.path(), "signals.wiring.yaml"), MENDED.replace("depot", "signals"));
+    }
+
+    /// Neither a report nor an allowance is written to what is read-only.
+    #[test]
+    fn what_is_read_only_is_written_by_no_command() {
+        let folder = folder(&[
+            ("depot.wiring.yaml", DEPOT),
+            ("corvant.toml", "members = [\".\"]\n"),
+            ("report.json", "{}\n"),
+        ]);
+        for name in ["corvant.toml", "report.json"] {
+            fs::set_permissions(folder.path().join(name), fs::Permissions::from_mode(0o444)).unwrap();
+        }
+        for arguments in [&["accept"][..], &["audit", "--output", "report.json"]] {
+            let outcome = run(arguments, folder.path());
+            assert_eq!(outcome.status, 3, "{outcome:?}");
+            assert!(outcome.stderr.contains("it is read-only"), "{outcome:?}");
+        }
+        assert_eq!(text(folder.path(), "corvant.toml"), "members = [\".\"]\n");
+        assert_eq!(text(folder.path(), "report.json"), "{}\n");
     }
 }
 
