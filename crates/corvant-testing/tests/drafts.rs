@@ -244,6 +244,18 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
     "",
     &["id = { key = true, match = \"^part \\\"(.+)\\\"$\" }", "service = { from = \"$\", split = \" \" }"]
 )]
+#[case::lines_in_columns(
+    "M.table",
+    "M.gate-N | velmora.M.GateN | M.gate-O, M.gate-P | Role1 | RoleN\n",
+    "M.lamp-N | velmora.M.LampN | - | - | -\n",
+    &["id = { from = \"$\", match = '^([^\\|]*?)\\s*(?:\\||$)' }", "type = { from = \"$\", within = '^[^\\|]*\\|\\s*([^\\|]*?)\\s*(?:\\||$)' }", "offers = { from = \"$\", within = '^(?:[^\\|]*\\|){4}\\s*([^\\|]*?)\\s*(?:\\||$)', match = '^\\W*\\w.*$' }", "contract = { from = \"$\", within = '^(?:[^\\|]*\\|){3}\\s*([^\\|]*?)\\s*(?:\\||$)', match = '^\\W*\\w.*$' }"]
+)]
+#[case::a_word_behind_names(
+    "M.yaml",
+    "M.gate-N: { code: velmora.M.GateN, gets: [M.gate-O as left, M.gate-P as right] }\n",
+    "",
+    &["match = '^(?<service>[\\w.\\\\-]+) as '"]
+)]
 #[case::slots_behind_a_word_in_flat_keys(
     "parts/M.properties",
     "M.gate-N = velmora.M.GateN\nM.gate-N.given.aN = @M.gate-O\nM.gate-N.given.bN = $M.wait-1\n",
@@ -751,6 +763,49 @@ fn lines_that_name_ids_are_no_definitions() {
     all.push(("found.txt".to_owned(), (0..9).map(found).collect()));
     let draft = draft(&all);
     assert_eq!(draft.families.iter().map(|family| family.glob.as_str()).collect::<Vec<_>>(), ["*.yaml"]);
+}
+
+/// Pairs that speak of one thing again and again say more of it, in lists beside.
+#[test]
+fn lists_of_pairs_say_more_of_items() {
+    let files = of_modules("M.yaml", |module| {
+        let pair = |one: String, other: String| format!("  - [{one}, {other}]\n");
+        let gate = |number: usize| format!("{module}.gate-{}", number % 8);
+        let types: String = (0..8).map(|at| pair(gate(at), format!("velmora.{module}.Gate{at}"))).collect();
+        let links: String = (0..16).map(|at| pair(gate(at / 2), gate(at + 3))).collect();
+        let reads: String = (0..4).map(|at| pair(gate(at), format!("{module}.wait"))).collect();
+        let pages: String = (0..4).map(|at| pair(format!("open-{module}-{}", at / 2), gate(at))).collect();
+        let waits =
+            pair(format!("{module}.wait"), "4".to_owned()) + &pair(format!("{module}.late"), "5".to_owned());
+        format!("types:\n{types}links:\n{links}reads:\n{reads}pages:\n{pages}waits:\n{waits}")
+    });
+    let draft = draft(&files).text();
+    let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let wiring = corvant_testing::wiring(all.chain([("corvant.toml", draft.as_str())]));
+    let facts = &wiring.facts;
+    let needs: usize = facts.services.iter().map(|service| service.needs.of(&facts.parts).len()).sum();
+    let typed = facts.services.iter().filter(|service| service.type_name.is_some()).count();
+    assert_eq!((facts.services.len(), typed, needs), (40, 40, 100), "{draft}");
+    assert_eq!((facts.entries.len(), facts.settings.len()), (10, 10), "{draft}");
+}
+
+/// The first line of each file may say what stands in the columns.
+#[test]
+fn heads_of_columns_are_no_items() {
+    let files = of_modules("M.csv", |module| {
+        let line = |number: usize| {
+            format!(
+                "{module}.gate-{number};velmora.{module}.Gate{number};{module}.gate-{}\n",
+                (number + 1) % 9
+            )
+        };
+        format!("name;made of;needs\n{}", (0..9).map(line).collect::<String>())
+    });
+    let draft = draft(&files).text();
+    let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let wiring = corvant_testing::wiring(all.chain([("corvant.toml", draft.as_str())]));
+    assert_eq!(wiring.facts.services.len(), 45, "{draft}");
+    assert!(wiring.facts.services.iter().all(|service| service.type_name.is_some()), "{draft}");
 }
 
 /// Sections of several sorts have fields of their own; a misspelt field makes no sort.

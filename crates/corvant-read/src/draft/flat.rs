@@ -47,6 +47,16 @@ impl BehindWord<'_> {
     }
 }
 
+/// Keys by their first word, if those are few, without it.
+fn by_first_word<'k>(keys: &[&'k str]) -> Vec<(&'k str, Vec<&'k str>)> {
+    let mut sorts: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+    for key in keys {
+        let (word, rest) = key.split_once('.').unwrap_or(("", key));
+        sorts.entry(word).or_default().push(rest);
+    }
+    if sorts.len() <= WORDS { sorts.into_iter().collect() } else { Vec::new() }
+}
+
 /// Words of its own choice that an item has behind one word, mostly.
 const SLOTS: usize = 6;
 
@@ -94,57 +104,7 @@ fn have_slots(keys: &[&str], known: &HashSet<&str>) -> bool {
 impl Looking<'_, '_> {
     /// Puts what flat keys speak of together. `false`: keys are ids as they are, or nothing.
     pub(super) fn flat(&mut self, by_key: &BTreeMap<String, Vec<Spot>>) -> bool {
-        let has_numbers = by_key.keys().filter(|key| without_index(key).len() < key.len()).count() > MANY;
-        let mut keys: Vec<&str> = by_key.keys().map(String::as_str).collect();
-        if has_numbers {
-            keys = keys.into_iter().map(without_index).collect();
-            keys.dedup();
-        }
-        let with_slots = self.words_with_slots(&keys);
-        if !with_slots.is_empty() {
-            keys = keys.into_iter().map(|key| without_slot(key, &with_slots)).collect();
-            keys.dedup();
-        }
-        let mut sorts: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
-        for key in &keys {
-            let word = key.split_once('.').map_or("", |(word, _)| word);
-            sorts.entry(word).or_default().push(&key[if word.is_empty() { 0 } else { word.len() + 1 }..]);
-        }
-        let bare = self.behind(&keys);
-        let sorts: Vec<(&str, Vec<&str>)> =
-            if sorts.len() <= WORDS { sorts.into_iter().collect() } else { Vec::new() };
-        let stems: HashSet<&str> = sorts.iter().flat_map(|(_, rests)| rests).copied().collect();
-        let have_slots: Vec<bool> = sorts.iter().map(|(_, rests)| have_slots(rests, &stems)).collect();
-        let behind = sorts.iter().zip(&have_slots);
-        let behind: Vec<BTreeSet<String>> = behind
-            .map(|((_, rests), has_slots)| if *has_slots { BTreeSet::new() } else { self.behind(rests) })
-            .collect();
-        let behind = of_others(&sorts, behind);
-        let are_sorts = sorts
-            .iter()
-            .zip(&behind)
-            .any(|((word, rests), behind)| !word.is_empty() && self.asked(rests, behind));
-        let all = Flat { has_numbers, with_slots, ..Flat::default() };
-        let found: Vec<Flat> = if are_sorts {
-            let before = |word: &str| if word.is_empty() { String::new() } else { format!("{word}.") };
-            let flats = sorts.iter().zip(behind).zip(have_slots);
-            flats
-                .map(|(((word, _), behind), has_slots)| Flat {
-                    before: before(word),
-                    behind,
-                    has_slots,
-                    ..all.clone()
-                })
-                .collect()
-        } else if !bare.is_empty() && self.asked(&keys, &bare) {
-            vec![Flat { behind: bare, ..all }]
-        } else if let Some(behind) = self.last_words(by_key, has_numbers) {
-            vec![Flat { behind, ..all }]
-        } else if let Some(word) = self.first_word(&sorts, by_key) {
-            vec![Flat { before: format!("{word}."), ..all }]
-        } else {
-            return false;
-        };
+        let Some(found) = self.flats(by_key) else { return false };
         // Beginnings are told before what has none.
         for flat in found.iter().rev() {
             let others = found.iter().filter(|other| other.before.len() > flat.before.len());
@@ -157,6 +117,61 @@ impl Looking<'_, '_> {
             self.collect_flat(flat, &spots);
         }
         true
+    }
+
+    /// How keys are made: those of each sort, where they begin with a word for it, or all.
+    fn flats(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> Option<Vec<Flat>> {
+        let mut all = Flat {
+            has_numbers: by_key.keys().filter(|key| without_index(key).len() < key.len()).count() > MANY,
+            ..Flat::default()
+        };
+        let mut keys: Vec<&str> = by_key.keys().map(String::as_str).collect();
+        if all.has_numbers {
+            keys = keys.into_iter().map(without_index).collect();
+            keys.dedup();
+        }
+        all.with_slots = self.words_with_slots(&keys);
+        if !all.with_slots.is_empty() {
+            keys = keys.into_iter().map(|key| without_slot(key, &all.with_slots)).collect();
+            keys.dedup();
+        }
+        let sorts = by_first_word(&keys);
+        if let Some(flats) = self.flats_of(&sorts, &all) {
+            return Some(flats);
+        }
+        let behind =
+            Some(self.behind(&keys)).filter(|behind| !behind.is_empty() && self.asked(&keys, behind));
+        if let Some(behind) = behind.or_else(|| self.last_words(by_key, all.has_numbers)) {
+            return Some(vec![Flat { behind, ..all }]);
+        }
+        let word = self.first_word(&sorts, by_key)?;
+        Some(vec![Flat { before: format!("{word}."), ..all }])
+    }
+
+    /// How the keys of each sort are made, where what some of them speak of is asked for.
+    fn flats_of(&self, sorts: &[(&str, Vec<&str>)], all: &Flat) -> Option<Vec<Flat>> {
+        let stems: HashSet<&str> = sorts.iter().flat_map(|(_, rests)| rests).copied().collect();
+        let have_slots: Vec<bool> = sorts.iter().map(|(_, rests)| have_slots(rests, &stems)).collect();
+        let behind = sorts.iter().zip(&have_slots);
+        let behind: Vec<BTreeSet<String>> = behind
+            .map(|((_, rests), has_slots)| if *has_slots { BTreeSet::new() } else { self.behind(rests) })
+            .collect();
+        let behind = of_others(sorts, behind);
+        let asked = |((word, rests), behind): (&(&str, Vec<&str>), &BTreeSet<String>)| {
+            !word.is_empty() && self.asked(rests, behind)
+        };
+        if !sorts.iter().zip(&behind).any(asked) {
+            return None;
+        }
+        let before = |word: &str| if word.is_empty() { String::new() } else { format!("{word}.") };
+        let flats = sorts.iter().zip(behind).zip(have_slots);
+        let flat = |(((word, _), behind), has_slots): ((&(&str, Vec<&str>), _), _)| Flat {
+            before: before(word),
+            behind,
+            has_slots,
+            ..all.clone()
+        };
+        Some(flats.map(flat).collect())
     }
 
     /// Words behind ids that have another word behind them, of the items' own choice: many different ones, behind few of which

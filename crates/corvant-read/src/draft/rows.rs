@@ -5,6 +5,7 @@ use super::names::is_of_name;
 use super::shape::{Leaf, Looking, SAMPLE, Spot};
 use super::study::is_type;
 use crate::syntax::NodeKind;
+use foldhash::HashMap;
 
 /// Lists with more places are lists of many of one sort.
 const COLUMNS: usize = 8;
@@ -46,12 +47,16 @@ impl Looking<'_, '_> {
         if !columns.iter().flatten().all(is_plain) || !firsts.iter().all(|text| is_name(text)) {
             return None;
         }
-        let used = |texts: &[&str]| texts.iter().filter(|text| self.names.is_used_elsewhere(text)).count();
-        let rest: Vec<&str> = columns[1..].iter().flatten().map(|leaf| self.text(leaf.spot)).collect();
-        let (are_unique, used_firsts) = (are_unique(&firsts), used(&firsts));
-        let are_known = used_firsts * 10 >= firsts.len() * 6;
-        let name_others = used(&rest) * 2 > rest.len();
-        (are_unique && used_firsts >= ASKED || are_known || name_others).then_some(!are_unique && are_known)
+        let mut own: HashMap<&str, u32> = HashMap::default();
+        for text in &firsts {
+            *own.entry(text).or_default() += 1;
+        }
+        let used = own.iter().filter(|(text, times)| self.names.is_used_beyond(text, **times)).count();
+        let rest = columns[1..].iter().flatten().map(|leaf| self.text(leaf.spot));
+        let named = rest.filter(|text| self.names.is_used_elsewhere(text)).count();
+        let (are_unique, are_known) = (own.len() == firsts.len(), used * 10 >= own.len() * 6);
+        let name_others = named * 2 > (columns.len() - 1) * firsts.len();
+        (are_unique && used >= ASKED || are_known || name_others).then_some(!are_unique && are_known)
     }
 
     /// Whether lists are of one length, and short: each place in them is something of its own.

@@ -10,6 +10,7 @@ use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted, written_alike};
 use super::shape::{Flat, IdFrom};
+use super::statements::Statements;
 use super::study::{At, Field, Study};
 use super::{Draft, FamilyDraft};
 use crate::custom::ReaderSyntax;
@@ -69,8 +70,8 @@ enum Of<'o> {
     Item,
     /// Keys of a flat file that end in one word, with the number of their field.
     Key(&'o Flat, usize),
-    /// Lines that begin with a word, one of so many.
-    Line(&'o str, usize),
+    /// Lines that begin with a word.
+    Line(&'o Statements, &'o str),
 }
 
 pub(super) struct Writer<'w, 's, 't> {
@@ -172,11 +173,7 @@ impl Writer<'_, '_, '_> {
                     self.study.fields[*number].clause.is_some_and(|clause| clause.word == *word)
                 };
                 let fields = cast.fields.iter().copied().filter(of_word).collect();
-                self.one_take(
-                    &cast.with_fields(fields),
-                    Of::Line(word, statements.words.len()),
-                    needs_values,
-                );
+                self.one_take(&cast.with_fields(fields), Of::Line(statements, word), needs_values);
             }
             return;
         }
@@ -194,75 +191,11 @@ impl Writer<'_, '_, '_> {
     }
 
     fn one_take(&mut self, cast: &Cast, of: Of<'_>, needs_values: &mut BTreeSet<(Pattern, &'static str)>) {
-        let collection = self.study.collection(cast.at);
         self.is_flat = !matches!(of, Of::Item);
         self.lines.head("reader.take");
-        let evidence =
-            if cast.is_sure { cast.evidence.clone() } else { format!("unsure: {}", cast.evidence) };
-        if !cast.is_sure {
-            self.lines.unsure.push(format!(
-                "what = \"{}\" at {}: {}",
-                cast.role.word(),
-                collection.each,
-                cast.evidence
-            ));
-        }
-        self.lines.told(&format!("what = {}", text(cast.role.word())), &evidence);
-        if collection.each.is_empty() {
-            let has_documents = self.study.families[self.family].has_documents();
-            let what = if has_documents { "document" } else { "file" };
-            let items = counted(collection.items.len(), what);
-            match &collection.sort {
-                Some(sort) => {
-                    self.lines.told(&format!("only-where = {}", sort.condition(collection)), &items);
-                }
-                None => self.lines.plain(&format!("# each of the {items} is an item")),
-            }
-        } else {
-            let count = counted(collection.items.len(), "item");
-            self.lines.told(&format!("each = {}", text(&collection.each)), &count);
-            if collection.only_plain {
-                self.lines.plain("only-where = \"$\"");
-            }
-            if !collection.skipped.is_empty() {
-                let keys =
-                    collection.skipped.iter().map(|key| regex::escape(key)).collect::<Vec<_>>().join("|");
-                self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
-            }
-        }
-        let ids = self.study.ids_of(cast.at);
-        let distinct = ids.iter().collect::<HashSet<_>>().len();
-        let statements = collection.statements.as_ref();
-        let is_one_of_several = match of {
-            // Of a list that says several things of one.
-            Of::Item => {
-                !collection.is_edges
-                    && distinct < ids.len()
-                    && matches!(self.study.made[cast.at.0][cast.at.1].from, IdFrom::Column(_))
-            }
-            Of::Key(flat, number) => {
-                self.keys_of(flat, number);
-                if let Some(like) = collection.values_like.filter(|_| self.study.fields[number].path == "$") {
-                    self.lines.plain(&format!("only-where = {{ from = \"$\", match = {} }}", text(like)));
-                }
-                self.study.fields_of(cast.at).len() > 1
-            }
-            Of::Line(word, words) => {
-                if let Some(condition) = statements.and_then(|said| said.condition(word)) {
-                    self.lines.plain(&format!("only-where = {condition}"));
-                }
-                words > 1
-            }
-        };
-        if cast.joins.is_some() || is_one_of_several {
-            self.lines.plain("merge = true");
-        }
-        let key = match of {
-            Of::Line(word, _) => {
-                self.id_made(cast.at, statements.map(|said| said.id(word)).into_iter().collect())
-            }
-            _ => self.id_field(cast.at),
-        };
+        self.what(cast);
+        self.which(cast, of);
+        let key = self.id_field(cast.at, of);
         let value = match cast.value.map(|field| &self.study.fields[field]) {
             Some(field) if field.clause.is_some() => Self::field_of(field, "$"),
             field => text(field.map_or("$", |field| self.path(field))),
@@ -270,13 +203,9 @@ impl Writer<'_, '_, '_> {
         match cast.role {
             Role::Choice => {
                 self.lines.plain(&format!("contract = {key}"));
-                self.lines.plain(&format!("service = {value}"));
-                return;
+                return self.lines.plain(&format!("service = {value}"));
             }
-            Role::Roster => {
-                self.lines.plain(&format!("provider = {key}"));
-                return;
-            }
+            Role::Roster => return self.lines.plain(&format!("provider = {key}")),
             _ => {}
         }
         if let Some(groups) = self.study.groups(cast.at) {
@@ -286,10 +215,11 @@ impl Writer<'_, '_, '_> {
                 .map_or_else(|| "key = true".to_owned(), |path| format!("from = {}", text(path)));
             self.lines.plain(&format!("module = {{ {name}, above = {} }}", groups.above));
         }
-        let evidence = if collection.is_edges {
+        let (distinct, all) = self.ids(cast.at);
+        let evidence = if self.study.collection(cast.at).is_edges {
             format!("they speak of {distinct}")
         } else {
-            format!("{distinct} of {} are unique", ids.len())
+            format!("{distinct} of {all} are unique")
         };
         self.lines.told(&format!("id = {key}"), &evidence);
         match cast.role {
@@ -300,6 +230,69 @@ impl Writer<'_, '_, '_> {
         }
         self.said(cast);
         self.needs(cast, needs_values);
+    }
+
+    /// What items are taken for, and where they stand.
+    fn what(&mut self, cast: &Cast) {
+        let collection = self.study.collection(cast.at);
+        let (word, each, evidence) = (cast.role.word(), &collection.each, &cast.evidence);
+        let told = if cast.is_sure { evidence.clone() } else { format!("unsure: {evidence}") };
+        if !cast.is_sure {
+            self.lines.unsure.push(format!("what = \"{word}\" at {each}: {evidence}"));
+        }
+        self.lines.told(&format!("what = {}", text(word)), &told);
+        if !each.is_empty() {
+            self.lines.told(&format!("each = {}", text(each)), &counted(collection.items.len(), "item"));
+            return;
+        }
+        let has_documents = self.study.families[self.family].has_documents();
+        let items = counted(collection.items.len(), if has_documents { "document" } else { "file" });
+        match &collection.sort {
+            Some(sort) => self.lines.told(&format!("only-where = {}", sort.condition(collection)), &items),
+            None => self.lines.plain(&format!("# each of the {items} is an item")),
+        }
+    }
+
+    /// Which of what stands there are items of the take, and whether several takes say something of one.
+    fn which(&mut self, cast: &Cast, of: Of<'_>) {
+        let collection = self.study.collection(cast.at);
+        if collection.only_plain {
+            self.lines.plain("only-where = \"$\"");
+        }
+        if !collection.skipped.is_empty() {
+            let keys = collection.skipped.iter().map(|key| regex::escape(key)).collect::<Vec<_>>().join("|");
+            self.lines.plain(&format!("skip-keys = {}", text(&format!("^(?:{keys})$"))));
+        }
+        let is_said_again = match of {
+            // Of a list that says several things of one.
+            Of::Item => {
+                let (distinct, all) = self.ids(cast.at);
+                let is_row = matches!(self.study.made[cast.at.0][cast.at.1].from, IdFrom::Column(_));
+                is_row && !collection.is_edges && distinct < all
+            }
+            Of::Key(flat, number) => {
+                self.keys_of(flat, number);
+                if let Some(like) = collection.values_like.filter(|_| self.study.fields[number].path == "$") {
+                    self.lines.plain(&format!("only-where = {{ from = \"$\", match = {} }}", text(like)));
+                }
+                self.study.fields_of(cast.at).len() > 1
+            }
+            Of::Line(said, word) => {
+                if let Some(condition) = said.condition(word) {
+                    self.lines.plain(&format!("only-where = {condition}"));
+                }
+                said.words.len() > 1
+            }
+        };
+        if cast.joins.is_some() || is_said_again {
+            self.lines.plain("merge = true");
+        }
+    }
+
+    /// How many different ids the items of a collection have, and how many all are.
+    fn ids(&self, at: At) -> (usize, usize) {
+        let ids = self.study.ids_of(at);
+        (ids.iter().collect::<HashSet<_>>().len(), ids.len())
     }
 
     /// Which keys of a flat file are meant: those with one word behind the id, or with none.
@@ -333,8 +326,11 @@ impl Writer<'_, '_, '_> {
     }
 
     /// The field that ids are made of.
-    fn id_field(&self, at: At) -> String {
+    fn id_field(&self, at: At, of: Of<'_>) -> String {
         let made = &self.study.made[at.0][at.1];
+        if let Of::Line(said, word) = of {
+            return self.id_made(at, vec![said.id(word)]);
+        }
         let parts = match &made.from {
             IdFrom::Key => vec!["key = true".to_owned()],
             IdFrom::KeyBehind(word) => {
