@@ -761,6 +761,12 @@ fn lines_that_name_ids_are_no_definitions() {
         )
     };
     all.push(("found.txt".to_owned(), (0..9).map(found).collect()));
+    // Nor do lines that begin with words at first, and with anything later.
+    let later = (0..90).map(|number| if number < 45 { "rule".to_owned() } else { format!("{number}") });
+    let later = later
+        .enumerate()
+        .map(|(at, first)| format!("{first} velmora.Zone{} crew.gate-{} {at}\n", at % 7, at % 9));
+    all.push(("zones.list".to_owned(), later.collect()));
     let draft = draft(&all);
     assert_eq!(draft.families.iter().map(|family| family.glob.as_str()).collect::<Vec<_>>(), ["*.yaml"]);
 }

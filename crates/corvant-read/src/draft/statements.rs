@@ -110,15 +110,21 @@ pub(super) fn first_lines<'text>(text: &'text str, comments: &[char]) -> Vec<&'t
 /// Whether lines begin with few words, or have one sign behind what they begin with.
 fn are_statements(first: &[&str]) -> bool {
     let tokens: Vec<Vec<&str>> = first.iter().map(|line| line.split_whitespace().take(4).collect()).collect();
-    let is_sign = |text: &&str| !text.contains(char::is_alphanumeric);
-    let has_sign = |place: &usize| {
-        let signs: HashSet<Option<&str>> =
-            tokens.iter().map(|tokens| tokens.get(*place).copied().filter(is_sign)).collect();
-        signs.len() == 1 && !signs.contains(&None) && tokens.iter().all(|tokens| tokens.len() > place + 1)
-    };
     let firsts: HashSet<&str> = tokens.iter().filter_map(|tokens| tokens.first().copied()).collect();
     let are_long = tokens.iter().all(|tokens| tokens.len() > 1);
-    (1..3).any(|place| has_sign(&place)) || first.len() >= FEW && are_long && are_words(&firsts, first.len())
+    have_one_sign(&tokens) || first.len() >= FEW && are_long && are_words(&firsts, first.len())
+}
+
+/// Whether all lines have one sign in their second or third place, and something behind it.
+fn have_one_sign<'l>(lines: &[Vec<&'l str>]) -> bool {
+    let sign = |tokens: &Vec<&'l str>, place: usize| -> Option<&'l str> {
+        tokens.get(place).copied().filter(|text| !text.contains(char::is_alphanumeric))
+    };
+    let has_sign = |place: usize| {
+        let first = lines.first().and_then(|tokens| sign(tokens, place));
+        first.is_some() && lines.iter().all(|tokens| sign(tokens, place) == first && tokens.len() > place + 1)
+    };
+    (1..3).any(has_sign)
 }
 
 /// Whether texts are words that several lines begin with.
@@ -189,9 +195,11 @@ pub(super) fn endings_with_types(families: &[Family<'_>]) -> HashSet<String> {
     for family in families.iter().filter(|family| family.syntax == ReaderSyntax::Lines) {
         let (typed, all) = counts.entry(last_ending(&family.glob)).or_default();
         for Document { tree, root, .. } in &family.documents {
+            // Paths look like types too.
+            let is_type = |text: &str| text.contains(['.', '\\', ':']) && begins_with_type(text);
             let has_type = |&line: &NodeId| {
                 tree.kind(line) == NodeKind::List
-                    && tree.children(line).any(|token| begins_with_type(tree.text(token)))
+                    && tree.children(line).any(|token| is_type(tree.text(token)))
             };
             *typed += tree.children(*root).filter(has_type).count();
             *all += tree.children(*root).count();
@@ -226,7 +234,7 @@ impl Looking<'_, '_> {
             .collect();
         let heads = sign.and_then(|sign| self.heads(&all, sign));
         all.retain(|(line, _)| !heads.as_ref().is_some_and(|heads| heads.lines.contains(&line.place())));
-        let lines = self.lines(all, sign.is_none());
+        let lines = self.lines(all, sign.is_some());
         let mut words_of: HashMap<&str, BTreeSet<&str>> = HashMap::default();
         for line in &lines {
             words_of.entry(self.text(line.id)).or_default().insert(line.word);
@@ -241,9 +249,15 @@ impl Looking<'_, '_> {
         self.shape.collections = collections;
     }
 
-    fn lines(&self, all: Vec<(Spot, Vec<Spot>)>, may_have_words: bool) -> Vec<Line<'_>> {
+    /// Lines in columns, or that begin with words or have a sign inside; none, if they do not.
+    fn lines(&self, all: Vec<(Spot, Vec<Spot>)>, have_columns: bool) -> Vec<Line<'_>> {
         let firsts: HashSet<&str> = all.iter().map(|(_, tokens)| self.text(tokens[0])).collect();
-        let have_words = may_have_words && are_words(&firsts, all.len());
+        let have_words = !have_columns && are_words(&firsts, all.len());
+        let texts =
+            |(_, tokens): &(Spot, Vec<Spot>)| tokens.iter().take(4).map(|&token| self.text(token)).collect();
+        if !have_columns && !have_words && !have_one_sign(&all.iter().map(texts).collect::<Vec<_>>()) {
+            return Vec::new();
+        }
         let line = |(spot, tokens): (Spot, Vec<Spot>)| {
             let word = if have_words { self.text(tokens[0]) } else { "" };
             let id = tokens[usize::from(have_words)];
