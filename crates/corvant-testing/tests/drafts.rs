@@ -1,11 +1,12 @@
 //! Readers that are drafted for files which nobody has described.
 
+use corvant_core::wiring::Wiring;
 use corvant_read::draft::{Draft, draft_of};
 use corvant_testing::drafts::{Agreement, agreement, agreement_with, percent};
 use corvant_testing::formats::FORMATS;
 use corvant_testing::formats::mixed::{self, Mixed};
 use rstest::rstest;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 type Files = Vec<(String, String)>;
 
@@ -40,6 +41,15 @@ fn drafts_take_what_readers_by_hand_do(
     let (text, all) = (draft.text(), files.iter().map(|(path, text)| (path.as_str(), text.as_str())));
     let wiring = corvant_testing::wiring(all.chain([("corvant.toml", text.as_str())]));
     assert!(wiring.facts.troubles.is_empty(), "{name}: {:?}", wiring.facts.troubles[0]);
+    assert_eq!(repeated(&wiring), 0, "{name}: nothing is taken twice");
+}
+
+/// How many services and entries have the id of another.
+fn repeated(wiring: &Wiring) -> usize {
+    let services = wiring.facts.services.iter().map(|service| ("service", service.id.name));
+    let all: Vec<_> =
+        services.chain(wiring.facts.entries.iter().map(|entry| ("entry", entry.id.name))).collect();
+    all.len() - all.iter().collect::<HashSet<_>>().len()
 }
 
 /// Whatever a house has chosen of what houses do, next to all is found.
@@ -54,6 +64,9 @@ fn drafts_take_formats_put_together_by_chance(#[values(0, 40, 80, 120, 160)] fro
         let text = draft(&files).text();
         let found =
             agreement_with(&said, &files, &text).unwrap_or_else(|error| panic!("{format:?}: {error}"));
+        let own = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+        let wiring = corvant_testing::wiring(own.chain([("corvant.toml", text.as_str())]));
+        assert_eq!(repeated(&wiring), 0, "{format:?}: nothing is taken twice");
         all = all.and(found);
         if found.ids.0 < found.ids.1 || found.wrong.0 > 0 {
             parted.push(format!("{format:?}: {found:?}"));
@@ -793,6 +806,75 @@ fn lists_of_pairs_say_more_of_items() {
     let typed = facts.services.iter().filter(|service| service.type_name.is_some()).count();
     assert_eq!((facts.services.len(), typed, needs), (40, 40, 100), "{draft}");
     assert_eq!((facts.entries.len(), facts.settings.len()), (10, 10), "{draft}");
+}
+
+/// What is a service in one file may have its needs, and what it offers, in others.
+#[test]
+fn files_may_say_more_of_what_others_define() {
+    let said = |module: &str, write: &dyn Fn(usize) -> String| -> String {
+        (0..8).map(|number| format!("{module}.gate-{number}: {}\n", write(number))).collect()
+    };
+    let mut files =
+        of_modules("M/types.yaml", |module| said(module, &|number| format!("velmora.{module}.Gate{number}")));
+    let need = |module: &str, number: usize| {
+        format!("[{module}.gate-{}, crew.gate-{}]", (number + 1) % 8, (number + 2) % 8)
+    };
+    files.extend(of_modules("M/needs.yaml", |module| said(module, &|number| need(module, number))));
+    files.extend(of_modules("M/asks.yaml", |module| {
+        said(module, &|number| format!("[Role{}, Role{}]", (number + 1) % 8, (number + 3) % 8))
+    }));
+    files.extend(of_modules("M/plays.yaml", |module| said(module, &|number| format!("Role{number}"))));
+    // What nobody can tell apart from a note is none of that.
+    files.extend(of_modules("M/notes.yaml", |module| {
+        said(module, &|number| format!("checked {number} times"))
+    }));
+    let text = draft(&files).text();
+    assert_eq!(lines(&text, "amends = true").len(), 3, "{text}");
+    assert_eq!(
+        lines(&text, "slot = "),
+        ["{ number = true, form = \"asks-{}\" }", "{ number = true, form = \"needs-{}\" }"],
+        "{text}"
+    );
+    let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let wiring = corvant_testing::wiring(all.chain([("corvant.toml", text.as_str())]));
+    let report = corvant_core::audit::audit(&wiring, &corvant_core::audit::Options::default());
+    let found: HashSet<&str> = report.findings.iter().map(|finding| finding.rule.name).collect();
+    assert!(
+        !found.contains("duplicate-service") && !found.contains("missing-implementation"),
+        "{found:?}\n{text}"
+    );
+    let needs = |service: &corvant_core::facts::Service| service.needs.of(&wiring.facts.parts).len();
+    assert_eq!(wiring.facts.services.iter().map(needs).max(), Some(4), "{text}");
+}
+
+/// What several lines or keys of one file say of one entry is said of one.
+#[rstest]
+#[case::lines("M.says", "part M -> velmora.M.Page\n", "page M-page-H -> M.gate-N\n")]
+#[case::keys("M.properties", "", "M-page-H.opens.N = M.gate-N\n")]
+#[case::keys_with_brackets("M.properties", "", "M-page-H.opens[N] = M.gate-N\n")]
+fn what_is_said_of_one_entry_again_and_again_belongs_together(
+    #[case] path: &str,
+    #[case] first: &str,
+    #[case] page: &str,
+) {
+    let mut files = of_modules("parts/M.yaml", |module| {
+        let next = |number: usize| format!("{module}.gate-{}", (number + 1) % 8);
+        let part = |number: usize| format!("{{ code: velmora.Gate{number}, needs: [{}] }}", next(number));
+        (0..8).map(|number| format!("{module}.gate-{number}: {}\n", part(number))).collect()
+    });
+    files.extend(of_modules(path, |module| {
+        let page = |number: usize| {
+            let text = page.replace('N', &number.to_string());
+            text.replace('H', &(number / 2).to_string())
+        };
+        let text = first.to_owned() + &(0..8).map(page).collect::<String>();
+        text.replace('M', module)
+    }));
+    let draft = draft(&files).text();
+    let all = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
+    let wiring = corvant_testing::wiring(all.chain([("corvant.toml", draft.as_str())]));
+    assert!(wiring.facts.entries.len() >= 20, "{draft}");
+    assert_eq!(repeated(&wiring), 0, "{draft}");
 }
 
 /// The first line of each file may say what stands in the columns.

@@ -74,7 +74,12 @@ pub(super) fn definitions(
         let (known, references) = all[family].references;
         known * 2 >= references && are_telling(names.copied())
     };
-    let belongs = |family: usize| core[family] || all[family].asks_those(&core) || is_asked(family);
+    // What says more of what it defines belongs to it.
+    let says_more =
+        |family: usize| casts[family].iter().any(|cast| cast.joins.is_some_and(|main| core[main.0]));
+    let belongs = |family: usize| {
+        core[family] || all[family].asks_those(&core) || is_asked(family) || says_more(family)
+    };
     (0..core.len()).map(belongs).collect()
 }
 

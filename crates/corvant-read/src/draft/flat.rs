@@ -1,6 +1,6 @@
 //! Flat files: keys that begin with a word for the sort, and end with one for what is said of the item.
 
-use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Spot, without_index, without_slot};
+use super::shape::{Collection, Flat, IdFrom, Leaf, Looking, Numbers, Spot, without_slot};
 use super::study::{SEPARATORS, begins_with_type};
 use foldhash::{HashMap, HashSet};
 use std::collections::{BTreeMap, BTreeSet};
@@ -121,15 +121,12 @@ impl Looking<'_, '_> {
 
     /// How keys are made: those of each sort, where they begin with a word for it, or all.
     fn flats(&self, by_key: &BTreeMap<String, Vec<Spot>>) -> Option<Vec<Flat>> {
-        let mut all = Flat {
-            has_numbers: by_key.keys().filter(|key| without_index(key).len() < key.len()).count() > MANY,
-            ..Flat::default()
-        };
-        let mut keys: Vec<&str> = by_key.keys().map(String::as_str).collect();
-        if all.has_numbers {
-            keys = keys.into_iter().map(without_index).collect();
-            keys.dedup();
-        }
+        let numbered =
+            |numbers: &Numbers| by_key.keys().filter(|key| numbers.cut(key).len() < key.len()).count() > MANY;
+        let numbers = [Numbers::Dotted, Numbers::InBrackets].into_iter().find(numbered).unwrap_or_default();
+        let mut all = Flat { numbers, ..Flat::default() };
+        let mut keys: Vec<&str> = by_key.keys().map(|key| numbers.cut(key)).collect();
+        keys.dedup();
         all.with_slots = self.words_with_slots(&keys);
         if !all.with_slots.is_empty() {
             keys = keys.into_iter().map(|key| without_slot(key, &all.with_slots)).collect();
@@ -141,7 +138,7 @@ impl Looking<'_, '_> {
         }
         let behind =
             Some(self.behind(&keys)).filter(|behind| !behind.is_empty() && self.asked(&keys, behind));
-        if let Some(behind) = behind.or_else(|| self.last_words(by_key, all.has_numbers)) {
+        if let Some(behind) = behind.or_else(|| self.last_words(by_key, numbers)) {
             return Some(vec![Flat { behind, ..all }]);
         }
         let word = self.first_word(&sorts, by_key)?;
@@ -199,12 +196,8 @@ impl Looking<'_, '_> {
     }
 
     /// The few words that all keys end with, where nobody asks for the keys, and what stands there names something.
-    fn last_words(
-        &self,
-        by_key: &BTreeMap<String, Vec<Spot>>,
-        has_numbers: bool,
-    ) -> Option<BTreeSet<String>> {
-        let keys = by_key.keys().map(|key| if has_numbers { without_index(key) } else { key });
+    fn last_words(&self, by_key: &BTreeMap<String, Vec<Spot>>, numbers: Numbers) -> Option<BTreeSet<String>> {
+        let keys = by_key.keys().map(|key| numbers.cut(key));
         let words: Option<BTreeSet<&str>> =
             keys.map(|key| key.rsplit_once('.').map(|(_, word)| word)).collect();
         let words = words.filter(|words| words.len() <= FEW && by_key.len() >= MANY)?;

@@ -123,7 +123,7 @@ pub(super) fn roles(
     let typed: HashSet<At> = study.all().filter(has_types).collect();
     let casting = Casting { study, links, patterns: &patterns, incoming: &incoming, typed: &typed, choices };
     let mut casts: Vec<Cast> = study.all().map(|at| casting.cast(at)).collect();
-    join(study, &mut casts, parallel);
+    join(&casting, &mut casts, parallel);
     let rosters = rosters(study, links, &casts);
     let mut providers: BTreeSet<At> = rosters.iter().map(|(_, of)| *of).collect();
     let listed: HashSet<&str> = casts
@@ -156,8 +156,10 @@ pub(super) fn roles(
     Roles { casts, by_collection, patterns, rosters }
 }
 
-/// What says more of the items of another is what those are.
-fn join(study: &Study<'_, '_>, casts: &mut [Cast], parallel: &BTreeMap<At, At>) {
+/// What says more of the items of another is what those are. In other files only services can have more said of them, and what
+/// says nothing that counts is left out.
+fn join(casting: &Casting<'_, '_, '_>, casts: &mut [Cast], parallel: &BTreeMap<At, At>) {
+    let study = casting.study;
     let roles: HashMap<At, (Role, bool)> =
         casts.iter().map(|cast| (cast.at, (cast.role, cast.is_sure))).collect();
     for cast in casts {
@@ -167,9 +169,19 @@ fn join(study: &Study<'_, '_>, casts: &mut [Cast], parallel: &BTreeMap<At, At>) 
             }
             continue;
         };
+        let says_something =
+            |field: &usize| casting.links.offers.contains_key(field) || casting.names_in(*field) > 0;
+        if main.0 != cast.at.0 && !(roles[&main].0 == Role::Service && cast.fields.iter().any(says_something))
+        {
+            (cast.role, cast.is_sure) = (Role::Unknown, false);
+            cast.evidence = format!("they have the ids of those at {}", study.collection(main).each);
+            continue;
+        }
         (cast.role, cast.is_sure) = roles[&main];
         cast.joins = Some(main);
-        cast.evidence = format!("it says more of those at {}", study.collection(main).each);
+        let files =
+            if main.0 == cast.at.0 { String::new() } else { format!(" of {}", study.families[main.0].glob) };
+        cast.evidence = format!("it says more of those at {}{files}", study.collection(main).each);
     }
 }
 

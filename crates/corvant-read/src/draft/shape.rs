@@ -85,6 +85,30 @@ impl Place {
     }
 }
 
+/// How numbers stand behind words in keys of a flat file.
+#[derive(Clone, Copy, PartialEq, Eq, Default, Debug)]
+pub(super) enum Numbers {
+    #[default]
+    None,
+    /// `depot.gate.needs.0`
+    Dotted,
+    /// `depot.gate.needs[0]`
+    InBrackets,
+}
+
+impl Numbers {
+    /// A key without the number behind it.
+    pub(super) fn cut(self, key: &str) -> &str {
+        let parts = match self {
+            Self::None => None,
+            Self::Dotted => key.rsplit_once('.'),
+            Self::InBrackets => key.strip_suffix(']').and_then(|key| key.rsplit_once('[')),
+        };
+        let digits = |last: &str| !last.is_empty() && last.bytes().all(|byte| byte.is_ascii_digit());
+        parts.filter(|(_, last)| digits(last)).map_or(key, |(before, _)| before)
+    }
+}
+
 /// How keys of a flat file are made: what they begin with, and the words that stand behind the id.
 #[derive(Clone, PartialEq, Eq, Default, Debug)]
 pub(super) struct Flat {
@@ -93,8 +117,8 @@ pub(super) struct Flat {
     pub(super) behind: BTreeSet<String>,
     /// Whether one word stands behind each id, and any may.
     pub(super) has_slots: bool,
-    /// Whether numbers stand behind the words, in lists: `depot.gate.needs.0`.
-    pub(super) has_numbers: bool,
+    /// How numbers stand behind the words, in lists.
+    pub(super) numbers: Numbers,
     /// Of the words those that have another behind them, of the items' own choice: `depot.gate.given.clock`.
     pub(super) with_slots: BTreeSet<String>,
 }
@@ -103,8 +127,7 @@ impl Flat {
     /// A key as an id, and the word behind it.
     pub(super) fn split<'k>(&self, key: &'k str) -> (&'k str, Option<&'k str>) {
         let rest = key.strip_prefix(self.before.as_str()).unwrap_or(key);
-        let rest = if self.has_numbers { without_index(rest) } else { rest };
-        let rest = without_slot(rest, &self.with_slots);
+        let rest = without_slot(self.numbers.cut(rest), &self.with_slots);
         match rest.rsplit_once('.') {
             Some((id, word)) if self.has_slots || self.behind.contains(word) => (id, Some(word)),
             _ => (rest, None),
@@ -776,12 +799,6 @@ fn behind_words(by_key: &BTreeMap<String, Vec<Spot>>) -> BTreeMap<String, Vec<St
     // One alone is a name that has such a sign.
     by_word.retain(|word, keys| keys.len() > 1 || word.ends_with([' ', '"']));
     by_word
-}
-
-/// A key without a number behind its last dot.
-pub(super) fn without_index(key: &str) -> &str {
-    let digits = |last: &str| !last.is_empty() && last.bytes().all(|byte| byte.is_ascii_digit());
-    key.rsplit_once('.').filter(|(_, last)| digits(last)).map_or(key, |(before, _)| before)
 }
 
 /// A key without the word behind one of some.

@@ -37,6 +37,8 @@ const WORD: usize = 20;
 pub(super) struct Statements {
     /// The words that lines of these items begin with; an empty one: they begin with the id.
     pub(super) words: Vec<String>,
+    /// How many lines there are of these items.
+    pub(super) lines: usize,
     /// By path of a field where it stands in a line.
     pub(super) clauses: BTreeMap<String, Clause>,
     /// The sign between columns.
@@ -242,7 +244,8 @@ impl Looking<'_, '_> {
         let condition = heads.map(|heads| heads.condition);
         let of_sort = |sort: &BTreeSet<&str>| {
             let (words, clauses) = (sort.iter().map(|word| (*word).to_owned()).collect(), BTreeMap::new());
-            self.of_sort(sort, &lines, Statements { words, clauses, sign, condition: condition.clone() })
+            let said = Statements { words, clauses, sign, condition: condition.clone(), lines: 0 };
+            self.of_sort(sort, &lines, said)
         };
         let collections: Vec<Collection> = together(words_of.values()).iter().map(of_sort).collect();
         drop(lines);
@@ -269,6 +272,7 @@ impl Looking<'_, '_> {
     /// All that lines which begin with some words say.
     fn of_sort(&self, words: &BTreeSet<&str>, lines: &[Line<'_>], mut statements: Statements) -> Collection {
         let own = || lines.iter().filter(|line| words.contains(line.word));
+        statements.lines = own().count();
         let mut numbers: HashMap<&str, usize> = HashMap::default();
         let mut items: Vec<Spot> = Vec::new();
         for line in own() {

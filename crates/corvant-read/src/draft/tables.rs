@@ -35,14 +35,14 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
     study.all().filter(is_mapping).collect()
 }
 
-/// Collections that say more of the items of another in the same files, with that one: they have hardly any ids but its, and
-/// it has types, or more of them.
+/// Collections that say more of the items of another, with that one: they have hardly any ids but its, and it has types, or more
+/// of them. What lies in other files says more of what has types alone.
 pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
-    let mut holders: HashMap<(usize, &str), Vec<At>> = HashMap::default();
+    let mut holders: HashMap<&str, Vec<At>> = HashMap::default();
     for at in study.all() {
         let ids: HashSet<&String> = study.ids_of(at).iter().filter(|id| !id.is_empty()).collect();
         for id in ids {
-            holders.entry((at.0, id)).or_default().push(at);
+            holders.entry(id).or_default().push(at);
         }
     }
     let mut shared: BTreeMap<(At, At), usize> = BTreeMap::new();
@@ -52,20 +52,24 @@ pub(super) fn parallel(study: &Study<'_, '_>) -> BTreeMap<At, At> {
             others.for_each(|other| *shared.entry((one, *other)).or_default() += 1);
         }
     }
-    let weight = |at: At| {
-        let is_typed = study.fields_of(at).any(|number| super::roles::is_type_field(&study.fields[number]));
-        (is_typed, study.ids_of(at).len(), std::cmp::Reverse(at.1))
-    };
+    let is_typed =
+        |at: At| study.fields_of(at).any(|number| super::roles::is_type_field(&study.fields[number]));
+    let weight = |at: At| (is_typed(at), study.ids_of(at).len(), std::cmp::Reverse(at.1));
     let mut found = BTreeMap::new();
     for ((one, of), count) in shared {
         let has_values = study
             .fields_of(one)
             .any(|number| !study.fields[number].values.iter().all(|value| value.text.is_empty()));
+        let is_own = one.0 == of.0;
         let is_main = match (study.collection(one).is_edges, study.collection(of).is_edges) {
             // Of all whom they speak of those that are most.
-            (true, is_edges) => !is_edges && one.0 == of.0,
+            (true, is_edges) => !is_edges && is_own,
             (false, true) => false,
-            (false, false) => count * 10 >= study.ids_of(one).len() * 8 && weight(of) > weight(one),
+            (false, false) => {
+                let says_more =
+                    if is_own { weight(of) > weight(one) } else { is_typed(of) && !is_typed(one) };
+                count * 10 >= study.ids_of(one).len() * 8 && says_more
+            }
         };
         if count > 1 && is_main && has_values {
             let main = found.get(&one).copied().filter(|&known| weight(known) >= weight(of)).unwrap_or(of);

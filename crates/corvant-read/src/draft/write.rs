@@ -9,7 +9,7 @@ use super::parts::Part;
 use super::pattern::Pattern;
 use super::references::{beginnings, signs};
 use super::roles::{Cast, Role, Roles, accepted, written_alike};
-use super::shape::{Flat, IdFrom};
+use super::shape::{Flat, IdFrom, Numbers};
 use super::statements::Statements;
 use super::study::{At, Field, Study};
 use super::{Draft, FamilyDraft};
@@ -275,18 +275,28 @@ impl Writer<'_, '_, '_> {
                 if let Some(like) = collection.values_like.filter(|_| self.study.fields[number].path == "$") {
                     self.lines.plain(&format!("only-where = {{ from = \"$\", match = {} }}", text(like)));
                 }
-                self.study.fields_of(cast.at).len() > 1
+                let values = self.study.fields[number].values.len();
+                self.study.fields_of(cast.at).len() > 1 || values > collection.items.len()
             }
             Of::Line(said, word) => {
                 if let Some(condition) = said.condition(word) {
                     self.lines.plain(&format!("only-where = {condition}"));
                 }
-                said.words.len() > 1
+                said.words.len() > 1 || said.lines > collection.items.len()
             }
         };
-        if cast.joins.is_some() || is_said_again {
+        let amends = self.amends(cast);
+        if cast.joins.is_some() && !amends || is_said_again {
             self.lines.plain("merge = true");
         }
+        if amends {
+            self.lines.plain("amends = true");
+        }
+    }
+
+    /// Whether items say more of what other files define.
+    fn amends(&self, cast: &Cast) -> bool {
+        cast.joins.is_some_and(|main| main.0 != self.family)
     }
 
     /// How many different ids the items of a collection have, and how many all are.
@@ -582,6 +592,10 @@ impl Writer<'_, '_, '_> {
             }
             if let Some((slot, evidence)) = self.slot(number, cast) {
                 self.lines.told(&format!("slot = {}", text(&slot)), &evidence);
+            } else if self.amends(cast) && each.ends_with("[*]") {
+                // What has the same number in the other files would be another's.
+                let form = format!("{}-{{}}", name_of(&self.study.families[self.family].glob));
+                self.lines.plain(&format!("slot = {{ number = true, form = {} }}", text(&form)));
             }
         }
     }
@@ -644,7 +658,11 @@ impl Writer<'_, '_, '_> {
 
 /// The numbers behind words, as an expression has them.
 fn index(flat: &Flat) -> &'static str {
-    if flat.has_numbers { r"(?:\.\d+)?" } else { "" }
+    match flat.numbers {
+        Numbers::None => "",
+        Numbers::Dotted => r"(?:\.\d+)?",
+        Numbers::InBrackets => r"(?:\[\d+\])?",
+    }
 }
 
 /// The words behind ids, as an expression has them.
