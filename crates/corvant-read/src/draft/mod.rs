@@ -5,6 +5,7 @@
 //! its name: the same files with all words exchanged give the same draft. Each line says what speaks for it, and what nothing
 //! speaks for is left in a comment.
 
+mod clauses;
 mod code;
 mod columns;
 mod definitions;

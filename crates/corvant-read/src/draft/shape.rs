@@ -4,12 +4,13 @@
 //! instance, or whose values are all of one shape, holds items under their keys; a list whose elements have a field that is
 //! unique holds items too. All else is a record: its fields are gone into one by one.
 
+use super::clauses::Clause;
 use super::elements::{GROUPED, Sort, text_in};
 use super::families::Family;
 use super::files::Document;
 use super::grouped::Groups;
 use super::names::Names;
-use super::statements::{Clause, Statements};
+use super::statements::Statements;
 use super::study::is_type;
 use crate::custom::ReaderSyntax;
 use crate::syntax::{NodeId, NodeKind, Tree};

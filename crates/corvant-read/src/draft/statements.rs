@@ -1,6 +1,7 @@
 //! Files of plain lines, each of which says one thing: `part depot.gate velmora.depot.Gate needs depot.lock, depot.lamp`, or
 //! `depot.gate -> depot.lock`. The word that a line begins with says what it is about, others inside it what stands behind them.
 
+use super::clauses::{Clause, Form, Leaves, PLACES, Piece};
 use super::columns;
 use super::families::{Family, last_ending};
 use super::files::Document;
@@ -21,12 +22,8 @@ const WORDS: usize = 12;
 const LOOKED_AT: usize = 40;
 /// Fewer lines say nothing.
 const FEW: usize = 3;
-/// What tokens of a line that are fields of their own are called; words in lines are in lower case.
-const COLUMNS: [char; 12] = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H', 'I', 'J', 'K', 'L'];
 /// Lines of which at least one has a word that says what stands behind it.
 const RARE: usize = 40;
-/// An expression for what has spaces behind commas or between brackets.
-const SPACED: &str = r"(?:,\s+|[^\s(]|\([^)]*\))+";
 /// Lines of which at least one has a type.
 const TYPED: usize = 20;
 /// Bytes of a word that says what a line is about.
@@ -65,25 +62,6 @@ impl Statements {
             None => format!(r"^{}\s+(\S+)", escape(word)),
         };
         format!("from = \"$\", match = {}", text(&expression))
-    }
-}
-
-/// A part of a line.
-#[derive(PartialEq, Eq, Debug)]
-pub(super) struct Clause {
-    /// What the line begins with.
-    pub(super) word: String,
-    /// Expressions for what stands before it, for it, and for what stands behind it.
-    around: [String; 3],
-    /// Whether it may be several, with spaces between.
-    pub(super) are_several: bool,
-}
-
-impl Clause {
-    /// An expression whose first group is it, or the first group of a part of it.
-    pub(super) fn expression(&self, part: Option<&str>) -> String {
-        let [before, own, behind] = &self.around;
-        part.map_or_else(|| format!("{before}({own}){behind}"), |part| format!("{before}{part}{behind}"))
     }
 }
 
@@ -289,14 +267,14 @@ impl Looking<'_, '_> {
         };
         for word in words {
             let of_word: Vec<&Line<'_>> = own().filter(|line| line.word == *word).collect();
-            let parts = match statements.sign {
+            let pieces = match statements.sign {
                 Some(sign) => self.columns_of(&of_word, sign),
-                None => self.parts(word, &of_word),
+                None => self.pieces(word, &of_word),
             };
-            for part in parts {
+            for piece in pieces {
                 let leaf = |(id, spot): (Spot, Spot)| Leaf { item: numbers[self.text(id)], spot };
-                collection.fields.insert(part.path.clone(), part.leaves.into_iter().map(leaf).collect());
-                statements.clauses.insert(part.path, part.clause);
+                collection.fields.insert(piece.path.clone(), piece.leaves.into_iter().map(leaf).collect());
+                statements.clauses.insert(piece.path, piece.clause);
             }
         }
         collection.statements = Some(statements);
@@ -304,20 +282,18 @@ impl Looking<'_, '_> {
     }
 
     /// What stands in the columns of lines.
-    fn columns_of(&self, lines: &[&Line<'_>], sign: char) -> Vec<Part> {
+    fn columns_of(&self, lines: &[&Line<'_>], sign: char) -> Vec<Piece> {
         let columns = lines.iter().map(|line| line.rest.len()).max().unwrap_or_default();
-        let part = |column: usize| {
+        let piece = |column: usize| {
             let there = lines.iter().filter_map(|line| Some((line.id, *line.rest.get(column)?)));
             let leaves = there.filter(|(_, token)| !self.text(*token).is_empty()).collect();
-            let around = columns::around(sign, column + 1);
-            let clause = Clause { word: String::new(), around, are_several: false };
-            Part { path: format!("$. {}", COLUMNS[column]), clause, leaves }
+            Piece::of_column(column, columns::around(sign, column + 1), leaves)
         };
-        (0..columns.min(COLUMNS.len())).map(part).collect()
+        (0..columns.min(PLACES.len())).map(piece).collect()
     }
 
-    /// The parts of lines that begin with a word.
-    fn parts(&self, word: &str, lines: &[&Line<'_>]) -> Vec<Part> {
+    /// What stands in lines that begin with a word, piece by piece.
+    fn pieces(&self, word: &str, lines: &[&Line<'_>]) -> Vec<Piece> {
         let inside = self.words_inside(lines);
         let is_inside = |token: &Spot| inside.contains(self.text(*token));
         let mut heads: Vec<Leaves> = Vec::new();
@@ -335,18 +311,18 @@ impl Looking<'_, '_> {
         }
         let mut form = Form::new(word, &inside);
         let columns = heads.first().map_or(0, Vec::len);
-        let mut parts = Vec::new();
-        if columns <= COLUMNS.len() && heads.iter().all(|head| head.len() == columns) {
+        let mut pieces = Vec::new();
+        if columns <= PLACES.len() && heads.iter().all(|head| head.len() == columns) {
             for column in 0..columns {
                 let leaves: Leaves = heads.iter().map(|tokens| tokens[column]).collect();
                 let has_space = leaves.iter().any(|(_, token)| self.text(*token).contains(' '));
-                parts.push(form.column(COLUMNS[column], has_space, leaves));
+                pieces.push(form.column(column, has_space, leaves));
             }
         } else {
-            parts.push(form.head(heads.into_iter().flatten().collect()));
+            pieces.push(form.head(heads.into_iter().flatten().collect()));
         }
-        parts.extend(behind.into_iter().map(|(inner, leaves)| form.behind(inner, leaves)));
-        parts
+        pieces.extend(behind.into_iter().map(|(inner, leaves)| form.behind(inner, leaves)));
+        pieces
     }
 
     /// Words and signs inside of lines that say what stands behind them: several lines have them, and never last, nor two of them
@@ -378,69 +354,5 @@ impl Looking<'_, '_> {
             line.rest.windows(2).any(|two| two.iter().all(|&token| words.contains(self.text(token))))
         };
         if lines.iter().any(|line| in_a_row(&line)) { BTreeSet::new() } else { words }
-    }
-}
-
-/// Tokens of lines, each with the id of its line.
-type Leaves = Vec<(Spot, Spot)>;
-
-/// A part of lines, and what stands there.
-struct Part {
-    path: String,
-    clause: Clause,
-    leaves: Leaves,
-}
-
-/// How lines that begin with a word are written.
-struct Form<'f> {
-    word: &'f str,
-    /// An expression for what they begin with, the id included.
-    start: String,
-    /// The same with what stands before the first word inside.
-    head: String,
-    /// An expression for what stands behind a part.
-    end: String,
-    has_one_inside: bool,
-}
-
-impl<'f> Form<'f> {
-    fn new(word: &'f str, inside: &BTreeSet<&str>) -> Self {
-        let start = if word.is_empty() { r"^\S+".to_owned() } else { format!(r"^{}\s+\S+", escape(word)) };
-        let ends = inside.iter().map(|word| escape(word)).collect::<Vec<_>>().join("|");
-        // One that is alone ends no other.
-        let end = if inside.len() < 2 { "$".to_owned() } else { format!(r"(?:\s+(?:{ends})\s.*)?$") };
-        Self { word, head: start.clone(), start, end, has_one_inside: inside.len() == 1 }
-    }
-
-    /// What stands in one place of each line; places are told from the first on.
-    fn column(&mut self, name: char, has_space: bool, leaves: Leaves) -> Part {
-        let token = if has_space { SPACED } else { r"\S+" };
-        let around = [format!(r"{}\s+", self.head), token.to_owned(), String::new()];
-        self.head = format!(r"{}{token}", around[0]);
-        self.part(&format!(" {name}"), around, false, leaves)
-    }
-
-    /// All that stands before the first word inside.
-    fn head(&mut self, leaves: Leaves) -> Part {
-        let around = [format!(r"{}\s+", self.start), ".+?".to_owned(), self.end.clone()];
-        self.head = format!(r"{}(?:\s.*)?", self.start);
-        self.part("", around, true, leaves)
-    }
-
-    /// What stands behind a word inside.
-    fn behind(&self, inner: &str, leaves: Leaves) -> Part {
-        let mut seen: HashSet<(usize, usize)> = HashSet::default();
-        let are_several = leaves.iter().any(|(id, _)| !seen.insert(id.place()));
-        let (before, own) = if self.has_one_inside {
-            (format!(r"{}\s+{}\s+", self.head, escape(inner)), ".+")
-        } else {
-            (format!(r"{}\s(?:.*\s)?{}\s+", self.start, escape(inner)), ".+?")
-        };
-        self.part(&format!(" {inner}"), [before, own.to_owned(), self.end.clone()], are_several, leaves)
-    }
-
-    fn part(&self, name: &str, around: [String; 3], are_several: bool, leaves: Leaves) -> Part {
-        let word = self.word.to_owned();
-        Part { path: format!("$.{word}{name}"), clause: Clause { word, around, are_several }, leaves }
     }
 }

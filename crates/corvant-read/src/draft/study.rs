@@ -1,5 +1,6 @@
 //! What was seen in all families, in one place: items by their ids, and fields with their values.
 
+use super::clauses::Clause;
 use super::families::Family;
 use super::grouped::Groups;
 use super::ids::Made;
@@ -7,7 +8,6 @@ use super::names::{Names, SEPARATING, is_of_name};
 use super::pairs::{Pair, Pairs};
 use super::parts::{Part, behind_types, call, name_in, without_signs};
 use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
-use super::statements::Clause;
 use crate::syntax::NodeKind;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
