@@ -896,6 +896,34 @@ fn heads_of_columns_are_no_items() {
     assert!(wiring.facts.services.iter().all(|service| service.type_name.is_some()), "{draft}");
 }
 
+/// The one alias, and the one choice, of a house may be misspelt: they are that all the same.
+#[test]
+fn what_is_alone_and_misspelt_is_told() {
+    let file = |module: &str| {
+        let part = |number: usize| {
+            let next = (number + 1) % 6;
+            format!(
+                "  {module}.gate-{number}: {{ code: velmora.{module}.Gate{number}, role: Role{number}, gets: [{module}.gate-{next}, all.gates], asks: [Role{next}] }}\n"
+            )
+        };
+        (0..6).map(part).collect::<String>()
+    };
+    let text = |alias: &str, choice: &str| {
+        format!(
+            "parts:\n{}{}also:\n  all.gates: {alias}\nfirst:\n  Role1: {choice}\n",
+            file("depot"),
+            file("crew")
+        )
+    };
+    let roles = |text: &str| {
+        let text = draft(&files(&[("net.yaml", text)])).text();
+        lines(&text, "alias-of = ").len() + lines(&text, "contract = { key = true }").len()
+    };
+    assert_eq!(roles(&text("depot.gate-1", "crew.gate-1")), 2);
+    assert_eq!(roles(&text("depot.gatte-1", "crew.gat-1")), 2);
+    assert_eq!(roles(&text("at night", "every day")), 0, "they may be anything");
+}
+
 /// Sections of several sorts have fields of their own; a misspelt field makes no sort.
 #[test]
 fn sections_of_sorts_are_told_apart_by_their_fields() {

@@ -1,7 +1,7 @@
 //! What collections are: services, settings, entries, choices, aliases, providers; and which of their fields say what.
 
 use super::lines::counted;
-use super::links::{Links, Target};
+use super::links::{Links, Target, parent};
 use super::pattern::Pattern;
 use super::shape::{IdFrom, SAMPLE};
 use super::study::{At, Field, Study, Value, is_type};
@@ -241,12 +241,29 @@ pub(super) fn accepted<'l>(
     let alone = hits.count(|pattern, _| pattern.is_alone());
     // Slots are called as what they hold, in some places: what leaves its module out is known in nearly all.
     let short = hits.count(|pattern, _| pattern.is_alone() && !pattern.is_bare());
-    let is_told = short == 0 || alone * 10 >= (alone + hits.missed_bare) * 8;
+    let is_told = short == 0
+        || alone * 10 >= (alone + hits.missed_bare) * 8
+            && (field.values.len() > FEW || !has_ids_beside(study, links, number));
     let has_alone = alone >= hits.missed_bare && alone > 0 && is_told;
     let known = &patterns[field.family];
     let is_taken = |pattern: &Pattern| if pattern.is_alone() { has_alone } else { known.contains(pattern) };
     let taken = hits.found.iter().filter(|((pattern, _), _)| is_taken(pattern));
     taken.map(|((pattern, target), count)| (pattern, *target, *count)).collect()
+}
+
+/// Fewer values may be names of their own module by chance.
+const FEW: usize = 2;
+
+/// Whether a field in the same place has ids as they are.
+fn has_ids_beside(study: &Study<'_, '_>, links: &Links<'_>, number: usize) -> bool {
+    let field = &study.fields[number];
+    let is_beside = |other: &usize| {
+        let beside = &study.fields[*other];
+        *other != number && beside.of == field.of && parent(beside.path) == parent(field.path)
+    };
+    let mut beside = study.fields_of_family(field.family).filter(is_beside);
+    parent(field.path).is_some_and(|path| path != "$")
+        && beside.any(|other| links.hits[other].count(|pattern, _| pattern.is_bare()) > 0)
 }
 
 /// How many values of a field are written as the names in it that are taken for references: those, and what is defined nowhere.
@@ -418,13 +435,15 @@ impl Casting<'_, '_, '_> {
             })
             .sum()
         };
-        if asked > 0 && to_ids(true) * 2 > count {
-            let ids = to_ids(true);
-            return (
-                Role::Alias,
-                format!("{ids} of {count} values are ids, asked for {}", times(asked)),
-                true,
-            );
+        let single =
+            fields.iter().map(|&number| &self.study.fields[number]).filter(|field| field.split.is_none());
+        let values = single.flat_map(|field| &field.values);
+        let misspelt = values.filter(|value| self.study.misspelt.contains(value.text)).count();
+        let ids = to_ids(true);
+        if asked > 0 && (ids + misspelt) * 2 > count {
+            let nearly = if misspelt > 0 { format!(", {misspelt} nearly") } else { String::new() };
+            let evidence = format!("{ids} of {count} values are ids{nearly}, asked for {}", times(asked));
+            return (Role::Alias, evidence, true);
         }
         if (asking * 2 > count || asked == 0 && asking * 2 >= count)
             && asking > 0

@@ -9,6 +9,7 @@ use super::pairs::{Pair, Pairs};
 use super::parts::{Part, behind_types, call, name_in, without_signs};
 use super::shape::{Collection, IdFrom, Leaf, Shape, Spot, step};
 use crate::syntax::NodeKind;
+use corvant_core::near::meanings;
 use foldhash::{HashMap, HashSet};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -25,6 +26,8 @@ pub(super) struct Study<'s, 't> {
     short: HashSet<&'s str>,
     /// Ids that several collections have.
     pub(super) shared: HashSet<&'s str>,
+    /// Values of collections with few items that are no ids, and a few letters away from one.
+    pub(super) misspelt: HashSet<&'s str>,
     pub(super) fields: Vec<Field<'s>>,
     /// The numbers of the fields of each family, and of each collection.
     of_family: Vec<Range<usize>>,
@@ -110,6 +113,10 @@ fn tell_elements(fields: &mut [Field<'_>]) {
 const BETWEEN: [&str; 7] = [",", "\n", ";", "|", "+", "&", " "];
 /// Words before brackets, for them to be no names.
 const WORDS: usize = 8;
+/// Items that say little by themselves; values of such that are held against ids, and those ids, at most.
+const FEW_ITEMS: usize = 3;
+const WANTED: usize = 200;
+const KNOWN: usize = 20_000;
 /// Parts of values that are looked at for whether they are names.
 const SPLIT: usize = 10_000;
 
@@ -127,6 +134,7 @@ impl<'s, 't> Study<'s, 't> {
             ids: HashMap::default(),
             short: HashSet::default(),
             shared: HashSet::default(),
+            misspelt: HashSet::default(),
             fields: Vec::new(),
             of_family: Vec::new(),
             of_collection: HashMap::default(),
@@ -174,7 +182,27 @@ impl<'s, 't> Study<'s, 't> {
         let mut fields = std::mem::take(&mut study.fields);
         fields.par_iter_mut().for_each(|field| study.split(field, names));
         study.fields = fields;
+        study.misspelt = study.misspelt();
         study
+    }
+
+    /// Where an item or two are all that says what stands in a place, what is misspelt there would say nothing.
+    fn misspelt(&self) -> HashSet<&'s str> {
+        let has_few = |field: &&Field<'_>| {
+            field.of.is_some_and(|of| self.ids_of((field.family, of)).len() <= FEW_ITEMS)
+        };
+        let values = self.fields.iter().filter(has_few).flat_map(|field| &field.values);
+        let wanted = values.map(|value| value.text).filter(|text| !self.ids.contains_key(text)).take(WANTED);
+        let wanted: Vec<&'s str> = wanted.collect();
+        if wanted.is_empty() || self.ids.len() > KNOWN {
+            return HashSet::default();
+        }
+        let known: Vec<&str> = self.ids.keys().copied().collect();
+        let meant = meanings(&wanted, &known).into_iter().zip(wanted);
+        meant
+            .filter(|(meant, _)| meant.is_some_and(|meant| meant.likeness.is_misspelt()))
+            .map(|(_, text)| text)
+            .collect()
     }
 
     /// The same with collections whose keys are no ids of their own.

@@ -28,6 +28,7 @@ pub(super) fn mappings(study: &Study<'_, '_>) -> HashSet<At> {
         let is_other = |text: &str| {
             study.ids.get(text).is_some_and(|of| of != at)
                 || own.contains(text) && study.ids.get(text) != Some(at)
+                || study.misspelt.contains(text)
         };
         let named = only.values.iter().filter(|value| is_other(value.text)).count();
         only.is_single() && only.split.is_none() && named * 2 >= only.values.len() && named > 0
