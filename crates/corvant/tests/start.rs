@@ -56,6 +56,36 @@ fn a_workspace_file_is_never_written_over() {
     assert_eq!(run(&["start", "--output", "draft.toml"], house.path()).status, 2);
 }
 
+/// Lines are read where those of some file with their ending name types.
+#[test]
+fn plain_lines_are_drafted_beside_others_that_name_types() {
+    let parts = |module: &str| -> String {
+        let part = |number: usize| {
+            format!(
+                "{module}.gate-{number} = velmora.{module}.Gate{number}({module}.gate-{}, ${module}.wait)\n",
+                (number + 1) % 6
+            )
+        };
+        (0..6).map(part).collect()
+    };
+    let log: String =
+        (0..90).map(|number| format!("opened depot.gate-{} in {number} s\n", number % 6)).collect();
+    let folder = folder(&[
+        ("parts/depot.wire", &parts("depot")),
+        ("parts/crew.wire", &parts("crew")),
+        ("parts/power.wire", &parts("power")),
+        ("values/depot.wire", "depot.wait = 4\n"),
+        ("values/crew.wire", "crew.wait = 5\n"),
+        ("values/power.wire", "power.wait = 6\n"),
+        ("depot.log", &log),
+    ]);
+    let outcome = run(&["start"], folder.path());
+    assert_eq!(outcome.status, 0, "{outcome:?}");
+    assert!(outcome.stdout.contains("parts/*.wire: 3 files of lines: 18 services"), "{outcome:?}");
+    assert!(outcome.stdout.contains("values/*.wire: 3 files of lines: 3 settings"), "{outcome:?}");
+    assert!(!outcome.stdout.contains("log"), "{outcome:?}");
+}
+
 #[test]
 fn what_is_read_already_is_not_drafted_again() {
     let house = house();

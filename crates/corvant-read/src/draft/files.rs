@@ -1,18 +1,26 @@
 //! What lies in a folder: files that may hold definitions, as trees.
 
+use super::families::last_ending;
 use super::statements;
 use crate::custom::{Manners, ReaderSyntax};
 use crate::discover::FoundFile;
 use crate::files::{self, TEXT_LIMIT};
 use crate::plan::{Claim, Plan};
 use crate::syntax::{NodeId, NodeKind, Tree, yaml};
+use foldhash::HashSet;
+use rayon::iter::Either;
 use rayon::prelude::*;
 use regex::Regex;
 use std::path::PathBuf;
+use std::sync::atomic::AtomicUsize;
+use std::sync::atomic::Ordering::Relaxed;
 use std::sync::{Arc, LazyLock};
 
 /// Most bytes of a file whose ending says nothing.
 const UNKNOWN: u64 = 256 << 10;
+
+/// Bytes of all files of lines that name types; more are no definitions.
+const LINES: usize = 64 << 20;
 
 /// What comments begin with in records and lines.
 pub(super) const COMMENT: &str = "#";
@@ -39,6 +47,11 @@ impl Text {
         let syntax = ReaderSyntax::of_ending(&path).or_else(|| seems(&content))?;
         Some(Self { path, syntax, content })
     }
+
+    /// Whether it is in a syntax of its own, or of lines that name types.
+    fn is_told(&self) -> bool {
+        self.syntax != ReaderSyntax::Lines || statements::name_types(&self.content)
+    }
 }
 
 /// What was seen, by numbers.
@@ -62,15 +75,37 @@ pub(super) fn texts(found: &[FoundFile], plan: &Plan, seen: &mut Seen) -> Vec<Te
             None => wanted.push((file.relative.clone(), file.path.clone())),
         }
     }
-    let read = |(path, on_disk): (String, PathBuf)| {
-        let known = ReaderSyntax::of_ending(&path);
+    let read = |(path, on_disk): &(String, PathBuf)| {
+        let known = ReaderSyntax::of_ending(path);
         let most = if known.is_some() { TEXT_LIMIT } else { UNKNOWN };
-        let text = String::from_utf8(files::read(&on_disk, most).ok()?).ok()?;
-        Text::new(path, text)
+        let text = String::from_utf8(files::read(on_disk, most).ok()?).ok()?;
+        Text::new(path.clone(), text)
     };
-    let texts: Vec<Text> = wanted.into_par_iter().filter_map(read).collect();
+    // Lines are written by anything, and there may be many: those that name no types stay unread, unless others do.
+    let bytes = AtomicUsize::new(0);
+    let told = |file| {
+        let text = read(file)?;
+        let fits = || bytes.fetch_add(text.content.len(), Relaxed) <= LINES;
+        let is_told = text.syntax != ReaderSyntax::Lines || text.is_told() && fits();
+        Some(if is_told { Ok(text) } else { Err(file) })
+    };
+    let (untold, mut texts): (Vec<_>, Vec<Text>) =
+        wanted.par_iter().filter_map(told).partition_map(Either::from);
+    if bytes.into_inner() > LINES {
+        texts.retain(|text| text.syntax != ReaderSyntax::Lines);
+    }
+    let endings = endings_of_lines(&texts);
+    let again = untold.into_par_iter().filter(|(path, _)| endings.contains(last_ending(path)));
+    texts.extend(again.filter_map(read).collect::<Vec<Text>>());
+    texts.sort_by(|one, other| one.path.cmp(&other.path));
     seen.candidates = texts.len();
     texts
+}
+
+/// The endings of files of lines that name types.
+pub(super) fn endings_of_lines(texts: &[Text]) -> HashSet<String> {
+    let lines = texts.iter().filter(|text| text.syntax == ReaderSyntax::Lines && text.is_told());
+    lines.map(|text| last_ending(&text.path).to_owned()).collect()
 }
 
 /// The syntax that a file without a telling ending seems to be in, by how it begins: sections in brackets, blocks of fields, or

@@ -119,6 +119,11 @@ pub fn draft_of<'text>(files: impl IntoIterator<Item = (&'text str, &'text str)>
     let wanted = files.iter().filter(|(path, _)| !plan.is_wanted(path));
     let texts: Vec<files::Text> =
         wanted.filter_map(|(path, text)| files::Text::new((*path).to_owned(), (*text).to_owned())).collect();
+    let endings = files::endings_of_lines(&texts);
+    let is_told = |text: &files::Text| {
+        text.syntax != ReaderSyntax::Lines || endings.contains(families::last_ending(&text.path))
+    };
+    let texts: Vec<files::Text> = texts.into_iter().filter(is_told).collect();
     let seen = Seen { candidates: texts.len(), ..Seen::default() };
     draft_texts(&texts, &paths, Draft { seen, ..Draft::default() })
 }

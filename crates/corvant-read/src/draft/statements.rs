@@ -169,17 +169,28 @@ pub(super) fn beginnings<'d>(tree: &'d Tree<'_>, root: NodeId) -> Vec<&'d str> {
     lines().map(|line| token(line, 1)).collect()
 }
 
+/// Whether the first lines of a text name a type.
+pub(super) fn name_types(text: &str) -> bool {
+    let first = first_lines(text, &['#']);
+    first
+        .iter()
+        .any(|line| line.split(|sign: char| sign.is_whitespace() || "|;,".contains(sign)).any(names_type))
+}
+
+/// Whether a token names a type; paths look like types too.
+fn names_type(token: &str) -> bool {
+    token.contains(['.', '\\', ':']) && begins_with_type(token)
+}
+
 /// The endings of files of lines a good part of which name types.
 pub(super) fn endings_with_types(families: &[Family<'_>]) -> HashSet<String> {
     let mut counts: HashMap<&str, (usize, usize)> = HashMap::default();
     for family in families.iter().filter(|family| family.syntax == ReaderSyntax::Lines) {
         let (typed, all) = counts.entry(last_ending(&family.glob)).or_default();
         for Document { tree, root, .. } in &family.documents {
-            // Paths look like types too.
-            let is_type = |text: &str| text.contains(['.', '\\', ':']) && begins_with_type(text);
             let has_type = |&line: &NodeId| {
                 tree.kind(line) == NodeKind::List
-                    && tree.children(line).any(|token| is_type(tree.text(token)))
+                    && tree.children(line).any(|token| names_type(tree.text(token)))
             };
             *typed += tree.children(*root).filter(has_type).count();
             *all += tree.children(*root).count();
