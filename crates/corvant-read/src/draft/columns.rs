@@ -16,8 +16,8 @@ pub(super) fn sign(lines: &[&str]) -> Option<char> {
     SIGNS.into_iter().find(|&sign| parts(lines, sign))
 }
 
-/// Whether commas part the columns of some lines.
-pub(super) fn have_commas(lines: &[&str]) -> Option<char> {
+/// A comma, if such part the columns of some lines.
+pub(super) fn comma(lines: &[&str]) -> Option<char> {
     parts(lines, COMMA).then_some(COMMA)
 }
 

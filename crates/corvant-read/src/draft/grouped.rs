@@ -343,7 +343,10 @@ impl Looking<'_, '_> {
             }
             None => group.key,
         };
-        let names = within.groups.iter().map(|(item, group)| Some((*item, name(group)?)));
+        // Many items are in one group.
+        let mut known: HashMap<(usize, usize), Option<NodeId>> = HashMap::default();
+        let mut name_of = |group: &Spot| *known.entry(group.place()).or_insert_with(|| name(group));
+        let names = within.groups.iter().map(|(item, group)| Some((*item, name_of(group)?)));
         let (from, path) = (from.map(str::to_owned), within.path.clone());
         Some(Groups { names: names.collect::<Option<_>>()?, from, above: within.above, path })
     }

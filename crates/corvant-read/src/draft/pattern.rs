@@ -172,8 +172,9 @@ fn word_behind(after: &str) -> Option<&str> {
     let mut words = after.strip_prefix(' ')?.split(' ');
     let word = words.next().filter(|word| is_one_word(word) && !word.contains(char::is_uppercase))?;
     words.next().filter(|name| !name.is_empty())?;
-    let is_remark = |rest: &str| rest.starts_with('(') && rest.ends_with(')');
-    (words.next().is_none_or(is_remark) && words.next().is_none()).then_some(word)
+    let rest: Vec<&str> = words.collect();
+    let is_remark = |text: &str| text.starts_with('(') && text.ends_with(')');
+    (rest.len() < 2 && rest.iter().all(|text| is_remark(text))).then_some(word)
 }
 
 /// Whether a text is one short word.

@@ -40,7 +40,7 @@ impl Looking<'_, '_> {
     /// said of one again and again then. `None`: they do not.
     pub(super) fn are_pairs(&self, lists: &[Spot]) -> Option<bool> {
         let leaves: Vec<Leaf> = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
-        let columns = if self.are_rows(&leaves) { self.columns(&leaves) } else { return None };
+        let columns = self.are_rows(&leaves).then(|| self.columns(&leaves))?;
         let is_name = |text: &str| text.starts_with(char::is_alphabetic) && text.chars().all(is_of_name);
         let is_plain = |leaf: &Leaf| self.tree(leaf.spot).is_plain(leaf.spot.node);
         let firsts: Vec<&str> = columns[0].iter().map(|leaf| self.text(leaf.spot)).collect();

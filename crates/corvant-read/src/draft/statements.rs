@@ -78,7 +78,7 @@ pub(super) enum Written {
 pub(super) fn written(first: &[&str]) -> Option<Written> {
     let columns = columns::sign(first);
     let words = || are_statements(first).then_some(Written::Words);
-    columns.map(Written::Columns).or_else(words).or_else(|| columns::have_commas(first).map(Written::Columns))
+    columns.map(Written::Columns).or_else(words).or_else(|| columns::comma(first).map(Written::Columns))
 }
 
 /// The first lines of a text that are no comments.
