@@ -247,11 +247,7 @@ impl Repository {
         let wanted = self.sized(read, around)?;
         let most: u64 = wanted.iter().map(|(_, size)| size).filter(|&&size| size <= LARGEST).sum();
         let lay_out = |folder| self.lay_out(listed, (&known, &wanted, &links), folder, twin);
-        let mut laid_out = match lay_out(scratch(most)?) {
-            // Memory may be shorter than it seems.
-            Err(RevisionError::Io { is_full: true, .. }) => lay_out(tempfile::tempdir()?),
-            laid_out => laid_out,
-        }?;
+        let mut laid_out = or_on_disk(scratch(most)?, lay_out)?;
         let stored =
             known.iter().filter_map(|entry| Some((self.inside(entry)?.to_owned(), entry.id.clone())));
         laid_out.stored = stored.collect();
@@ -408,11 +404,52 @@ fn scratch(most: u64) -> io::Result<TempDir> {
     in_memory.map_or_else(tempfile::tempdir, Ok)
 }
 
+/// Lays out in a folder, or on disk if there was no room: memory may be shorter than it seems.
+fn or_on_disk<T>(
+    folder: TempDir,
+    lay_out: impl Fn(TempDir) -> Result<T, RevisionError>,
+) -> Result<T, RevisionError> {
+    match lay_out(folder) {
+        Err(RevisionError::Io { is_full: true, .. }) => lay_out(tempfile::tempdir()?),
+        laid_out => laid_out,
+    }
+}
+
 fn unseen(path: &str, why: &str) -> BlindSpot {
     BlindSpot {
         kind: BlindSpotKind::UnreadableFile,
         subject: path.to_owned(),
         message: why.to_owned(),
         places: Vec::new(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+    use std::cell::RefCell;
+
+    /// Where the first folder fails, the second is another, and only for want of room.
+    #[rstest]
+    #[case::no_room(Some(ErrorKind::StorageFull), 2, true)]
+    #[case::not_allowed(Some(ErrorKind::PermissionDenied), 1, false)]
+    #[case::room(None, 1, true)]
+    fn what_finds_no_room_in_memory_is_laid_out_on_disk(
+        #[case] failure: Option<ErrorKind>,
+        #[case] folders: usize,
+        #[case] is_done: bool,
+    ) {
+        let tried = RefCell::new(Vec::new());
+        let lay_out = |folder: TempDir| {
+            tried.borrow_mut().push(folder.path().to_owned());
+            match failure.filter(|_| tried.borrow().len() == 1) {
+                Some(kind) => Err(RevisionError::from(io::Error::from(kind))),
+                None => Ok(folder.path().is_dir()),
+            }
+        };
+        let done = or_on_disk(tempfile::tempdir().unwrap(), lay_out);
+        assert_eq!(done.is_ok_and(|is_there| is_there), is_done);
+        assert_eq!(tried.borrow().iter().collect::<HashSet<_>>().len(), folders);
     }
 }
