@@ -142,7 +142,7 @@ fn look<'d>((syntax, documents): &'d Parsed<'_>) -> Look<'d> {
     let mut look = Look::default();
     if *syntax == ReaderSyntax::Lines {
         for document in documents {
-            for word in statements::beginnings(&document.tree, document.root) {
+            for word in statements::beginnings(document) {
                 *look.below.entry(word).or_default() += 1;
             }
         }

@@ -19,7 +19,7 @@ use std::sync::{Arc, LazyLock};
 /// Most bytes of a file whose ending says nothing.
 const UNKNOWN: u64 = 256 << 10;
 
-/// Bytes of all files of lines that name types; more are no definitions.
+/// Bytes of all files of lines whose ending is that of some that name types; more are no definitions.
 const LINES: usize = 64 << 20;
 
 /// What comments begin with in records and lines.
@@ -83,20 +83,21 @@ pub(super) fn texts(found: &[FoundFile], plan: &Plan, seen: &mut Seen) -> Vec<Te
     };
     // Lines are written by anything, and there may be many: those that name no types stay unread, unless others do.
     let bytes = AtomicUsize::new(0);
+    let fits = |text: &Text| {
+        text.syntax != ReaderSyntax::Lines || bytes.fetch_add(text.content.len(), Relaxed) <= LINES
+    };
     let told = |file| {
         let text = read(file)?;
-        let fits = || bytes.fetch_add(text.content.len(), Relaxed) <= LINES;
-        let is_told = text.syntax != ReaderSyntax::Lines || text.is_told() && fits();
-        Some(if is_told { Ok(text) } else { Err(file) })
+        Some(if text.is_told() && fits(&text) { Ok(text) } else { Err(file) })
     };
     let (untold, mut texts): (Vec<_>, Vec<Text>) =
         wanted.par_iter().filter_map(told).partition_map(Either::from);
+    let endings = endings_of_lines(&texts);
+    let again = untold.into_par_iter().filter(|(path, _)| endings.contains(last_ending(path)));
+    texts.extend(again.filter_map(read).filter(fits).collect::<Vec<Text>>());
     if bytes.into_inner() > LINES {
         texts.retain(|text| text.syntax != ReaderSyntax::Lines);
     }
-    let endings = endings_of_lines(&texts);
-    let again = untold.into_par_iter().filter(|(path, _)| endings.contains(last_ending(path)));
-    texts.extend(again.filter_map(read).collect::<Vec<Text>>());
     texts.sort_by(|one, other| one.path.cmp(&other.path));
     seen.candidates = texts.len();
     texts
@@ -111,7 +112,7 @@ pub(super) fn endings_of_lines(texts: &[Text]) -> HashSet<String> {
 /// The syntax that a file without a telling ending seems to be in, by how it begins: sections in brackets, blocks of fields, or
 /// lines that each say one thing.
 fn seems(text: &str) -> Option<ReaderSyntax> {
-    let first = statements::first_lines(text, &['#', ';']);
+    let first = statements::first_lines(text);
     if first.first()?.starts_with('[')
         && first[0].ends_with(']')
         && first.iter().any(|line| line.contains('='))
@@ -129,7 +130,7 @@ fn seems(text: &str) -> Option<ReaderSyntax> {
     if first.len() > 2 && are_fields {
         return Some(ReaderSyntax::Records);
     }
-    let are_lines = !first.iter().any(|line| goes_on(&line)) && statements::written(&first).is_some();
+    let are_lines = !first.iter().any(|line| goes_on(&line)) && statements::are_told(&first);
     are_lines.then_some(ReaderSyntax::Lines)
 }
 
@@ -141,6 +142,8 @@ pub(super) struct Document<'t> {
     pub(super) root: NodeId,
     /// How its file has to be read.
     pub(super) manner: yaml::Manner,
+    /// The sign between columns, if it is one of lines with such.
+    pub(super) sign: Option<char>,
 }
 
 /// By file its documents; what cannot be parsed has none, and is kept by its path.
@@ -166,11 +169,13 @@ fn documents(text: &Text) -> Option<Vec<Document<'_>>> {
         };
     }
     let manner = manners.yaml;
+    let are_lines = text.syntax == ReaderSyntax::Lines;
+    let sign = if are_lines { statements::sign(&text.content) } else { None };
     let tree = Arc::new(match text.syntax {
-        ReaderSyntax::Lines => statements::parse(&text.content, COMMENT),
+        ReaderSyntax::Lines => statements::parse(&text.content, sign),
         syntax => syntax.parse(&text.content, Some(COMMENT), &manners).ok()?,
     });
-    let document = |root| Document { path: &text.path, tree: Arc::clone(&tree), root, manner };
+    let document = |root| Document { path: &text.path, tree: Arc::clone(&tree), root, manner, sign };
     let Some(root) = tree.root().filter(|root| !is_schema(&tree, *root)) else { return Some(Vec::new()) };
     Some(if manner.documents { tree.children(root).map(document).collect() } else { vec![document(root)] })
 }

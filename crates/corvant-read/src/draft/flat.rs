@@ -12,38 +12,31 @@ const FEW: usize = 3;
 /// Words that stand before ids, and behind those of one sort.
 const WORDS: usize = 12;
 
-/// What a word stands behind: how many keys, before how many of them it is an id, and how many are part of one.
+/// What a word stands behind.
 #[derive(Default)]
 struct Behind<'k> {
+    /// By key what stands before it.
     stems: Vec<&'k str>,
-    all: usize,
+    /// How many of those are ids, and how many of the keys are part of one.
     ids: usize,
     parts: usize,
+    /// The words behind it, where those are looked at.
+    slots: HashSet<&'k str>,
 }
 
 impl Behind<'_> {
     fn is_told(&self) -> bool {
-        self.all > 1 && self.ids * 2 > self.all && self.parts * 5 < self.all
+        let all = self.stems.len();
+        all > 1 && self.ids * 2 > all && self.parts * 5 < all
     }
-}
 
-/// Words behind a word: in how many keys, in how many of those an id stands before the two, and how many are names themselves.
-#[derive(Default)]
-struct BehindWord<'k> {
-    all: usize,
-    known: usize,
-    asked: usize,
-    stems: HashSet<&'k str>,
-    slots: HashSet<&'k str>,
-}
-
-impl BehindWord<'_> {
-    fn are_told(&self) -> bool {
-        self.known * 10 >= self.all * 8
-            && self.asked * 5 < self.all
+    fn has_slots(&self) -> bool {
+        let (all, stems) = (self.stems.len(), self.stems.iter().collect::<HashSet<_>>().len());
+        self.ids * 10 >= all * 8
+            && self.parts * 5 < all
             && self.slots.len() > FEW
-            && self.stems.len() >= MANY
-            && self.stems.len() * SLOTS >= self.all
+            && stems >= MANY
+            && stems * SLOTS >= all
     }
 }
 
@@ -60,8 +53,11 @@ fn by_first_word<'k>(keys: &[&'k str]) -> Vec<(&'k str, Vec<&'k str>)> {
 /// Words of its own choice that an item has behind one word, mostly.
 const SLOTS: usize = 6;
 
-/// Words behind the ids of one sort; with it whether what stands under an id alone is a type.
-type Sort<'k> = BTreeSet<(Option<&'k str>, bool)>;
+/// The word behind an id, and whether what stands under an id alone is a type.
+type Word<'k> = (Option<&'k str>, bool);
+
+/// Words behind the ids of one sort.
+type Sort<'k> = BTreeSet<Word<'k>>;
 
 /// Words that one id has belong together.
 pub(super) fn together<'w, Word: Ord + Copy + 'w>(
@@ -179,19 +175,18 @@ impl Looking<'_, '_> {
             let behind = name.split_once('.').map(|(_, rest)| rest);
             [Some(name), behind].into_iter().flatten().any(|name| self.names.is_used(name))
         };
-        let mut by_word: BTreeMap<&str, BehindWord<'_>> = BTreeMap::new();
+        let mut by_word: BTreeMap<&str, Behind<'_>> = BTreeMap::new();
         for key in keys {
             let parts =
                 key.rsplit_once('.').and_then(|(before, slot)| Some((before.rsplit_once('.')?, slot)));
             let Some(((stem, word), slot)) = parts else { continue };
             let found = by_word.entry(word).or_default();
-            found.all += 1;
-            found.known += usize::from(known.contains(stem) || is_asked(stem));
-            found.asked += usize::from(is_asked(key));
-            found.stems.insert(stem);
+            found.stems.push(stem);
+            found.ids += usize::from(known.contains(stem) || is_asked(stem));
+            found.parts += usize::from(is_asked(key));
             found.slots.insert(slot);
         }
-        by_word.retain(|_, found| found.are_told());
+        by_word.retain(|_, found| found.has_slots());
         by_word.into_keys().map(str::to_owned).collect()
     }
 
@@ -230,7 +225,6 @@ impl Looking<'_, '_> {
             if let Some((stem, word)) = key.rsplit_once('.') {
                 let counts = by_word.entry(word).or_default();
                 counts.stems.push(stem);
-                counts.all += 1;
                 counts.ids += usize::from(known.contains(stem) || self.names.is_used(stem));
                 counts.parts += usize::from(self.names.is_used(key));
             }
@@ -240,12 +234,12 @@ impl Looking<'_, '_> {
         // Beside such words others are too that stand behind the same, though nobody asks for those.
         let is_beside = |counts: &Behind<'_>| {
             let same = counts.stems.iter().filter(|stem| told.contains(*stem)).count();
-            counts.all >= MANY && counts.parts == 0 && same * 2 > counts.all
+            counts.stems.len() >= MANY && counts.parts == 0 && same * 2 > counts.stems.len()
         };
         by_word.retain(|_, counts| counts.is_told() || is_beside(counts));
         if by_word.len() > WORDS {
-            let most = by_word.values().map(|counts| counts.all).max().unwrap_or_default();
-            by_word.retain(|_, counts| counts.all * 20 > most);
+            let most = by_word.values().map(|counts| counts.stems.len()).max().unwrap_or_default();
+            by_word.retain(|_, counts| counts.stems.len() * 20 > most);
         }
         by_word.into_keys().map(str::to_owned).collect()
     }
@@ -263,23 +257,26 @@ impl Looking<'_, '_> {
         if flat.has_slots {
             return self.collect_sort(flat, spots.to_vec());
         }
-        let like = self.likes(flat, spots);
-        let said = |spot: Spot| {
-            let (id, word) = flat.split(self.key(spot));
+        let split = |&spot: &Spot| (spot, flat.split(self.key(spot)));
+        let keys: Vec<(Spot, (&str, Option<&str>))> = spots.iter().map(split).collect();
+        let bare = keys.iter().filter(|(_, (_, word))| word.is_none());
+        let like = Self::likes(bare.map(|(spot, _)| self.text(*spot)));
+        let said = |(spot, (id, word)): (Spot, (_, Option<_>))| {
             let is_typed = like.is_some() && word.is_none() && begins_with_type(self.text(spot));
-            (id, (word, is_typed))
+            (spot, id, (word, is_typed))
         };
+        let said: Vec<(Spot, &str, Word<'_>)> = keys.into_iter().map(said).collect();
         let mut words_of: HashMap<&str, Sort<'_>> = HashMap::default();
-        for (id, word) in spots.iter().map(|&spot| said(spot)) {
+        for &(_, id, word) in &said {
             words_of.entry(id).or_default().insert(word);
         }
-        let sorts = together(words_of.values());
         let own = |sort: Sort<'_>| -> (Option<&'static str>, Vec<Spot>) {
-            let own = spots.iter().copied().filter(|&spot| sort.contains(&said(spot).1)).collect();
-            let of_typed = like.filter(|_| sort.contains(&(None, true)) != sort.contains(&(None, false)));
-            (of_typed.map(|(typed, plain)| if sort.contains(&(None, true)) { typed } else { plain }), own)
+            let own = said.iter().filter(|(.., word)| sort.contains(word)).map(|(spot, ..)| *spot).collect();
+            let (are_typed, are_plain) = (sort.contains(&(None, true)), sort.contains(&(None, false)));
+            let like = like.filter(|_| are_typed != are_plain);
+            (like.map(|(typed, plain)| if are_typed { typed } else { plain }), own)
         };
-        let sorts: Vec<_> = sorts.into_iter().map(own).collect();
+        let sorts: Vec<_> = together(words_of.values()).into_iter().map(own).collect();
         for (like, own) in sorts {
             self.collect_sort(flat, own);
             if let Some(last) = self.shape.collections.last_mut() {
@@ -288,12 +285,10 @@ impl Looking<'_, '_> {
         }
     }
 
-    /// What the values of keys that are ids are like that are types, and those that are none, where both stand in one file: parts
+    /// Of values those that are types are like the first, and those that are none like the second, where there are both: parts
     /// and settings mostly.
-    fn likes(&self, flat: &Flat, spots: &[Spot]) -> Option<(&'static str, &'static str)> {
-        let bare = spots.iter().filter(|&&spot| flat.split(self.key(spot)).1.is_none());
-        let (typed, plain): (Vec<&str>, Vec<&str>) =
-            bare.map(|&spot| self.text(spot)).partition(|text| begins_with_type(text));
+    fn likes<'v>(values: impl Iterator<Item = &'v str>) -> Option<(&'static str, &'static str)> {
+        let (typed, plain): (Vec<&str>, Vec<&str>) = values.partition(|text| begins_with_type(text));
         // A few are odd.
         if typed.len() < MANY || plain.len() * 10 < typed.len() {
             return None;

@@ -209,11 +209,11 @@ impl Making<'_, '_> {
 
     /// Items that nobody asks for are called as others of the family are: by two fields, if they have both.
     fn called_alike(&self, shape: &Shape, mut made: Vec<Made>) -> Vec<Made> {
-        let is_joined = |from: &IdFrom| matches!(from, IdFrom::Joined(..));
-        let Some(from) = made.iter().map(|made| &made.from).find(|from| is_joined(from)).cloned() else {
-            return made;
-        };
-        let IdFrom::Joined(_, _, between) = &from else { return made };
+        let joined = made.iter().find_map(|made| match &made.from {
+            IdFrom::Joined(_, _, between) => Some((made.from.clone(), *between)),
+            _ => None,
+        });
+        let Some((from, between)) = joined else { return made };
         for (collection, made) in shape.collections.iter().zip(&mut made) {
             if matches!(made.from, IdFrom::Field(_)) && self.used(&made.ids) == 0 {
                 let ids = self.family.written_ids(collection, &from);

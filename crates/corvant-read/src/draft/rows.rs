@@ -15,14 +15,22 @@ const FEW: usize = 4;
 const ASKED: usize = 2;
 
 impl Looking<'_, '_> {
-    /// The place in which lists have their ids: each another name, and some of them are asked for. None, if no place has types.
-    pub(super) fn id_column(&self, lists: &[Spot]) -> Option<usize> {
-        let starts = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot });
-        let columns = self.columns(&starts.collect::<Vec<_>>());
+    /// The place in which lists have their ids, and whether they say more of items of others; `None`: they are no items.
+    pub(super) fn id_of_rows(&self, lists: &[Spot]) -> Option<(usize, bool)> {
+        let leaves: Vec<Leaf> = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
+        let columns = self.columns(&leaves);
+        let of_items = self.id_column(&columns, lists.len()).map(|column| (column, false));
+        let pairs = || if self.are_rows(&leaves) { self.are_pairs(&columns) } else { None };
+        of_items.or_else(|| pairs().map(|are_edges| (0, are_edges)))
+    }
+
+    /// The place in which so many lists have their ids: each another name, and some of them are asked for. None, if no place has
+    /// types.
+    fn id_column(&self, columns: &[Vec<Leaf>], lists: usize) -> Option<usize> {
         let texts = |column: &Vec<Leaf>| -> Option<Vec<&str>> {
             let are_texts = column.iter().all(|leaf| self.kind(leaf.spot) == NodeKind::Text);
             let texts = || column.iter().map(|leaf| self.text(leaf.spot)).collect();
-            (are_texts && column.len() == lists.len()).then(texts)
+            (are_texts && column.len() == lists).then(texts)
         };
         let columns: Vec<Option<Vec<&str>>> = columns.iter().map(texts).collect();
         let has_types =
@@ -32,15 +40,13 @@ impl Looking<'_, '_> {
                 && are_unique(texts)
                 && texts.iter().filter(|text| self.names.is_used_elsewhere(text)).count() >= ASKED
         };
-        let is_typed = lists.len() >= FEW && columns.iter().flatten().any(has_types);
+        let is_typed = lists >= FEW && columns.iter().flatten().any(has_types);
         columns.iter().position(|texts| texts.as_ref().is_some_and(are_ids)).filter(|_| is_typed)
     }
 
     /// Whether lists begin with the name of what the rest is about, and whether what they say belongs to items of others: it is
     /// said of one again and again then. `None`: they do not.
-    pub(super) fn are_pairs(&self, lists: &[Spot]) -> Option<bool> {
-        let leaves: Vec<Leaf> = lists.iter().enumerate().map(|(item, &spot)| Leaf { item, spot }).collect();
-        let columns = self.are_rows(&leaves).then(|| self.columns(&leaves))?;
+    fn are_pairs(&self, columns: &[Vec<Leaf>]) -> Option<bool> {
         let is_name = |text: &str| text.starts_with(char::is_alphabetic) && text.chars().all(is_of_name);
         let is_plain = |leaf: &Leaf| self.tree(leaf.spot).is_plain(leaf.spot.node);
         let firsts: Vec<&str> = columns[0].iter().map(|leaf| self.text(leaf.spot)).collect();

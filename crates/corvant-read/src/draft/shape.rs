@@ -546,15 +546,12 @@ impl<'t> Looking<'_, 't> {
     /// A list: items, if the elements have a field that is unique, or are of sorts that begin with different fields.
     fn list(&mut self, path: &str, elements: &[Spot], depth: usize, waiting: &mut Waiting) {
         let (maps, lists, plain) = self.by_kind(elements);
-        if lists.len() == elements.len() && !self.no_items.contains(path) {
-            if let Some(id) = self.id_column(&lists) {
-                self.collect(path.to_owned(), None, vec![IdFrom::Column(id)], lists);
-                return;
-            }
-            if let Some(are_edges) = self.are_pairs(&lists) {
-                self.collect(path.to_owned(), None, vec![IdFrom::Column(0)], lists).is_edges = are_edges;
-                return;
-            }
+        if lists.len() == elements.len()
+            && !self.no_items.contains(path)
+            && let Some((id, are_edges)) = self.id_of_rows(&lists)
+        {
+            self.collect(path.to_owned(), None, vec![IdFrom::Column(id)], lists).is_edges = are_edges;
+            return;
         }
         if maps.len() * 10 < elements.len() * 9 || maps.is_empty() {
             self.shape.loose.entry(path.to_owned()).or_default().extend(plain);

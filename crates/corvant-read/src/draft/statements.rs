@@ -4,7 +4,7 @@
 use super::clauses::{Clause, Form, Leaves, PLACES, Piece};
 use super::columns;
 use super::families::{Family, last_ending};
-use super::files::Document;
+use super::files::{COMMENT, Document};
 use super::flat::together;
 use super::lines::text;
 use super::shape::{Collection, IdFrom, Leaf, Looking, Spot};
@@ -30,7 +30,7 @@ const TYPED: usize = 20;
 const WORD: usize = 20;
 
 /// What lines say, by what they begin with.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub(super) struct Statements {
     /// The words that lines of these items begin with; an empty one: they begin with the id.
     pub(super) words: Vec<String>,
@@ -65,26 +65,25 @@ impl Statements {
     }
 }
 
-/// How lines are written.
-#[derive(Clone, Copy, PartialEq, Eq)]
-pub(super) enum Written {
-    /// In columns with a sign between.
-    Columns(char),
-    /// With spaces between, and words that say what the rest is.
-    Words,
+/// The sign that parts the columns of some lines, if they have such. A comma stands in other lines too.
+fn sign_of(lines: &[&str]) -> Option<char> {
+    columns::sign(lines).or_else(|| if are_statements(lines) { None } else { columns::comma(lines) })
 }
 
-/// How the first lines of a text are written, if it may be one of such lines.
-pub(super) fn written(first: &[&str]) -> Option<Written> {
-    let columns = columns::sign(first);
-    let words = || are_statements(first).then_some(Written::Words);
-    columns.map(Written::Columns).or_else(words).or_else(|| columns::comma(first).map(Written::Columns))
+/// The sign between the columns of a text, if its lines have such.
+pub(super) fn sign(text: &str) -> Option<char> {
+    sign_of(&first_lines(text))
+}
+
+/// Whether the first lines of a text may be those of one in which each says one thing.
+pub(super) fn are_told(first: &[&str]) -> bool {
+    are_statements(first) || sign_of(first).is_some()
 }
 
 /// The first lines of a text that are no comments.
-pub(super) fn first_lines<'text>(text: &'text str, comments: &[char]) -> Vec<&'text str> {
+pub(super) fn first_lines(text: &str) -> Vec<&str> {
     let lines = text.lines().map(str::trim_end);
-    lines.filter(|line| !line.is_empty() && !line.starts_with(comments)).take(LOOKED_AT).collect()
+    lines.filter(|line| !line.is_empty() && !line.starts_with(['#', ';'])).take(LOOKED_AT).collect()
 }
 
 /// Whether lines begin with few words, or have one sign behind what they begin with.
@@ -116,17 +115,13 @@ fn are_words(firsts: &HashSet<&str>, lines: usize) -> bool {
 }
 
 /// The lines of a text, each a list of what stands in its columns, or between spaces; what has commas between is one then.
-pub(super) fn parse<'text>(source: &'text str, comment: &str) -> Tree<'text> {
-    let written = written(&first_lines(source, &['#']));
+pub(super) fn parse(source: &str, sign: Option<char>) -> Tree<'_> {
     let mut tree = Tree::new(source);
     tree.open(NodeKind::List, Span::new(0, source.len()));
-    for line in lines::lines(source).filter(|line| !line.text.starts_with(comment)) {
+    for line in lines::lines(source).filter(|line| !line.text.starts_with(COMMENT)) {
         tree.open(NodeKind::List, line.span);
         let start = line.span.start as usize;
-        let tokens = match written {
-            Some(Written::Columns(sign)) => columns::cells(line.text, sign),
-            _ => tokens(line.text),
-        };
+        let tokens = sign.map_or_else(|| tokens(line.text), |sign| columns::cells(line.text, sign));
         for (from, token) in tokens {
             let span = Span::new(start + from, start + from + token.len());
             tree.scalar(NodeKind::Text, span, token);
@@ -155,9 +150,9 @@ fn tokens(line: &str) -> Vec<(usize, &str)> {
 
 /// What lines of a document begin with, where that says what they are about; else what stands behind it, or how many columns
 /// they have.
-pub(super) fn beginnings<'d>(tree: &'d Tree<'_>, root: NodeId) -> Vec<&'d str> {
-    let lines = || tree.children(root).filter(|&line| tree.kind(line) == NodeKind::List);
-    if let Some(Written::Columns(_)) = written(&first_lines(tree.source(), &['#'])) {
+pub(super) fn beginnings<'d>(Document { tree, root, sign, .. }: &'d Document<'_>) -> Vec<&'d str> {
+    let lines = || tree.children(*root).filter(|&line| tree.kind(line) == NodeKind::List);
+    if sign.is_some() {
         return lines().map(|line| columns::number(tree.children(line).count())).collect();
     }
     let token =
@@ -171,10 +166,8 @@ pub(super) fn beginnings<'d>(tree: &'d Tree<'_>, root: NodeId) -> Vec<&'d str> {
 
 /// Whether the first lines of a text name a type.
 pub(super) fn name_types(text: &str) -> bool {
-    let first = first_lines(text, &['#']);
-    first
-        .iter()
-        .any(|line| line.split(|sign: char| sign.is_whitespace() || "|;,".contains(sign)).any(names_type))
+    let is_between = |sign: char| sign.is_whitespace() || "|;,".contains(sign);
+    first_lines(text).iter().any(|line| line.split(is_between).any(names_type))
 }
 
 /// Whether a token names a type; paths look like types too.
@@ -211,11 +204,7 @@ struct Line<'l> {
 impl Looking<'_, '_> {
     /// Puts lines together that speak of the same things.
     pub(super) fn statements(&mut self) {
-        let source = self.family.documents[0].tree.source();
-        let sign = match written(&first_lines(source, &['#'])) {
-            Some(Written::Columns(sign)) => Some(sign),
-            _ => None,
-        };
+        let sign = self.family.documents[0].sign;
         let mut all: Vec<(Spot, Vec<Spot>)> = self
             .roots()
             .into_iter()
@@ -231,11 +220,7 @@ impl Looking<'_, '_> {
             words_of.entry(self.text(line.id)).or_default().insert(line.word);
         }
         let condition = heads.map(|heads| heads.condition);
-        let of_sort = |sort: &BTreeSet<&str>| {
-            let (words, clauses) = (sort.iter().map(|word| (*word).to_owned()).collect(), BTreeMap::new());
-            let said = Statements { words, clauses, sign, condition: condition.clone(), lines: 0 };
-            self.of_sort(sort, &lines, said)
-        };
+        let of_sort = |words: &BTreeSet<&str>| self.of_sort(words, &lines, (sign, condition.as_ref()));
         let collections: Vec<Collection> = together(words_of.values()).iter().map(of_sort).collect();
         drop(lines);
         self.shape.collections = collections;
@@ -259,9 +244,13 @@ impl Looking<'_, '_> {
     }
 
     /// All that lines which begin with some words say.
-    fn of_sort(&self, words: &BTreeSet<&str>, lines: &[Line<'_>], mut statements: Statements) -> Collection {
+    fn of_sort(
+        &self,
+        words: &BTreeSet<&str>,
+        lines: &[Line<'_>],
+        (sign, condition): (Option<char>, Option<&String>),
+    ) -> Collection {
         let own = || lines.iter().filter(|line| words.contains(line.word));
-        statements.lines = own().count();
         let mut numbers: HashMap<&str, usize> = HashMap::default();
         let mut items: Vec<Spot> = Vec::new();
         for line in own() {
@@ -270,6 +259,13 @@ impl Looking<'_, '_> {
                 items.len() - 1
             });
         }
+        let mut statements = Statements {
+            words: words.iter().map(|word| (*word).to_owned()).collect(),
+            lines: own().count(),
+            clauses: BTreeMap::new(),
+            sign,
+            condition: condition.cloned(),
+        };
         let mut collection = Collection {
             each: "$[*]".to_owned(),
             ids: vec![IdFrom::Said(!words.contains(""))],
@@ -278,7 +274,7 @@ impl Looking<'_, '_> {
         };
         for word in words {
             let of_word: Vec<&Line<'_>> = own().filter(|line| line.word == *word).collect();
-            let pieces = match statements.sign {
+            let pieces = match sign {
                 Some(sign) => self.columns_of(&of_word, sign),
                 None => self.pieces(word, &of_word),
             };
