@@ -924,6 +924,17 @@ fn what_is_alone_and_misspelt_is_told() {
     assert_eq!(roles(&text("at night", "every day")), 0, "they may be anything");
 }
 
+/// What is called as something of its own module, once and beside what names another, is a name of its own.
+#[test]
+fn one_name_beside_references_is_no_reference() {
+    let example = "/../../examples/readers/definitions-xml/definitions/passenger.xml";
+    let file =
+        std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/").to_owned() + example).unwrap();
+    let text = draft(&files(&[("definitions/passenger.xml", &file)])).text();
+    assert!(text.contains("each = \"$['d:argumnet'][?@['@to']]\""), "{text}");
+    assert!(!text.contains("each = \"$['d:argumnet'][?@['@slot']]\""), "{text}");
+}
+
 /// Sections of several sorts have fields of their own; a misspelt field makes no sort.
 #[test]
 fn sections_of_sorts_are_told_apart_by_their_fields() {
